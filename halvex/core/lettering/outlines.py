@@ -1,0 +1,162 @@
+"""Outlines: a glyph's curves, flattened once and freed of overlaps.
+
+An outline is a set of rings in em units, outer rings counter-clockwise and holes clockwise, so that
+the ink is always on the left. Curves are flattened to a tolerance and to a greatest turn per facet:
+the turn at a vertex then tells a curve (small) from a corner (large) ever after.
+"""
+
+import math
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+import shapely
+import uharfbuzz as hb
+from numpy.typing import NDArray
+
+from halvex.core.lettering.typefaces import FontFile
+
+Points = NDArray[np.float64]
+
+# Facets of a flattened curve never turn by more than this; sharper vertices are corners.
+GREATEST_FACET_TURN_DEG = 12.0
+# Vertices are rounded to 2^-24 em so that outlines that should touch do touch.
+GRID_EM = 2.0**-24
+SHORTEST_EDGE_EM = 1e-6
+SMALLEST_RING_EM2 = 1e-7
+
+
+@dataclass(frozen=True)
+class Outline:
+    """Rings of shape (n, 2) in em, ink on the left; `digest` names the outline for caches."""
+
+    rings: tuple[Points, ...]
+    digest: str
+
+    @property
+    def area(self) -> float:
+        """Ink area in em²."""
+        return sum(signed_area(ring) for ring in self.rings)
+
+
+class _FlatteningPen:
+    """Collects contours as flattened points; HarfBuzz calls it with the drawing commands of a glyph."""
+
+    def __init__(self, scale: float, tolerance: float):
+        self.scale = scale
+        self.tolerance = tolerance
+        self.contours: list[list[complex]] = []
+
+    def move_to(self, x: float, y: float) -> None:
+        self.contours.append([complex(x, y) * self.scale])
+
+    def line_to(self, x: float, y: float) -> None:
+        self.contours[-1].append(complex(x, y) * self.scale)
+
+    def quadratic_to(self, x1: float, y1: float, x2: float, y2: float) -> None:
+        start, mid, end = self.contours[-1][-1], complex(x1, y1) * self.scale, complex(x2, y2) * self.scale
+        self._curve(start, start + (mid - start) * 2 / 3, end + (mid - end) * 2 / 3, end)
+
+    def cubic_to(self, x1: float, y1: float, x2: float, y2: float, x3: float, y3: float) -> None:
+        self._curve(self.contours[-1][-1], complex(x1, y1) * self.scale, complex(x2, y2) * self.scale, complex(x3, y3) * self.scale)
+
+    def _curve(self, p0: complex, p1: complex, p2: complex, p3: complex) -> None:
+        bend = max(abs(p0 - 2 * p1 + p2), abs(p1 - 2 * p2 + p3))
+        # Chord error of a cubic cut into n equal parameter steps is at most 6·bend/(8·n²).
+        pieces = math.ceil(math.sqrt(0.75 * bend / self.tolerance))
+        pieces = max(pieces, math.ceil(math.degrees(_total_turn(p0, p1, p2, p3)) / GREATEST_FACET_TURN_DEG * 1.5), 1)
+        for i in range(1, pieces + 1):
+            t = i / pieces
+            s = 1 - t
+            self.contours[-1].append(s**3 * p0 + 3 * s * s * t * p1 + 3 * s * t * t * p2 + t**3 * p3)
+
+
+def _total_turn(*controls: complex) -> float:
+    """Turning of the control polygon in radians, an upper bound of the curve's own."""
+    legs = [b - a for a, b in zip(controls, controls[1:], strict=False) if abs(b - a) > 1e-12]
+    return sum(abs(_angle(b / a)) for a, b in zip(legs, legs[1:], strict=False))
+
+
+def _angle(z: complex) -> float:
+    return math.atan2(z.imag, z.real)
+
+
+@lru_cache(maxsize=4096)
+def glyph_outline(file: FontFile, gid: int, axes: tuple[tuple[str, float], ...], tolerance: float) -> Outline:
+    """The outline of a glyph in em, flattened to `tolerance` em, overlaps resolved by nonzero fill.
+
+    A glyph without ink (a space) has no rings.
+    """
+    pen = _FlatteningPen(1.0 / file.upem, tolerance)
+    funcs = hb.DrawFuncs()
+    funcs.set_move_to_func(lambda x, y, p: p.move_to(x, y))
+    funcs.set_line_to_func(lambda x, y, p: p.line_to(x, y))
+    funcs.set_quadratic_to_func(lambda x1, y1, x2, y2, p: p.quadratic_to(x1, y1, x2, y2))
+    funcs.set_cubic_to_func(lambda x1, y1, x2, y2, x3, y3, p: p.cubic_to(x1, y1, x2, y2, x3, y3))
+    funcs.set_close_path_func(lambda p: None)
+    file.font(dict(axes)).draw_glyph(gid, funcs, pen)
+    contours = [np.array([(z.real, z.imag) for z in contour]) for contour in pen.contours if len(contour) > 2]
+    settings = ",".join(f"{tag}={value:g}" for tag, value in axes)
+    return Outline(fill_nonzero(contours), f"{file.key}:{gid}:{settings}:{tolerance:.3g}")
+
+
+def fill_nonzero(contours: list[Points]) -> tuple[Points, ...]:
+    """Resolve overlapping contours by the nonzero rule into clean rings, ink on the left."""
+    lines = []
+    for contour in contours:
+        closed = np.round(np.vstack([contour, contour[:1]]) / GRID_EM) * GRID_EM
+        if len(np.unique(closed, axis=0)) > 2:
+            lines.append(closed)
+    if not lines:
+        return ()
+    network = shapely.unary_union(shapely.multilinestrings([shapely.linestrings(line) for line in lines]), grid_size=GRID_EM)
+    cells = shapely.get_parts(shapely.polygonize([network]))
+    inked = [cell for cell in cells if _winding(shapely.point_on_surface(cell), lines) != 0]
+    rings: list[Points] = []
+    for polygon in shapely.get_parts(shapely.union_all(inked, grid_size=GRID_EM)) if inked else []:
+        oriented = shapely.orient_polygons(polygon)
+        for ring in [oriented.exterior, *oriented.interiors]:
+            cleaned = _clean(shapely.get_coordinates(ring)[:-1])
+            if len(cleaned) > 2 and abs(signed_area(cleaned)) > SMALLEST_RING_EM2:
+                rings.append(cleaned)
+    return tuple(rings)
+
+
+def _winding(point: shapely.Point, lines: list[Points]) -> int:
+    """Winding number of closed polylines about a point that is on none of them."""
+    x, y = shapely.get_coordinates(point)[0]
+    total = 0
+    for line in lines:
+        a, b = line[:-1], line[1:]
+        side = (b[:, 0] - a[:, 0]) * (y - a[:, 1]) - (x - a[:, 0]) * (b[:, 1] - a[:, 1])
+        total += int(np.sum((a[:, 1] <= y) & (b[:, 1] > y) & (side > 0))) - int(np.sum((a[:, 1] > y) & (b[:, 1] <= y) & (side < 0)))
+    return total
+
+
+def _clean(ring: Points) -> Points:
+    """Drop vertices that make no edge or no turn: too close, on the chord, or the tip of a spike."""
+    points = list(ring)
+    index = 0
+    since_change = 0
+    while len(points) > 2 and since_change <= len(points):
+        count = len(points)
+        index %= count
+        before, here, after = points[index - 1], points[index], points[(index + 1) % count]
+        u, v = here - before, after - here
+        chord = after - before
+        length = math.hypot(*chord)
+        flat = length < SHORTEST_EDGE_EM or abs(u[0] * v[1] - u[1] * v[0]) / length < 1e-7
+        if math.hypot(*u) < SHORTEST_EDGE_EM or flat:
+            points.pop(index)
+            since_change = 0
+            index -= 1
+        else:
+            index += 1
+            since_change += 1
+    return np.array(points).reshape(-1, 2)
+
+
+def signed_area(ring: Points) -> float:
+    """Area of a ring by Green's theorem, positive when counter-clockwise."""
+    x, y = ring[:, 0], ring[:, 1]
+    return 0.5 * float(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1)))

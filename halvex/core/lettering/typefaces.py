@@ -1,0 +1,104 @@
+"""The typefaces that ship with Halvex, and what HarfBuzz needs of them.
+
+A typeface is one or more font files, one per script subset, in order of preference: each character
+is set from the first file that has it.
+"""
+
+import json
+from dataclasses import dataclass
+from functools import lru_cache
+from pathlib import Path
+
+import uharfbuzz as hb
+from fontTools.ttLib import TTFont
+
+FOLDER = Path(__file__).parent / "typefaces"
+
+
+class LetteringError(ValueError):
+    """Words that cannot be set; `field` is the name of the lettering's field at fault."""
+
+    def __init__(self, field: str, remedy: str):
+        super().__init__(remedy)
+        self.field = field
+        self.remedy = remedy
+
+
+@dataclass(frozen=True)
+class Typeface:
+    """One shipped typeface: its identity, its kind in the trade's words, and its files."""
+
+    id: str
+    name: str
+    kind: str
+    files: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Axis:
+    """A variable axis in the font's own units."""
+
+    tag: str
+    name: str
+    minimum: float
+    default: float
+    maximum: float
+
+
+@dataclass(frozen=True)
+class Metrics:
+    """Vertical metrics in em, up positive (descender is negative)."""
+
+    ascender: float
+    descender: float
+    line_gap: float
+
+
+class FontFile:
+    """One font file: the HarfBuzz face, its coverage and its metrics.
+
+    Raises LetteringError where the file is no usable font.
+    """
+
+    def __init__(self, path: Path):
+        try:
+            data = path.read_bytes()
+            with TTFont(path, lazy=True) as font:
+                self.axes = tuple(
+                    Axis(a.axisTag, font["name"].getDebugName(a.axisNameID) or a.axisTag, a.minValue, a.defaultValue, a.maxValue)
+                    for a in (font["fvar"].axes if "fvar" in font else [])
+                )
+                self.coverage = frozenset(font.getBestCmap() or {})
+                hhea, upem = font["hhea"], font["head"].unitsPerEm
+            self.blob = hb.Blob(data)
+            self.face = hb.Face(self.blob)
+        except Exception as fault:  # fontTools raises many kinds on a broken file
+            raise LetteringError("typeface", f"{path.name} is not a font Halvex can read ({type(fault).__name__}); take another file") from fault
+        self.key = f"{path.parent.name}/{path.name}"
+        self.upem = int(upem)
+        self.metrics = Metrics(hhea.ascent / upem, hhea.descent / upem, hhea.lineGap / upem)
+
+    def font(self, axes: dict[str, float]) -> hb.Font:
+        """A HarfBuzz font in font units at these axis positions (clamped to each axis' range)."""
+        font = hb.Font(self.face)
+        known = {axis.tag: axis for axis in self.axes}
+        settings = {tag: min(max(value, known[tag].minimum), known[tag].maximum) for tag, value in axes.items() if tag in known}
+        if settings:
+            font.set_variations(settings)
+        return font
+
+
+@lru_cache(maxsize=1)
+def typefaces() -> dict[str, Typeface]:
+    """The shipped typefaces by id, in the order they are shown."""
+    entries = json.loads((FOLDER / "index.json").read_text())
+    return {entry["id"]: Typeface(entry["id"], entry["name"], entry["kind"], tuple(entry["files"])) for entry in entries}
+
+
+@lru_cache(maxsize=64)
+def font_files(typeface_id: str) -> tuple[FontFile, ...]:
+    """The opened files of a typeface. Raises LetteringError for an unknown id."""
+    typeface = typefaces().get(typeface_id)
+    if typeface is None:
+        raise LetteringError("typeface", f"there is no typeface “{typeface_id}”; the shipped ones are {', '.join(typefaces())}")
+    return tuple(FontFile(FOLDER / typeface.id / name) for name in typeface.files)

@@ -1,0 +1,60 @@
+"""Reading a piece from outside: text or JSON values in, a valid piece or one clear error out."""
+
+import json
+from typing import Any
+
+from pydantic import ValidationError
+
+from halvex.core.piece.model import FORMAT_VERSION, Piece
+
+LARGEST_DOCUMENT_BYTES = 2_000_000
+
+
+class PieceError(ValueError):
+    """A document that is no piece: `field` is the JSON Pointer of the first fault, the text the remedy."""
+
+    def __init__(self, field: str, remedy: str):
+        super().__init__(f"{field}: {remedy}" if field else remedy)
+        self.field = field
+        self.remedy = remedy
+
+
+def piece_from_json(text: str | bytes) -> Piece:
+    """Read a piece from JSON text. Raises PieceError."""
+    if len(text) > LARGEST_DOCUMENT_BYTES:
+        raise PieceError("", f"the document is over {LARGEST_DOCUMENT_BYTES // 10**6} MB; no piece is that large")
+    try:
+        values = json.loads(text, parse_constant=_refuse_constant)
+    except PieceError:
+        raise
+    except (ValueError, RecursionError) as fault:
+        raise PieceError("", f"this is not JSON: {fault}") from None
+    return piece_from_values(values)
+
+
+def piece_from_values(values: Any) -> Piece:
+    """Check plain JSON values as a piece. Raises PieceError."""
+    if not isinstance(values, dict):
+        raise PieceError("", "a piece is a JSON object; print one with `halvex demo NAME`")
+    version = values.get("version", FORMAT_VERSION)
+    if isinstance(version, int) and version > FORMAT_VERSION:
+        raise PieceError("/version", f"the piece has format version {version}, this Halvex reads up to {FORMAT_VERSION}; update Halvex")
+    try:
+        return Piece.model_validate(values)
+    except ValidationError as fault:
+        raise first_fault(fault) from None
+
+
+def first_fault(fault: ValidationError) -> PieceError:
+    """The first fault pydantic found, as one error with a JSON Pointer."""
+    first = fault.errors(include_url=False, include_context=False)[0]
+    steps = [str(step) for step in first["loc"] if step not in ("metal", "plastic", "glass")]
+    pointer = "".join(f"/{step}" for step in steps)
+    message = str(first["msg"]).removeprefix("Value error, ")
+    given = first.get("input")
+    shown = f" (it is {given!r:.60})" if isinstance(given, (int, float, str)) and first["type"] != "value_error" else ""
+    return PieceError(pointer, f"{message}{shown}")
+
+
+def _refuse_constant(name: str) -> float:
+    raise PieceError("", f"{name} is no number a piece can hold; use a finite number")

@@ -1,0 +1,81 @@
+"""Drive the wavefront from the polygon to nothing."""
+
+import numpy as np
+from numba import njit
+
+from halvex.core.solids.wavefront.contacts import collapse_time, find_candidates, gather, next_time, root
+from halvex.core.solids.wavefront.state import NEVER, OVERFLOW, VERTICES, add_node, add_vertex
+from halvex.core.solids.wavefront.surgery import operate
+
+TOUCHING_EM = 1e-9
+
+
+@njit(cache=True)
+def _start(w, ring_of, points, eps):
+    """One vertex at each corner of the polygon; edge i runs from vertex i to the next of its ring."""
+    count = len(points)
+    for i in range(count):
+        before = i - 1
+        if i == 0 or ring_of[i - 1] != ring_of[i]:
+            before = i
+            while before + 1 < count and ring_of[before + 1] == ring_of[i]:
+                before += 1
+        node = add_node(w, points[i, 0], points[i, 1], 0.0)
+        v = add_vertex(w, before, i, points[i, 0], points[i, 1], 0.0, node)
+        w.prev[v] = before
+        w.next[before] = v
+    for v in range(count):
+        w.collapse[v] = collapse_time(w, v, 0.0)
+        find_candidates(w, v, 0.0, eps)
+
+
+@njit(cache=True)
+def _touching(w, active, m, parent, involved):
+    """Rings that touch at a point share it: those corners are one cluster at time 0."""
+    any_touch = False
+    for i in range(m):
+        for j in range(i + 1, m):
+            if abs(w.p[i, 0] - w.p[j, 0]) < TOUCHING_EM and abs(w.p[i, 1] - w.p[j, 1]) < TOUCHING_EM:
+                involved[i] = 1
+                involved[j] = 1
+                parent[root(parent, j)] = root(parent, i)
+                any_touch = True
+    return any_touch
+
+
+@njit(cache=True)
+def shrink(w, ring_of, points, eps):
+    """Run all events. Returns True when the wavefront vanished as it must; False asks for another tolerance."""
+    room = len(w.t0)
+    _start(w, ring_of, points, eps)
+    active = np.empty(room, np.int64)
+    m = len(points)
+    for i in range(m):
+        active[i] = i
+    parent = np.arange(room)
+    involved = np.zeros(room, np.uint8)
+    place = np.empty((room, 2))
+    born = np.empty(room, np.int64)
+    split_u, split_v = np.empty(4 * m + 16, np.int64), np.empty(4 * m + 16, np.int64)
+    if _touching(w, active, m, parent, involved) and operate(w, active, m, 0.0, eps, parent, involved, split_u, split_v, 0, place, born) < 0:
+        return False
+    for _ in range(room):
+        alive = 0
+        for k in range(w.count[VERTICES]):
+            parent[k] = k
+            involved[k] = 0
+            if w.alive[k]:
+                active[alive] = k
+                alive += 1
+        m = alive
+        if m == 0:
+            return True
+        t = next_time(w, active, m, eps)
+        if t >= NEVER:
+            return False
+        splits = gather(w, active, m, t, eps, parent, involved, split_u, split_v)
+        if w.count[OVERFLOW]:
+            return False
+        if operate(w, active, m, t, eps, parent, involved, split_u, split_v, splits, place, born) < 0:
+            return False
+    return False
