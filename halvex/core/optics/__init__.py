@@ -1,0 +1,1 @@
+"""Colour, spectra, Fresnel, microfacets and materials: how light meets a surface."""

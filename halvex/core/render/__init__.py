@@ -1,0 +1,1 @@
+"""Light transport: trees, sampler, the draft and path integrators, film and denoising."""

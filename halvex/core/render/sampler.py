@@ -1,0 +1,80 @@
+"""Low-discrepancy numbers: Owen-scrambled Sobol points, padded by two dimensions at a time.
+
+Each pair of dimensions is the same two-dimensional sequence, shuffled and scrambled by a hash of
+pixel, seed and dimension (Burley, Practical Hash-based Owen Scrambling, JCGT 9(4), 2020). A sample
+depends only on (pixel, sample number, dimension, seed): on no thread, tile or order.
+"""
+
+import numpy as np
+
+from halvex.core.optics.vectors import F, kernel
+
+U = np.uint32
+# One less than 1 in single precision, times 2^-32.
+TO_UNIT = F(2.3283064e-10)
+BELOW_ONE = F(0.99999994)
+
+
+@kernel
+def _mix(x):
+    """Avalanche of 32 bits (a finaliser of Wellons' hash prospector)."""
+    x = U(x)
+    x = U(x ^ (x >> U(16)))
+    x = U(x * U(0x21F0AAAD))
+    x = U(x ^ (x >> U(15)))
+    x = U(x * U(0xD35A2D97))
+    return U(x ^ (x >> U(15)))
+
+
+@kernel
+def pixel_hash(x, y, seed):
+    return _mix(U(U(x) * U(0x9E3779B1)) ^ _mix(U(U(y) + U(U(seed) * U(0x85EBCA6B)))))
+
+
+@kernel
+def _reverse(x):
+    x = U((U(x) << U(16)) | (U(x) >> U(16)))
+    x = U(((x & U(0x00FF00FF)) << U(8)) | ((x >> U(8)) & U(0x00FF00FF)))
+    x = U(((x & U(0x0F0F0F0F)) << U(4)) | ((x >> U(4)) & U(0x0F0F0F0F)))
+    x = U(((x & U(0x33333333)) << U(2)) | ((x >> U(2)) & U(0x33333333)))
+    return U(((x & U(0x55555555)) << U(1)) | ((x >> U(1)) & U(0x55555555)))
+
+
+@kernel
+def _permute(x, seed):
+    """Laine-Karras permutation: scrambles from low bits to high ones."""
+    x = U(U(x) ^ U(U(x) * U(0x3D20ADEA)))
+    x = U(x + U(seed))
+    x = U(x * U((U(seed) >> U(16)) | U(1)))
+    x = U(x ^ U(x * U(0x05526C56)))
+    return U(x ^ U(x * U(0x53A22864)))
+
+
+@kernel
+def owen_scramble(x, seed):
+    return _reverse(_permute(_reverse(x), seed))
+
+
+@kernel
+def sobol_second(index):
+    """Second Sobol dimension of a 32-bit index: direction numbers v' = v ^ (v >> 1)."""
+    result = U(0)
+    v = U(0x80000000)
+    i = U(index)
+    while i != U(0):
+        if i & U(1):
+            result = U(result ^ v)
+        v = U(v ^ (v >> U(1)))
+        i = U(i >> U(1))
+    return result
+
+
+@kernel
+def sample_2d(pixel, index, dimension):
+    """Two numbers in [0, 1) for a pixel's hash, its sample number and a pair of dimensions."""
+    seed = _mix(U(pixel) ^ U(U(dimension) * U(0x9E3779B9) + U(0x7F4A7C15)))
+    # Sample numbers are shuffled within blocks of 4096 only, so that the low bits stay short.
+    shuffled = U(_reverse(_permute(_reverse(U(index) << U(20)), seed)) >> U(20)) if index < 4096 else owen_scramble(U(index), seed)
+    a = owen_scramble(_reverse(shuffled), _mix(U(seed + U(1))))
+    b = owen_scramble(sobol_second(shuffled), _mix(U(seed + U(2))))
+    return min(F(a) * TO_UNIT, BELOW_ONE), min(F(b) * TO_UNIT, BELOW_ONE)

@@ -1,0 +1,109 @@
+"""The scene: a piece and its bodies as the arrays that the renderer reads.
+
+World coordinates are those of the canvas. Letters that share a body are placements of it.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from halvex.core.lettering import set_block
+from halvex.core.optics.colour import hex_to_linear
+from halvex.core.optics.material import Materials, pack_materials
+from halvex.core.optics.metals import metal_tables
+from halvex.core.piece.model import Glass, Metal, Piece, Plastic, Surface
+from halvex.core.scene.camera import Camera, make_camera
+from halvex.core.scene.ground import Ground, make_ground
+from halvex.core.scene.lamps import Lamps, pack_lamps
+from halvex.core.scene.surround import Surround, make_surround
+from halvex.core.scene.turning import rotation
+from halvex.core.solids import Mesh, letter_body
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Placement:
+    """One letter: its body, its offset (3,) in the lettering's own frame and its four parts' materials."""
+
+    body: Mesh
+    offset: tuple[float, float, float]
+    materials: tuple[int, int, int, int]
+
+
+@dataclass(frozen=True)
+class Scene:
+    """All that a picture depends on. `turn` (3, 3) takes the lettering's frame to the world."""
+
+    placements: tuple[Placement, ...]
+    turn: Array
+    materials: Materials
+    lamps: Lamps
+    surround: Surround
+    ground: Ground
+    camera: Camera
+    backdrop: Array
+    exposure: float
+
+    @property
+    def has_glass(self) -> bool:
+        return bool((self.materials.kind == 3).any())
+
+
+def place_letters(piece: Piece, *, px_scale: float = 1.0) -> tuple[list[Placement], list[Metal | Plastic | Glass]]:
+    """Every letter of a piece as a placement, and the materials they refer to by number.
+
+    Raises LetteringError and SolidError.
+    """
+    materials: list[Metal | Plastic | Glass] = []
+    placements: list[Placement] = []
+    for block in piece.blocks:
+        rows = []
+        for material in part_materials(block.surface):
+            if material not in materials:
+                materials.append(material)
+            rows.append(materials.index(material))
+        for letter in set_block(block, px_scale=px_scale).letters:
+            body = letter_body(letter.outline, size=letter.size, form=block.form, px_scale=px_scale)
+            offset = (letter.x + block.place.x, letter.y + block.place.y, block.place.z)
+            placements.append(Placement(body, offset, (rows[0], rows[1], rows[2], rows[3])))
+    return placements, materials
+
+
+def part_materials(surface: Surface) -> tuple[Metal | Plastic | Glass, ...]:
+    """Materials of face, bevel, return and back, each left-out part following its neighbour."""
+    bevel = surface.bevel or surface.face
+    side = surface.return_ or bevel
+    return surface.face, bevel, side, surface.back or side
+
+
+def build_scene(piece: Piece, *, px_scale: float = 1.0) -> Scene:
+    """The scene of a piece for a picture of `px_scale` px per px of canvas. Raises LetteringError, SolidError."""
+    placements, materials = place_letters(piece, px_scale=px_scale)
+    turn = rotation(piece.view.turn)
+    backdrop = hex_to_linear(piece.backdrop.colour)
+    corners = _corners(placements) @ turn.T
+    ground = make_ground(piece.backdrop.ground, piece.backdrop.gap, corners, turn, len(materials))
+    return Scene(
+        tuple(placements),
+        turn,
+        pack_materials([*materials, backdrop], metal_tables()),
+        pack_lamps(piece.light.lamps),
+        make_surround(piece.light.surround.kind, piece.light.surround.strength),
+        ground,
+        make_camera(piece.view, piece.canvas, px_scale),
+        backdrop,
+        piece.light.exposure,
+    )
+
+
+def _corners(placements: list[Placement]) -> Array:
+    """Corners (8 per letter, 3) of the letters' boxes in the lettering's frame."""
+    corners = []
+    boxes = {id(p.body): (p.body.positions.min(axis=0), p.body.positions.max(axis=0)) for p in placements}
+    for placement in placements:
+        low, high = boxes[id(placement.body)]
+        grid = np.array(np.meshgrid(*zip(low, high, strict=True))).reshape(3, -1).T
+        corners.append(grid + placement.offset)
+    return np.vstack(corners)
