@@ -67,33 +67,40 @@ def _enter(boxes, i, k, o, inv, far):
 
 
 @kernel
+def _pick(v, k):
+    """v[k], without the memory round trip of a tuple indexed by a variable."""
+    return v[0] if k == 0 else (v[1] if k == 1 else v[2])
+
+
+@kernel
 def _shear(d):
-    """Axis order and shear that turn the ray into the z axis, for the watertight test."""
+    """(kx, ky, kz, sx, sy, sz): axis order and shear that turn the ray into the z axis, for the watertight test."""
     ax, ay, az = abs(d[0]), abs(d[1]), abs(d[2])
     kz = 2
     if ax > ay and ax > az:
         kz = 0
     elif ay > az:
         kz = 1
-    kx, ky = (kz + 1) % 3, (kz + 2) % 3
-    if d[kz] < F(0.0):
+    kx = kz + 1 if kz < 2 else 0
+    ky = kx + 1 if kx < 2 else 0
+    dz = _pick(d, kz)
+    if dz < F(0.0):
         kx, ky = ky, kx
-    return kx, ky, kz, d[kx] / d[kz], d[ky] / d[kz], F(1.0) / d[kz]
+    return kx, ky, kz, _pick(d, kx) / dz, _pick(d, ky) / dz, F(1.0) / dz
 
 
 @kernel
-def _triangle(corners, i, o, shear, far):
-    """(distance or FAR, b1, b2): the ray against triangle i; b1, b2 weigh its second and third corner."""
-    kx, ky, kz, sx, sy, sz = shear
-    az_ = corners[i, kz] - o[kz]
-    bz_ = corners[i, 3 + kz] - o[kz]
-    cz_ = corners[i, 6 + kz] - o[kz]
-    ax = corners[i, kx] - o[kx] - sx * az_
-    ay = corners[i, ky] - o[ky] - sy * az_
-    bx = corners[i, 3 + kx] - o[kx] - sx * bz_
-    by = corners[i, 3 + ky] - o[ky] - sy * bz_
-    cx = corners[i, 6 + kx] - o[kx] - sx * cz_
-    cy = corners[i, 6 + ky] - o[ky] - sy * cz_
+def _triangle(corners, i, ox, oy, oz, kx, ky, kz, sx, sy, sz, far):
+    """(distance or FAR, b1, b2): the sheared ray against triangle i; b1, b2 weigh its second and third corner."""
+    az_ = corners[i, kz] - oz
+    bz_ = corners[i, 3 + kz] - oz
+    cz_ = corners[i, 6 + kz] - oz
+    ax = corners[i, kx] - ox - sx * az_
+    ay = corners[i, ky] - oy - sy * az_
+    bx = corners[i, 3 + kx] - ox - sx * bz_
+    by = corners[i, 3 + ky] - oy - sy * bz_
+    cx = corners[i, 6 + kx] - ox - sx * cz_
+    cy = corners[i, 6 + ky] - oy - sy * cz_
     u = cx * by - cy * bx
     v = ax * cy - ay * cx
     w = bx * ay - by * ax
@@ -114,16 +121,17 @@ def _triangle(corners, i, o, shear, far):
 
 
 @kernel
-def _in_body(world, root, o, d, far, any_hit, stack, base):
+def _in_body(corners, boxes, child, count, root, o, d, far, any_hit, stack, base):
     """Nearest (or any) triangle of a body, o and d in its own frame: (t, triangle, b1, b2); t = FAR for none."""
     inv = (_inverse(d[0]), _inverse(d[1]), _inverse(d[2]))
-    shear = _shear(d)
+    kx, ky, kz, sx, sy, sz = _shear(d)
+    ox, oy, oz = _pick(o, kx), _pick(o, ky), _pick(o, kz)
     best, tri, b1, b2 = far, -1, F(0.0), F(0.0)
     top = base
     node = root
     while True:
-        tl = _enter(world.body_boxes, node, 0, o, inv, best)
-        tr = _enter(world.body_boxes, node, 6, o, inv, best)
+        tl = _enter(boxes, node, 0, o, inv, best)
+        tr = _enter(boxes, node, 6, o, inv, best)
         near = 0 if tl <= tr else 1
         follow = -1
         for k in range(2):
@@ -132,8 +140,8 @@ def _in_body(world, root, o, d, far, any_hit, stack, base):
             t = tl if side == 0 else tr
             if t >= best:
                 continue
-            n = world.body_count[node, side]
-            c = world.body_child[node, side]
+            n = count[node, side]
+            c = child[node, side]
             if n == 0:
                 if follow >= 0:
                     stack[top] = follow
@@ -142,7 +150,7 @@ def _in_body(world, root, o, d, far, any_hit, stack, base):
             else:
                 first = ~c
                 for i in range(first, first + n):
-                    t, u, v = _triangle(world.corners, i, o, shear, best)
+                    t, u, v = _triangle(corners, i, ox, oy, oz, kx, ky, kz, sx, sy, sz, best)
                     if t < best:
                         best, tri, b1, b2 = t, i, u, v
                         if any_hit:
@@ -172,7 +180,7 @@ def _in_letters(world, o, d, far, any_hit, stack):
         if node < 0:
             i = ~node
             shift = (lo[0] - world.offset[i, 0], lo[1] - world.offset[i, 1], lo[2] - world.offset[i, 2])
-            t, k, u, v = _in_body(world, world.root[i], shift, ld, best, any_hit, stack, top)
+            t, k, u, v = _in_body(world.corners, world.body_boxes, world.body_child, world.body_count, world.root[i], shift, ld, best, any_hit, stack, top)
             if t < best:
                 best, place, tri, b1, b2 = t, i, k, u, v
                 if any_hit:

@@ -1,0 +1,1 @@
+"""Finishing: from linear light to the picture one looks at."""

@@ -1,0 +1,304 @@
+"""The draft integrator: the same materials, lamps and camera, without noise and fast enough for the hand.
+
+Three kernels, each kept as long as what it depends on stays the same:
+
+1. `first_surfaces`: what each pixel sees (geometry, camera).
+2. `visibility`: at every second pixel, one ray to each lamp and one to the surround. Neighbours aim at
+   different spots of a lamp in a 4 × 4 pattern (lamps' places).
+3. `shade`: gathers the 16 neighbouring visibilities that lie on the same surface, which gives soft
+   shadows without noise, and adds the mirrored surroundings (strengths, colours, materials).
+
+It is not exact: one bounce of mirrored light, none of matte light. The path integrator follows.
+"""
+
+import math
+
+from halvex.core.optics.material import ALPHA, COAT_MEAN, GLASS, INDEX, MATTE, METAL, albedo_at, base_colour, cosine_sample, evaluate, metal_reflectance
+from halvex.core.optics.microfacet import PI, fresnel_dielectric
+from halvex.core.optics.vectors import F, add, basis, dot, kernel, luminance_of, mul, normalise, reflect, row3, scale, sub, to_local, to_world
+from halvex.core.render.hits import FAR, NOTHING, absorbed, camera_ray, facing, first_hit, offset_from, shadow, surface_at
+from halvex.core.render.lights import hit_lamp, sample_lamp
+from halvex.core.scene.lamps import ROUND, SUN
+from halvex.core.scene.surround import blurred_lookup, matte_lookup
+
+# Channels of the first-surface buffer; the material number is kept as a float, -1 for nothing.
+POINT, NORMAL, GEOMETRIC, MATERIAL = 0, 3, 6, 9
+SURFACE_CHANNELS = 10
+PATTERN = 4
+# Visibilities are shared between pixels whose normals differ by less than about 25°.
+SAME_NORMAL = F(0.9)
+MOST_GLASS = 8
+
+
+@kernel
+def first_surfaces(world, buffer, y0, y1, stack):
+    """Fill rows y0..y1-1 of buffer (H, W, SURFACE_CHANNELS)."""
+    for y in range(y0, y1):
+        for x in range(buffer.shape[1]):
+            o, d = camera_ray(world.camera, F(x) + F(0.5), F(y) + F(0.5))
+            kind, t, place, tri, b1, b2 = first_hit(world, o, d, FAR, stack)
+            if kind == NOTHING:
+                buffer[y, x, MATERIAL] = F(-1.0)
+                continue
+            p, ns, ng, m = surface_at(world, kind, o, d, t, place, tri, b1, b2)
+            ns = facing(ns, ng, (-d[0], -d[1], -d[2]))
+            for c in range(3):
+                buffer[y, x, POINT + c] = p[c]
+                buffer[y, x, NORMAL + c] = ns[c]
+                buffer[y, x, GEOMETRIC + c] = ng[c]
+            buffer[y, x, MATERIAL] = F(m)
+
+
+@kernel
+def _pattern(x, y):
+    """Spot (u1, u2) of the 4 × 4 pattern for a cell: a stratum of the unit square, none twice."""
+    i = ((x & 3) * 4 + (y & 3)) * 7 & 15
+    return (F(i & 3) + F(0.5)) * F(0.25), (F(i >> 2) + F(0.5)) * F(0.25)
+
+
+@kernel
+def visibility(world, buffer, seen, lights, y0, y1, stack):
+    """Fill rows y0..y1-1 of seen (H/2, W/2, lamps + 1, 3) for the lights with lights[k] != 0."""
+    lamps = world.lamps.kind.shape[0]
+    for y in range(y0, y1):
+        for x in range(seen.shape[1]):
+            if buffer[2 * y, 2 * x, MATERIAL] < F(0.0):
+                continue
+            pixel = buffer[2 * y, 2 * x]
+            p = (pixel[0], pixel[1], pixel[2])
+            ng = (pixel[6], pixel[7], pixel[8])
+            u1, u2 = _pattern(x, y)
+            for k in range(lamps + 1):
+                if lights[k] == 0:
+                    continue
+                if k < lamps:
+                    d, distance, _, pdf = sample_lamp(world.lamps, k, p, u1, u2)
+                    lit = pdf > F(0.0) and dot(d, ng) > F(0.0)
+                    distance *= F(0.9999)
+                else:
+                    s, t = basis(ng)
+                    d = to_world(cosine_sample(u1, u2), s, t, ng)
+                    distance, lit = FAR, True
+                share = shadow(world, offset_from(p, ng, d), d, distance, stack) if lit else (F(0.0), F(0.0), F(0.0))
+                for c in range(3):
+                    seen[y, x, k, c] = share[c]
+
+
+@kernel
+def _gather(buffer, seen, y, x, k):
+    """Mean visibility (rgb) of light k among the 16 cells around a pixel that lie on its surface."""
+    h, w = seen.shape[0], seen.shape[1]
+    m = buffer[y, x, MATERIAL]
+    nx, ny, nz = buffer[y, x, NORMAL], buffer[y, x, NORMAL + 1], buffer[y, x, NORMAL + 2]
+    p = (buffer[y, x, 0], buffer[y, x, 1], buffer[y, x, 2])
+    r, g, b, total = F(0.0), F(0.0), F(0.0), F(0.0)
+    cy, cx = (y >> 1) - 1 - ((y + 1) & 1), (x >> 1) - 1 - ((x + 1) & 1)
+    for j in range(cy, cy + PATTERN):
+        for i in range(cx, cx + PATTERN):
+            if j < 0 or i < 0 or j >= h or i >= w or buffer[2 * j, 2 * i, MATERIAL] != m:
+                continue
+            q = buffer[2 * j, 2 * i]
+            if q[NORMAL] * nx + q[NORMAL + 1] * ny + q[NORMAL + 2] * nz < SAME_NORMAL:
+                continue
+            # Points of another letter, or of another level of this one, lie off the tangent plane.
+            to = (q[0] - p[0], q[1] - p[1], q[2] - p[2])
+            off = abs(to[0] * nx + to[1] * ny + to[2] * nz)
+            if off * off > F(0.06) * dot(to, to) + F(1e-3):
+                continue
+            r += seen[j, i, k, 0]
+            g += seen[j, i, k, 1]
+            b += seen[j, i, k, 2]
+            total += F(1.0)
+    if total == F(0.0):
+        j, i = min(y >> 1, h - 1), min(x >> 1, w - 1)
+        if buffer[2 * j, 2 * i, MATERIAL] < F(0.0):
+            return (F(1.0), F(1.0), F(1.0))
+        return (seen[j, i, k, 0], seen[j, i, k, 1], seen[j, i, k, 2])
+    s = F(1.0) / total
+    return (r * s, g * s, b * s)
+
+
+@kernel
+def _lamp_light(world, k, p, ns, ng, wo, m):
+    """Light (rgb) of lamp k that the surface at p sends to wo, shadows aside.
+
+    Matte light is that of the lamp's middle; the mirrored part that of the lamp's spot nearest to the
+    mirrored ray, with the lobe widened by the lamp's size (Karis, SIGGRAPH 2013 course).
+    """
+    zero = (F(0.0), F(0.0), F(0.0))
+    lamps = world.lamps
+    d, distance, radiance, pdf = sample_lamp(lamps, k, p, F(0.5), F(0.5))
+    if pdf <= F(0.0):
+        return zero
+    s, t = basis(ns)
+    lo = to_local(wo, s, t, ns)
+    kind = world.materials.kind[m]
+    light = zero
+    if kind != METAL and kind != GLASS:
+        cos_i = max(dot(ns, d), F(0.0))
+        amount = cos_i / (PI * pdf)
+        base = base_colour(world.materials, m)
+        if kind != MATTE:
+            below = (F(1.0) - albedo_at(world.materials, m, 0, lo[2])) * (F(1.0) - albedo_at(world.materials, m, 0, cos_i))
+            amount *= below / (F(1.0) - world.materials.params[m, COAT_MEAN])
+        light = scale(mul(base, radiance), amount)
+    if kind == MATTE or kind == GLASS:
+        return light
+    mirrored = reflect((-wo[0], -wo[1], -wo[2]), ns)
+    d, spread = _nearest_on_lamp(lamps, k, p, mirrored)
+    wi = to_local(d, s, t, ns)
+    if wi[2] <= F(0.0):
+        return light
+    alpha = world.materials.params[m, ALPHA]
+    wide = min(alpha + spread, F(1.0))
+    f, _ = evaluate(world.materials, m, lo, wi, wide)
+    if kind != METAL:
+        # The base is in `light` already; keep the coat alone.
+        cos_i = wi[2]
+        below = (F(1.0) - albedo_at(world.materials, m, 0, lo[2])) * (F(1.0) - albedo_at(world.materials, m, 0, cos_i))
+        below *= cos_i / (PI * (F(1.0) - world.materials.params[m, COAT_MEAN]))
+        base = base_colour(world.materials, m)
+        f = (max(f[0] - below * base[0], F(0.0)), max(f[1] - below * base[1], F(0.0)), max(f[2] - below * base[2], F(0.0)))
+    # A lobe that fits inside the lamp sees nothing but lamp: never more than its own radiance.
+    solid = F(1.0) / pdf
+    peak = max(luminance_of(f), F(1e-9))
+    return add(light, scale(mul(f, radiance), min(solid, F(1.0) / peak)))
+
+
+@kernel
+def _nearest_on_lamp(lamps, k, p, d):
+    """(direction to the spot of lamp k nearest to the ray p + t·d, how much to widen alpha)."""
+    centre, u, v = row3(lamps.centre, k), row3(lamps.u, k), row3(lamps.v, k)
+    if lamps.kind[k] == SUN:
+        size = math.sqrt(dot(u, u))
+        gap = sub(d, centre)
+        length = math.sqrt(dot(gap, gap))
+        if length <= size:
+            return d, size * F(0.5)
+        return normalise(add(centre, scale(gap, size / length))), size * F(0.5)
+    to = sub(centre, p)
+    distance = math.sqrt(dot(to, to))
+    n = row3(lamps.normal, k)
+    facing_lamp = dot(d, n)
+    spread = F(0.25) * math.sqrt(dot(u, u)) / distance
+    if facing_lamp >= F(-1e-4):
+        return normalise(to), spread
+    t = dot(to, n) / facing_lamp
+    q = (p[0] + d[0] * t - centre[0], p[1] + d[1] * t - centre[1], p[2] + d[2] * t - centre[2])
+    uu, vv = dot(u, u), dot(v, v)
+    a, b = dot(q, u) / uu, dot(q, v) / vv
+    if lamps.kind[k] == ROUND:
+        r = math.sqrt(a * a + b * b)
+        if r > F(1.0):
+            a, b = a / r, b / r
+    else:
+        a, b = min(max(a, F(-1.0)), F(1.0)), min(max(b, F(-1.0)), F(1.0))
+    return normalise(sub(add(centre, add(scale(u, a), scale(v, b))), p)), spread
+
+
+@kernel
+def _plain_light(world, p, ns, ng, wo, m):
+    """A surface met by a mirrored ray: lamps and surround without shadows."""
+    light = (F(0.0), F(0.0), F(0.0))
+    for k in range(world.lamps.kind.shape[0]):
+        light = add(light, scale(_lamp_light(world, k, p, ns, ng, wo, m), F(0.7)))
+    if world.materials.kind[m] == METAL:
+        sky = blurred_lookup(world.surround, reflect((-wo[0], -wo[1], -wo[2]), ns), world.materials.params[m, ALPHA])
+        return add(light, mul(metal_reflectance(world.materials, m, dot(ns, wo)), sky))
+    if world.materials.kind[m] == GLASS:
+        return matte_lookup(world.surround, ns)
+    return add(light, scale(mul(base_colour(world.materials, m), matte_lookup(world.surround, ns)), F(0.6)))
+
+
+@kernel
+def _mirrored(world, o, d, alpha, stack):
+    """Light (rgb) that arrives along a mirrored ray: another surface or the surround, as rough as alpha. Lamps are apart."""
+    kind, t, place, tri, b1, b2 = first_hit(world, o, d, FAR, stack)
+    if kind == NOTHING:
+        return blurred_lookup(world.surround, d, alpha)
+    wo = (-d[0], -d[1], -d[2])
+    p, ns, ng, m = surface_at(world, kind, o, d, t, place, tri, b1, b2)
+    return _plain_light(world, p, facing(ns, ng, wo), ng, wo, m)
+
+
+@kernel
+def _through_glass(world, o, d, stack):
+    """(light (rgb), share of the backdrop still seen (rgb)) along a camera ray that meets glass."""
+    beta = (F(1.0), F(1.0), F(1.0))
+    light = (F(0.0), F(0.0), F(0.0))
+    for step in range(MOST_GLASS):
+        kind, t, place, tri, b1, b2 = first_hit(world, o, d, FAR, stack)
+        if kind == NOTHING:
+            return light, beta
+        wo = (-d[0], -d[1], -d[2])
+        p, ns, ng, m = surface_at(world, kind, o, d, t, place, tri, b1, b2)
+        entering = dot(ng, wo) > F(0.0)
+        if not entering:
+            ns, ng = scale(ns, F(-1.0)), scale(ng, F(-1.0))
+        ns = facing(ns, ng, wo)
+        if world.materials.kind[m] != GLASS:
+            return add(light, mul(beta, _plain_light(world, p, ns, ng, wo, m))), (F(0.0), F(0.0), F(0.0))
+        eta = world.materials.params[m, INDEX]
+        if not entering:
+            beta = mul(beta, absorbed(world.materials, m, t))
+            eta = F(1.0) / eta
+        cos_o = dot(ns, wo)
+        reflected, cos_t = fresnel_dielectric(cos_o, eta)
+        mirrored = reflect(d, ns)
+        if entering:
+            sky = blurred_lookup(world.surround, mirrored, world.materials.params[m, ALPHA])
+            for k in range(world.lamps.kind.shape[0]):
+                at, _ = hit_lamp(world.lamps, k, p, mirrored)
+                if at < FAR:
+                    sky = add(sky, row3(world.lamps.radiance, k))
+            light = add(light, scale(mul(beta, sky), reflected))
+        if reflected >= F(1.0):
+            d = mirrored
+        else:
+            if entering:
+                beta = scale(beta, F(1.0) - reflected)
+            k = cos_o / eta - cos_t
+            d = normalise((d[0] / eta + k * ns[0], d[1] / eta + k * ns[1], d[2] / eta + k * ns[2]))
+        o = offset_from(p, ng, d)
+    return light, (F(0.0), F(0.0), F(0.0))
+
+
+@kernel
+def shade(world, buffer, seen, picture, y0, y1, stack):
+    """Fill rows y0..y1-1 of picture (H, W, 3) with linear light over the backdrop."""
+    lamps = world.lamps.kind.shape[0]
+    back = (world.backdrop[0], world.backdrop[1], world.backdrop[2])
+    for y in range(y0, y1):
+        for x in range(picture.shape[1]):
+            if buffer[y, x, MATERIAL] < F(0.0):
+                light = back
+            else:
+                m = int(buffer[y, x, MATERIAL])
+                pixel = buffer[y, x]
+                p, ns, ng = (pixel[0], pixel[1], pixel[2]), (pixel[3], pixel[4], pixel[5]), (pixel[6], pixel[7], pixel[8])
+                o, d = camera_ray(world.camera, F(x) + F(0.5), F(y) + F(0.5))
+                wo = (-d[0], -d[1], -d[2])
+                kind = world.materials.kind[m]
+                if kind == GLASS:
+                    light, share = _through_glass(world, o, d, stack)
+                    light = add(light, mul(share, back))
+                else:
+                    light = (F(0.0), F(0.0), F(0.0))
+                    for k in range(lamps):
+                        light = add(light, mul(_lamp_light(world, k, p, ns, ng, wo, m), _gather(buffer, seen, y, x, k)))
+                    cos_o = max(dot(ns, wo), F(0.02))
+                    if kind != METAL:
+                        sky = mul(matte_lookup(world.surround, ns), _gather(buffer, seen, y, x, lamps))
+                        below = F(1.0) if kind == MATTE else F(1.0) - albedo_at(world.materials, m, 0, cos_o)
+                        light = add(light, scale(mul(base_colour(world.materials, m), sky), below))
+                    if kind != MATTE:
+                        mirrored = reflect(d, ns)
+                        if dot(mirrored, ng) < F(0.02):
+                            mirrored = normalise(add(mirrored, scale(ng, F(0.02) - dot(mirrored, ng))))
+                        arriving = _mirrored(world, offset_from(p, ng, mirrored), mirrored, world.materials.params[m, ALPHA], stack)
+                        if kind == METAL:
+                            light = add(light, mul(metal_reflectance(world.materials, m, cos_o), arriving))
+                        else:
+                            light = add(light, scale(arriving, albedo_at(world.materials, m, 0, cos_o)))
+            for c in range(3):
+                picture[y, x, c] = light[c]

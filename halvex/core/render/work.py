@@ -1,0 +1,50 @@
+"""Tiles on threads: kernels release the interpreter's lock, so a plain pool uses every core.
+
+Work can be cancelled between tiles; any `concurrent.futures.Executor` may take the pool's place.
+"""
+
+import os
+import threading
+from collections.abc import Callable, Iterable
+from concurrent.futures import Executor, ThreadPoolExecutor
+from functools import lru_cache
+
+import numpy as np
+
+from halvex.core.render.world import STACK_DEPTH
+
+_local = threading.local()
+
+
+class Cancelled(Exception):
+    """The work was overtaken by something newer."""
+
+
+def thread_count() -> int:
+    return len(os.sched_getaffinity(0))
+
+
+@lru_cache(maxsize=1)
+def shared_pool() -> ThreadPoolExecutor:
+    """The pool that live pictures and exports share: one thread per core."""
+    return ThreadPoolExecutor(thread_count(), thread_name_prefix="tile")
+
+
+def scratch() -> np.ndarray:
+    """This thread's traversal stack (STACK_DEPTH,) int32."""
+    if not hasattr(_local, "stack"):
+        _local.stack = np.zeros(STACK_DEPTH, np.int32)
+    return _local.stack
+
+
+def run_tiles(pool: Executor, task: Callable[..., None], tiles: Iterable[tuple[int, ...]], cancelled: Callable[[], bool]) -> None:
+    """Run task(*tile) for every tile. Raises Cancelled when `cancelled()` turns true in between."""
+
+    def one(tile: tuple[int, ...]) -> None:
+        if not cancelled():
+            task(*tile)
+
+    for future in [pool.submit(one, tile) for tile in tiles]:
+        future.result()
+    if cancelled():
+        raise Cancelled
