@@ -26,7 +26,7 @@ from halvex.core.optics.microfacet import (
     smith_g2,
     visible_normal_pdf,
 )
-from halvex.core.optics.vectors import F, add, kernel, luminance_of, normalise, scale
+from halvex.core.optics.vectors import F, add, helper, kernel, luminance_of, normalise, scale
 from halvex.core.piece.model import Glass, Metal, Plastic
 
 MATTE, METAL, PLASTIC, GLASS = 0, 1, 2, 3
@@ -139,7 +139,7 @@ def _integrate_albedo(kind, alpha, index, table):
                 table[1, c] = table[0, c]
 
 
-@kernel
+@helper
 def albedo_at(materials, m, side, cos_v):
     """The albedo table of material m at a cosine, interpolated."""
     x = min(max(cos_v * F(COSINES) - F(0.5), F(0.0)), F(COSINES - 1.001))
@@ -148,7 +148,7 @@ def albedo_at(materials, m, side, cos_v):
     return materials.albedo[m, side, i] * (F(1.0) - f) + materials.albedo[m, side, i + 1] * f
 
 
-@kernel
+@helper
 def metal_reflectance(materials, m, cos_v):
     """Linear sRGB reflectance of the metal of material m at a cosine."""
     table = materials.tables
@@ -165,12 +165,12 @@ def metal_reflectance(materials, m, cos_v):
     )
 
 
-@kernel
+@helper
 def base_colour(materials, m):
     return (materials.params[m, RED], materials.params[m, GREEN], materials.params[m, BLUE])
 
 
-@kernel
+@helper
 def _metal_gain(materials, m, alpha, cos_o):
     """What scattering between facets adds, as a factor (Turquin 2019)."""
     if alpha != materials.params[m, ALPHA]:
@@ -181,7 +181,7 @@ def _metal_gain(materials, m, alpha, cos_o):
     return (F(1.0) + f0[0] * k, F(1.0) + f0[1] * k, F(1.0) + f0[2] * k)
 
 
-@kernel
+@helper
 def _coat_share(materials, m, cos_o):
     """How often to sample a plastic's coat rather than its base."""
     coat = albedo_at(materials, m, 0, cos_o)
@@ -221,7 +221,7 @@ def evaluate(materials, m, wo, wi, alpha):
     )
 
 
-@kernel
+@helper
 def cosine_sample(u1, u2):
     """A direction over z with density cos θ / π."""
     r = math.sqrt(u1)
@@ -229,7 +229,7 @@ def cosine_sample(u1, u2):
     return (r * math.cos(phi), r * math.sin(phi), math.sqrt(max(F(1.0) - u1, F(1e-7))))
 
 
-@kernel
+@helper
 def _mirror_about(wo, h):
     k = F(2.0) * (wo[0] * h[0] + wo[1] * h[1] + wo[2] * h[2])
     return (k * h[0] - wo[0], k * h[1] - wo[1], k * h[2] - wo[2])

@@ -7,12 +7,12 @@ normals after Dupuy & Benyoub, CGF 42(8), 2023 (spherical caps).
 
 import math
 
-from halvex.core.optics.vectors import F, kernel, normalise
+from halvex.core.optics.vectors import F, helper, normalise
 
 PI = F(math.pi)
 
 
-@kernel
+@helper
 def fresnel_dielectric(cos_i, eta):
     """(reflectance, cosine of the refracted ray) for light on a smooth surface; eta = n_transmitted / n_incident.
 
@@ -27,7 +27,7 @@ def fresnel_dielectric(cos_i, eta):
     return F(0.5) * (rs * rs + rp * rp), cos_t
 
 
-@kernel
+@helper
 def ggx_d(m, alpha):
     """Distribution of normals D(m), m in the upper hemisphere."""
     a2 = alpha * alpha
@@ -36,24 +36,24 @@ def ggx_d(m, alpha):
     return a2 / (PI * k * k)
 
 
-@kernel
+@helper
 def smith_lambda(cos_v, alpha):
     c2 = max(cos_v * cos_v, F(1e-12))
     return F(0.5) * (math.sqrt(F(1.0) + alpha * alpha * (F(1.0) - c2) / c2) - F(1.0))
 
 
-@kernel
+@helper
 def smith_g1(cos_v, alpha):
     return F(1.0) / (F(1.0) + smith_lambda(cos_v, alpha))
 
 
-@kernel
+@helper
 def smith_g2(cos_o, cos_i, alpha):
     """Height-correlated masking and shadowing for reflection."""
     return F(1.0) / (F(1.0) + smith_lambda(cos_o, alpha) + smith_lambda(cos_i, alpha))
 
 
-@kernel
+@helper
 def sample_visible_normal(wo, alpha, u1, u2):
     """A microfacet normal seen from wo (wo.z > 0); its density is D(m) G1(wo) max(0, wo·m) / wo.z."""
     v = normalise((wo[0] * alpha, wo[1] * alpha, wo[2]))
@@ -64,7 +64,7 @@ def sample_visible_normal(wo, alpha, u1, u2):
     return normalise((h[0] * alpha, h[1] * alpha, max(h[2], F(1e-7))))
 
 
-@kernel
+@helper
 def visible_normal_pdf(wo, m, alpha):
     cos_om = max(wo[0] * m[0] + wo[1] * m[1] + wo[2] * m[2], F(0.0))
     return ggx_d(m, alpha) * smith_g1(wo[2], alpha) * cos_om / max(wo[2], F(1e-6))

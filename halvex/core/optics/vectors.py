@@ -10,54 +10,66 @@ SAFE_MATH = {"contract", "reassoc", "nsz", "arcp", "afn"}
 F = np.float32
 
 
+_OPTIONS = {"cache": True, "nogil": True, "fastmath": SAFE_MATH, "error_model": "numpy", "_nrt": False}
+
+
 def kernel(function):
-    """Compile a kernel: cached on disk, without the interpreter's lock, with the safe part of fast-math."""
-    return njit(cache=True, nogil=True, fastmath=SAFE_MATH, error_model="numpy", _nrt=False)(function)
+    """Compile a kernel: cached on disk, without the interpreter's lock, with the safe part of fast-math.
+
+    Kernels allocate nothing, so they are compiled without reference counts: two threads that count
+    references to the same arrays would spend most of their time on that.
+    """
+    return njit(**_OPTIONS)(function)
 
 
-@kernel
+def helper(function):
+    """Compile a small function into its callers: a call that hands over vectors costs more than most of them do."""
+    return njit(**_OPTIONS, forceinline=True)(function)
+
+
+@helper
 def add(a, b):
     return (a[0] + b[0], a[1] + b[1], a[2] + b[2])
 
 
-@kernel
+@helper
 def sub(a, b):
     return (a[0] - b[0], a[1] - b[1], a[2] - b[2])
 
 
-@kernel
+@helper
 def mul(a, b):
     return (a[0] * b[0], a[1] * b[1], a[2] * b[2])
 
 
-@kernel
+@helper
 def scale(a, s):
     return (a[0] * s, a[1] * s, a[2] * s)
 
 
-@kernel
+@helper
 def along(o, d, t):
     """The point o + t·d."""
     return (o[0] + d[0] * t, o[1] + d[1] * t, o[2] + d[2] * t)
 
 
-@kernel
+@helper
 def dot(a, b):
     return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
 
 
-@kernel
+@helper
 def cross(a, b):
     return (a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0])
 
 
-@kernel
+@helper
 def normalise(a):
     s = F(1.0) / math.sqrt(max(dot(a, a), F(1e-30)))
     return (a[0] * s, a[1] * s, a[2] * s)
 
 
-@kernel
+@helper
 def basis(n):
     """Two unit vectors that make a right-handed frame with n (Duff et al., JCGT 6(1), 2017)."""
     sign = math.copysign(F(1.0), n[2])
@@ -66,7 +78,7 @@ def basis(n):
     return (F(1.0) + sign * n[0] * n[0] * a, sign * b, -sign * n[0]), (b, sign + n[1] * n[1] * a, -n[1])
 
 
-@kernel
+@helper
 def to_world(v, s, t, n):
     return (
         v[0] * s[0] + v[1] * t[0] + v[2] * n[0],
@@ -75,23 +87,23 @@ def to_world(v, s, t, n):
     )
 
 
-@kernel
+@helper
 def to_local(v, s, t, n):
     return (dot(v, s), dot(v, t), dot(v, n))
 
 
-@kernel
+@helper
 def reflect(d, n):
     """Mirror direction d (towards the surface) about n."""
     k = F(2.0) * dot(d, n)
     return (d[0] - n[0] * k, d[1] - n[1] * k, d[2] - n[2] * k)
 
 
-@kernel
+@helper
 def luminance_of(c):
     return F(0.2126) * c[0] + F(0.7152) * c[1] + F(0.0722) * c[2]
 
 
-@kernel
+@helper
 def row3(array, i):
     return (array[i, 0], array[i, 1], array[i, 2])

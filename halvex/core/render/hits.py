@@ -8,7 +8,7 @@ import math
 
 from halvex.core.optics.material import GLASS, INDEX
 from halvex.core.optics.microfacet import fresnel_dielectric
-from halvex.core.optics.vectors import F, add, along, dot, kernel, normalise, scale
+from halvex.core.optics.vectors import F, add, along, dot, helper, kernel, normalise, scale
 from halvex.core.scene.ground import COVE, WALL
 
 FAR = F(1.0e30)
@@ -21,7 +21,7 @@ MOST_PANES = 16
 NOTHING, LETTER, GROUND = -1, 0, 1
 
 
-@kernel
+@helper
 def offset_from(p, ng, towards):
     """A start for a ray that leaves p into direction `towards`, clear of the surface with normal ng."""
     e = OFFSET_PX + OFFSET_SHARE * (abs(p[0]) + abs(p[1]) + abs(p[2]))
@@ -30,7 +30,7 @@ def offset_from(p, ng, towards):
     return along(p, ng, e)
 
 
-@kernel
+@helper
 def to_frame(turn, v):
     """World direction or point into the lettering's frame (the transposed turn)."""
     return (
@@ -40,7 +40,7 @@ def to_frame(turn, v):
     )
 
 
-@kernel
+@helper
 def from_frame(turn, v):
     return (
         turn[0, 0] * v[0] + turn[0, 1] * v[1] + turn[0, 2] * v[2],
@@ -49,12 +49,12 @@ def from_frame(turn, v):
     )
 
 
-@kernel
+@helper
 def _inverse(x):
     return F(1.0) / (x if abs(x) > TINY else math.copysign(TINY, x))
 
 
-@kernel
+@helper
 def _enter(boxes, i, k, o, inv, far):
     """Distance at which the ray enters child box k (0 or 6) of node i; FAR where it misses."""
     ax, bx = (boxes[i, k] - o[0]) * inv[0], (boxes[i, k + 3] - o[0]) * inv[0]
@@ -66,13 +66,13 @@ def _enter(boxes, i, k, o, inv, far):
     return near if near <= out * F(1.0000004) else FAR
 
 
-@kernel
+@helper
 def _pick(v, k):
     """v[k], without the memory round trip of a tuple indexed by a variable."""
     return v[0] if k == 0 else (v[1] if k == 1 else v[2])
 
 
-@kernel
+@helper
 def _shear(d):
     """(kx, ky, kz, sx, sy, sz): axis order and shear that turn the ray into the z axis, for the watertight test."""
     ax, ay, az = abs(d[0]), abs(d[1]), abs(d[2])
@@ -89,7 +89,7 @@ def _shear(d):
     return kx, ky, kz, _pick(d, kx) / dz, _pick(d, ky) / dz, F(1.0) / dz
 
 
-@kernel
+@helper
 def _triangle(corners, i, ox, oy, oz, kx, ky, kz, sx, sy, sz, far):
     """(distance or FAR, b1, b2): the sheared ray against triangle i; b1, b2 weigh its second and third corner."""
     az_ = corners[i, kz] - oz
@@ -120,7 +120,7 @@ def _triangle(corners, i, ox, oy, oz, kx, ky, kz, sx, sy, sz, far):
     return t, v * inv, w * inv
 
 
-@kernel
+@helper
 def _in_body(corners, boxes, child, count, root, o, d, far, any_hit, stack, base):
     """Nearest (or any) triangle of a body, o and d in its own frame: (t, triangle, b1, b2); t = FAR for none."""
     inv = (_inverse(d[0]), _inverse(d[1]), _inverse(d[2]))
@@ -279,7 +279,7 @@ def surface_at(world, kind, o, d, t, place, tri, b1, b2):
     return p, normalise(from_frame(world.turn, ns)), normalise(from_frame(world.turn, ng)), world.materials_of[place, world.part[tri]]
 
 
-@kernel
+@helper
 def absorbed(materials, m, distance):
     """Share (rgb) of light left after a distance in px inside the glass m (Beer-Lambert)."""
     p = materials.params
@@ -323,7 +323,7 @@ def shadow(world, o, d, far, stack):
     return zero
 
 
-@kernel
+@helper
 def camera_ray(camera, x, y):
     """(origin, direction) of the ray through picture coordinates x (right), y (down)."""
     cx = x / camera.px_scale - camera.width * F(0.5)
@@ -333,7 +333,7 @@ def camera_ray(camera, x, y):
     return (F(0.0), F(0.0), camera.stand), normalise((cx, cy, -camera.stand))
 
 
-@kernel
+@helper
 def facing(n, ng, wo):
     """The shading normal as seen from wo: never past the horizon, where it would turn black."""
     if dot(n, wo) > F(0.02):

@@ -7,18 +7,18 @@ other (Veach & Guibas, SIGGRAPH 1995). The surround counts as one more light aft
 import math
 
 from halvex.core.optics.microfacet import PI
-from halvex.core.optics.vectors import F, add, along, dot, kernel, row3, scale, sub
+from halvex.core.optics.vectors import F, add, along, dot, helper, kernel, row3, scale, sub
 from halvex.core.render.hits import FAR
 from halvex.core.scene.lamps import ROUND, SUN
 from halvex.core.scene.surround import from_uv, lookup, to_uv
 
 
-@kernel
+@helper
 def light_count(world):
     return world.lamps.kind.shape[0] + 1
 
 
-@kernel
+@helper
 def _disc(u1, u2):
     """A point on the unit disc (Shirley & Chiu's concentric map), which keeps strata together."""
     a, b = F(2.0) * u1 - F(1.0), F(2.0) * u2 - F(1.0)
@@ -89,7 +89,7 @@ def hit_lamp(lamps, k, o, d):
     return t, t * t / (cos_l * lamps.size[k])
 
 
-@kernel
+@helper
 def _find(cumulative, x):
     """Index i with cumulative[i] <= x < cumulative[i + 1]."""
     lo, hi = 0, cumulative.shape[0] - 1

@@ -15,7 +15,7 @@ the two (Veach & Guibas 1995). The documented choices:
 import math
 
 from halvex.core.optics.material import ALPHA, GLASS, METAL, base_colour, evaluate, metal_reflectance, sample, sample_glass
-from halvex.core.optics.vectors import F, basis, dot, kernel, luminance_of, mul, normalise, scale, to_local, to_world
+from halvex.core.optics.vectors import F, basis, dot, helper, kernel, luminance_of, mul, normalise, scale, to_local, to_world
 from halvex.core.render.hits import FAR, GROUND, NOTHING, absorbed, camera_ray, facing, first_hit, offset_from, shadow, surface_at
 from halvex.core.render.lights import hit_lamp, light_count, sample_lamp, sample_surround, surround_pdf
 from halvex.core.render.sampler import pixel_hash, sample_2d
@@ -42,14 +42,14 @@ DIMENSIONS_PER_BOUNCE = 12
 SURFACE, CHOICE, FIRST_LIGHT = 0, 1, 2
 
 
-@kernel
+@helper
 def _tent(u):
     if u < F(0.5):
         return math.sqrt(F(2.0) * u) - F(1.0)
     return F(1.0) - math.sqrt(F(2.0) - F(2.0) * u)
 
 
-@kernel
+@helper
 def _power(a, b):
     """Power heuristic: weight of a sample of density a against one of density b."""
     if a <= F(0.0):
@@ -58,7 +58,7 @@ def _power(a, b):
     return F(1.0) / (F(1.0) + r * r)
 
 
-@kernel
+@helper
 def _sample_light(world, k, p, u1, u2):
     if k < world.lamps.kind.shape[0]:
         return sample_lamp(world.lamps, k, p, u1, u2)

@@ -7,7 +7,7 @@ depends only on (pixel, sample number, dimension, seed): on no thread, tile or o
 
 import numpy as np
 
-from halvex.core.optics.vectors import F, kernel
+from halvex.core.optics.vectors import F, helper, kernel
 
 U = np.uint32
 # One less than 1 in single precision, times 2^-32.
@@ -15,7 +15,7 @@ TO_UNIT = F(2.3283064e-10)
 BELOW_ONE = F(0.99999994)
 
 
-@kernel
+@helper
 def _mix(x):
     """Avalanche of 32 bits (a finaliser of Wellons' hash prospector)."""
     x = U(x)
@@ -26,12 +26,12 @@ def _mix(x):
     return U(x ^ (x >> U(15)))
 
 
-@kernel
+@helper
 def pixel_hash(x, y, seed):
     return _mix(U(U(x) * U(0x9E3779B1)) ^ _mix(U(U(y) + U(U(seed) * U(0x85EBCA6B)))))
 
 
-@kernel
+@helper
 def _reverse(x):
     x = U((U(x) << U(16)) | (U(x) >> U(16)))
     x = U(((x & U(0x00FF00FF)) << U(8)) | ((x >> U(8)) & U(0x00FF00FF)))
@@ -40,7 +40,7 @@ def _reverse(x):
     return U(((x & U(0x55555555)) << U(1)) | ((x >> U(1)) & U(0x55555555)))
 
 
-@kernel
+@helper
 def _permute(x, seed):
     """Laine-Karras permutation: scrambles from low bits to high ones."""
     x = U(U(x) ^ U(U(x) * U(0x3D20ADEA)))
@@ -50,12 +50,12 @@ def _permute(x, seed):
     return U(x ^ U(x * U(0x53A22864)))
 
 
-@kernel
+@helper
 def owen_scramble(x, seed):
     return _reverse(_permute(_reverse(x), seed))
 
 
-@kernel
+@helper
 def sobol_second(index):
     """Second Sobol dimension of a 32-bit index: direction numbers v' = v ^ (v >> 1)."""
     result = U(0)

@@ -6,6 +6,7 @@ from typing import NamedTuple
 import numpy as np
 
 from halvex.core.optics.material import Materials
+from halvex.core.optics.tone import light_shown_as
 from halvex.core.render.tree import Tree, build_tree
 from halvex.core.scene import Scene
 from halvex.core.scene.camera import Camera
@@ -116,6 +117,6 @@ def make_world(scene: Scene) -> World:
         scene.surround,
         scene.ground,
         scene.camera,
-        scene.backdrop.astype(np.float32),
+        light_shown_as(scene.backdrop, scene.exposure).astype(np.float32),
         scene.has_glass,
     )

@@ -9,7 +9,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.lettering import set_block
-from halvex.core.optics.colour import hex_to_linear
 from halvex.core.optics.material import Materials, pack_materials
 from halvex.core.optics.metals import metal_tables
 from halvex.core.piece.model import Glass, Metal, Piece, Plastic, Surface
@@ -21,6 +20,9 @@ from halvex.core.scene.turning import rotation
 from halvex.core.solids import Mesh, letter_body
 
 Array = NDArray[np.float64]
+
+# Walls and floors are painted dead satin.
+GROUND_PAINT = Plastic(roughness=0.85)
 
 
 @dataclass(frozen=True)
@@ -43,7 +45,7 @@ class Scene:
     surround: Surround
     ground: Ground
     camera: Camera
-    backdrop: Array
+    backdrop: str
     exposure: float
 
     @property
@@ -82,18 +84,17 @@ def build_scene(piece: Piece, *, px_scale: float = 1.0) -> Scene:
     """The scene of a piece for a picture of `px_scale` px per px of canvas. Raises LetteringError, SolidError."""
     placements, materials = place_letters(piece, px_scale=px_scale)
     turn = rotation(piece.view.turn)
-    backdrop = hex_to_linear(piece.backdrop.colour)
     corners = _corners(placements) @ turn.T
     ground = make_ground(piece.backdrop.ground, piece.backdrop.gap, corners, turn, len(materials))
     return Scene(
         tuple(placements),
         turn,
-        pack_materials([*materials, backdrop], metal_tables()),
+        pack_materials([*materials, GROUND_PAINT.model_copy(update={"colour": piece.backdrop.colour})], metal_tables()),
         pack_lamps(piece.light.lamps),
         make_surround(piece.light.surround.kind, piece.light.surround.strength),
         ground,
         make_camera(piece.view, piece.canvas, px_scale),
-        backdrop,
+        piece.backdrop.colour,
         piece.light.exposure,
     )
 

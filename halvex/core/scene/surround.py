@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from halvex.core.optics.microfacet import sample_visible_normal
 from halvex.core.optics.material import cosine_sample
-from halvex.core.optics.vectors import F, basis, kernel, normalise, to_world
+from halvex.core.optics.vectors import F, basis, helper, kernel, normalise, to_world
 
 HEIGHT, WIDTH = 128, 256
 BLUR_HEIGHT, BLUR_WIDTH = 32, 64
@@ -76,7 +76,7 @@ def _card(angle: NDArray[np.float64], middle: float, half: float, soft: float) -
     return 1 - _ease((np.abs(angle - middle) - half) / soft)
 
 
-@kernel
+@helper
 def to_uv(d):
     """Picture coordinates in [0, 1) of a direction."""
     u = math.atan2(d[0], d[2]) * F(0.15915494) + F(0.5)
@@ -84,7 +84,7 @@ def to_uv(d):
     return u, v
 
 
-@kernel
+@helper
 def from_uv(u, v):
     """(direction, sine of its angle from the pole)."""
     phi = (u - F(0.5)) * F(2.0 * math.pi)
@@ -162,7 +162,7 @@ def blurred_lookup(surround, d, alpha):
     return (a[0] + (b[0] - a[0]) * f, a[1] + (b[1] - a[1]) * f, a[2] + (b[2] - a[2]) * f)
 
 
-@kernel
+@helper
 def matte_lookup(surround, n):
     """Mean radiance over the hemisphere about n, weighted by the cosine."""
     return lookup(surround.blurred[surround.blurred.shape[0] - 1], n)

@@ -1,0 +1,45 @@
+"""From a film to a finished picture: clean, over the backdrop or with alpha, exposed and tone-mapped."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from halvex.core.optics.tone import to_display
+from halvex.core.render.denoise import denoise, denoise_plain
+from halvex.core.render.film import Film
+
+Array = NDArray[np.float32]
+
+
+@dataclass(frozen=True)
+class Picture:
+    """A finished picture: sRGB-encoded values in [0, 1] and the linear light it came from, (h, w, 3), and alpha (h, w) or None.
+
+    With alpha, `display` and `linear` are not premultiplied.
+    """
+
+    display: Array
+    linear: Array
+    alpha: Array | None
+
+
+def finish_film(film: Film, backdrop: Array, exposure: float, *, transparent: bool, clean: str | None) -> Picture:
+    """Finish a film over linear backdrop light (3,); `clean` is the denoiser's quality or None.
+
+    Transparent pictures leave the backdrop out. Its caught shadow is black of as much alpha.
+    """
+    if not transparent:
+        linear = film.colour + film.through * backdrop
+        if clean:
+            linear = denoise(linear, film.albedo, film.normal, quality=clean)
+        return Picture(to_display(linear, exposure), linear, None)
+    colour = film.colour
+    cover = np.stack([1.0 - film.through.mean(axis=2), film.shade, np.zeros_like(film.shade)], axis=2)
+    if clean:
+        colour = denoise(colour, film.albedo, film.normal, quality=clean)
+        # Coverage is clean already wherever it is whole; only shadows and glass carry noise.
+        cover = np.where(np.isin(cover, (0.0, 1.0)), cover, denoise_plain(np.clip(cover, 0, 1), quality=clean))
+    alpha = np.clip(1.0 - (1.0 - cover[..., 0]) * cover[..., 1], 0.0, 1.0).astype(np.float32)
+    linear = np.where(alpha[..., None] > 1e-4, colour / np.maximum(alpha, 1e-4)[..., None], 0.0).astype(np.float32)
+    return Picture(to_display(linear, exposure), linear, alpha)

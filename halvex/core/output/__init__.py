@@ -1,0 +1,1 @@
+"""Files: pictures and models."""

@@ -1,0 +1,59 @@
+"""Model files: the piece's bodies as GLB, PLY, STL or OBJ, turned as in the view, lengths in px.
+
+glTF lengths are metres; 1 px is written as 1 mm, so that a piece opens at a size one can handle.
+"""
+
+import numpy as np
+import trimesh
+from trimesh.visual.material import PBRMaterial
+
+from halvex.core.optics.colour import linear_to_srgb
+from halvex.core.optics.material import linear_albedo
+from halvex.core.piece.model import Glass, Metal, Piece, Plastic
+from halvex.core.scene import place_letters
+from halvex.core.scene.turning import rotation
+from halvex.core.solids import PartOf
+
+METRES_PER_PX = 0.001
+MODEL_FORMATS = ("glb", "ply", "stl", "obj")
+
+
+def encode_model(piece: Piece, kind: str) -> bytes:
+    """The piece's bodies as a model file of `kind`. Raises ValueError, LetteringError, SolidError."""
+    if kind not in MODEL_FORMATS:
+        raise ValueError(f"there is no model format “{kind}”; take one of {', '.join(MODEL_FORMATS)}")
+    placements, materials = place_letters(piece)
+    turn = rotation(piece.view.turn)
+    scene = trimesh.Scene()
+    for number, placement in enumerate(placements):
+        body = placement.body
+        positions = ((body.positions + placement.offset) @ turn.T) * METRES_PER_PX
+        if kind != "glb":
+            scene.add_geometry(trimesh.Trimesh(positions, body.triangles, process=False), geom_name=f"letter-{number}")
+            continue
+        for part in PartOf:
+            chosen = body.part == part
+            if chosen.any():
+                # One vertex per corner, so that creases stay crisp.
+                corners = positions[body.triangles[chosen]].reshape(-1, 3)
+                normals = (body.normals[chosen].reshape(-1, 3) @ turn.T).astype(np.float64)
+                normals /= np.linalg.norm(normals, axis=1, keepdims=True)
+                mesh = trimesh.Trimesh(corners, np.arange(len(corners)).reshape(-1, 3), vertex_normals=normals, process=False)
+                mesh.visual = trimesh.visual.TextureVisuals(material=_pbr(materials[placement.materials[part]]))
+                scene.add_geometry(mesh, geom_name=f"letter-{number}-{part.name.lower()}")
+    if kind == "glb":
+        return bytes(scene.export(file_type="glb", include_normals=True))
+    exported = scene.to_geometry().export(file_type=kind)
+    return exported.encode() if isinstance(exported, str) else bytes(exported)
+
+
+def _pbr(material: Metal | Plastic | Glass) -> PBRMaterial:
+    colour = linear_to_srgb(np.clip(linear_albedo(material), 0, 1))
+    alpha = 0.3 if isinstance(material, Glass) else 1.0
+    return PBRMaterial(
+        name=material.metal if isinstance(material, Metal) else material.kind,
+        baseColorFactor=[*colour.tolist(), alpha],
+        metallicFactor=1.0 if isinstance(material, Metal) else 0.0,
+        roughnessFactor=float(material.roughness),
+        alphaMode="BLEND" if isinstance(material, Glass) else "OPAQUE",
+    )

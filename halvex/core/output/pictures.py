@@ -1,0 +1,120 @@
+"""Picture files: PNG of 8 and 16 bits, JPEG, WebP, TIFF and OpenEXR.
+
+All but OpenEXR hold sRGB values; OpenEXR holds the linear light before exposure and tone mapping.
+"""
+
+import io
+import os
+import tempfile
+import zlib
+from collections.abc import Callable
+
+import numpy as np
+import OpenEXR
+import png
+from numpy.typing import NDArray
+from PIL import Image, PngImagePlugin
+
+from halvex.core.finish.picture import Picture
+
+INCHES_PER_METRE = 1 / 0.0254
+# sRGB chunk: rendering intent 0, perceptual (W3C PNG, third edition).
+PERCEPTUAL = b"\x00"
+JPEG_QUALITY = 95
+WEBP_QUALITY = 95
+
+Encoder = Callable[[Picture, float], bytes]
+
+
+def encode(picture: Picture, kind: str, *, ppi: float = 96.0, depth: int = 8) -> bytes:
+    """The picture as a file of `kind` (png, jpg, webp, tiff, exr); `depth` 8 or 16 bits, for PNG.
+
+    Formats without alpha (jpg) must be given a picture without it. Raises ValueError.
+    """
+    if kind not in FORMATS:
+        raise ValueError(f"there is no picture format “{kind}”; take one of {', '.join(FORMATS)}")
+    if kind == "jpg" and picture.alpha is not None:
+        raise ValueError("JPEG holds no transparency; take png, webp, tiff or exr")
+    if kind == "png" and depth == 16:
+        return _png16(picture, ppi)
+    return FORMATS[kind](picture, ppi)
+
+
+def to_integers(picture: Picture, depth: int = 8) -> NDArray[np.uint8] | NDArray[np.uint16]:
+    """sRGB values (h, w, 3 or 4) as integers of 8 or 16 bits."""
+    channels = picture.display if picture.alpha is None else np.dstack([picture.display, picture.alpha])
+    highest = 2**depth - 1
+    return (channels * highest + 0.5).astype(np.uint8 if depth == 8 else np.uint16)
+
+
+def _pixels_per_metre(ppi: float) -> int:
+    return round(ppi * INCHES_PER_METRE)
+
+
+def _image(picture: Picture) -> Image.Image:
+    return Image.fromarray(to_integers(picture))
+
+
+def _png(picture: Picture, ppi: float) -> bytes:
+    info = PngImagePlugin.PngInfo()
+    info.add(b"sRGB", PERCEPTUAL)
+    density = _pixels_per_metre(ppi)
+    info.add(b"pHYs", density.to_bytes(4, "big") * 2 + b"\x01")
+    out = io.BytesIO()
+    _image(picture).save(out, "PNG", pnginfo=info, compress_level=6)
+    return out.getvalue()
+
+
+def _png16(picture: Picture, ppi: float) -> bytes:
+    pixels = to_integers(picture, 16)
+    height, width, channels = pixels.shape
+    density = _pixels_per_metre(ppi)
+    header = width.to_bytes(4, "big") + height.to_bytes(4, "big") + bytes([16, 6 if channels == 4 else 2, 0, 0, 0])
+    rows = pixels.astype(">u2").reshape(height, -1).view(np.uint8)
+    unfiltered = np.hstack([np.zeros((height, 1), np.uint8), rows])
+    out = io.BytesIO()
+    physical = density.to_bytes(4, "big") * 2 + b"\x01"
+    chunks = [(b"IHDR", header), (b"sRGB", PERCEPTUAL), (b"pHYs", physical), (b"IDAT", zlib.compress(unfiltered.tobytes(), 6)), (b"IEND", b"")]
+    png.write_chunks(out, chunks)
+    return out.getvalue()
+
+
+def _jpeg(picture: Picture, ppi: float) -> bytes:
+    out = io.BytesIO()
+    _image(picture).save(out, "JPEG", quality=JPEG_QUALITY, subsampling=0, dpi=(ppi, ppi))
+    return out.getvalue()
+
+
+def _webp(picture: Picture, ppi: float) -> bytes:
+    out = io.BytesIO()
+    _image(picture).save(out, "WEBP", quality=WEBP_QUALITY)
+    return out.getvalue()
+
+
+def _tiff(picture: Picture, ppi: float) -> bytes:
+    out = io.BytesIO()
+    _image(picture).save(out, "TIFF", compression="tiff_deflate", dpi=(ppi, ppi))
+    return out.getvalue()
+
+
+def _exr(picture: Picture, ppi: float) -> bytes:
+    linear = picture.linear
+    if picture.alpha is None:
+        channels = {"RGB": np.ascontiguousarray(linear)}
+    else:
+        # OpenEXR's colour is premultiplied by its alpha.
+        channels = {"RGBA": np.ascontiguousarray(np.dstack([linear * picture.alpha[..., None], picture.alpha]))}
+    header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage, "xDensity": float(ppi)}
+    handle, path = tempfile.mkstemp(suffix=".exr")
+    os.close(handle)
+    try:
+        with OpenEXR.File(header, channels) as file:
+            file.write(path)
+        with open(path, "rb") as written:
+            return written.read()
+    finally:
+        os.unlink(path)
+
+
+FORMATS: dict[str, Encoder] = {"png": _png, "jpg": _jpeg, "webp": _webp, "tiff": _tiff, "exr": _exr}
+MEDIA_TYPES = {"png": "image/png", "jpg": "image/jpeg", "webp": "image/webp", "tiff": "image/tiff", "exr": "image/x-exr"}
