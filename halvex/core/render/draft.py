@@ -67,6 +67,8 @@ def visibility(world, buffer, seen, lights, y0, y1, stack):
             pixel = buffer[2 * y, 2 * x]
             p = (pixel[0], pixel[1], pixel[2])
             ng = (pixel[6], pixel[7], pixel[8])
+            # The ground does not darken itself: it would do so in steps, and what it hides it also returns.
+            on_ground = int(pixel[MATERIAL]) == world.ground.material
             u1, u2 = _pattern(x, y)
             for k in range(lamps + 1):
                 if lights[k] == 0:
@@ -79,7 +81,7 @@ def visibility(world, buffer, seen, lights, y0, y1, stack):
                     s, t = basis(ng)
                     d = to_world(cosine_sample(u1, u2), s, t, ng)
                     distance, lit = FAR, True
-                share = shadow(world, offset_from(p, ng, d), d, distance, stack) if lit else (F(0.0), F(0.0), F(0.0))
+                share = shadow(world, offset_from(p, ng, d), d, distance, not on_ground, stack) if lit else (F(0.0), F(0.0), F(0.0))
                 for c in range(3):
                     seen[y, x, k, c] = share[c]
 

@@ -287,17 +287,18 @@ def absorbed(materials, m, distance):
 
 
 @kernel
-def shadow(world, o, d, far, stack):
-    """Share (rgb) of a lamp's light that arrives along a ray.
+def shadow(world, o, d, far, ground_too, stack):
+    """Share (rgb) of a lamp's light that arrives along a ray past the letters and, if asked, the ground.
 
     Glass lets it through straight, tinted by the path inside and dimmed by Fresnel's factor at each
     side: light is not bent towards caustics, so that glass throws tinted shadows without noise.
     """
     one = (F(1.0), F(1.0), F(1.0))
     zero = (F(0.0), F(0.0), F(0.0))
-    tg, _ = ground_hit(world.ground, o, d, far)
-    if tg < far:
-        return zero
+    if ground_too:
+        tg, _ = ground_hit(world.ground, o, d, far)
+        if tg < far:
+            return zero
     if not world.has_glass:
         t, place, _, _, _ = _in_letters(world, o, d, far, True, stack)
         return zero if place >= 0 else one

@@ -16,7 +16,7 @@ import math
 
 from halvex.core.optics.material import ALPHA, GLASS, METAL, base_colour, evaluate, metal_reflectance, sample, sample_glass
 from halvex.core.optics.vectors import F, basis, dot, helper, kernel, luminance_of, mul, normalise, scale, to_local, to_world
-from halvex.core.render.hits import FAR, GROUND, NOTHING, absorbed, camera_ray, facing, first_hit, offset_from, shadow, surface_at
+from halvex.core.render.hits import FAR, GROUND, NOTHING, absorbed, camera_ray, facing, first_hit, ground_hit, offset_from, shadow, surface_at
 from halvex.core.render.lights import hit_lamp, light_count, sample_lamp, sample_surround, surround_pdf
 from halvex.core.render.sampler import pixel_hash, sample_2d
 from halvex.core.scene.surround import lookup
@@ -68,7 +68,7 @@ def _sample_light(world, k, p, u1, u2):
 
 @kernel
 def _direct(world, p, ns, ng, wo, m, alpha, pixel, index, dimension, at_once, use_lamps, stack):
-    """Light (rgb) from lamps and surround that the surface at p sends to wo, and the same without shadows (luminance)."""
+    """Light (rgb) from lamps and surround that the surface at p sends to wo, and the same without letters (luminance)."""
     s, t = basis(ns)
     lo = to_local(wo, s, t, ns)
     r, g, b, open_sky = F(0.0), F(0.0), F(0.0), F(0.0)
@@ -89,8 +89,12 @@ def _direct(world, p, ns, ng, wo, m, alpha, pixel, index, dimension, at_once, us
             continue
         weight = _power(chance * pdf, surface_pdf) if use_lamps == BOTH else F(1.0)
         c = scale(mul(f, radiance), weight / (chance * pdf))
+        start = offset_from(p, ng, d)
+        at_ground, _ = ground_hit(world.ground, start, d, distance)
+        if at_ground < distance:
+            continue
         open_sky += luminance_of(c)
-        seen = shadow(world, offset_from(p, ng, d), d, distance * F(0.9999), stack)
+        seen = shadow(world, start, d, distance * F(0.9999), False, stack)
         r += c[0] * seen[0]
         g += c[1] * seen[1]
         b += c[2] * seen[2]

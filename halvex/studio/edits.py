@@ -1,0 +1,95 @@
+"""Edits: small changes to a piece, checked as a whole before they count.
+
+An edit is a JSON Patch operation (RFC 6902: replace, add, remove), or `enter`: what a person typed
+into a number field, with units and arithmetic.
+"""
+
+from typing import Annotated, Any, Literal
+
+import jsonpatch
+import jsonpointer
+from pydantic import BaseModel, ConfigDict, Field
+
+from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
+from halvex.core.piece.quantity import QuantityError, parse_quantity
+
+Pointer = Annotated[str, Field(pattern=r"^(/[^/]*)+$", max_length=200)]
+
+
+class Edit(BaseModel):
+    """One operation on the document; `value` is what `replace` and `add` put there, or the text of `enter`."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    op: Literal["replace", "add", "remove", "enter"]
+    path: Pointer
+    value: Any = None
+
+
+def apply_edits(piece: Piece, edits: list[Edit]) -> tuple[Piece, str]:
+    """The edited piece and a label for the history, in words. Raises PieceError; nothing is changed then."""
+    values = to_json(piece)
+    labels = []
+    for edit in edits:
+        field = field_at(piece, edit.path)
+        operation = edit.op
+        value = edit.value
+        if operation == "enter":
+            operation = "replace"
+            value = _entered(piece, edit, field)
+        try:
+            before = jsonpointer.resolve_pointer(values, edit.path, None)
+            values = jsonpatch.apply_patch(values, [{"op": operation, "path": edit.path, "value": value}])
+        except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException) as fault:
+            raise PieceError(edit.path, f"there is nothing to change here ({fault}); reload the piece") from None
+        labels.append(_label(edit.path, operation, field, before, value))
+    return piece_from_values(values), "; ".join(dict.fromkeys(labels))
+
+
+def field_at(piece: Piece, path: str) -> dict[str, Any]:
+    """Title, unit and type of the field a pointer names; empty where it names no field."""
+    here: Any = piece
+    found: dict[str, Any] = {}
+    for step in path.strip("/").split("/"):
+        if isinstance(here, BaseModel):
+            names = {info.alias or name: (name, info) for name, info in type(here).model_fields.items()}
+            if step not in names:
+                return {}
+            name, info = names[step]
+            extra = info.json_schema_extra if isinstance(info.json_schema_extra, dict) else {}
+            found = {"title": info.title or step, "whole": info.annotation is int, **extra}
+            here = getattr(here, name)
+        elif isinstance(here, (tuple, list)) and step.isdigit() and int(step) < len(here):
+            here, found = here[int(step)], {}
+        elif isinstance(here, dict):
+            here, found = here.get(step), {"title": step, "unit": ""}
+        else:
+            return {}
+    return found
+
+
+def _entered(piece: Piece, edit: Edit, field: dict[str, Any]) -> float | int:
+    if not isinstance(edit.value, str):
+        raise PieceError(edit.path, "what was typed must be text")
+    try:
+        number = parse_quantity(edit.value, unit=field.get("unit", ""), ppi=piece.canvas.ppi)
+    except QuantityError as fault:
+        raise PieceError(edit.path, str(fault)) from None
+    return round(number) if field.get("whole") else number
+
+
+def _label(path: str, operation: str, field: dict[str, Any], before: Any, value: Any) -> str:
+    steps = path.strip("/").split("/")
+    name = str(field.get("title") or steps[-1]).replace("_", " ")
+    if steps[-1] == "words":
+        return f"Words “{str(value).splitlines()[0][:40] if value else ''}”"
+    if operation == "add":
+        return f"Added {'a lamp' if 'lamps' in steps else name}"
+    if operation == "remove":
+        return f"Removed {'a lamp' if 'lamps' in steps else name}"
+    unit = field.get("unit", "")
+    if isinstance(value, bool) or isinstance(value, (dict, list)) or value is None:
+        return name.capitalize()
+    if isinstance(value, (int, float)) and isinstance(before, (int, float)):
+        return f"{name.capitalize()} {before:g} → {value:g} {unit}".strip()
+    return f"{name.capitalize()} {value}"
