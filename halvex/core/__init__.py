@@ -3,3 +3,7 @@
 Each package imports only from those before it in that order (tests/test_layers.py holds this).
 Nothing here knows of HTTP, of the database or of the words on the screen.
 """
+
+from halvex.core.compiled import use_cache
+
+use_cache()

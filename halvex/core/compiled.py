@@ -1,0 +1,67 @@
+"""Where compiled kernels are kept, and compiling them all ahead of use.
+
+numba notices a change in a kernel's own file, but not in a helper compiled into it from another. The
+cache therefore lives in a folder named by a hash over all kernel sources, numba's version and the
+processor; folders of older sources are swept away. This module must be imported before numba.
+"""
+
+import hashlib
+import os
+import platform
+import shutil
+import time
+from collections.abc import Callable, Iterator
+from importlib.metadata import version
+from pathlib import Path
+
+CORE = Path(__file__).parent
+KERNEL_FOLDERS = ("optics", "scene", "render", "solids/wavefront")
+KEPT_CACHES = 3
+
+
+def _processor() -> str:
+    try:
+        return next(line for line in Path("/proc/cpuinfo").read_text().splitlines() if line.startswith("model name"))
+    except (OSError, StopIteration):
+        return platform.processor()
+
+
+def cache_name() -> str:
+    """A name that changes whenever a compiled kernel might be stale."""
+    content = hashlib.sha256((version("numba") + _processor()).encode())
+    for folder in KERNEL_FOLDERS:
+        for path in sorted((CORE / folder).glob("*.py")):
+            content.update(path.read_bytes())
+    return content.hexdigest()[:20]
+
+
+def use_cache() -> None:
+    """Point numba at this version's folder, unless NUMBA_CACHE_DIR says otherwise."""
+    if "NUMBA_CACHE_DIR" in os.environ:
+        return
+    home = Path(os.environ.get("XDG_CACHE_HOME", Path.home() / ".cache")) / "halvex"
+    folder = home / f"kernels-{cache_name()}"
+    folder.mkdir(parents=True, exist_ok=True)
+    os.utime(folder)
+    for old in sorted(home.glob("kernels-*"), key=lambda path: path.stat().st_mtime, reverse=True)[KEPT_CACHES:]:
+        shutil.rmtree(old, ignore_errors=True)
+    os.environ["NUMBA_CACHE_DIR"] = str(folder)
+
+
+def compile_all(report: Callable[[str], None]) -> None:
+    """Compile (or load) every kernel by using it once on a tiny piece; `report` is told of each step."""
+    for name, step in _steps():
+        started = time.perf_counter()
+        step()
+        report(f"{name}: {time.perf_counter() - started:.1f} s")
+
+
+def _steps() -> Iterator[tuple[str, Callable[[], object]]]:
+    from halvex.core.finish.render_piece import Order, render_piece
+    from halvex.core.piece import piece_from_values
+    from halvex.core.scene import build_scene
+
+    piece = piece_from_values({"canvas": {"width": 64, "height": 36}, "blocks": [{"words": "i", "size": 30}]})
+    yield "solids and surroundings", lambda: build_scene(piece)
+    yield "path integrator", lambda: render_piece(piece, Order(samples=1))
+    yield "draft integrator", lambda: render_piece(piece, Order(quality="draft"))

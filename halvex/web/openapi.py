@@ -1,0 +1,44 @@
+"""The OpenAPI document, put together from the routes' models."""
+
+import re
+from typing import Any
+
+from pydantic.json_schema import models_json_schema
+
+from halvex import __version__
+from halvex.web.problems import Problem
+from halvex.web.routes import OPERATIONS, Operation
+
+
+def openapi() -> dict[str, Any]:
+    """OpenAPI 3.1: every route, every model."""
+    models = {model for op in OPERATIONS for model in (op.takes, op.gives) if model} | {Problem}
+    inputs = {op.takes for op in OPERATIONS if op.takes}
+    pairs = [(model, "validation" if model in inputs else "serialization") for model in sorted(models, key=lambda m: m.__name__)]
+    names, definitions = models_json_schema(pairs, by_alias=True, ref_template="#/components/schemas/{model}")  # type: ignore[arg-type]
+    references = {model: schema for (model, _), schema in names.items()}
+    paths: dict[str, Any] = {}
+    for op in OPERATIONS:
+        path = re.sub(r"<(\w+)>", r"{\1}", op.path)
+        paths.setdefault(path, {})[op.method.lower()] = _operation(op, references)
+    return {
+        "openapi": "3.1.0",
+        "info": {"title": "Halvex", "version": __version__},
+        "paths": paths,
+        "components": {"schemas": definitions["$defs"]},
+    }
+
+
+def _operation(op: Operation, references: dict[Any, Any]) -> dict[str, Any]:
+    good: dict[str, Any] = {"description": op.summary}
+    if op.gives:
+        good["content"] = {"application/json": {"schema": references[op.gives]}}
+    elif op.status != 204:
+        good["content"] = {op.media: {"schema": {}}}
+    bad = {"description": "A problem", "content": {"application/problem+json": {"schema": references[Problem]}}}
+    described: dict[str, Any] = {"summary": op.summary, "responses": {str(op.status): good, "4XX": bad}}
+    if "<ident>" in op.path:
+        described["parameters"] = [{"name": "ident", "in": "path", "required": True, "schema": {"type": "string"}}]
+    if op.takes:
+        described["requestBody"] = {"required": True, "content": {"application/json": {"schema": references[op.takes]}}}
+    return described

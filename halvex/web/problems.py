@@ -1,0 +1,66 @@
+"""Errors as problem details (RFC 9457): one clear sentence, the field at fault and the remedy."""
+
+from flask import Flask, Response
+from pydantic import BaseModel, ValidationError
+from werkzeug.exceptions import HTTPException
+
+from halvex.core.finish.render_piece import RenderError
+from halvex.core.lettering import LetteringError
+from halvex.core.piece import PieceError
+from halvex.core.piece.reading import first_fault
+from halvex.core.solids import SolidError
+from halvex.studio.store import StoreError
+
+
+class Problem(BaseModel):
+    """A problem detail. `field` is a JSON Pointer or the name of what is at fault, empty where nothing single is."""
+
+    type: str = "about:blank"
+    title: str
+    status: int
+    detail: str
+    field: str = ""
+
+
+def problem(status: int, title: str, detail: str, field: str = "") -> Response:
+    body = Problem(title=title, status=status, detail=detail, field=field)
+    return Response(body.model_dump_json(), status, mimetype="application/problem+json")
+
+
+def describe(fault: Exception) -> Problem:
+    """Any of Halvex' own errors as a problem."""
+    match fault:
+        case PieceError():
+            return Problem(title="The piece cannot take that", status=422, detail=fault.remedy, field=fault.field)
+        case ValidationError():
+            return describe(first_fault(fault))
+        case StoreError() if fault.field == "id":
+            return Problem(title="Not found", status=404, detail=fault.remedy, field="id")
+        case StoreError() if fault.field == "history":
+            return Problem(title="No further", status=409, detail=fault.remedy, field="history")
+        case StoreError() | RenderError() | LetteringError():
+            return Problem(title="That cannot be done", status=422, detail=fault.remedy, field=fault.field)
+        case _:
+            return Problem(title="That cannot be done", status=422, detail=str(fault))
+
+
+def register(app: Flask) -> None:
+    for kind in (PieceError, ValidationError, StoreError, RenderError, LetteringError, SolidError):
+        app.register_error_handler(kind, _own)
+    app.register_error_handler(HTTPException, _http)
+
+
+def _own(fault: Exception) -> Response:
+    said = describe(fault)
+    return problem(said.status, said.title, said.detail, said.field)
+
+
+def _http(fault: HTTPException) -> Response:
+    answer = problem(fault.code or 500, fault.name, fault.description or fault.name)
+    for name, value in fault.get_headers():
+        if name.lower() == "allow":
+            answer.headers[name] = value
+    return answer
+
+
+__all__ = ["Problem", "describe", "problem", "register"]

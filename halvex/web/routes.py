@@ -1,0 +1,182 @@
+"""The HTTP API. Each route names its models, so that the OpenAPI document says what is served."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from flask import Blueprint, Response, current_app, request, send_file
+from pydantic import BaseModel
+
+from halvex.core.finish.render_piece import Order, render_piece
+from halvex.core.output.pictures import MEDIA_TYPES, encode
+from halvex.core.piece import Piece, PieceError, json_schema, piece_from_values
+from halvex.studio import store
+from halvex.studio.edits import apply_edits
+from halvex.studio.exports import Exporter, ExportOrder, get_export
+from halvex.web.problems import problem
+from halvex.web.shapes import EditRequest, ExportState, NewPiece, PieceEntry, PieceList, PieceState, Workshop
+from halvex.web.sockets import hub
+from halvex.web.state import state_of, workshop
+
+api = Blueprint("api", __name__, url_prefix="/api")
+
+
+@dataclass(frozen=True)
+class Operation:
+    """What the OpenAPI document says of a route."""
+
+    method: str
+    path: str
+    summary: str
+    takes: type[BaseModel] | None
+    gives: type[BaseModel] | None
+    status: int
+    media: str
+
+
+OPERATIONS: list[Operation] = []
+
+
+def operation(
+    method: str,
+    path: str,
+    summary: str,
+    *,
+    takes: type[BaseModel] | None = None,
+    gives: type[BaseModel] | None = None,
+    status: int = 200,
+    media: str = "application/json",
+) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
+    """Register a route that takes and gives models; the body is checked before the function sees it."""
+
+    def register(function: Callable[..., Any]) -> Callable[..., Any]:
+        def answer(**parts: str) -> Any:
+            if takes is not None:
+                parts["body"] = takes.model_validate(_body())  # type: ignore[assignment]
+            given = function(**parts)
+            if isinstance(given, BaseModel):
+                return Response(given.model_dump_json(by_alias=True), status, mimetype="application/json")
+            return given if given is not None else Response(status=status)
+
+        api.add_url_rule(path, function.__name__, answer, methods=[method])
+        OPERATIONS.append(Operation(method, f"/api{path}", summary, takes, gives, status, media))
+        return function
+
+    return register
+
+
+def _body() -> Any:
+    values = request.get_json(silent=True, force=True)
+    if not isinstance(values, dict):
+        raise PieceError("", "the request's body must be a JSON object")
+    return values
+
+
+def _exporter() -> Exporter:
+    return current_app.extensions["exporter"]
+
+
+@operation("GET", "/workshop", "What the screen offers", gives=Workshop)
+def get_workshop() -> Workshop:
+    return workshop()
+
+
+@operation("GET", "/schema", "The piece format as JSON Schema", media="application/schema+json")
+def get_schema() -> Response:
+    return Response(current_app.json.dumps(json_schema()), mimetype="application/schema+json")
+
+
+@operation("GET", "/pieces", "All pieces, and those put aside", gives=PieceList)
+def get_pieces() -> PieceList:
+    def entries(deleted: bool) -> list[PieceEntry]:
+        return [PieceEntry(id=r.id, name=r.name, updated=r.updated) for r in store.list_pieces(deleted=deleted)]
+
+    return PieceList(pieces=entries(False), deleted=entries(True))
+
+
+@operation("POST", "/pieces", "Store a new piece", takes=NewPiece, gives=PieceState, status=201)
+def post_piece(body: NewPiece) -> PieceState:
+    piece = piece_from_values(body.document) if body.document is not None else Piece()
+    return state_of(store.create_piece(piece))
+
+
+@operation("GET", "/pieces/<ident>", "A piece as it stands", gives=PieceState)
+def get_piece(ident: str) -> PieceState:
+    return state_of(ident)
+
+
+@operation("DELETE", "/pieces/<ident>", "Put a piece aside; it can be brought back", status=204)
+def delete_piece(ident: str) -> None:
+    store.delete_piece(ident)
+
+
+@operation("POST", "/pieces/<ident>/restore", "Bring a piece back", gives=PieceState)
+def restore_piece(ident: str) -> PieceState:
+    store.restore_piece(ident)
+    return state_of(ident)
+
+
+@operation("POST", "/pieces/<ident>/duplicate", "Store a copy of a piece", gives=PieceState, status=201)
+def duplicate_piece(ident: str) -> PieceState:
+    return state_of(store.duplicate_piece(ident))
+
+
+@operation("POST", "/pieces/<ident>/edits", "Edit a piece", takes=EditRequest, gives=PieceState)
+def post_edits(ident: str, body: EditRequest) -> PieceState:
+    with hub.lock_of(ident):
+        piece, label = apply_edits(store.load_piece(ident), body.edits)
+        store.commit(ident, piece, label, body.gesture)
+        hub.tell(ident)
+    return state_of(ident)
+
+
+@operation("POST", "/pieces/<ident>/undo", "Step back in the history", gives=PieceState)
+def post_undo(ident: str) -> PieceState:
+    store.undo(ident)
+    hub.tell(ident)
+    return state_of(ident)
+
+
+@operation("POST", "/pieces/<ident>/redo", "Step forward in the history", gives=PieceState)
+def post_redo(ident: str) -> PieceState:
+    store.redo(ident)
+    hub.tell(ident)
+    return state_of(ident)
+
+
+@operation("GET", "/pieces/<ident>/thumbnail", "A small draft of a piece", media="image/webp")
+def get_thumbnail(ident: str) -> Response:
+    picture = render_piece(store.load_piece(ident), Order(width=320, quality="draft"))
+    return Response(encode(picture, "webp"), mimetype="image/webp")
+
+
+@operation("POST", "/pieces/<ident>/exports", "Ask for a picture file", takes=ExportOrder, gives=ExportState, status=202)
+def post_export(ident: str, body: ExportOrder) -> ExportState:
+    return _export_state(_exporter().ask(ident, body))
+
+
+@operation("GET", "/exports/<ident>", "How far an export is", gives=ExportState)
+def get_export_state(ident: str) -> ExportState:
+    return _export_state(get_export(ident))
+
+
+@operation("DELETE", "/exports/<ident>", "Cancel an export", gives=ExportState)
+def delete_export(ident: str) -> ExportState:
+    get_export(ident)
+    _exporter().cancel(ident)
+    return _export_state(get_export(ident))
+
+
+@operation("GET", "/exports/<ident>/file", "The finished file", media="application/octet-stream")
+def get_export_file(ident: str) -> Response:
+    record = get_export(ident)
+    if record.status != "done":
+        return problem(409, "Not ready", f"the export is {record.status}; wait until it is done", "status")
+    kind = record.path.rsplit(".", 1)[1]
+    name = "".join(c if c.isalnum() or c in " -_" else "_" for c in record.piece.name)
+    return send_file(record.path, mimetype=MEDIA_TYPES[kind], as_attachment=True, download_name=f"{name}.{kind}")
+
+
+def _export_state(record: store.ExportRecord) -> ExportState:
+    order = ExportOrder.model_validate_json(record.order)
+    return ExportState(id=record.id, status=record.status, share=record.share, message=record.message, format=order.format)

@@ -1,0 +1,140 @@
+"""What the API says and takes, as models: the OpenAPI document and the front end's types come from these."""
+
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from halvex.core.piece.model import Piece, Turn
+from halvex.studio.edits import Edit
+
+
+class PieceEntry(BaseModel):
+    id: str
+    name: str
+    updated: float
+
+
+class PieceList(BaseModel):
+    pieces: list[PieceEntry]
+    deleted: list[PieceEntry]
+
+
+class SummaryRun(BaseModel):
+    text: str
+    strong: bool
+
+
+class SectionDrawing(BaseModel):
+    stroke: float
+    depth: float
+    outline: list[tuple[float, float]]
+
+
+class SightLine(BaseModel):
+    distance: float
+    angle: float
+    width: float
+    height: float
+    parallel: bool
+    turn: tuple[float, float, float]
+
+
+class LampPlace(BaseModel):
+    id: str
+    kind: str
+    on: bool
+    direction: tuple[float, float, float]
+    distance: float
+    width: float
+    height: float
+
+
+class Advice(BaseModel):
+    station: str
+    text: str
+
+
+class Drawings(BaseModel):
+    section: SectionDrawing | None
+    view: SightLine
+    lamps: list[LampPlace]
+    advice: list[Advice]
+
+
+class PieceState(BaseModel):
+    """A piece as it stands, with its history's neighbours, its recipe line and its drawings."""
+
+    type: Literal["state"] = "state"
+    id: str
+    revision: int
+    seq: int = 0
+    document: Piece
+    undo: str | None
+    redo: str | None
+    recipe: dict[str, list[list[SummaryRun]]]
+    placement: str | None
+    drawings: Drawings
+
+
+class EditRequest(BaseModel):
+    """Edits that count together or not at all. Edits with the same gesture are one step of history."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    edits: list[Edit] = Field(min_length=1, max_length=200)
+    gesture: str | None = Field(None, max_length=60)
+
+
+class NewPiece(BaseModel):
+    """A new piece: from a whole document, or from the default one."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    document: dict[str, Any] | None = None
+
+
+class FieldInfo(BaseModel):
+    """A numeric field: what the number field needs to know."""
+
+    label: str
+    unit: str
+    comfort: tuple[float, float]
+    step: float
+    default: float
+
+
+class AxisEntry(BaseModel):
+    tag: str
+    name: str
+    minimum: float
+    default: float
+    maximum: float
+
+
+class TypefaceEntry(BaseModel):
+    id: str
+    name: str
+    kind: str
+    axes: list[AxisEntry]
+
+
+class PlacementEntry(BaseModel):
+    name: str
+    turn: Turn
+
+
+class Workshop(BaseModel):
+    """What the screen offers: typefaces, metals, named placements and every numeric field."""
+
+    typefaces: list[TypefaceEntry]
+    metals: list[str]
+    placements: list[PlacementEntry]
+    fields: dict[str, FieldInfo]
+
+
+class ExportState(BaseModel):
+    id: str
+    status: Literal["waiting", "rendering", "done", "failed", "cancelled"]
+    share: float
+    message: str
+    format: str

@@ -1,0 +1,65 @@
+"""The state of a piece as the API tells it."""
+
+from functools import lru_cache
+from typing import Any
+
+from pydantic import BaseModel
+
+from halvex.core.lettering import font_files, typefaces
+from halvex.core.optics.metals import METALS
+from halvex.core.piece import model
+from halvex.core.piece.reading import piece_from_json
+from halvex.core.scene.turning import ISOMETRIC_TURNS
+from halvex.studio.drawings import drawings
+from halvex.studio.recipe import placement_name, recipe
+from halvex.studio.store import Revision, head_of
+from halvex.web.shapes import AxisEntry, Drawings, FieldInfo, PieceState, PlacementEntry, SummaryRun, TypefaceEntry, Workshop
+
+
+def state_of(ident: str, seq: int = 0) -> PieceState:
+    head = head_of(ident)
+    piece = piece_from_json(head.document)
+    following = Revision.get_or_none(Revision.id == head.last_child) if head.last_child else None
+    lines = {name: [[SummaryRun(text=text, strong=strong) for text, strong in line] for line in lines] for name, lines in recipe(piece).items()}
+    return PieceState(
+        id=ident,
+        revision=head.id,
+        seq=seq,
+        document=piece,
+        undo=head.label if head.parent_id is not None else None,
+        redo=following.label if following else None,
+        recipe=lines,
+        placement=placement_name(piece),
+        drawings=Drawings.model_validate(drawings(piece)),
+    )
+
+
+def dump(value: BaseModel) -> dict[str, Any]:
+    return value.model_dump(mode="json", by_alias=True)
+
+
+@lru_cache(maxsize=1)
+def workshop() -> Workshop:
+    faces = [
+        TypefaceEntry(
+            id=face.id,
+            name=face.name,
+            kind=face.kind,
+            axes=[AxisEntry(tag=a.tag, name=a.name, minimum=a.minimum, default=a.default, maximum=a.maximum) for a in font_files(face.id)[0].axes],
+        )
+        for face in typefaces().values()
+    ]
+    placements = [PlacementEntry(name=name, turn=turn) for name, turn in ISOMETRIC_TURNS.items()]
+    return Workshop(typefaces=faces, metals=list(METALS), placements=placements, fields=_fields())
+
+
+def _fields() -> dict[str, FieldInfo]:
+    """Every numeric field by `Model.name`."""
+    found = {}
+    for kind in vars(model).values():
+        if isinstance(kind, type) and issubclass(kind, model.Part):
+            for name, info in kind.model_fields.items():
+                extra = info.json_schema_extra
+                if isinstance(extra, dict) and "comfort" in extra:
+                    found[f"{kind.__name__}.{name}"] = FieldInfo.model_validate({"label": info.title, "default": info.default, **extra})
+    return found
