@@ -1,0 +1,68 @@
+import { useCallback, useEffect, useState } from "react";
+import { api } from "./api/client";
+import { Header, type Surround } from "./components/Header";
+import { RecipeLine } from "./components/RecipeLine";
+import { Stage } from "./components/Stage";
+import { useKeys } from "./keys";
+import { useLive } from "./live/store";
+import { BackdropStation } from "./stations/backdrop/BackdropStation";
+import { ExportStation } from "./stations/export/ExportStation";
+import { FormStation } from "./stations/form/FormStation";
+import { LightStation } from "./stations/light/LightStation";
+import { SetStation } from "./stations/set/SetStation";
+import { STATIONS, type Station } from "./stations/stations";
+import { SurfaceStation } from "./stations/surface/SurfaceStation";
+import { ViewStation } from "./stations/view/ViewStation";
+
+const PANELS: Record<Station, () => React.ReactNode> = {
+  set: SetStation,
+  form: FormStation,
+  view: ViewStation,
+  light: LightStation,
+  surface: SurfaceStation,
+  backdrop: BackdropStation,
+  export: ExportStation,
+};
+
+/** One screen: header, recipe line, stage, panel. The address names the open piece. */
+export function App() {
+  const [station, setStation] = useState<Station>("set");
+  const [surround, setSurround] = useState<Surround>("middle");
+  const ready = useLive((live) => live.piece !== null);
+  useKeys(setStation);
+
+  const openPiece = useCallback((id: string) => {
+    if (location.pathname !== `/piece/${id}`) history.pushState(null, "", `/piece/${id}`);
+    useLive.getState().open(id);
+  }, []);
+
+  useEffect(() => {
+    const fromAddress = () => location.pathname.match(/^\/piece\/(\w+)$/)?.[1];
+    const start = async () => {
+      const named = fromAddress();
+      if (named) return openPiece(named);
+      const first = (await api.pieces()).pieces[0];
+      openPiece(first ? first.id : (await api.create()).id);
+    };
+    void start();
+    const back = () => {
+      const named = fromAddress();
+      if (named) useLive.getState().open(named);
+    };
+    window.addEventListener("popstate", back);
+    return () => window.removeEventListener("popstate", back);
+  }, [openPiece]);
+
+  const Panel = PANELS[station];
+  return (
+    <div className="screen">
+      <Header surround={surround} onSurround={setSurround} onOpenPiece={openPiece} onExport={() => setStation("export")} />
+      <RecipeLine open={station} onOpen={setStation} />
+      <Stage surround={surround} />
+      <aside className="panel" aria-label={STATIONS.find((entry) => entry.id === station)?.name}>
+        <h2>{STATIONS.find((entry) => entry.id === station)?.name}</h2>
+        {ready && <Panel key={station} />}
+      </aside>
+    </div>
+  );
+}

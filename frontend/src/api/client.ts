@@ -1,0 +1,44 @@
+/** The HTTP API, typed from the server's own OpenAPI document. */
+import type { components } from "./schema";
+
+type Schemas = components["schemas"];
+export type PieceState = Schemas["PieceState"];
+export type PieceList = Schemas["PieceList"];
+export type Workshop = Schemas["Workshop"];
+export type FieldInfo = Schemas["FieldInfo"];
+export type ExportState = Schemas["ExportState"];
+export type ExportOrder = Partial<Schemas["ExportOrder"]>;
+export type Edit = Omit<Schemas["Edit"], "value"> & { value?: unknown };
+export type Problem = Schemas["Problem"];
+export type Lamp = PieceState["document"]["light"]["lamps"][number];
+export type Surface = PieceState["document"]["blocks"][number]["surface"];
+export type Material = Surface["face"];
+export type SummaryRun = Schemas["SummaryRun"];
+
+export class ProblemError extends Error {
+  constructor(readonly problem: Problem) {
+    super(problem.detail);
+  }
+}
+
+async function ask<T>(method: string, path: string, body?: unknown): Promise<T> {
+  const answer = await fetch(`/api${path}`, {
+    method,
+    headers: body === undefined ? {} : { "Content-Type": "application/json" },
+    body: body === undefined ? undefined : JSON.stringify(body),
+  });
+  if (!answer.ok) throw new ProblemError((await answer.json()) as Problem);
+  return answer.status === 204 ? (undefined as T) : ((await answer.json()) as T);
+}
+
+export const api = {
+  workshop: () => ask<Workshop>("GET", "/workshop"),
+  pieces: () => ask<PieceList>("GET", "/pieces"),
+  create: () => ask<PieceState>("POST", "/pieces", {}),
+  duplicate: (id: string) => ask<PieceState>("POST", `/pieces/${id}/duplicate`),
+  remove: (id: string) => ask<void>("DELETE", `/pieces/${id}`),
+  restore: (id: string) => ask<PieceState>("POST", `/pieces/${id}/restore`),
+  export: (id: string, order: ExportOrder) => ask<ExportState>("POST", `/pieces/${id}/exports`, order),
+  exportState: (id: string) => ask<ExportState>("GET", `/exports/${id}`),
+  cancelExport: (id: string) => ask<ExportState>("DELETE", `/exports/${id}`),
+};

@@ -1,0 +1,125 @@
+import { type KeyboardEvent, type PointerEvent, useId, useRef, useState } from "react";
+import { newGesture, useLive } from "../live/store";
+import { useField } from "../live/workshop";
+import { RangeRule } from "./RangeRule";
+
+interface Props {
+  /** `Model.name` of the field in the document's schema: its label, unit, comfortable range and step come from there. */
+  field: string;
+  /** JSON Pointer of the value in the document. */
+  path: string;
+  value: number;
+  label?: string;
+}
+
+const PX_PER_STEP = 3;
+
+/** Shows a number as it stands: no needless digits, a true minus sign. */
+export function shown(value: number): string {
+  return String(Number(value.toFixed(2))).replace("-", "−");
+}
+
+/**
+ * The one number field. Type a number, a unit or a sum; arrows nudge by a step, Shift by ten, Alt by a
+ * tenth; drag the label; double-click it for the default. The server reads what was typed.
+ */
+export function NumberField({ field, path, value, label }: Props) {
+  const info = useField(field);
+  const { edit, rest, forget } = useLive.getState();
+  const fault = useLive((live) => live.faults[path]);
+  const [text, setText] = useState<string | null>(null);
+  const drag = useRef<{ x: number; from: number; gesture: string; moved: boolean } | null>(null);
+  const burst = useRef({ gesture: "", at: 0 });
+  const id = useId();
+  if (!info) return null;
+  const name = label ?? info.label;
+  const unit = info.unit === "/1000 em" ? "‰ em" : info.unit;
+
+  function set(to: number, gesture: string, moving: boolean) {
+    forget(path);
+    edit([{ op: "replace", path, value: Number(to.toFixed(4)) }], { gesture, moving });
+  }
+
+  function commit() {
+    if (text !== null && text !== shown(value)) edit([{ op: "enter", path, value: text }]);
+    else forget(path);
+    setText(null);
+  }
+
+  function onKeyDown(event: KeyboardEvent<HTMLInputElement>) {
+    if (event.key === "Enter") {
+      commit();
+    } else if (event.key === "Escape") {
+      setText(null);
+      forget(path);
+    } else if (event.key === "ArrowUp" || event.key === "ArrowDown") {
+      event.preventDefault();
+      const size = (info?.step ?? 1) * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1);
+      const now = performance.now();
+      if (now - burst.current.at > 800) burst.current.gesture = newGesture();
+      burst.current.at = now;
+      setText(null);
+      set(value + (event.key === "ArrowUp" ? size : -size), burst.current.gesture, false);
+    }
+  }
+
+  function onPointerDown(event: PointerEvent<HTMLLabelElement>) {
+    event.currentTarget.setPointerCapture(event.pointerId);
+    drag.current = { x: event.clientX, from: value, gesture: newGesture(), moved: false };
+  }
+
+  function onPointerMove(event: PointerEvent<HTMLLabelElement>) {
+    const held = drag.current;
+    if (!held || !info) return;
+    const steps = Math.trunc((event.clientX - held.x) / PX_PER_STEP);
+    if (!steps && !held.moved) return;
+    held.moved = true;
+    set(held.from + steps * info.step, held.gesture, true);
+  }
+
+  function onPointerUp() {
+    if (drag.current?.moved) rest();
+    drag.current = null;
+  }
+
+  return (
+    <div className={`number-field${fault ? " at-fault" : ""}`}>
+      <div className="number-row">
+        <label
+          htmlFor={id}
+          title="Drag to change, double-click for the default"
+          onPointerDown={onPointerDown}
+          onPointerMove={onPointerMove}
+          onPointerUp={onPointerUp}
+          onDoubleClick={() => set(info.default, newGesture(), false)}
+        >
+          {name}
+        </label>
+        <span className="number-value">
+          <input
+            id={id}
+            inputMode="decimal"
+            autoComplete="off"
+            spellCheck={false}
+            value={text ?? shown(value)}
+            aria-invalid={fault ? true : undefined}
+            aria-describedby={fault ? `${id}-fault` : `${id}-unit`}
+            onFocus={(event) => event.currentTarget.select()}
+            onChange={(event) => setText(event.target.value)}
+            onKeyDown={onKeyDown}
+            onBlur={commit}
+          />
+          <span id={`${id}-unit`} className="unit">
+            {unit}
+          </span>
+        </span>
+      </div>
+      <RangeRule value={value} low={info.comfort[0]} high={info.comfort[1]} />
+      {fault && (
+        <p id={`${id}-fault`} className="fault" role="alert">
+          {fault}
+        </p>
+      )}
+    </div>
+  );
+}

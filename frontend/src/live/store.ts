@@ -1,0 +1,187 @@
+/**
+ * The open piece: its state as the server tells it, the newest frame, and the way to send edits.
+ * The server is asked before anything is shown as changed; while the hand moves, only the newest edit waits.
+ */
+import { create } from "zustand";
+import type { Edit, PieceState, Problem } from "../api/client";
+
+export interface Frame {
+  bitmap: ImageBitmap;
+  stage: "draft" | "pass" | "clean";
+  samples: number;
+  of: number;
+  width: number;
+  height: number;
+  revision: number;
+  seq: number;
+}
+
+interface Options {
+  gesture?: string;
+  moving?: boolean;
+}
+
+interface Live {
+  piece: PieceState | null;
+  frame: Frame | null;
+  connected: boolean;
+  /** What is wrong with an entry, by the pointer of its field. */
+  faults: Record<string, string>;
+  /** Why there is no picture, or what else went wrong. */
+  notice: string;
+  open: (id: string) => void;
+  edit: (edits: Edit[], options?: Options) => void;
+  rest: () => void;
+  step: (direction: "undo" | "redo") => void;
+  resize: (width: number, height: number) => void;
+  forget: (path: string) => void;
+}
+
+const RETRY_MS = 800;
+
+let socket: WebSocket | null = null;
+let seq = 0;
+let answered = 0;
+let pieceId = "";
+let size = { width: 928, height: 522 };
+let waiting: { edits: Edit[]; options: Options } | null = null;
+/** Edits made while the server could not be reached; they are sent when it is back. */
+let unsent: { edits: Edit[]; options: Options }[] = [];
+const pathsOf = new Map<number, string[]>();
+
+export const useLive = create<Live>((set, get) => {
+  function send(message: Record<string, unknown>): boolean {
+    if (socket?.readyState !== WebSocket.OPEN) return false;
+    seq += 1;
+    socket.send(JSON.stringify({ ...message, seq }));
+    return true;
+  }
+
+  function sendEdits(edits: Edit[], options: Options) {
+    if (send({ type: "edit", edits, gesture: options.gesture ?? null, moving: options.moving ?? false })) {
+      pathsOf.set(
+        seq,
+        edits.map((edit) => edit.path),
+      );
+    } else {
+      unsent.push({ edits, options });
+    }
+  }
+
+  function answer(to: number) {
+    answered = Math.max(answered, to);
+    if (waiting && answered >= seq) {
+      const { edits, options } = waiting;
+      waiting = null;
+      sendEdits(edits, options);
+    }
+  }
+
+  async function receive(data: ArrayBuffer | string) {
+    if (typeof data !== "string") {
+      const length = new DataView(data).getUint32(0);
+      const header = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, length)));
+      const bitmap = await createImageBitmap(new Blob([new Uint8Array(data, 4 + length)], { type: header.media }));
+      const current = get().frame;
+      if (current && (header.revision < current.revision || header.seq < current.seq) && pieceId === get().piece?.id) {
+        if (header.seq < current.seq && header.seq !== 0) return;
+      }
+      set({ frame: { ...header, bitmap }, notice: "" });
+      return;
+    }
+    const message = JSON.parse(data);
+    if (message.type === "state") {
+      const paths = pathsOf.get(message.seq) ?? [];
+      pathsOf.delete(message.seq);
+      const faults = { ...get().faults };
+      for (const path of paths) delete faults[path];
+      set({ piece: message as PieceState, faults });
+      document.title = `${message.document.name} · Halvex`;
+      answer(message.seq);
+    } else if (message.type === "error") {
+      const problem = message.problem as Problem;
+      const paths = pathsOf.get(message.seq) ?? [];
+      pathsOf.delete(message.seq);
+      const at = paths.length ? paths : [problem.field ?? ""];
+      set({ faults: { ...get().faults, ...Object.fromEntries(at.map((path) => [path, problem.detail])) } });
+      if (!paths.length) set({ notice: problem.detail });
+      answer(message.seq);
+    } else if (message.type === "problem") {
+      set({ notice: message.detail });
+    }
+  }
+
+  function connect() {
+    const mine = new WebSocket(`${location.protocol === "https:" ? "wss" : "ws"}://${location.host}/live`);
+    mine.binaryType = "arraybuffer";
+    mine.onopen = () => {
+      set({ connected: true });
+      send({ type: "open", piece: pieceId, ...size });
+      const held = unsent;
+      unsent = [];
+      for (const { edits, options } of held) sendEdits(edits, options);
+    };
+    mine.onmessage = (event) => void receive(event.data);
+    mine.onclose = () => {
+      if (socket !== mine) return;
+      set({ connected: false });
+      answered = seq;
+      setTimeout(connect, RETRY_MS);
+    };
+    socket = mine;
+  }
+
+  return {
+    piece: null,
+    frame: null,
+    connected: false,
+    faults: {},
+    notice: "",
+    open(id) {
+      if (id === pieceId) return;
+      pieceId = id;
+      set({ faults: {}, notice: "" });
+      if (!socket) connect();
+      else send({ type: "open", piece: id, ...size });
+    },
+    edit(edits, options = {}) {
+      // While the hand moves, an edit waits for the answer to the one before; a newer one takes its place.
+      if (options.moving && answered < seq) waiting = { edits, options };
+      else {
+        waiting = null;
+        sendEdits(edits, options);
+      }
+    },
+    rest() {
+      if (waiting) {
+        sendEdits(waiting.edits, { ...waiting.options, moving: false });
+        waiting = null;
+      } else send({ type: "rest" });
+    },
+    step(direction) {
+      send({ type: direction });
+    },
+    resize(width, height) {
+      if (width === size.width && height === size.height) return;
+      size = { width, height };
+      if (pieceId) send({ type: "size", ...size });
+    },
+    forget(path) {
+      const faults = { ...get().faults };
+      delete faults[path];
+      set({ faults });
+    },
+  };
+});
+
+let gestures = 0;
+/** A name for one gesture: its edits are one step of history. */
+export function newGesture(): string {
+  gestures += 1;
+  return `${Date.now().toString(36)}-${gestures}`;
+}
+
+/** The open document; only for components that are shown once there is one. */
+export function useDocument(): PieceState["document"] {
+  return useLive((live) => (live.piece as PieceState).document);
+}

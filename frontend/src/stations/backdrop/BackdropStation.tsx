@@ -1,0 +1,35 @@
+import { Choice } from "../../components/Choice";
+import { ColourField } from "../../components/ColourField";
+import { Group } from "../../components/Group";
+import { NumberField } from "../../components/NumberField";
+import { useDocument, useLive } from "../../live/store";
+
+const SAYS = {
+  none: "The colour alone, just as picked. Nothing catches a shadow.",
+  wall: "A wall behind the letters, parallel to their faces; it turns with them and takes the lamps' light and shadow.",
+  floor: "A level floor under the letters that sweeps up into a wall behind them.",
+};
+
+/** What stands behind the lettering. */
+export function BackdropStation() {
+  const { backdrop } = useDocument();
+  const edit = useLive.getState().edit;
+  return (
+    <>
+      <Group title="Colour">
+        <ColourField label="Colour" path="/backdrop/colour" value={backdrop.colour} />
+      </Group>
+      <Group title="Ground">
+        <Choice
+          label="Ground"
+          hideLabel
+          value={backdrop.ground}
+          options={["none", "wall", "floor"]}
+          onChoose={(ground) => edit([{ op: "replace", path: "/backdrop/ground", value: ground }])}
+        />
+        <p className="hint">{SAYS[backdrop.ground]}</p>
+        {backdrop.ground !== "none" && <NumberField field="Backdrop.gap" path="/backdrop/gap" value={backdrop.gap} />}
+      </Group>
+    </>
+  );
+}

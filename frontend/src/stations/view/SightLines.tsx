@@ -1,0 +1,62 @@
+import { useLive } from "../../live/store";
+
+const [WIDTH, HEIGHT] = [286, 188];
+const FACE_X = 66;
+
+/** Where the camera stands, seen from above and from the side; the drawing's numbers are the server's. */
+export function SightLines() {
+  const view = useLive((live) => live.piece?.drawings.view);
+  if (!view) return null;
+  const reach = view.parallel ? 150 : Math.min(Math.max(view.distance / view.width, 0.35), 2.2) * 82;
+  return (
+    <svg
+      className="drawing"
+      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+      role="img"
+      aria-label={view.parallel ? "Sight lines: parallel" : `Sight lines: camera ${view.distance} px away, ${view.angle}° across`}
+    >
+      <text className="caption" x={12} y={18}>
+        PLAN
+      </text>
+      <text className="caption" x={12} y={122}>
+        ELEVATION
+      </text>
+      <Sight y={56} half={40} turn={-view.turn[1]} reach={reach} parallel={view.parallel} />
+      <Sight y={142} half={(40 * view.height) / view.width} turn={view.turn[0]} reach={reach} parallel={view.parallel} />
+      {!view.parallel && (
+        <g className="dimension">
+          <path d={`M${FACE_X} 178H${FACE_X + reach}M${FACE_X} 174v8M${FACE_X + reach} 174v8`} />
+          <text x={FACE_X + reach / 2} y={175} textAnchor="middle">
+            {view.distance} px
+          </text>
+        </g>
+      )}
+      <text className="strong" x={WIDTH - 12} y={18} textAnchor="end">
+        {view.parallel ? "parallel" : `${view.angle}°`}
+      </text>
+    </svg>
+  );
+}
+
+function Sight({ y, half, turn, reach, parallel }: { y: number; half: number; turn: number; reach: number; parallel: boolean }) {
+  const eye = FACE_X + reach;
+  const shape = parallel
+    ? `M${FACE_X} ${y - half}H${eye}V${y + half}H${FACE_X}Z`
+    : `M${FACE_X} ${y - half}L${eye} ${y}L${FACE_X} ${y + half}Z`;
+  return (
+    <g>
+      <path d={shape} fill="var(--verdigris-wash)" stroke="var(--verdigris)" />
+      <line className="axis-line" x1={FACE_X - 30} x2={eye + 14} y1={y} y2={y} />
+      <line
+        x1={FACE_X}
+        x2={FACE_X}
+        y1={y - half * 0.86}
+        y2={y + half * 0.86}
+        stroke="var(--ink)"
+        strokeWidth="5"
+        transform={`rotate(${turn} ${FACE_X} ${y})`}
+      />
+      <rect x={eye} y={y - 5} width="12" height="10" fill="var(--sheet)" stroke="var(--ink)" strokeWidth="1.5" />
+    </g>
+  );
+}
