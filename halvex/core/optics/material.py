@@ -189,7 +189,7 @@ def _coat_share(materials, m, cos_o):
     return min(max(coat / max(coat + base, F(1e-6)), F(0.15)), F(0.85))
 
 
-@kernel
+@helper
 def evaluate(materials, m, wo, wi, alpha):
     """(f·|cos θi| (rgb), pdf of wi) for light from wi seen along wo; alpha may be raised over the material's own."""
     zero = (F(0.0), F(0.0), F(0.0))
@@ -235,7 +235,7 @@ def _mirror_about(wo, h):
     return (k * h[0] - wo[0], k * h[1] - wo[1], k * h[2] - wo[2])
 
 
-@kernel
+@helper
 def sample(materials, m, wo, alpha, u1, u2, u3):
     """Choose wi: (wi, weight = f·cos/pdf (rgb), pdf). pdf 0 means none; glass is drawn by `sample_glass`."""
     zero = (F(0.0), F(0.0), F(0.0))
@@ -254,7 +254,7 @@ def sample(materials, m, wo, alpha, u1, u2, u3):
     return wi, scale(f, F(1.0) / pdf), pdf
 
 
-@kernel
+@helper
 def sample_glass(materials, m, wo, entering, alpha, u1, u2, u3):
     """(wi, weight, transmitted): reflect or refract at a facet of glass in proportion to Fresnel's factor.
 

@@ -15,7 +15,7 @@ import math
 
 from halvex.core.optics.material import ALPHA, COAT_MEAN, GLASS, INDEX, MATTE, METAL, albedo_at, base_colour, cosine_sample, evaluate, metal_reflectance
 from halvex.core.optics.microfacet import PI, fresnel_dielectric
-from halvex.core.optics.vectors import F, add, basis, dot, kernel, luminance_of, mul, normalise, reflect, row3, scale, sub, to_local, to_world
+from halvex.core.optics.vectors import F, add, basis, dot, helper, kernel, luminance_of, mul, normalise, reflect, row3, scale, sub, to_local, to_world
 from halvex.core.render.hits import FAR, NOTHING, absorbed, camera_ray, facing, first_hit, offset_from, shadow, surface_at
 from halvex.core.render.lights import hit_lamp, sample_lamp
 from halvex.core.scene.lamps import ROUND, SUN
@@ -28,6 +28,8 @@ PATTERN = 4
 # Visibilities are shared between pixels whose normals differ by less than about 25°.
 SAME_NORMAL = F(0.9)
 MOST_GLASS = 8
+# Coats duller than this mirror nothing one could recognise: no ray is traced for them.
+DULL_ALPHA = F(0.3)
 
 
 @kernel
@@ -86,7 +88,7 @@ def visibility(world, buffer, seen, lights, y0, y1, stack):
                     seen[y, x, k, c] = share[c]
 
 
-@kernel
+@helper
 def _gather(buffer, seen, y, x, k):
     """Mean visibility (rgb) of light k among the 16 cells around a pixel that lie on its surface."""
     h, w = seen.shape[0], seen.shape[1]
@@ -120,7 +122,7 @@ def _gather(buffer, seen, y, x, k):
     return (r * s, g * s, b * s)
 
 
-@kernel
+@helper
 def _lamp_light(world, k, p, ns, ng, wo, m):
     """Light (rgb) of lamp k that the surface at p sends to wo, shadows aside.
 
@@ -167,7 +169,7 @@ def _lamp_light(world, k, p, ns, ng, wo, m):
     return add(light, scale(mul(f, radiance), min(solid, F(1.0) / peak)))
 
 
-@kernel
+@helper
 def _nearest_on_lamp(lamps, k, p, d):
     """(direction to the spot of lamp k nearest to the ray p + t·d, how much to widen alpha)."""
     centre, u, v = row3(lamps.centre, k), row3(lamps.u, k), row3(lamps.v, k)
@@ -212,7 +214,7 @@ def _plain_light(world, p, ns, ng, wo, m):
     return add(light, scale(mul(base_colour(world.materials, m), matte_lookup(world.surround, ns)), F(0.6)))
 
 
-@kernel
+@helper
 def _mirrored(world, o, d, alpha, stack):
     """Light (rgb) that arrives along a mirrored ray: another surface or the surround, as rough as alpha. Lamps are apart."""
     kind, t, place, tri, b1, b2 = first_hit(world, o, d, FAR, stack)
@@ -289,15 +291,21 @@ def shade(world, buffer, seen, picture, y0, y1, stack):
                     for k in range(lamps):
                         light = add(light, mul(_lamp_light(world, k, p, ns, ng, wo, m), _gather(buffer, seen, y, x, k)))
                     cos_o = max(dot(ns, wo), F(0.02))
+                    alpha = world.materials.params[m, ALPHA]
+                    open_sky = (F(1.0), F(1.0), F(1.0))
                     if kind != METAL:
-                        sky = mul(matte_lookup(world.surround, ns), _gather(buffer, seen, y, x, lamps))
+                        open_sky = _gather(buffer, seen, y, x, lamps)
+                        sky = mul(matte_lookup(world.surround, ns), open_sky)
                         below = F(1.0) if kind == MATTE else F(1.0) - albedo_at(world.materials, m, 0, cos_o)
                         light = add(light, scale(mul(base_colour(world.materials, m), sky), below))
                     if kind != MATTE:
                         mirrored = reflect(d, ns)
                         if dot(mirrored, ng) < F(0.02):
                             mirrored = normalise(add(mirrored, scale(ng, F(0.02) - dot(mirrored, ng))))
-                        arriving = _mirrored(world, offset_from(p, ng, mirrored), mirrored, world.materials.params[m, ALPHA], stack)
+                        if kind != METAL and alpha > DULL_ALPHA:
+                            arriving = mul(blurred_lookup(world.surround, mirrored, alpha), open_sky)
+                        else:
+                            arriving = _mirrored(world, offset_from(p, ng, mirrored), mirrored, alpha, stack)
                         if kind == METAL:
                             light = add(light, mul(metal_reflectance(world.materials, m, cos_o), arriving))
                         else:

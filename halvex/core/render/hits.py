@@ -8,7 +8,7 @@ import math
 
 from halvex.core.optics.material import GLASS, INDEX
 from halvex.core.optics.microfacet import fresnel_dielectric
-from halvex.core.optics.vectors import F, add, along, dot, helper, kernel, normalise, scale
+from halvex.core.optics.vectors import F, add, along, dot, helper, mul, normalise, scale
 from halvex.core.scene.ground import COVE, WALL
 
 FAR = F(1.0e30)
@@ -165,7 +165,7 @@ def _in_body(corners, boxes, child, count, root, o, d, far, any_hit, stack, base
     return (best, tri, b1, b2) if tri >= 0 else (FAR, -1, b1, b2)
 
 
-@kernel
+@helper
 def _in_letters(world, o, d, far, any_hit, stack):
     """Nearest (or any) letter hit: (t, placement, triangle, b1, b2); o, d in the world."""
     lo, ld = to_frame(world.turn, o), to_frame(world.turn, d)
@@ -205,7 +205,7 @@ def _in_letters(world, o, d, far, any_hit, stack):
     return best if place >= 0 else FAR, place, tri, b1, b2
 
 
-@kernel
+@helper
 def ground_hit(ground, o, d, far):
     """(t or FAR, normal) of the ground; only its front is there."""
     up = (F(0.0), F(1.0), F(0.0))
@@ -244,7 +244,7 @@ def ground_hit(ground, o, d, far):
     return best, normal
 
 
-@kernel
+@helper
 def first_hit(world, o, d, far, stack):
     """(kind, t, placement, triangle, b1, b2): the nearest letter or ground."""
     t, place, tri, b1, b2 = _in_letters(world, o, d, far, False, stack)
@@ -254,7 +254,7 @@ def first_hit(world, o, d, far, stack):
     return LETTER if place >= 0 else NOTHING, t, place, tri, b1, b2
 
 
-@kernel
+@helper
 def surface_at(world, kind, o, d, t, place, tri, b1, b2):
     """(point, shading normal, geometric normal, material): normals outward, in the world."""
     p = along(o, d, t)
@@ -286,7 +286,7 @@ def absorbed(materials, m, distance):
     return (math.exp(-p[m, 0] * distance), math.exp(-p[m, 1] * distance), math.exp(-p[m, 2] * distance))
 
 
-@kernel
+@helper
 def shadow(world, o, d, far, ground_too, stack):
     """Share (rgb) of a lamp's light that arrives along a ray past the letters and, if asked, the ground.
 
@@ -299,22 +299,20 @@ def shadow(world, o, d, far, ground_too, stack):
         tg, _ = ground_hit(world.ground, o, d, far)
         if tg < far:
             return zero
-    if not world.has_glass:
-        t, place, _, _, _ = _in_letters(world, o, d, far, True, stack)
-        return zero if place >= 0 else one
     left = one
     left_far = far
     for _ in range(MOST_PANES):
-        t, place, tri, b1, b2 = _in_letters(world, o, d, left_far, False, stack)
+        t, place, tri, b1, b2 = _in_letters(world, o, d, left_far, not world.has_glass, stack)
         if place < 0:
             return left
+        if not world.has_glass:
+            return zero
         p, ns, ng, m = surface_at(world, LETTER, o, d, t, place, tri, b1, b2)
         if world.materials.kind[m] != GLASS:
             return zero
         cos_i = abs(dot(ns, d))
         if dot(ng, d) > F(0.0):
-            a = absorbed(world.materials, m, t)
-            left = (left[0] * a[0], left[1] * a[1], left[2] * a[2])
+            left = mul(left, absorbed(world.materials, m, t))
         reflected, _ = fresnel_dielectric(cos_i, world.materials.params[m, INDEX])
         left = scale(left, F(1.0) - reflected)
         o = offset_from(p, ng, d)

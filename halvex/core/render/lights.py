@@ -7,7 +7,7 @@ other (Veach & Guibas, SIGGRAPH 1995). The surround counts as one more light aft
 import math
 
 from halvex.core.optics.microfacet import PI
-from halvex.core.optics.vectors import F, add, along, dot, helper, kernel, row3, scale, sub
+from halvex.core.optics.vectors import F, add, along, dot, helper, row3, scale, sub
 from halvex.core.render.hits import FAR
 from halvex.core.scene.lamps import ROUND, SUN
 from halvex.core.scene.surround import from_uv, lookup, to_uv
@@ -31,7 +31,7 @@ def _disc(u1, u2):
     return r * math.cos(phi), r * math.sin(phi)
 
 
-@kernel
+@helper
 def sample_lamp(lamps, k, p, u1, u2):
     """(direction, distance, radiance, pdf) towards a point of lamp k from p; pdf 0 behind the lamp."""
     zero = (F(0.0), F(0.0), F(0.0))
@@ -64,7 +64,7 @@ def sample_lamp(lamps, k, p, u1, u2):
     return d, distance, row3(lamps.radiance, k), d2 / (cos_l * lamps.size[k])
 
 
-@kernel
+@helper
 def hit_lamp(lamps, k, o, d):
     """(distance or FAR, pdf that `sample_lamp` would have had) of a ray that meets lamp k's front."""
     kind = lamps.kind[k]
@@ -102,7 +102,7 @@ def _find(cumulative, x):
     return lo
 
 
-@kernel
+@helper
 def sample_surround(surround, u1, u2):
     """(direction, radiance, pdf) in proportion to the surround's light."""
     height, width = surround.image.shape[0], surround.image.shape[1]
@@ -118,7 +118,7 @@ def sample_surround(surround, u1, u2):
     return d, lookup(surround.image, d), pdf
 
 
-@kernel
+@helper
 def surround_pdf(surround, d):
     height, width = surround.image.shape[0], surround.image.shape[1]
     u, v = to_uv(d)

@@ -66,7 +66,7 @@ def _sample_light(world, k, p, u1, u2):
     return d, FAR, radiance, pdf
 
 
-@kernel
+@helper
 def _direct(world, p, ns, ng, wo, m, alpha, pixel, index, dimension, at_once, use_lamps, stack):
     """Light (rgb) from lamps and surround that the surface at p sends to wo, and the same without letters (luminance)."""
     s, t = basis(ns)
@@ -101,7 +101,7 @@ def _direct(world, p, ns, ng, wo, m, alpha, pixel, index, dimension, at_once, us
     return (r, g, b), open_sky
 
 
-@kernel
+@helper
 def _emitted(world, o, d, t, pdf, chance, count_lamps):
     """Radiance (rgb) of lamps and, where t is FAR, of the surround along a ray, weighed against having sampled them.
 
@@ -127,7 +127,7 @@ def _emitted(world, o, d, t, pdf, chance, count_lamps):
     return r, g, b
 
 
-@kernel
+@helper
 def _note_first(world, film, y, x, m, ns, wo):
     """Albedo and normal of the first surface, for the denoiser."""
     if world.materials.kind[m] == METAL:
@@ -141,7 +141,7 @@ def _note_first(world, film, y, x, m, ns, wo):
         film[y, x, NORMAL + c] += ns[c]
 
 
-@kernel
+@helper
 def trace_path(world, film, y, x, o, d, pixel, index, transparent, caustic_alpha, use_lamps, stack):
     """Trace one path and add what it brings to film[y, x].
 
@@ -209,18 +209,18 @@ def trace_path(world, film, y, x, o, d, pixel, index, transparent, caustic_alpha
             count_lamps = least_alpha == F(0.0)
             o = offset_from(p, ng, d)
         else:
-            if transparent and seen_through and kind == GROUND:
-                lit, open_sky = _direct(world, p, ns, ng, wo, m, alpha, pixel, index, dimension, light_count(world) <= MOST_LIGHTS_AT_ONCE, LAMPS_ONLY, stack)
-                film[y, x, LIT] += luminance_of(mul(beta, lit))
-                film[y, x, UNLIT] += luminance_of(beta) * open_sky
-                film[y, x, THROUGH] += beta[0]
-                film[y, x, THROUGH + 1] += beta[1]
-                film[y, x, THROUGH + 2] += beta[2]
-                break
-            at_once = bounce == 0 and light_count(world) <= MOST_LIGHTS_AT_ONCE
+            catching = transparent and seen_through and kind == GROUND
+            at_once = (bounce == 0 or catching) and light_count(world) <= MOST_LIGHTS_AT_ONCE
             chance = F(1.0) if at_once else F(1.0) / F(light_count(world))
-            if use_lamps != SURFACE_ONLY:
-                c, _ = _direct(world, p, ns, ng, wo, m, alpha, pixel, index, dimension, at_once, use_lamps, stack)
+            if use_lamps != SURFACE_ONLY or catching:
+                c, open_sky = _direct(world, p, ns, ng, wo, m, alpha, pixel, index, dimension, at_once, LAMPS_ONLY if catching else use_lamps, stack)
+                if catching:
+                    film[y, x, LIT] += luminance_of(mul(beta, c))
+                    film[y, x, UNLIT] += luminance_of(beta) * open_sky
+                    film[y, x, THROUGH] += beta[0]
+                    film[y, x, THROUGH + 1] += beta[1]
+                    film[y, x, THROUGH + 2] += beta[2]
+                    break
                 r += beta[0] * c[0]
                 g += beta[1] * c[1]
                 b += beta[2] * c[2]

@@ -1,0 +1,53 @@
+# Two commands: `make run` sets everything up and opens Halvex; `make test` sets everything up and tests it.
+PYTHON ?= python3.11
+BIN := .venv/bin
+
+.PHONY: run setup setup-test test bench lint schema clean
+
+run: setup
+	$(BIN)/halvex serve --demo
+
+setup: .venv/ready halvex/web/static/index.html
+	$(BIN)/halvex compile
+
+.venv/ready: requirements.txt pyproject.toml
+	test -x $(BIN)/python || $(PYTHON) -m venv .venv
+	$(BIN)/pip install --quiet --disable-pip-version-check -r requirements.txt
+	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps --editable .
+	touch $@
+
+frontend/node_modules/ready: frontend/package.json frontend/package-lock.json
+	cd frontend && npm ci --no-audit --no-fund
+	touch $@
+
+halvex/web/static/index.html: frontend/node_modules/ready $(shell find frontend/src frontend/public -type f) frontend/index.html frontend/vite.config.ts
+	cd frontend && npm run --silent build
+	touch $@
+
+# Types of the front end, made anew from the server's models. They are kept in the repository.
+schema: .venv/ready frontend/node_modules/ready
+	mkdir -p build
+	$(BIN)/python -c "import json; from halvex.web.openapi import openapi; print(json.dumps(openapi()))" > build/openapi.json
+	cd frontend && npm run --silent types
+
+.venv/ready-test: .venv/ready requirements-dev.txt
+	$(BIN)/pip install --quiet --disable-pip-version-check -r requirements-dev.txt
+	touch $@
+
+setup-test: setup .venv/ready-test
+	test -x /usr/bin/chromium || (apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium)
+
+test: setup-test lint
+	$(BIN)/python -m unittest discover --start-directory tests --top-level-directory .
+
+bench: setup-test
+	$(BIN)/halvex bench
+
+lint: .venv/ready-test frontend/node_modules/ready
+	$(BIN)/ruff check halvex tests benchmarks tools
+	$(BIN)/ruff format --check halvex tests benchmarks tools
+	$(BIN)/mypy
+	cd frontend && npm run --silent check && npm run --silent lint
+
+clean:
+	rm -rf .venv frontend/node_modules halvex/web/static build
