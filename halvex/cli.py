@@ -78,7 +78,7 @@ def _refuse(message: str) -> NoReturn:
     sys.exit(2)
 
 
-def _read_piece(name: str):  # noqa: ANN202
+def _read_piece(name: str):
     from halvex.core.piece import piece_from_json
 
     return piece_from_json(sys.stdin.buffer.read() if name == "-" else Path(name).read_bytes())
@@ -146,7 +146,7 @@ def _render(options: argparse.Namespace) -> None:
         print(json.dumps({"file": str(options.out), "width": columns, "height": rows, "bytes": len(data), "seconds": seconds, "seed": options.seed}))
 
 
-def _bar():  # noqa: ANN202
+def _bar():
     def show(share: float) -> None:
         print(f"\r{round(share * 100):3d} %", end="" if share < 1 else "\n", file=sys.stderr, flush=True)
 

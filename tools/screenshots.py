@@ -1,7 +1,7 @@
 """Take the pictures of docs/screenshots from a running Halvex with the demo pieces, at 1280 × 800.
 
-    .venv/bin/halvex serve --demo --data /tmp/halvex-pictures &
-    .venv/bin/python tools/screenshots.py [STATION ...]
+.venv/bin/halvex serve --demo --data /tmp/halvex-pictures &
+.venv/bin/python tools/screenshots.py [STATION ...]
 """
 
 import sys

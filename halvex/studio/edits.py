@@ -88,7 +88,7 @@ def _label(path: str, operation: str, field: dict[str, Any], before: Any, value:
     if operation == "remove":
         return f"Removed {'a lamp' if 'lamps' in steps else name}"
     unit = field.get("unit", "")
-    if isinstance(value, bool) or isinstance(value, (dict, list)) or value is None:
+    if isinstance(value, (bool, dict, list)) or value is None:
         return name.capitalize()
     if isinstance(value, (int, float)) and isinstance(before, (int, float)):
         return f"{name.capitalize()} {before:g} → {value:g} {unit}".strip()

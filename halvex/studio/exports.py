@@ -17,7 +17,7 @@ from halvex.core.finish.render_piece import Order, picture_size, render_piece
 from halvex.core.output.pictures import encode
 from halvex.core.piece import Piece, piece_from_json, to_json
 from halvex.core.piece.model import LONGEST_CANVAS_SIDE_PX
-from halvex.core.render.work import Cancelled
+from halvex.core.render.work import CancelledError
 from halvex.studio.store import ExportRecord, StoreError, load_piece
 
 Side = Annotated[int | None, Field(ge=1, le=LONGEST_CANVAS_SIDE_PX)]
@@ -58,9 +58,7 @@ class Exporter:
         if order.transparent and order.format == "jpg":
             raise StoreError("transparent", "JPEG holds no transparency; take png, webp, tiff or exr")
         picture_size(piece, order.order())
-        record = ExportRecord.create(
-            id=uuid.uuid4().hex, piece=piece_id, document=json.dumps(to_json(piece)), order=order.model_dump_json()
-        )
+        record = ExportRecord.create(id=uuid.uuid4().hex, piece=piece_id, document=json.dumps(to_json(piece)), order=order.model_dump_json())
         self._queue.put(record.id)
         return record
 
@@ -90,7 +88,7 @@ class Exporter:
             path = self._folder / f"{record.id}.{order.format}"
             path.write_bytes(data)
             update(status="done", share=1.0, path=str(path))
-        except Cancelled:
+        except CancelledError:
             update(status="cancelled", message="cancelled")
         except ValueError as fault:
             update(status="failed", message=str(fault)[:250])
@@ -98,7 +96,7 @@ class Exporter:
             update(status="failed", message="the picture does not fit into memory; make one side smaller")
 
 
-def _picture(piece: Piece, order: ExportOrder, progress, cancelled) -> bytes:  # noqa: ANN001
+def _picture(piece: Piece, order: ExportOrder, progress, cancelled) -> bytes:
     picture = render_piece(piece, order.order(), progress=progress, cancelled=cancelled)
     return encode(picture, order.format, ppi=piece.canvas.ppi, depth=order.depth)
 

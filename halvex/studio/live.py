@@ -10,6 +10,7 @@ import threading
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -21,7 +22,7 @@ from halvex.core.optics.tone import to_bytes
 from halvex.core.piece import Piece
 from halvex.core.render.film import Film, add_samples
 from halvex.core.render.sketch import Sketcher
-from halvex.core.render.work import Cancelled, shared_pool
+from halvex.core.render.work import CancelledError, shared_pool
 from halvex.core.render.world import make_world
 from halvex.core.scene import build_scene
 from halvex.core.solids import SolidError
@@ -77,20 +78,22 @@ class LiveSession:
             self._number += 1
             self._changed.notify()
 
+    def _newer_than(self, number: int) -> bool:
+        return self._number != number
+
     def _draw_all(self) -> None:
         drawn = 0
         while True:
             with self._changed:
-                self._changed.wait_for(lambda: self._number != drawn)
+                self._changed.wait_for(partial(self._newer_than, drawn))
                 if self._closed:
                     return
                 wanted, drawn = self._wanted, self._number
             if wanted is None:
                 continue
-            number = drawn
             try:
-                self._draw(wanted, lambda: self._number != number)
-            except Cancelled:
+                self._draw(wanted, partial(self._newer_than, drawn))
+            except CancelledError:
                 continue
             except (LetteringError, SolidError) as fault:
                 self._send({"type": "problem", "seq": wanted.seq, "revision": wanted.revision, "detail": str(fault)}, None)
@@ -116,7 +119,7 @@ class LiveSession:
                 continue
             picture = finish_film(film, world.backdrop, scene.exposure, transparent=False, clean="high" if settled else "fast")
             if overtaken():
-                raise Cancelled
+                raise CancelledError
             data = _encode((picture.display * 255 + 0.5).astype(np.uint8), lossless=settled)
             self._send(_frame(wanted, "clean" if settled else "pass", total, width, height, started), data)
 
@@ -131,7 +134,7 @@ class LiveSession:
         with self._changed:
             self._changed.wait_for(overtaken, timeout=REST_S)
         if overtaken():
-            raise Cancelled
+            raise CancelledError
 
 
 def _size(piece: Piece, fit: float) -> tuple[int, int]:

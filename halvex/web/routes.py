@@ -66,7 +66,10 @@ def operation(
 
 
 def _body() -> Any:
-    values = request.get_json(silent=True, force=True)
+    try:
+        values = request.get_json(silent=True, force=True)
+    except RecursionError:
+        values = None
     if not isinstance(values, dict):
         raise PieceError("", "the request's body must be a JSON object")
     return values

@@ -20,7 +20,11 @@ export function ColourField({ label, path, value }: { label: string; path: strin
   return (
     <div className={`colour-field${fault ? " at-fault" : ""}`}>
       <label htmlFor={id}>{label}</label>
-      <Popover.Root onOpenChange={(open) => open && (gesture.current = newGesture())}>
+      <Popover.Root
+        onOpenChange={(open) => {
+          if (open) gesture.current = newGesture();
+        }}
+      >
         <Popover.Trigger className="swatch" aria-label={`Pick ${label.toLowerCase()}`} style={{ background: value }} />
         <Popover.Portal>
           <Popover.Content className="popover" side="left" align="start" sideOffset={8} aria-label={label}>

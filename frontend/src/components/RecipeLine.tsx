@@ -22,13 +22,11 @@ export function RecipeLine({ open, onOpen }: { open: Station; onOpen: (station: 
         >
           <span className="recipe-name">
             {station.name}
-            <kbd aria-hidden="true">{number + 1}</kbd>
+            <kbd>{number + 1}</kbd>
           </span>
           {(recipe?.[station.id] ?? []).map((line, row) => (
-            // biome-ignore lint/suspicious/noArrayIndexKey: the two lines have no other identity
             <span className="recipe-text" key={row}>
               {line.map((run, place) =>
-                // biome-ignore lint/suspicious/noArrayIndexKey: neither have the runs
                 run.strong ? <b key={place}>{run.text}</b> : <span key={place}>{run.text}</span>,
               )}
             </span>

@@ -85,7 +85,6 @@ export function Stage({ surround }: { surround: string }) {
   return (
     <main className={`stage surround-${surround}`} ref={room}>
       <div className="stage-fit" style={{ "--shape": shape } as React.CSSProperties}>
-        {/* biome-ignore lint/a11y/noNoninteractiveTabindex: the picture is turned with the arrow keys */}
         <canvas
           ref={canvas}
           tabIndex={0}

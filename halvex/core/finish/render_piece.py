@@ -12,8 +12,8 @@ from typing import Literal
 import numpy as np
 
 from halvex.core.finish.picture import Picture, finish_film
-from halvex.core.piece.model import LARGEST_CANVAS_PX, LONGEST_CANVAS_SIDE_PX, Piece
 from halvex.core.optics.tone import to_display
+from halvex.core.piece.model import LARGEST_CANVAS_PX, LONGEST_CANVAS_SIDE_PX, Piece
 from halvex.core.render.film import Film, add_samples
 from halvex.core.render.sketch import Sketcher
 from halvex.core.render.work import shared_pool
@@ -80,7 +80,7 @@ def render_piece(
 ) -> Picture:
     """Render a piece. The same piece and order give the same picture on any number of threads.
 
-    Raises RenderError, LetteringError, SolidError, Cancelled.
+    Raises RenderError, LetteringError, SolidError, CancelledError.
     """
     width, height, px_scale = picture_size(piece, order)
     pool = pool or shared_pool()

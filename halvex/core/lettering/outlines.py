@@ -5,6 +5,7 @@ the ink is always on the left. Curves are flattened to a tolerance and to a grea
 the turn at a vertex then tells a curve (small) from a corner (large) ever after.
 """
 
+import itertools
 import math
 from dataclasses import dataclass
 from functools import lru_cache
@@ -73,8 +74,8 @@ class _FlatteningPen:
 
 def _total_turn(*controls: complex) -> float:
     """Turning of the control polygon in radians, an upper bound of the curve's own."""
-    legs = [b - a for a, b in zip(controls, controls[1:], strict=False) if abs(b - a) > 1e-12]
-    return sum(abs(_angle(b / a)) for a, b in zip(legs, legs[1:], strict=False))
+    legs = [b - a for a, b in itertools.pairwise(controls) if abs(b - a) > 1e-12]
+    return sum(abs(_angle(b / a)) for a, b in itertools.pairwise(legs))
 
 
 def _angle(z: complex) -> float:

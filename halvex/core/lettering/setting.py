@@ -65,11 +65,15 @@ def set_block(block: Lettering, *, px_scale: float = 1.0) -> SetBlock:
 
 
 def _centred(letters: list[PlacedOutline]) -> SetBlock:
-    corners = np.array([
-        [*(np.min([ring.min(axis=0) for ring in letter.outline.rings], axis=0) * letter.size + (letter.x, letter.y)),
-         *(np.max([ring.max(axis=0) for ring in letter.outline.rings], axis=0) * letter.size + (letter.x, letter.y))]
-        for letter in letters
-    ])
+    corners = np.array(
+        [
+            [
+                *(np.min([ring.min(axis=0) for ring in letter.outline.rings], axis=0) * letter.size + (letter.x, letter.y)),
+                *(np.max([ring.max(axis=0) for ring in letter.outline.rings], axis=0) * letter.size + (letter.x, letter.y)),
+            ]
+            for letter in letters
+        ]
+    )
     left, bottom = corners[:, 0].min(), corners[:, 1].min()
     right, top = corners[:, 2].max(), corners[:, 3].max()
     cx, cy = (left + right) / 2, (bottom + top) / 2

@@ -12,6 +12,7 @@ from numpy.typing import ArrayLike, NDArray
 
 Array = NDArray[np.float64]
 
+SPECTRA = Path(__file__).parent / "spectra.json"
 LUMINANCE_WEIGHTS = np.array([0.2126, 0.7152, 0.0722])
 # XYZ to linear sRGB, IEC 61966-2-1.
 XYZ_TO_SRGB = np.array([[3.2406, -1.5372, -0.4986], [-0.9689, 1.8758, 0.0415], [0.0557, -0.2040, 1.0570]])
@@ -26,7 +27,7 @@ def srgb_to_linear(encoded: ArrayLike) -> Array:
 
 
 def linear_to_srgb(linear: ArrayLike) -> Array:
-    """sRGB values of linear light in [0, 1]; any shape. IEC 61966-2-1.
+    """SRGB values of linear light in [0, 1]; any shape. IEC 61966-2-1.
 
     >>> float(linear_to_srgb(1.0))
     1.0
@@ -52,18 +53,16 @@ def contrast_ratio(one: str, other: str) -> float:
 
 
 @lru_cache(maxsize=1)
-def spectral_data() -> dict[str, Array | dict[str, dict[str, Array]]]:
-    """The 1931 2° observer, D65 and metals' n and k, all at the same wavelengths in nm (spectra.json names the sources)."""
-    raw = json.loads((Path(__file__).parent / "spectra.json").read_text())
-    data: dict[str, Array | dict[str, dict[str, Array]]] = {name: np.array(raw[name], float) for name in ("wavelength_nm", "x", "y", "z", "d65")}
-    data["metals"] = {metal: {"n": np.array(nk["n"]), "k": np.array(nk["k"])} for metal, nk in raw["metals"].items()}
-    return data
+def spectral_data() -> dict[str, Array]:
+    """The 1931 2° observer x, y, z and D65 at the same wavelengths in nm (spectra.json names the sources)."""
+    raw = json.loads(SPECTRA.read_text())
+    return {name: np.array(raw[name], float) for name in ("wavelength_nm", "x", "y", "z", "d65")}
 
 
 def spectrum_to_linear(power: Array) -> Array:
     """Linear sRGB (..., 3) of spectra (..., wavelengths) seen by the 1931 2° observer, unscaled."""
     data = spectral_data()
-    observer = np.stack([data["x"], data["y"], data["z"]])  # type: ignore[arg-type]
+    observer = np.stack([data["x"], data["y"], data["z"]])
     return (power @ observer.T) @ XYZ_TO_SRGB.T
 
 

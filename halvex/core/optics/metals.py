@@ -4,12 +4,13 @@ The Fresnel equations are evaluated per wavelength and only then reduced to line
 polished metal has its true colour face on and turns white at grazing angles as it should.
 """
 
+import json
 from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.optics.colour import spectral_data, spectrum_to_linear
+from halvex.core.optics.colour import SPECTRA, spectral_data, spectrum_to_linear
 
 ANGLES = 65
 METALS = ("gold", "silver", "copper", "aluminium", "chromium")
@@ -40,6 +41,5 @@ def reflectance_table(n: NDArray[np.float64], k: NDArray[np.float64]) -> NDArray
 @lru_cache(maxsize=1)
 def metal_tables() -> NDArray[np.float32]:
     """Reflectance (metals, ANGLES, 3) in the order of METALS."""
-    metals = spectral_data()["metals"]
-    assert isinstance(metals, dict)
-    return np.stack([reflectance_table(metals[name]["n"], metals[name]["k"]) for name in METALS])
+    metals = json.loads(SPECTRA.read_text())["metals"]
+    return np.stack([reflectance_table(np.array(metals[name]["n"]), np.array(metals[name]["k"])) for name in METALS])

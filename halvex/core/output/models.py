@@ -43,7 +43,7 @@ def encode_model(piece: Piece, kind: str) -> bytes:
                 scene.add_geometry(mesh, geom_name=f"letter-{number}-{part.name.lower()}")
     if kind == "glb":
         return bytes(scene.export(file_type="glb", include_normals=True))
-    exported = scene.to_geometry().export(file_type=kind)
+    exported = scene.to_geometry().export(file_obj=None, file_type=kind)
     return exported.encode() if isinstance(exported, str) else bytes(exported)
 
 

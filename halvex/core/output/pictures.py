@@ -41,7 +41,7 @@ def encode(picture: Picture, kind: str, *, ppi: float = 96.0, depth: int = 8) ->
 
 
 def to_integers(picture: Picture, depth: int = 8) -> NDArray[np.uint8] | NDArray[np.uint16]:
-    """sRGB values (h, w, 3 or 4) as integers of 8 or 16 bits."""
+    """SRGB values (h, w, 3 or 4) as integers of 8 or 16 bits."""
     channels = picture.display if picture.alpha is None else np.dstack([picture.display, picture.alpha])
     highest = 2**depth - 1
     return (channels * highest + 0.5).astype(np.uint8 if depth == 8 else np.uint16)

@@ -11,7 +11,7 @@ from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Fie
 
 from halvex.core.piece.fields import number
 
-FORMAT_VERSION = 1
+FORMAT_VERSION: Literal[1] = 1
 
 # 32 768 px is what a 2.5 m banner has at 333 ppi; past it a picture no longer opens elsewhere.
 LONGEST_CANVAS_SIDE_PX = 32_768

@@ -13,12 +13,12 @@ It is not exact: one bounce of mirrored light, none of matte light. The path int
 
 import math
 
-from halvex.core.optics.material import ALPHA, COAT_MEAN, GLASS, INDEX, MATTE, METAL, albedo_at, base_colour, cosine_sample, evaluate, metal_reflectance
-from halvex.core.optics.microfacet import PI, fresnel_dielectric
-from halvex.core.optics.vectors import F, add, basis, dot, helper, kernel, luminance_of, mul, normalise, reflect, row3, scale, sub, to_local, to_world
+from halvex.core.optics.material import ALPHA, GLASS, INDEX, MATTE, METAL, albedo_at, base_colour, cosine_sample, evaluate, metal_reflectance
+from halvex.core.optics.microfacet import fresnel_dielectric
+from halvex.core.optics.vectors import F, add, basis, dot, helper, kernel, mul, normalise, reflect, row3, scale, sub, to_local, to_world
 from halvex.core.render.hits import FAR, NOTHING, absorbed, camera_ray, facing, first_hit, offset_from, shadow, surface_at
 from halvex.core.render.lights import hit_lamp, sample_lamp
-from halvex.core.scene.lamps import ROUND, SUN
+from halvex.core.scene.lamps import SUN
 from halvex.core.scene.surround import blurred_lookup, matte_lookup
 
 # Channels of the first-surface buffer; the material number is kept as a float, -1 for nothing.
@@ -126,78 +126,33 @@ def _gather(buffer, seen, y, x, k):
 def _lamp_light(world, k, p, ns, ng, wo, m):
     """Light (rgb) of lamp k that the surface at p sends to wo, shadows aside.
 
-    Matte light is that of the lamp's middle; the mirrored part that of the lamp's spot nearest to the
-    mirrored ray, with the lobe widened by the lamp's size (Karis, SIGGRAPH 2013 course).
+    A shiny surface is lit from the middles of the lamp's four quarters, its lobe widened by a
+    quarter's size; a dull one from the lamp's middle. Lobes are normalised, so no light is added.
     """
-    zero = (F(0.0), F(0.0), F(0.0))
-    lamps = world.lamps
-    d, distance, radiance, pdf = sample_lamp(lamps, k, p, F(0.5), F(0.5))
-    if pdf <= F(0.0):
-        return zero
-    s, t = basis(ns)
-    lo = to_local(wo, s, t, ns)
+    r, g, b = F(0.0), F(0.0), F(0.0)
     kind = world.materials.kind[m]
-    light = zero
-    if kind != METAL and kind != GLASS:
-        cos_i = max(dot(ns, d), F(0.0))
-        amount = cos_i / (PI * pdf)
-        base = base_colour(world.materials, m)
-        if kind != MATTE:
-            below = (F(1.0) - albedo_at(world.materials, m, 0, lo[2])) * (F(1.0) - albedo_at(world.materials, m, 0, cos_i))
-            amount *= below / (F(1.0) - world.materials.params[m, COAT_MEAN])
-        light = scale(mul(base, radiance), amount)
-    if kind == MATTE or kind == GLASS:
-        return light
-    mirrored = reflect((-wo[0], -wo[1], -wo[2]), ns)
-    d, spread = _nearest_on_lamp(lamps, k, p, mirrored)
-    wi = to_local(d, s, t, ns)
-    if wi[2] <= F(0.0):
-        return light
     alpha = world.materials.params[m, ALPHA]
-    wide = min(alpha + spread, F(1.0))
-    f, _ = evaluate(world.materials, m, lo, wi, wide)
-    if kind != METAL:
-        # The base is in `light` already; keep the coat alone.
-        cos_i = wi[2]
-        below = (F(1.0) - albedo_at(world.materials, m, 0, lo[2])) * (F(1.0) - albedo_at(world.materials, m, 0, cos_i))
-        below *= cos_i / (PI * (F(1.0) - world.materials.params[m, COAT_MEAN]))
-        base = base_colour(world.materials, m)
-        f = (max(f[0] - below * base[0], F(0.0)), max(f[1] - below * base[1], F(0.0)), max(f[2] - below * base[2], F(0.0)))
-    # A lobe that fits inside the lamp sees nothing but lamp: never more than its own radiance.
-    solid = F(1.0) / pdf
-    peak = max(luminance_of(f), F(1e-9))
-    return add(light, scale(mul(f, radiance), min(solid, F(1.0) / peak)))
-
-
-@helper
-def _nearest_on_lamp(lamps, k, p, d):
-    """(direction to the spot of lamp k nearest to the ray p + t·d, how much to widen alpha)."""
-    centre, u, v = row3(lamps.centre, k), row3(lamps.u, k), row3(lamps.v, k)
-    if lamps.kind[k] == SUN:
-        size = math.sqrt(dot(u, u))
-        gap = sub(d, centre)
-        length = math.sqrt(dot(gap, gap))
-        if length <= size:
-            return d, size * F(0.5)
-        return normalise(add(centre, scale(gap, size / length))), size * F(0.5)
-    to = sub(centre, p)
-    distance = math.sqrt(dot(to, to))
-    n = row3(lamps.normal, k)
-    facing_lamp = dot(d, n)
-    spread = F(0.25) * math.sqrt(dot(u, u)) / distance
-    if facing_lamp >= F(-1e-4):
-        return normalise(to), spread
-    t = dot(to, n) / facing_lamp
-    q = (p[0] + d[0] * t - centre[0], p[1] + d[1] * t - centre[1], p[2] + d[2] * t - centre[2])
-    uu, vv = dot(u, u), dot(v, v)
-    a, b = dot(q, u) / uu, dot(q, v) / vv
-    if lamps.kind[k] == ROUND:
-        r = math.sqrt(a * a + b * b)
-        if r > F(1.0):
-            a, b = a / r, b / r
-    else:
-        a, b = min(max(a, F(-1.0)), F(1.0)), min(max(b, F(-1.0)), F(1.0))
-    return normalise(sub(add(centre, add(scale(u, a), scale(v, b))), p)), spread
+    if kind != GLASS:
+        side = 2 if kind != MATTE and alpha < DULL_ALPHA else 1
+        s, t = basis(ns)
+        lo = to_local(wo, s, t, ns)
+        to = sub(row3(world.lamps.centre, k), p)
+        far = F(1.0) if world.lamps.kind[k] == SUN else dot(to, to)
+        # Half the angle of a quarter's half-width: mirrors turn by half of what the light does.
+        half = F(0.0625) * (dot(row3(world.lamps.u, k), row3(world.lamps.u, k)) + dot(row3(world.lamps.v, k), row3(world.lamps.v, k))) * F(0.5) / far
+        wide = min(math.sqrt(alpha * alpha + half), F(1.0)) if side == 2 else alpha
+        for i in range(side):
+            for j in range(side):
+                u1, u2 = (F(i) + F(0.5)) / F(side), (F(j) + F(0.5)) / F(side)
+                d, _, radiance, pdf = sample_lamp(world.lamps, k, p, u1, u2)
+                if pdf <= F(0.0):
+                    continue
+                f, _ = evaluate(world.materials, m, lo, to_local(d, s, t, ns), wide)
+                weight = F(1.0) / (pdf * F(side * side))
+                r += f[0] * radiance[0] * weight
+                g += f[1] * radiance[1] * weight
+                b += f[2] * radiance[2] * weight
+    return (r, g, b)
 
 
 @kernel
@@ -230,7 +185,7 @@ def _through_glass(world, o, d, stack):
     """(light (rgb), share of the backdrop still seen (rgb)) along a camera ray that meets glass."""
     beta = (F(1.0), F(1.0), F(1.0))
     light = (F(0.0), F(0.0), F(0.0))
-    for step in range(MOST_GLASS):
+    for _step in range(MOST_GLASS):
         kind, t, place, tri, b1, b2 = first_hit(world, o, d, FAR, stack)
         if kind == NOTHING:
             return light, beta

@@ -76,7 +76,7 @@ def add_samples(
     use_lamps: int = BOTH,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> None:
-    """Add `count` samples to every pixel. Raises Cancelled; the film is then unusable."""
+    """Add `count` samples to every pixel. Raises CancelledError; the film is then unusable."""
 
     def tile(x0: int, y0: int, x1: int, y1: int) -> None:
         render_tile(
@@ -84,8 +84,6 @@ def add_samples(
             seed, transparent, np.float32(caustic_alpha), use_lamps, scratch(),
         )  # fmt: skip
 
-    tiles = [
-        (x, y, min(x + TILE, film.width), min(y + TILE, film.rows)) for y in range(0, film.rows, TILE) for x in range(0, film.width, TILE)
-    ]
+    tiles = [(x, y, min(x + TILE, film.width), min(y + TILE, film.rows)) for y in range(0, film.rows, TILE) for x in range(0, film.width, TILE)]
     run_tiles(pool, tile, tiles, cancelled)
     film.samples += count

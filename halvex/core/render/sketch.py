@@ -27,7 +27,7 @@ class Sketcher:
     def draw(
         self, piece: Piece, world: World, width: int, height: int, *, pool: Executor, cancelled: Callable[[], bool] = lambda: False
     ) -> NDArray[np.float32]:
-        """Linear light (height, width, 3) over the backdrop. Raises Cancelled."""
+        """Linear light (height, width, 3) over the backdrop. Raises CancelledError."""
         self._see(piece, world, width, height, pool, cancelled)
         picture = np.empty((height, width, 3), np.float32)
         run_tiles(pool, lambda a, b: shade(world, self._surfaces, self._seen, picture, a, b, scratch()), _bands(height), cancelled)

@@ -18,11 +18,11 @@ FAR = np.float32(3.0e38)
 
 class Tree(NamedTuple):
     """boxes (n, 12): low xyz and high xyz of the left, then of the right child; child (n, 2): a node, or ~first of a leaf;
-    count (n, 2): items of a leaf, 0 for a node; order: items in leaf order."""
+    items (n, 2): items of a leaf, 0 for a node; order: items in leaf order."""
 
     boxes: np.ndarray
     child: np.ndarray
-    count: np.ndarray
+    items: np.ndarray
     order: np.ndarray
 
 

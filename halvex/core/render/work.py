@@ -16,7 +16,7 @@ from halvex.core.render.world import STACK_DEPTH
 _local = threading.local()
 
 
-class Cancelled(Exception):
+class CancelledError(Exception):
     """The work was overtaken by something newer."""
 
 
@@ -38,7 +38,7 @@ def scratch() -> np.ndarray:
 
 
 def run_tiles(pool: Executor, task: Callable[..., None], tiles: Iterable[tuple[int, ...]], cancelled: Callable[[], bool]) -> None:
-    """Run task(*tile) for every tile. Raises Cancelled when `cancelled()` turns true in between."""
+    """Run task(*tile) for every tile. Raises CancelledError when `cancelled()` turns true in between."""
 
     def one(tile: tuple[int, ...]) -> None:
         if not cancelled():
@@ -47,4 +47,4 @@ def run_tiles(pool: Executor, task: Callable[..., None], tiles: Iterable[tuple[i
     for future in [pool.submit(one, tile) for tile in tiles]:
         future.result()
     if cancelled():
-        raise Cancelled
+        raise CancelledError

@@ -87,11 +87,11 @@ def make_world(scene: Scene) -> World:
     for key, body in bodies.items():
         roots[key] = nodes
         tree = body.tree
-        inner = tree.count == 0
+        inner = tree.items == 0
         lonely = (tree.child < 0) & inner  # the empty side of a one-leaf tree
         child.append(np.where(inner & ~lonely, tree.child + nodes, ~(~tree.child + triangles)))
         boxes.append(tree.boxes)
-        count.append(tree.count)
+        count.append(tree.items)
         nodes += len(tree.boxes)
         triangles += len(body.corners)
     low = np.array([bodies[id(p.body)].corners.reshape(-1, 3).min(axis=0) + p.offset for p in scene.placements], np.float32)
@@ -110,7 +110,7 @@ def make_world(scene: Scene) -> World:
         np.array([p.materials for p in placements], np.int32),
         top.boxes,
         top.child,
-        top.count,
+        top.items,
         scene.turn.astype(np.float32),
         scene.materials,
         scene.lamps,

@@ -52,12 +52,14 @@ def rectangle_form_factor(width: float, height: float, distance: float) -> float
 def pack_lamps(lamps: tuple[Lamp, ...]) -> Lamps:
     """Pack the lamps that are on."""
     rows = [_pack(lamp) for lamp in lamps if lamp.on]
-    columns = list(zip(*rows, strict=True)) if rows else [[] for _ in Lamps._fields]
+    columns: list[tuple[object, ...]] = list(zip(*rows, strict=True)) if rows else [() for _ in Lamps._fields]
     shapes = {"kind": (-1,), "size": (-1,)}
-    return Lamps(*(
-        np.array(column, np.int32 if name == "kind" else np.float32).reshape(shapes.get(name, (-1, 3)))
-        for name, column in zip(Lamps._fields, columns, strict=True)
-    ))
+    return Lamps(
+        *(
+            np.array(column, np.int32 if name == "kind" else np.float32).reshape(shapes.get(name, (-1, 3)))
+            for name, column in zip(Lamps._fields, columns, strict=True)
+        )
+    )
 
 
 def _pack(lamp: Lamp) -> tuple[object, ...]:

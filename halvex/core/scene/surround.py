@@ -12,8 +12,8 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.optics.microfacet import sample_visible_normal
 from halvex.core.optics.material import cosine_sample
+from halvex.core.optics.microfacet import sample_visible_normal
 from halvex.core.optics.vectors import F, basis, helper, kernel, normalise, to_world
 
 HEIGHT, WIDTH = 128, 256
@@ -100,7 +100,7 @@ def lookup(image, d):
     u, v = to_uv(d)
     x = u * F(w) - F(0.5)
     y = min(max(v * F(h) - F(0.5), F(0.0)), F(h - 1))
-    x0 = int(math.floor(x))
+    x0 = math.floor(x)
     fx = x - F(x0)
     y0 = min(int(y), h - 2)
     fy = y - F(y0)

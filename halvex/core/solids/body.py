@@ -114,9 +114,7 @@ def _cut(roof: Roof, height: Array, levels: Array) -> tuple[NDArray[np.int32], N
     cut_low = np.searchsorted(levels, edge_heights[:, 0], side="right")
     cuts = np.maximum(np.searchsorted(levels, edge_heights[:, 1], side="left") - cut_low, 0)
     cut_first = np.concatenate([[0], np.cumsum(cuts)[:-1]])
-    triangles, band, face = cut_bands(
-        roof.triangles, roof.face, height, levels, edge_of.reshape(a.shape).astype(np.int64), cut_first, cut_low, len(height)
-    )
+    triangles, band, face = cut_bands(roof.triangles, roof.face, height, levels, edge_of.reshape(a.shape).astype(np.int64), cut_first, cut_low, len(height))
     of_edge = np.repeat(np.arange(len(edges)), cuts)
     level = levels[cut_low[of_edge] + np.arange(len(of_edge)) - cut_first[of_edge]]
     i, j = ends[of_edge].T

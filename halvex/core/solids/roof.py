@@ -113,15 +113,15 @@ def _attempt(points: NDArray[np.float64], ring_of: NDArray[np.int64], nxt: NDArr
     for room in (6, 24):
         wave = new_wave(normals, offsets, segments, room)
         done = shrink(wave, ring_of, corners, epsilon)
-        if done or not wave.count[OVERFLOW]:
+        if done or not wave.tally[OVERFLOW]:
             break
-    if not done or wave.count[OVERFLOW]:
+    if not done or wave.tally[OVERFLOW]:
         return None
     edges = np.arange(len(points))
     closed, first, ring_nodes = chain_faces(wave, edges, nxt)
     if not closed:
         return None
-    count = int(wave.count[NODES])
+    count = int(wave.tally[NODES])
     xy, height = wave.node_xy[:count].copy(), wave.node_t[:count].copy()
     cut, triangles, face = triangulate_faces(first, ring_nodes, xy, height, normals)
     if not cut:

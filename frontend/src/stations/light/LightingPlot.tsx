@@ -12,7 +12,7 @@ export function LightingPlot({ picked, onPick }: { picked?: string; onPick: (id:
   const furthest = Math.max(...lamps.map((lamp) => lamp.distance), 1);
   const share = (lamp: Place) => (lamp.kind === "sun" ? 1 : 0.45 + (0.55 * lamp.distance) / furthest);
   return (
-    <svg className="drawing" viewBox={`0 0 ${WIDTH} ${HEIGHT}`} role="group" aria-label="Lighting plot">
+    <svg className="drawing" viewBox={`0 0 ${WIDTH} ${HEIGHT}`} role="img" aria-label="Lighting plot">
       <text className="caption" x={12} y={18}>
         FACE ON
       </text>
@@ -66,7 +66,6 @@ function Mark({ x, y, from, number, picked, onPick }: MarkProps) {
   const ink = picked ? "var(--verdigris)" : "var(--ink)";
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: the schedule below is the keyboard's way
-    // biome-ignore lint/a11y/useKeyWithClickEvents: as above
     <g onClick={onPick} className="lamp-mark">
       <line x1={from[0]} y1={from[1]} x2={x} y2={y} stroke={ink} strokeDasharray={picked ? undefined : "3 3"} />
       <circle cx={x} cy={y} r={9} fill={picked ? ink : "var(--sheet)"} stroke={ink} strokeWidth="1.5" />

@@ -50,8 +50,8 @@ def _time_to_boundary(w, v, t):
 @njit(cache=True)
 def find_candidates(w, v, t, eps):
     """List, in order of time, the edges whose lines the reflex vertex v will reach."""
-    w.cand_at[v] = w.count[CANDIDATES]
-    w.cand_end[v] = w.count[CANDIDATES]
+    w.cand_at[v] = w.tally[CANDIDATES]
+    w.cand_end[v] = w.tally[CANDIDATES]
     if not is_reflex(w, v):
         return
     latest = _time_to_boundary(w, v, t)
@@ -73,16 +73,16 @@ def find_candidates(w, v, t, eps):
         if when <= latest + SAME_TIME:
             times[k], found[k] = when, e
             k += 1
-    start = w.count[CANDIDATES]
+    start = w.tally[CANDIDATES]
     if start + k > len(w.cand_t):
-        w.count[OVERFLOW] = 1
+        w.tally[OVERFLOW] = 1
         return
     order = np.argsort(times[:k])
     for i in range(k):
         w.cand_t[start + i] = times[order[i]]
         w.cand_edge[start + i] = found[order[i]]
     w.cand_end[v] = start + k
-    w.count[CANDIDATES] = start + k
+    w.tally[CANDIDATES] = start + k
 
 
 @njit(cache=True)
@@ -175,6 +175,6 @@ def gather(w, active, m, t, eps, parent, involved, split_u, split_v):
                     split_u[splits], split_v[splits] = u, v
                     splits += 1
                 else:
-                    w.count[OVERFLOW] = 1
+                    w.tally[OVERFLOW] = 1
             at += 1
     return splits

@@ -15,7 +15,7 @@ def chain_faces(w, start_node, end_node):
     Returns (ok, first (E + 1,), nodes): face i is nodes[first[i]:first[i + 1]], the base edge first.
     """
     edges = len(w.c)
-    total = w.count[HALF_EDGES]
+    total = w.tally[HALF_EDGES]
     first_he = np.zeros(edges + 1, np.int64)
     for k in range(total):
         first_he[w.he_face[k] + 1] += 1
@@ -104,7 +104,7 @@ def triangulate_faces(first, nodes, node_xy, node_t, n):
                 clear = True
                 for q in range(count):
                     p = left[q]
-                    if p == a or p == b or p == c:
+                    if p in (a, b, c):
                         continue
                     if _corner(s, h, a, b, p) >= 0.0 and _corner(s, h, b, c, p) >= 0.0 and _corner(s, h, c, a, p) >= 0.0:
                         clear = False

@@ -31,9 +31,8 @@ def cut_bands(triangles, face, height, levels, edge_of, cut_first, cut_low, node
         for b in range(bands):
             low = levels[b]
             high = levels[b + 1] if b + 1 < bands else 1e300
-            if not (low < hi and high > lo):
-                if not (lo == hi and low <= lo < high):
-                    continue
+            if not (low < hi and high > lo) and not (lo == hi and low <= lo < high):
+                continue
             n = 0
             for side in range(3):
                 i, j = triangles[m, side], triangles[m, (side + 1) % 3]

@@ -61,7 +61,7 @@ def shrink(w, ring_of, points, eps):
         return False
     for _ in range(room):
         alive = 0
-        for k in range(w.count[VERTICES]):
+        for k in range(w.tally[VERTICES]):
             parent[k] = k
             involved[k] = 0
             if w.alive[k]:
@@ -74,7 +74,7 @@ def shrink(w, ring_of, points, eps):
         if t >= NEVER:
             return False
         splits = gather(w, active, m, t, eps, parent, involved, split_u, split_v)
-        if w.count[OVERFLOW]:
+        if w.tally[OVERFLOW]:
             return False
         if operate(w, active, m, t, eps, parent, involved, split_u, split_v, splits, place, born) < 0:
             return False

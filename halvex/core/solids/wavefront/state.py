@@ -42,7 +42,7 @@ class Wave(NamedTuple):
     cand_t: np.ndarray  # (C,) time of the split candidate
     cand_edge: np.ndarray  # (C,) edge it may split
     polygon: np.ndarray  # (E, 4) original edges x0 y0 x1 y1
-    count: np.ndarray  # (5,) vertices, nodes, half-edges, candidates, overflow flag
+    tally: np.ndarray  # (5,) vertices, nodes, half-edges, candidates, overflow flag
 
 
 def new_wave(n, c, segments, room):
@@ -51,12 +51,23 @@ def new_wave(n, c, segments, room):
     verts = room * edges + 64
     cands = max(verts * min(edges, 64 * room), 256)
     return Wave(
-        n, c, np.empty((verts, 2)), np.empty(verts), np.empty((verts, 2)),
+        n,
+        c,
+        np.empty((verts, 2)),
+        np.empty(verts),
+        np.empty((verts, 2)),
         *(np.empty(verts, np.int32) for _ in range(5)),
-        np.zeros(verts, np.uint8), np.empty(verts), np.empty(verts, np.int32), np.empty(verts, np.int32),
-        np.empty((verts, 2)), np.empty(verts),
+        np.zeros(verts, np.uint8),
+        np.empty(verts),
+        np.empty(verts, np.int32),
+        np.empty(verts, np.int32),
+        np.empty((verts, 2)),
+        np.empty(verts),
         *(np.empty(4 * verts, np.int32) for _ in range(3)),
-        np.empty(cands), np.empty(cands, np.int32), segments, np.zeros(5, np.int64),
+        np.empty(cands),
+        np.empty(cands, np.int32),
+        segments,
+        np.zeros(5, np.int64),
     )
 
 
@@ -68,23 +79,23 @@ def position(w, v, t):
 
 @njit(cache=True)
 def add_node(w, x, y, t):
-    i = w.count[NODES]
+    i = w.tally[NODES]
     if i >= len(w.node_t):
-        w.count[OVERFLOW] = 1
+        w.tally[OVERFLOW] = 1
         return 0
     w.node_xy[i, 0], w.node_xy[i, 1], w.node_t[i] = x, y, t
-    w.count[NODES] = i + 1
+    w.tally[NODES] = i + 1
     return i
 
 
 @njit(cache=True)
 def add_half_edge(w, face, a, b):
-    i = w.count[HALF_EDGES]
+    i = w.tally[HALF_EDGES]
     if i >= len(w.he_face):
-        w.count[OVERFLOW] = 1
+        w.tally[OVERFLOW] = 1
         return
     w.he_face[i], w.he_a[i], w.he_b[i] = face, a, b
-    w.count[HALF_EDGES] = i + 1
+    w.tally[HALF_EDGES] = i + 1
 
 
 @njit(cache=True)
@@ -99,11 +110,11 @@ def end_vertex(w, v, node):
 @njit(cache=True)
 def add_vertex(w, left, right, x, y, t, node):
     """A new vertex between two edges. Its velocity keeps it on both moving lines."""
-    v = w.count[VERTICES]
+    v = w.tally[VERTICES]
     if v >= len(w.t0):
-        w.count[OVERFLOW] = 1
+        w.tally[OVERFLOW] = 1
         return 0
-    w.count[VERTICES] = v + 1
+    w.tally[VERTICES] = v + 1
     ax, ay = w.n[left, 0], w.n[left, 1]
     bx, by = w.n[right, 0], w.n[right, 1]
     dot = ax * bx + ay * by

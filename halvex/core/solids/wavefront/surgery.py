@@ -48,7 +48,7 @@ def _cut(w, active, m, t, parent, involved, split_u, split_v, splits, place, pie
             if there == here:
                 continue
             if count >= len(a):
-                w.count[OVERFLOW] = 1
+                w.tally[OVERFLOW] = 1
                 return count
             piece_edge[count], piece_from[count], a[count], b[count] = e, u, here, there
             count += 1
@@ -109,7 +109,7 @@ def _resolve_overlap(w, t, eps, i, j, place, parent, involved, piece_from, a, b,
         parent[root(parent, y)] = root(parent, x)
         return splits
     if splits >= len(split_u):
-        w.count[OVERFLOW] = 1
+        w.tally[OVERFLOW] = 1
         return splits
     if dx < dy:
         involved[x] = 1
@@ -191,7 +191,7 @@ def operate(w, active, m, t, eps, parent, involved, split_u, split_v, splits, pl
         if i < 0:
             break
         splits = _resolve_overlap(w, t, eps, i, j, place, parent, involved, piece_from, a, b, split_u, split_v, splits)
-        if turn == MOST_OVERLAPS - 1 or w.count[OVERFLOW]:
+        if turn == MOST_OVERLAPS - 1 or w.tally[OVERFLOW]:
             return -1
 
     node_of = np.full(len(parent), -1, np.int64)
@@ -236,7 +236,7 @@ def operate(w, active, m, t, eps, parent, involved, split_u, split_v, splits, pl
             continue
         r = b[i]
         v = add_vertex(w, piece_edge[i], piece_edge[j], place[r, 0], place[r, 1], t, node_of[r])
-        if n_born >= len(born) or w.count[OVERFLOW]:
+        if n_born >= len(born) or w.tally[OVERFLOW]:
             return -1
         born[n_born] = v
         n_born += 1

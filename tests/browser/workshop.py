@@ -1,0 +1,113 @@
+"""A running Halvex with a browser in front of it, for the tests of this folder."""
+
+import json
+import os
+import signal
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+import unittest
+import urllib.request
+from pathlib import Path
+
+from playwright.sync_api import Page, expect, sync_playwright
+
+CHROMIUM = "/usr/bin/chromium"
+FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--no-first-run"]
+PATIENCE_MS = 60_000
+
+
+def free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+class Server:
+    """`halvex serve --demo` on a port and data folder of its own; it can be killed and started again."""
+
+    def __init__(self, data: Path):
+        self.data = data
+        self.port = free_port()
+        self.process: subprocess.Popen[bytes] | None = None
+
+    @property
+    def address(self) -> str:
+        return f"http://127.0.0.1:{self.port}"
+
+    def start(self) -> None:
+        command = [sys.executable, "-m", "halvex.cli", "serve", "--demo", "--data", str(self.data), "--port", str(self.port)]
+        self.process = subprocess.Popen(command, stderr=subprocess.DEVNULL, start_new_session=True)
+        for _ in range(300):
+            try:
+                self.get("/api/pieces")
+                return
+            except OSError:
+                time.sleep(0.2)
+        raise RuntimeError("the server did not start")
+
+    def kill(self) -> None:
+        if self.process:
+            os.killpg(self.process.pid, signal.SIGKILL)
+            self.process.wait()
+
+    def get(self, path: str) -> dict:
+        with urllib.request.urlopen(self.address + path, timeout=60) as answer:
+            return json.load(answer)
+
+
+class WorkshopTest(unittest.TestCase):
+    """Starts the server and the browser once per class, and a page on a fresh small piece per test."""
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        folder = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(folder.cleanup)
+        cls.server = Server(Path(folder.name))
+        cls.server.start()
+        cls.addClassCleanup(lambda: cls.server.kill())
+        playwright = sync_playwright().start()
+        cls.addClassCleanup(playwright.stop)
+        cls.browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        cls.addClassCleanup(cls.browser.close)
+        expect.set_options(timeout=PATIENCE_MS)
+
+    def setUp(self) -> None:
+        # A small window keeps the picture small, and so the tests quick.
+        self.page = self.browser.new_page(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+        self.page.set_default_timeout(PATIENCE_MS)
+        self.addCleanup(self.page.close)
+        self.page.goto(self.server.address)
+        self.page.locator("canvas[data-seq]").wait_for()
+
+    def open_new(self, **document: object) -> str:
+        """Open a new piece made of a document; returns its id."""
+        ident = self.page.evaluate(
+            "body => fetch('/api/pieces', {method: 'POST', headers: {'Content-Type': 'application/json'}, body: JSON.stringify(body)})"
+            ".then(answer => answer.json()).then(piece => piece.id)",
+            {"document": {"canvas": {"width": 320, "height": 180}, "blocks": [{"words": "Quay", "size": 80}], **document}},
+        )
+        self.page.goto(f"{self.server.address}/piece/{ident}")
+        self.page.locator("canvas[data-seq]").wait_for()
+        return str(ident)
+
+    def station(self, name: str) -> None:
+        self.page.locator(".recipe-cell", has_text=name).first.click()
+
+    def document(self, ident: str) -> dict:
+        return self.server.get(f"/api/pieces/{ident}")["document"]
+
+    def revision_shown(self, page: Page | None = None) -> int:
+        return int((page or self.page).locator("canvas[data-revision]").get_attribute("data-revision") or 0)
+
+    def wait_for_revision_after(self, revision: int) -> None:
+        self.page.wait_for_function("r => Number(document.querySelector('canvas').dataset.revision) > r", arg=revision)
+
+    def pixels(self) -> list[int]:
+        """The stage's pixels, thinned."""
+        return self.page.evaluate(
+            "() => { const c = document.querySelector('canvas');"
+            " return Array.from(c.getContext('2d').getImageData(0, 0, c.width, c.height).data.filter((_, i) => i % 97 === 0)); }"
+        )

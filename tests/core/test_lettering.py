@@ -1,0 +1,102 @@
+"""Letters against HarfBuzz, FreeType and fontTools."""
+
+import unittest
+
+import freetype
+import numpy as np
+from fontTools.pens.areaPen import AreaPen
+from fontTools.ttLib import TTFont
+
+from halvex.core.lettering import LetteringError, font_files, set_block, typefaces
+from halvex.core.lettering.outlines import fill_nonzero, glyph_outline, signed_area
+from halvex.core.lettering.shaping import shape_line
+from halvex.core.lettering.typefaces import FOLDER, FontFile
+from halvex.core.piece import Lettering
+
+# Typefaces drawn without overlapping contours, so that fontTools' area is the ink's.
+WITHOUT_OVERLAPS = ("alfa-slab-one", "archivo-black", "anton", "abril-fatface", "saira-stencil-one", "unifraktur-maguntia")
+
+
+class LetteringTest(unittest.TestCase):
+    def test_ten_kinds_ship_with_their_licences(self) -> None:
+        kinds = {face.kind for face in typefaces().values()}
+        for kind in ("heavy sans", "slab", "fat face", "script", "blackletter", "stencil", "rounded", "condensed", "variable"):
+            self.assertIn(kind, kinds)
+        self.assertGreaterEqual(len(typefaces()), 10)
+        for ident in typefaces():
+            self.assertIn("SIL Open Font License", (FOLDER / ident / "LICENSE.txt").read_text())
+
+    def test_advances_are_freetypes(self) -> None:
+        """Single letters against FreeType's unscaled advances."""
+        for ident in typefaces():
+            path = FOLDER / ident / "latin.ttf"
+            face = freetype.Face(str(path))
+            for letter in "HOnaeg":
+                line = shape_line(letter, typeface=ident, axes={})
+                # Scripts end a word in a glyph of its own: the glyph that was chosen is the one to compare.
+                face.load_glyph(line.glyphs[0].gid, freetype.FT_LOAD_NO_SCALE)
+                self.assertAlmostEqual(line.advance, face.glyph.advance.x / face.units_per_EM, places=6, msg=f"{ident} {letter}")
+
+    def test_areas_are_greens(self) -> None:
+        """Ink area against fontTools' AreaPen (Green's theorem on the curves)."""
+        for ident in WITHOUT_OVERLAPS:
+            font = TTFont(FOLDER / ident / "latin.ttf")
+            glyphs, names = font.getGlyphSet(), font.getBestCmap()
+            for letter in "ABSQaeg8":
+                pen = AreaPen(glyphs)
+                glyphs[names[ord(letter)]].draw(pen)
+                exact = abs(pen.value) / font["head"].unitsPerEm ** 2
+                outline = glyph_outline(font_files(ident)[0], font.getGlyphID(names[ord(letter)]), (), 2e-5)
+                self.assertAlmostEqual(outline.area / exact, 1.0, places=3, msg=f"{ident} {letter}")
+
+    def test_kerning_and_ligatures_come_from_the_typeface(self) -> None:
+        pair = shape_line("AV", typeface="archivo-black", axes={}).advance
+        apart = sum(shape_line(c, typeface="archivo-black", axes={}).advance for c in "AV")
+        self.assertLess(pair, apart)
+        self.assertLess(len(shape_line("fi", typeface="abril-fatface", axes={}).glyphs), 2)
+        self.assertEqual(len(shape_line("fi", typeface="abril-fatface", axes={}, tracking=0.1).glyphs), 2)
+
+    def test_right_to_left_words_run_from_the_right(self) -> None:
+        line = shape_line("שלום", typeface="suez-one", axes={})
+        by_place = sorted(line.glyphs, key=lambda glyph: glyph.x)
+        self.assertEqual([glyph.cluster for glyph in by_place], [3, 2, 1, 0])
+        mixed = shape_line("Port שלום", typeface="suez-one", axes={})
+        self.assertEqual(min(mixed.glyphs, key=lambda glyph: glyph.x).cluster, 0)
+
+    def test_tracking_adds_between_letters_alone(self) -> None:
+        plain, wide = (shape_line("HHH", typeface="anton", axes={}, tracking=t).advance for t in (0.0, 0.25))
+        self.assertAlmostEqual(wide - plain, 0.5)
+
+    def test_axes_change_the_letters(self) -> None:
+        light, heavy = (set_block(Lettering(words="H", typeface="anybody", axes={"wght": w})).letters[0].outline.area for w in (100, 900))
+        self.assertGreater(heavy, 2 * light)
+
+    def test_words_stand_in_the_middle_of_their_ink(self) -> None:
+        left, bottom, right, top = set_block(Lettering(words="Port\nSorrel", align="left")).box
+        self.assertAlmostEqual(left, -right)
+        self.assertAlmostEqual(bottom, -top)
+
+    def test_overlaps_are_resolved(self) -> None:
+        square = np.array([[0, 0], [1, 0], [1, 1], [0, 1]], float)
+        rings = fill_nonzero([square, square + 0.5])
+        self.assertEqual(len(rings), 1)
+        self.assertAlmostEqual(signed_area(rings[0]), 1.75, places=6)
+        hole = fill_nonzero([square * 3, square[::-1] + 1])
+        self.assertAlmostEqual(sum(signed_area(ring) for ring in hole), 8.0, places=6)
+
+    def test_what_cannot_be_set_is_explained(self) -> None:
+        for words, field in (("", "words"), ("  \n ", "words"), ("🎉🎉", "words")):
+            with self.assertRaises(LetteringError) as caught:
+                set_block(Lettering(words=words))
+            self.assertEqual(caught.exception.field, field)
+        with self.assertRaises(LetteringError) as caught:
+            set_block(Lettering(typeface="no-such-face"))
+        self.assertEqual(caught.exception.field, "typeface")
+
+    def test_a_file_that_is_no_font_is_explained(self) -> None:
+        with self.assertRaises(LetteringError):
+            FontFile(FOLDER / "index.json")
+
+
+if __name__ == "__main__":
+    unittest.main()

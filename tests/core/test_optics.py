@@ -1,0 +1,161 @@
+"""Colour and light on surfaces against standards and handbooks."""
+
+import math
+import unittest
+
+import numpy as np
+
+from halvex.core.optics.colour import black_body, contrast_ratio, hex_to_linear, linear_to_srgb, luminance, srgb_to_linear
+from halvex.core.optics.material import METAL, albedo_table, evaluate, pack_materials, sample, sample_glass
+from halvex.core.optics.metals import METALS, metal_tables
+from halvex.core.optics.microfacet import fresnel_dielectric, ggx_d, sample_visible_normal, visible_normal_pdf
+from halvex.core.optics.tone import light_shown_as, pbr_neutral, to_display
+from halvex.core.piece.model import Glass, Metal, Plastic
+from halvex.core.render.sampler import sobol_second
+
+F = np.float32
+
+
+class ColourTest(unittest.TestCase):
+    def test_transfer_is_iec_61966_2_1(self) -> None:
+        self.assertAlmostEqual(float(srgb_to_linear(0.04045)), 0.0031308, places=6)
+        self.assertAlmostEqual(float(srgb_to_linear(0.5)), 0.21404, places=5)
+        values = np.linspace(0, 1, 257)
+        np.testing.assert_allclose(linear_to_srgb(srgb_to_linear(values)), values, atol=2e-5)
+
+    def test_contrast_is_wcag(self) -> None:
+        """WCAG 2.2: black on white 21, #767676 4.54, #777777 4.48."""
+        for colour, ratio in (("#000000", 21.0), ("#767676", 4.54), ("#777777", 4.48)):
+            self.assertAlmostEqual(contrast_ratio(colour, "#ffffff"), ratio, places=2)
+
+    def test_illuminant_a_is_a_black_body_of_2856_k(self) -> None:
+        """CIE 15: illuminant A has x 0.4476, y 0.4074."""
+        xyz = np.linalg.inv([[3.2406, -1.5372, -0.4986], [-0.9689, 1.8758, 0.0415], [0.0557, -0.2040, 1.0570]]) @ black_body(2856)
+        np.testing.assert_allclose(xyz[:2] / xyz.sum(), [0.4476, 0.4074], atol=2e-3)
+
+    def test_metals_have_their_measured_colours(self) -> None:
+        """Normal reflectance under D65 as linear sRGB, computed with colour-science from published n and k."""
+        expected = {
+            "gold": (1.022, 0.783, 0.343),
+            "silver": (0.971, 0.960, 0.915),
+            "copper": (0.955, 0.638, 0.538),
+            "aluminium": (0.913, 0.922, 0.924),
+            "chromium": (0.635, 0.662, 0.705),
+        }
+        for name, colour in expected.items():
+            np.testing.assert_allclose(metal_tables()[METALS.index(name), -1], colour, atol=2e-3, err_msg=name)
+            np.testing.assert_allclose(metal_tables()[METALS.index(name), 0], 1.0, atol=5e-3, err_msg=f"{name}, grazing")
+
+
+class ToneTest(unittest.TestCase):
+    def test_kernel_is_the_published_function(self) -> None:
+        """Khronos PBR Neutral."""
+        light = np.random.default_rng(1).uniform(0, 6, (40, 40, 3)).astype(np.float32)
+        expected = linear_to_srgb(np.clip(pbr_neutral(light.astype(float)), 0, 1))
+        np.testing.assert_allclose(to_display(light, 0.0), expected, atol=1.5e-3)
+
+    def test_a_backdrop_is_shown_as_picked(self) -> None:
+        for colour in ("#24424a", "#e6ddcc", "#000000", "#808080", "#c8402f", "#fbfbf0"):
+            for exposure in (-2.0, 0.0, 1.5):
+                shown = to_display(light_shown_as(colour, exposure).astype(np.float32).reshape(1, 1, 3), exposure)[0, 0]
+                np.testing.assert_allclose(shown, linear_to_srgb(hex_to_linear(colour)), atol=4e-3, err_msg=colour)
+
+
+class FresnelTest(unittest.TestCase):
+    def test_normal_incidence(self) -> None:
+        """((n - 1)/(n + 1))²; Hecht, Optics, ch. 4."""
+        for n, reflectance in ((1.5, 0.04), (1.5168, 0.04216), (2.417, 0.17197)):
+            self.assertAlmostEqual(fresnel_dielectric(F(1), F(n))[0], reflectance, places=4)
+
+    def test_brewster_and_critical_angle(self) -> None:
+        """N = 1.5: 56.310° and 41.810°. At Brewster's angle only s-polarised light returns: half of ((n²-1)/(n²+1))²."""
+        at_brewster = fresnel_dielectric(F(math.cos(math.radians(56.310))), F(1.5))[0]
+        self.assertAlmostEqual(at_brewster, 0.5 * ((2.25 - 1) / (2.25 + 1)) ** 2, places=4)
+        self.assertLess(fresnel_dielectric(F(math.cos(math.radians(41.7))), F(1 / 1.5))[0], 1.0)
+        self.assertEqual(fresnel_dielectric(F(math.cos(math.radians(41.9))), F(1 / 1.5))[0], 1.0)
+
+
+class MicrofacetTest(unittest.TestCase):
+    def test_distribution_is_normalised(self) -> None:
+        """∫ D(m) (n·m) dm = 1; Walter et al., EGSR 2007."""
+        for alpha in (0.1, 0.4, 1.0):
+            theta = (np.arange(4000) + 0.5) / 4000 * math.pi / 2
+            d = np.array([ggx_d((F(math.sin(t)), F(0), F(math.cos(t))), F(alpha)) for t in theta])
+            total = np.sum(d * np.cos(theta) * np.sin(theta)) * 2 * math.pi * (math.pi / 2 / 4000)
+            self.assertAlmostEqual(total, 1.0, places=2, msg=f"alpha {alpha}")
+
+    def test_visible_normals_have_their_density(self) -> None:
+        """Mean of 1/pdf over samples is the solid angle of the hemisphere of normals seen."""
+        wo, alpha = (F(0.6), F(0.0), F(0.8)), F(0.7)
+        rng = np.random.default_rng(2).random((20_000, 2)).astype(np.float32)
+        cosines = [sample_visible_normal(wo, alpha, a, b) for a, b in rng]
+        share = np.mean([m[2] / visible_normal_pdf(wo, m, alpha) * ggx_d(m, alpha) for m in cosines])
+        direct = np.mean([1.0 / visible_normal_pdf(wo, m, alpha) * ggx_d(m, alpha) * max(m[0] * 0.6 + m[2] * 0.8, 0) for m in cosines])
+        # ∫ D·(wo·m)⁺ dm over normals ≥ the projected area cos θ; ∫ D·(n·m) over those seen ≤ 1.
+        self.assertGreaterEqual(direct, 0.8 - 0.02)
+        self.assertLessEqual(share, 1.02)
+
+
+class FurnaceTest(unittest.TestCase):
+    """In a uniform surround a surface of albedo 1 returns exactly what arrives; Heitz, JCGT 3(2), 2014."""
+
+    def returned(self, materials, wo, count: int = 8192) -> float:
+        from halvex.core.render.sampler import sample_2d
+
+        alpha = F(materials.params[0, 3])
+        total = 0.0
+        for i in range(count):
+            u1, u2 = sample_2d(np.uint32(7), i, 0)
+            u3, _ = sample_2d(np.uint32(7), i, 1)
+            _, weight, pdf = sample(materials, 0, wo, alpha, u1, u2, u3)
+            if pdf > 0:
+                total += weight[1]
+        return total / count
+
+    def test_white_metal_and_white_plastic(self) -> None:
+        white = np.ones_like(metal_tables())
+        for roughness in (0.05, 0.3, 0.6, 1.0):
+            for material in (Metal(roughness=roughness), Plastic(colour="#ffffff", roughness=roughness)):
+                materials = pack_materials([material], white)
+                for cos_o in (0.25, 0.7, 0.98):
+                    wo = (F(math.sqrt(1 - cos_o**2)), F(0), F(cos_o))
+                    self.assertAlmostEqual(self.returned(materials, wo), 1.0, delta=0.02, msg=f"{material} at {cos_o}")
+
+    def test_glass_neither_gains_nor_loses(self) -> None:
+        from halvex.core.render.sampler import sample_2d
+
+        for roughness in (0.0, 0.3, 0.7):
+            materials = pack_materials([Glass(roughness=roughness)], metal_tables())
+            for entering in (True, False):
+                wo = (F(0.5), F(0), F(math.sqrt(0.75)))
+                total = 0.0
+                for i in range(8192):
+                    u1, u2 = sample_2d(np.uint32(3), i, 0)
+                    u3, _ = sample_2d(np.uint32(3), i, 1)
+                    total += sample_glass(materials, 0, wo, entering, F(materials.params[0, 3]), u1, u2, u3)[1]
+                self.assertAlmostEqual(total / 8192, 1.0, delta=0.03, msg=f"{roughness} {entering}")
+
+    def test_plastic_is_reciprocal(self) -> None:
+        materials = pack_materials([Plastic(roughness=0.5)], metal_tables())
+        a, b = (F(0.3), F(0.1), F(math.sqrt(0.9))), (F(-0.6), F(0.2), F(math.sqrt(0.6)))
+        one, other = evaluate(materials, 0, a, b, F(0.25))[0], evaluate(materials, 0, b, a, F(0.25))[0]
+        self.assertAlmostEqual(one[0] / b[2], other[0] / a[2], places=5)
+
+    def test_albedo_of_smooth_metal_is_one(self) -> None:
+        np.testing.assert_allclose(albedo_table(METAL, 1e-3, 1.0)[0, 4:], 1.0, atol=1e-3)
+
+
+class SamplerTest(unittest.TestCase):
+    def test_second_dimension_is_sobols(self) -> None:
+        """Direction numbers of the second Sobol dimension (polynomial x + 1), after Bratley & Fox, TOMS 14(1), 1988."""
+        first = [sobol_second(np.uint32(i)) / 2**32 for i in range(8)]
+        self.assertEqual(first, [0, 0.5, 0.75, 0.25, 0.625, 0.125, 0.375, 0.875])
+
+
+class LuminanceTest(unittest.TestCase):
+    def test_weights(self) -> None:
+        self.assertAlmostEqual(float(luminance([1, 1, 1])), 1.0)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,156 @@
+"""The store: nothing is lost, everything can be undone."""
+
+import os
+import signal
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+
+from halvex.core.piece import Piece, PieceError
+from halvex.studio import store
+from halvex.studio.edits import Edit, apply_edits
+from halvex.studio.recipe import recipe
+from halvex.studio.samples import demo_names, demo_piece, fill_empty_store
+
+# Stores words without end, saying each one only after it is stored.
+WRITER = """
+import sys
+from pathlib import Path
+from halvex.core.piece import Piece
+from halvex.studio import store
+from halvex.studio.edits import Edit, apply_edits
+store.open_store(Path(sys.argv[1]))
+ident = store.create_piece(Piece())
+print(ident, flush=True)
+for number in range(10**6):
+    piece, label = apply_edits(store.load_piece(ident), [Edit(op="replace", path="/blocks/0/words", value=f"word {number}")])
+    store.commit(ident, piece, label)
+    print(number, flush=True)
+"""
+
+
+class StoreTest(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.addCleanup(store.database.close)
+        self.folder = Path(folder.name)
+        store.open_store(self.folder)
+        self.ident = store.create_piece(Piece())
+
+    def edit(self, path: str, value: object, gesture: str | None = None) -> None:
+        piece, label = apply_edits(store.load_piece(self.ident), [Edit(op="replace", path=path, value=value)])
+        store.commit(self.ident, piece, label, gesture)
+
+    def size(self) -> float:
+        return store.load_piece(self.ident).blocks[0].size
+
+    def test_undo_and_redo_survive_a_restart(self) -> None:
+        self.edit("/blocks/0/size", 100)
+        self.edit("/blocks/0/size", 120)
+        store.undo(self.ident)
+        store.open_store(self.folder)
+        self.assertEqual(self.size(), 100)
+        store.redo(self.ident)
+        self.assertEqual(self.size(), 120)
+        store.undo(self.ident)
+        store.undo(self.ident)
+        self.assertEqual(self.size(), 200)
+        with self.assertRaises(store.StoreError):
+            store.undo(self.ident)
+
+    def test_a_gesture_is_one_step(self) -> None:
+        for size in range(100, 140):
+            self.edit("/blocks/0/size", size, "drag-1")
+        store.undo(self.ident)
+        self.assertEqual(self.size(), 200)
+        store.redo(self.ident)
+        self.assertEqual(self.size(), 139)
+
+    def test_an_edit_after_undo_keeps_the_other_branch(self) -> None:
+        self.edit("/blocks/0/size", 100)
+        store.undo(self.ident)
+        self.edit("/blocks/0/size", 300)
+        sizes = {r.document for r in store.Revision.select()}
+        self.assertEqual(len(sizes), 3)
+
+    def test_deleted_pieces_come_back(self) -> None:
+        store.delete_piece(self.ident)
+        self.assertEqual([r.id for r in store.list_pieces(deleted=True)], [self.ident])
+        store.restore_piece(self.ident)
+        self.assertEqual([r.id for r in store.list_pieces()], [self.ident])
+
+    def test_a_newer_database_is_refused(self) -> None:
+        store.database.execute_sql("PRAGMA user_version = 99")
+        with self.assertRaises(store.StoreError):
+            store.open_store(self.folder)
+        store.database.execute_sql(f"PRAGMA user_version = {store.SCHEMA_VERSION}")
+
+    def test_writes_are_ahead_logged(self) -> None:
+        self.assertEqual(store.database.execute_sql("PRAGMA journal_mode").fetchone()[0], "wal")
+
+    def test_a_killed_process_comes_back_to_the_last_edit(self) -> None:
+        store.database.close()
+        writer = subprocess.Popen([sys.executable, "-c", WRITER, str(self.folder)], stdout=subprocess.PIPE, text=True)
+        assert writer.stdout
+        ident = writer.stdout.readline().strip()
+        for _ in range(40):
+            last = int(writer.stdout.readline())
+        os.kill(writer.pid, signal.SIGKILL)
+        rest = writer.stdout.read().split()
+        writer.wait()
+        writer.stdout.close()
+        last = int(rest[-1]) if rest else last
+        store.open_store(self.folder)
+        kept = int(store.load_piece(ident).blocks[0].words.split()[1])
+        self.assertGreaterEqual(kept, last, "what was said to be stored is there")
+
+
+class EditTest(unittest.TestCase):
+    def test_typed_entries_are_read_with_units(self) -> None:
+        piece, label = apply_edits(Piece(), [Edit(op="enter", path="/blocks/0/form/depth", value="1in")])
+        self.assertEqual(piece.blocks[0].form.depth, 96)
+        self.assertEqual(label, "Depth 60 → 96 px")
+        piece, _ = apply_edits(Piece(), [Edit(op="enter", path="/canvas/width", value="1000/3")])
+        self.assertEqual(piece.canvas.width, 333)
+
+    def test_edits_count_together_or_not_at_all(self) -> None:
+        good, bad = Edit(op="replace", path="/name", value="New"), Edit(op="replace", path="/blocks/0/size", value=-3)
+        with self.assertRaises(PieceError) as caught:
+            apply_edits(Piece(), [good, bad])
+        self.assertEqual(caught.exception.field, "/blocks/0/size")
+
+    def test_lamps_come_and_go(self) -> None:
+        piece, label = apply_edits(Piece(), [Edit(op="add", path="/light/lamps/-", value={"id": "b"})])
+        self.assertEqual((len(piece.light.lamps), label), (2, "Added a lamp"))
+        piece, _ = apply_edits(piece, [Edit(op="remove", path="/light/lamps/0")])
+        self.assertEqual(piece.light.lamps[0].id, "b")
+
+    def test_paths_that_lead_nowhere_are_explained(self) -> None:
+        for path in ("/nothing", "/blocks/9/size", "/blocks/x", "/light/lamps/7"):
+            with self.assertRaises(PieceError):
+                apply_edits(Piece(), [Edit(op="remove", path=path)])
+
+
+class DemoTest(unittest.TestCase):
+    def test_six_pieces_show_the_kinds(self) -> None:
+        pieces = [demo_piece(name) for name in demo_names()]
+        self.assertGreaterEqual(len(pieces), 6)
+        kinds = {material.kind for p in pieces for material in (p.blocks[0].surface.face, p.blocks[0].surface.return_) if material}
+        self.assertEqual(kinds, {"metal", "plastic", "glass"})
+        for piece in pieces:
+            self.assertEqual(set(recipe(piece)), {"set", "form", "view", "light", "surface", "backdrop", "export"})
+
+    def test_an_empty_store_is_filled_once(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            store.open_store(Path(folder))
+            fill_empty_store()
+            fill_empty_store()
+            self.assertEqual(len(store.list_pieces()), len(demo_names()))
+            store.database.close()
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,73 @@
+"""The command line, as one would type it."""
+
+import io
+import json
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+
+import numpy as np
+from PIL import Image
+
+TINY = json.dumps({"canvas": {"width": 64, "height": 36}, "blocks": [{"words": "i", "size": 30}]})
+
+
+def halvex(*arguments: str, given: str = "") -> subprocess.CompletedProcess[str]:
+    return subprocess.run([sys.executable, "-m", "halvex.cli", *arguments], input=given, capture_output=True, text=True, timeout=600)
+
+
+class CommandLineTest(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def test_demo_and_schema_are_printed(self) -> None:
+        names = halvex("demo", "--list").stdout.split()
+        self.assertIn("lantern-regatta", names)
+        self.assertEqual(json.loads(halvex("demo", "lantern-regatta").stdout)["name"], "Lantern Regatta")
+        self.assertEqual(json.loads(halvex("schema").stdout)["title"], "Piece")
+
+    def test_render_writes_what_it_says(self) -> None:
+        out = self.folder / "i.png"
+        answer = halvex("render", "-", str(out), "--size", "96x", "--samples", "2", "--transparent", "--json", given=TINY)
+        self.assertEqual(answer.returncode, 0, answer.stderr)
+        said = json.loads(answer.stdout)
+        self.assertEqual((said["width"], said["height"]), (96, 54))
+        image = np.array(Image.open(io.BytesIO(out.read_bytes())))
+        self.assertEqual(image.shape, (54, 96, 4))
+        again = self.folder / "again.png"
+        halvex("render", "-", str(again), "--size", "96x", "--samples", "2", "--transparent", "--threads", "1", given=TINY)
+        self.assertEqual(out.read_bytes(), again.read_bytes())
+
+    def test_mesh_writes_a_model(self) -> None:
+        out = self.folder / "i.glb"
+        self.assertEqual(halvex("mesh", "-", str(out), given=TINY).returncode, 0)
+        self.assertEqual(out.read_bytes()[:4], b"glTF")
+
+    def test_bad_input_is_one_line_and_status_2(self) -> None:
+        out = str(self.folder / "o.png")
+        cases = [
+            ("render", "-", out, "{"),
+            ("render", "-", out, '{"blocks": [{"size": -1}]}'),
+            ("render", "-", out, '{"blocks": [{"words": "🎉"}]}'),
+            ("render", "-", out, '{"canvas": {"width": 100000}}'),
+            ("render", "-", str(self.folder / "o.gif"), TINY),
+            ("render", "-", str(self.folder / "none/o.png"), TINY),
+            ("render", str(self.folder / "missing.json"), out, ""),
+            ("render", "-", out, "--size", "big", TINY),
+            ("render", "-", out, "--size", "100000x100000", TINY),
+            ("mesh", "-", str(self.folder / "o.xyz"), TINY),
+            ("demo", "no-such", ""),
+        ]
+        for *arguments, given in cases:
+            with self.subTest(arguments=arguments, given=given[:40]):
+                answer = halvex(*arguments, given=given)
+                self.assertEqual(answer.returncode, 2, answer.stderr)
+                self.assertEqual(len(answer.stderr.strip().splitlines()), 1, answer.stderr)
+
+
+if __name__ == "__main__":
+    unittest.main()

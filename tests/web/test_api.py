@@ -1,0 +1,152 @@
+"""The HTTP API: what it serves, what it refuses and how it says so."""
+
+import io
+import json
+import tempfile
+import time
+import unittest
+from pathlib import Path
+
+import numpy as np
+import schemathesis
+from flask import Flask
+from hypothesis import HealthCheck, given, settings
+from PIL import Image
+
+from halvex.core.finish.render_piece import Order, render_piece
+from halvex.core.output.pictures import to_integers
+from halvex.core.piece import piece_from_values
+from halvex.studio import store
+from halvex.web.openapi import openapi
+from halvex.web.server import make_app
+
+TINY = {"canvas": {"width": 64, "height": 36}, "blocks": [{"words": "i", "size": 30}]}
+_folder = tempfile.TemporaryDirectory()
+app: Flask
+
+
+def setUpModule() -> None:
+    global app
+    app = make_app(Path(_folder.name), demo=True)
+
+
+def tearDownModule() -> None:
+    store.database.close()
+    _folder.cleanup()
+
+
+class ApiTest(unittest.TestCase):
+    def setUp(self) -> None:
+        self.client = app.test_client()
+
+    def create(self) -> str:
+        return self.client.post("/api/pieces", json={"document": TINY}).get_json()["id"]
+
+    def test_a_piece_lives_through_its_life(self) -> None:
+        ident = self.create()
+        edited = self.client.post(f"/api/pieces/{ident}/edits", json={"edits": [{"op": "enter", "path": "/blocks/0/size", "value": "10+5"}]}).get_json()
+        self.assertEqual(edited["document"]["blocks"][0]["size"], 15)
+        self.assertEqual(edited["undo"], "Size 30 → 15 px")
+        self.assertEqual(self.client.post(f"/api/pieces/{ident}/undo").get_json()["document"]["blocks"][0]["size"], 30)
+        self.assertEqual(self.client.post(f"/api/pieces/{ident}/undo").status_code, 409)
+        self.assertEqual(self.client.post(f"/api/pieces/{ident}/redo").get_json()["document"]["blocks"][0]["size"], 15)
+        copy = self.client.post(f"/api/pieces/{ident}/duplicate").get_json()
+        self.assertTrue(copy["document"]["name"].endswith("copy"))
+        self.assertEqual(self.client.delete(f"/api/pieces/{ident}").status_code, 204)
+        self.assertIn(ident, [p["id"] for p in self.client.get("/api/pieces").get_json()["deleted"]])
+        self.assertEqual(self.client.post(f"/api/pieces/{ident}/restore").status_code, 200)
+
+    def wait(self, ident: str) -> dict[str, object]:
+        for _ in range(600):
+            state = self.client.get(f"/api/exports/{ident}").get_json()
+            if state["status"] not in ("waiting", "rendering"):
+                return state
+            time.sleep(0.1)
+        self.fail("the export did not end")
+
+    def test_an_export_is_what_the_core_renders(self) -> None:
+        asked = self.client.post(f"/api/pieces/{self.create()}/exports", json={"width": 80, "samples": 4, "transparent": True})
+        self.assertEqual(asked.status_code, 202)
+        self.assertEqual(self.wait(asked.get_json()["id"])["status"], "done")
+        data = self.client.get(f"/api/exports/{asked.get_json()['id']}/file").data
+        mine = to_integers(render_piece(piece_from_values(TINY), Order(width=80, samples=4, transparent=True)))
+        self.assertTrue(np.array_equal(np.array(Image.open(io.BytesIO(data))), mine))
+
+    def test_an_export_can_be_cancelled(self) -> None:
+        asked = self.client.post(f"/api/pieces/{self.create()}/exports", json={"width": 640, "samples": 100_000}).get_json()
+        self.client.delete(f"/api/exports/{asked['id']}")
+        self.assertEqual(self.wait(asked["id"])["status"], "cancelled")
+        self.assertEqual(self.client.get(f"/api/exports/{asked['id']}/file").status_code, 409)
+
+    def test_errors_name_the_field_and_the_remedy(self) -> None:
+        ident = self.create()
+        cases = [
+            ({"edits": [{"op": "replace", "path": "/blocks/0/size", "value": -4}]}, "/blocks/0/size"),
+            ({"edits": [{"op": "replace", "path": "/canvas/width", "value": 100_000}]}, "/canvas/width"),
+            ({"edits": [{"op": "enter", "path": "/blocks/0/form/depth", "value": "deep"}]}, "/blocks/0/form/depth"),
+            ({"edits": [{"op": "replace", "path": "/blocks/0/words", "value": "a" * 10_000}]}, "/blocks/0/words"),
+            ({"edits": []}, "/edits"),
+        ]
+        for body, field in cases:
+            answer = self.client.post(f"/api/pieces/{ident}/edits", json=body)
+            self.assertEqual((answer.status_code, answer.mimetype), (422, "application/problem+json"))
+            self.assertEqual(answer.get_json()["field"], field)
+            self.assertTrue(answer.get_json()["detail"])
+        self.assertEqual(self.client.get(f"/api/pieces/{ident}").get_json()["document"]["blocks"][0]["size"], 30)
+
+    def test_hostile_bodies_are_refused_and_the_server_lives(self) -> None:
+        for body in (b"{", b"[1]", b"[" * 100_000, b'{"document": NaN}', b"\xff\xfe", b'{"document": {"canvas": {"width": NaN}}}'):
+            answer = self.client.post("/api/pieces", data=body, content_type="application/json")
+            self.assertEqual(answer.status_code, 422, body[:20])
+        self.assertEqual(self.client.post("/api/pieces", data=b" " * 5_000_000).status_code, 413)
+        self.assertEqual(self.client.get("/api/pieces").status_code, 200)
+
+    def test_words_without_ink_are_kept_and_explained(self) -> None:
+        ident = self.create()
+        for words in ("", "🎉🎉🎉"):
+            edit = {"edits": [{"op": "replace", "path": "/blocks/0/words", "value": words}]}
+            state = self.client.post(f"/api/pieces/{ident}/edits", json=edit).get_json()
+            self.assertEqual(state["document"]["blocks"][0]["words"], words)
+            self.assertTrue(state["drawings"]["advice"][0]["text"])
+            self.assertEqual(self.client.get(f"/api/pieces/{ident}/thumbnail").status_code, 422)
+
+    def test_only_this_machines_pages_are_served(self) -> None:
+        self.assertEqual(self.client.get("/api/pieces", headers={"Host": "evil.example"}).status_code, 403)
+        self.assertEqual(self.client.post("/api/pieces", json={}, headers={"Origin": "http://evil.example"}).status_code, 403)
+        answer = self.client.get("/api/pieces", headers={"Host": "localhost:8047", "Origin": "http://localhost:8047"})
+        self.assertEqual(answer.status_code, 200)
+        self.assertIn("default-src 'self'", answer.headers["Content-Security-Policy"])
+        self.assertEqual(answer.headers["X-Content-Type-Options"], "nosniff")
+
+    def test_paths_do_not_leave_the_static_folder(self) -> None:
+        for path in ("/../server.py", "/%2e%2e/server.py", "/..%2f..%2fcli.py"):
+            self.assertEqual(self.client.get(path).status_code, 404)
+
+    def test_the_front_ends_types_are_of_this_api(self) -> None:
+        """`make schema` writes them; a path or model that is missing there means that it was not run."""
+        types = (Path(__file__).parents[2] / "frontend/src/api/schema.d.ts").read_text()
+        document = json.loads(json.dumps(openapi()))
+        for name in [*document["paths"], *document["components"]["schemas"]]:
+            self.assertIn(name.removeprefix("/"), types)
+
+
+class SchemathesisTest(unittest.TestCase):
+    def test_any_request_gets_an_answer_of_the_document(self) -> None:
+        """Made-up requests of every operation: no answer outside the OpenAPI document, no server error."""
+        schema = schemathesis.openapi.from_wsgi("/api/openapi.json", app)
+        for result in schema.get_all_operations():
+            operation = result.ok()
+            if operation.path.endswith("/file"):
+                continue
+
+            @settings(max_examples=12, deadline=None, database=None, suppress_health_check=list(HealthCheck))
+            @given(case=operation.as_strategy())
+            def check(case: schemathesis.Case) -> None:
+                answer = case.call()
+                self.assertLess(answer.status_code, 500, f"{case.method} {case.path}: {answer.content[:200]!r}")
+
+            check()
+
+
+if __name__ == "__main__":
+    unittest.main()
