@@ -119,8 +119,8 @@ class JobTest(WorkshopTest):
         self.addCleanup(other.close)
         other.goto(f"{self.server.address}/piece/{ident}")
         expect(other.locator(".recipe-cell", has_text="Set")).to_contain_text("80 px")
-        self.page.get_by_label("Size").fill("64")
-        self.page.get_by_label("Size").press("Enter")
+        self.page.get_by_label("Size", exact=True).fill("64")
+        self.page.get_by_label("Size", exact=True).press("Enter")
         expect(other.locator(".recipe-cell", has_text="Set")).to_contain_text("64 px")
 
     def test_words_without_ink_are_explained_on_the_stage(self) -> None:
@@ -132,7 +132,7 @@ class JobTest(WorkshopTest):
 
     def test_a_killed_server_loses_nothing(self) -> None:
         ident = self.open_new()
-        size = self.page.get_by_label("Size")
+        size = self.page.get_by_label("Size", exact=True)
         size.fill("70")
         size.press("Enter")
         expect(self.page.locator(".recipe-cell", has_text="Set")).to_contain_text("70 px")

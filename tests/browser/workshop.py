@@ -49,7 +49,7 @@ class Server:
         raise RuntimeError("the server did not start")
 
     def kill(self) -> None:
-        if self.process:
+        if self.process and self.process.poll() is None:
             os.killpg(self.process.pid, signal.SIGKILL)
             self.process.wait()
 

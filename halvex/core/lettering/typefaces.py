@@ -4,6 +4,7 @@ A typeface is one or more font files, one per script subset, in order of prefere
 is set from the first file that has it.
 """
 
+import io
 import json
 from dataclasses import dataclass
 from functools import lru_cache
@@ -63,7 +64,7 @@ class FontFile:
     def __init__(self, path: Path):
         try:
             data = path.read_bytes()
-            with TTFont(path, lazy=True) as font:
+            with TTFont(io.BytesIO(data), lazy=True) as font:
                 self.axes = tuple(
                     Axis(a.axisTag, font["name"].getDebugName(a.axisNameID) or a.axisTag, a.minValue, a.defaultValue, a.maxValue)
                     for a in (font["fvar"].axes if "fvar" in font else [])

@@ -58,10 +58,8 @@ def _image(picture: Picture) -> Image.Image:
 def _png(picture: Picture, ppi: float) -> bytes:
     info = PngImagePlugin.PngInfo()
     info.add(b"sRGB", PERCEPTUAL)
-    density = _pixels_per_metre(ppi)
-    info.add(b"pHYs", density.to_bytes(4, "big") * 2 + b"\x01")
     out = io.BytesIO()
-    _image(picture).save(out, "PNG", pnginfo=info, compress_level=6)
+    _image(picture).save(out, "PNG", pnginfo=info, dpi=(ppi, ppi), compress_level=6)
     return out.getvalue()
 
 

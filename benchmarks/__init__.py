@@ -1,0 +1,1 @@
+"""Speed, measured side by side in one run."""

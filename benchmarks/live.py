@@ -1,0 +1,120 @@
+"""From the hand to the frame: a real server, a real socket, a block of twelve letters at 960 × 540."""
+
+import json
+import socket
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from typing import Any
+
+from simple_websocket import Client
+
+from benchmarks.run import Result
+
+WORDS = "Port\nSorrelan"
+EDITS = 24
+
+
+@contextmanager
+def _server() -> Iterator[tuple[str, float]]:
+    """A server on a free port: (address, seconds until it answers)."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    with tempfile.TemporaryDirectory() as data:
+        started = time.perf_counter()
+        command = [sys.executable, "-m", "halvex.cli", "serve", "--demo", "--data", data, "--port", str(port)]
+        process = subprocess.Popen(command, stderr=subprocess.DEVNULL)
+        try:
+            while True:
+                try:
+                    urllib.request.urlopen(f"http://127.0.0.1:{port}/api/pieces", timeout=30).close()
+                    break
+                except OSError:
+                    time.sleep(0.02)
+            yield f"127.0.0.1:{port}", started
+        finally:
+            process.terminate()
+            process.wait()
+
+
+def _create(address: str) -> str:
+    document = {"canvas": {"width": 960, "height": 540}, "blocks": [{"words": WORDS, "size": 190, "leading": 0.9}], "view": {"turn": {"y": -15}}}
+    request = urllib.request.Request(f"http://{address}/api/pieces", json.dumps({"document": document}).encode(), {"Content-Type": "application/json"})
+    with urllib.request.urlopen(request) as answer:
+        return str(json.load(answer)["id"])
+
+
+def _frame(client: Client, seq: int, stages: tuple[str, ...] = ("draft",)) -> dict[str, Any]:
+    """Wait for a frame that answers message `seq`."""
+    while True:
+        message = client.receive(timeout=120)
+        if isinstance(message, bytes):
+            length = int.from_bytes(message[:4], "big")
+            header = json.loads(message[4 : 4 + length])
+            if header["seq"] >= seq and header["stage"] in stages:
+                return header
+
+
+def _edits(make: Callable[[int], list[dict[str, Any]]], *, moving: bool) -> float:
+    """Median ms from sending an edit to having received its draft."""
+    with _server() as (address, _):
+        client = Client.connect(f"ws://{address}/live")
+        client.send(json.dumps({"type": "open", "piece": _create(address), "width": 960, "height": 540, "seq": 1}))
+        _frame(client, 1, ("pass", "clean"))
+        times = []
+        for number in range(EDITS):
+            started = time.perf_counter()
+            client.send(json.dumps({"type": "edit", "seq": number + 2, "edits": make(number), "gesture": "g", "moving": moving}))
+            _frame(client, number + 2)
+            times.append((time.perf_counter() - started) * 1000)
+        client.close()
+    return statistics.median(times[2:])
+
+
+def _lamp(number: int) -> list[dict[str, Any]]:
+    return [{"op": "replace", "path": "/light/lamps/0/bearing", "value": 100 + number}]
+
+
+def _turn(number: int) -> list[dict[str, Any]]:
+    return [{"op": "replace", "path": "/view/turn/y", "value": -20 + number}]
+
+
+def _word(number: int) -> list[dict[str, Any]]:
+    return [{"op": "replace", "path": "/blocks/0/words", "value": WORDS[: -1 - number % 3] + "aenst"[number % 5]}]
+
+
+def _result(name: str, ms: float, goal: float) -> Result:
+    return Result(name, round(ms, 1), "ms", None, None, None, f"≤ {goal:g} ms", ms <= goal)
+
+
+def draft_edit() -> list[Result]:
+    """A lamp and a view edit, at rest (960 × 540) and while the hand moves (640 × 360)."""
+    return [
+        _result("draft-edit, lamp", _edits(_lamp, moving=False), 150),
+        _result("draft-edit, view", _edits(_turn, moving=False), 150),
+        _result("draft-edit, lamp, moving", _edits(_lamp, moving=True), 150),
+        _result("draft-edit, view, moving", _edits(_turn, moving=True), 150),
+    ]
+
+
+def word_edit() -> list[Result]:
+    """A word retyped."""
+    return [_result("word-edit", _edits(_word, moving=False), 300)]
+
+
+def start() -> list[Result]:
+    """From starting the server to the first picture, kernels already compiled."""
+    with _server() as (address, started):
+        ident = _create(address)
+        client = Client.connect(f"ws://{address}/live")
+        client.send(json.dumps({"type": "open", "piece": ident, "width": 960, "height": 540, "seq": 1}))
+        _frame(client, 1)
+        seconds = time.perf_counter() - started
+        client.close()
+    return [Result("start", round(seconds, 2), "s", None, None, None, "≤ 4 s", seconds <= 4)]

@@ -1,0 +1,60 @@
+"""Run benchmarks by name and print them as a table or as JSON.
+
+A benchmark is a function that returns Results; a peer that is not installed is said, not skipped.
+"""
+
+import json
+import platform
+import sys
+from collections.abc import Callable
+from dataclasses import asdict, dataclass
+
+from halvex.core.render.work import thread_count
+
+
+@dataclass(frozen=True)
+class Result:
+    """One figure: `ours` in `unit`, the peer's where there is one, and the goal it is held against."""
+
+    name: str
+    ours: float
+    unit: str
+    peer: str | None
+    theirs: float | None
+    ratio: float | None
+    goal: str
+    met: bool
+
+
+Benchmark = Callable[[], list[Result]]
+
+
+def run(names: list[str], *, as_json: bool) -> None:
+    """Run the named benchmarks, or all. Raises ValueError for an unknown name."""
+    from benchmarks import live, render
+
+    known: dict[str, Benchmark] = {
+        "draft-edit": live.draft_edit,
+        "word-edit": live.word_edit,
+        "clean": render.clean,
+        "paths-scalar": render.paths_scalar,
+        "start": live.start,
+    }
+    for name in names:
+        if name not in known:
+            raise ValueError(f"there is no benchmark “{name}”; take of {', '.join(known)}")
+    results = [result for name in names or known for result in known[name]()]
+    if as_json:
+        print(json.dumps({"machine": machine(), "results": [asdict(result) for result in results]}, indent=1))
+        return
+    print(machine())
+    print(f"{'benchmark':28} {'ours':>10} {'unit':12} {'theirs':>10} {'ratio':>7}  goal")
+    for r in results:
+        theirs = f"{r.theirs:.2f}" if r.theirs is not None else "-"
+        ratio = f"{r.ratio:.2f}" if r.ratio is not None else "-"
+        peer = f" ({r.peer})" if r.peer else ""
+        print(f"{r.name:28} {r.ours:10.2f} {r.unit:12} {theirs:>10} {ratio:>7}  {r.goal}{peer} {'met' if r.met else 'missed'}")
+
+
+def machine() -> str:
+    return f"{platform.machine()}, {thread_count()} threads, Python {platform.python_version()}, {sys.platform}"
