@@ -22,7 +22,7 @@ class JobTest(WorkshopTest):
     def test_a_retyped_word_changes_the_picture(self) -> None:
         ident = self.open_new()
         before, pixels = self.revision_shown(), self.pixels()
-        self.page.get_by_label("Words").fill("Mole")
+        self.page.get_by_label("Words", exact=True).fill("Mole")
         self.wait_for_revision_after(before)
         self.assertNotEqual(self.pixels(), pixels)
         self.assertEqual(self.document(ident)["blocks"][0]["words"], "Mole")
@@ -50,17 +50,17 @@ class JobTest(WorkshopTest):
         self.station("Surface")
         self.page.get_by_role("radio", name="plastic").click()
         expect(self.page.locator(".recipe-cell", has_text="Surface")).to_contain_text("plastic")
-        self.page.get_by_role("button", name="Undo").click()
+        self.page.get_by_role("button", name="Undo:").click()
         expect(self.page.locator(".recipe-cell", has_text="Surface")).to_contain_text("gold")
         self.page.reload()
         expect(self.page.locator(".recipe-cell", has_text="Surface")).to_contain_text("gold")
-        expect(self.page.get_by_role("button", name="Redo")).to_be_enabled()
+        expect(self.page.get_by_role("button", name="Redo:")).to_be_enabled()
         self.assertEqual(len(self.document(ident)["light"]["lamps"]), 2)
 
     def test_numbers_take_units_sums_and_nudges_and_explain_what_is_wrong(self) -> None:
         ident = self.open_new()
         self.station("Form")
-        depth = self.page.get_by_label("Depth")
+        depth = self.page.get_by_label("Depth", exact=True)
         depth.fill("1/2in")
         depth.press("Enter")
         expect(depth).to_have_value("48")
@@ -125,9 +125,9 @@ class JobTest(WorkshopTest):
 
     def test_words_without_ink_are_explained_on_the_stage(self) -> None:
         self.open_new()
-        self.page.get_by_label("Words").fill("🎉")
+        self.page.get_by_label("Words", exact=True).fill("🎉")
         expect(self.page.locator(".stage-notice")).to_contain_text("party popper")
-        self.page.get_by_label("Words").fill("Pier")
+        self.page.get_by_label("Words", exact=True).fill("Pier")
         expect(self.page.locator(".stage-notice")).to_have_count(0)
 
     def test_a_killed_server_loses_nothing(self) -> None:

@@ -26,9 +26,7 @@ export function RecipeLine({ open, onOpen }: { open: Station; onOpen: (station: 
           </span>
           {(recipe?.[station.id] ?? []).map((line, row) => (
             <span className="recipe-text" key={row}>
-              {line.map((run, place) =>
-                run.strong ? <b key={place}>{run.text}</b> : <span key={place}>{run.text}</span>,
-              )}
+              {line.map((run, place) => (run.strong ? <b key={place}>{run.text}</b> : <span key={place}>{run.text}</span>))}
             </span>
           ))}
         </button>
