@@ -9,6 +9,7 @@ import io
 import threading
 import time
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import partial
 from typing import Any
@@ -16,7 +17,7 @@ from typing import Any
 import numpy as np
 from PIL import Image
 
-from halvex.core.finish.picture import finish_film
+from halvex.core.finish.picture import Picture, finish_film
 from halvex.core.lettering import LetteringError
 from halvex.core.optics.tone import to_bytes
 from halvex.core.piece import Piece
@@ -29,7 +30,9 @@ from halvex.core.solids import SolidError
 
 LARGEST_STAGE_PX = 2600
 # Samples per pixel after which the picture is shown again; the last one is the settled picture.
-PASSES = (1, 2, 4, 8, 16, 32, 56)
+PASSES = (2, 4, 8, 16, 32, 56)
+# A tile is this many samples long: the time an edit may have to wait for one to end.
+SAMPLES_BETWEEN_LOOKS = 4
 # While the hand moves, drafts are drawn at this share of the size.
 MOVING_SCALE = 2 / 3
 # Rest before the first pass, so that quick edits do not start work that is thrown away.
@@ -62,6 +65,7 @@ class LiveSession:
         self._number = 0
         self._closed = False
         self._sketcher = Sketcher()
+        self._cleaner = ThreadPoolExecutor(1, thread_name_prefix="clean")
         self._thread = threading.Thread(target=self._draw_all, name="live", daemon=True)
         self._thread.start()
 
@@ -70,13 +74,14 @@ class LiveSession:
         with self._changed:
             self._wanted = wanted
             self._number += 1
-            self._changed.notify()
+            self._changed.notify_all()
 
     def close(self) -> None:
         with self._changed:
             self._closed = True
             self._number += 1
-            self._changed.notify()
+            self._changed.notify_all()
+        self._cleaner.shutdown(wait=False, cancel_futures=True)
 
     def _newer_than(self, number: int) -> bool:
         return self._number != number
@@ -113,13 +118,12 @@ class LiveSession:
         world = make_world(scene)
         film = Film(width, height)
         for total in PASSES:
-            add_samples(world, film, total - film.samples, pool=shared_pool(), cancelled=overtaken)
+            while film.samples < total:
+                step = min(SAMPLES_BETWEEN_LOOKS, total - film.samples)
+                add_samples(world, film, step, pool=shared_pool(), cancelled=overtaken)
             settled = total == PASSES[-1]
-            if total == 1:
-                continue
-            picture = finish_film(film, world.backdrop, scene.exposure, transparent=False, clean="high" if settled else "fast")
-            if overtaken():
-                raise CancelledError
+            finish = partial(finish_film, film, world.backdrop, scene.exposure, transparent=False, clean="high" if settled else "fast")
+            picture = self._beside(finish, overtaken)
             data = _encode((picture.display * 255 + 0.5).astype(np.uint8), lossless=settled)
             self._send(_frame(wanted, "clean" if settled else "pass", total, width, height, started), data)
 
@@ -129,6 +133,21 @@ class LiveSession:
         scene = build_scene(wanted.piece, px_scale=width / wanted.piece.canvas.width)
         linear = self._sketcher.draw(wanted.piece, make_world(scene), width, height, pool=shared_pool())
         self._send(_frame(wanted, "draft", 0, width, height, started), _encode(to_bytes(linear, scene.exposure), lossless=False))
+
+    def _beside(self, finish: Callable[[], Picture], overtaken: Callable[[], bool]) -> Picture:
+        """Clean a film on another thread: it cannot be stopped, and the hand shall not wait for it."""
+        future = self._cleaner.submit(finish)
+        future.add_done_callback(self._wake)
+        with self._changed:
+            self._changed.wait_for(lambda: future.done() or overtaken())
+        if overtaken():
+            future.cancel()
+            raise CancelledError
+        return future.result()
+
+    def _wake(self, _: object) -> None:
+        with self._changed:
+            self._changed.notify_all()
 
     def _pause(self, overtaken: Callable[[], bool]) -> None:
         with self._changed:

@@ -125,7 +125,8 @@ class Window:
                 self.refresh(message.seq, message.moving)
                 hub.tell(self._piece, but=self)
             case "undo" | "redo":
-                (store.undo if message.type == "undo" else store.redo)(self._piece)
+                with hub.lock_of(self._piece):
+                    (store.undo if message.type == "undo" else store.redo)(self._piece)
                 self.refresh(message.seq)
                 hub.tell(self._piece, but=self)
             case "size":

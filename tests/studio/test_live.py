@@ -1,0 +1,103 @@
+"""Live sessions and exports: the newest edit wins, nothing that was asked for is forgotten."""
+
+import json
+import tempfile
+import threading
+import time
+import unittest
+from pathlib import Path
+from typing import Any
+
+from halvex.core.piece import Piece, piece_from_values, to_json
+from halvex.studio import store
+from halvex.studio.exports import Exporter, ExportOrder
+from halvex.studio.live import PASSES, LiveSession, Wanted
+
+TINY = {"canvas": {"width": 96, "height": 54}, "blocks": [{"words": "i", "size": 40}]}
+
+
+def turned(angle: float) -> Piece:
+    return piece_from_values({**TINY, "view": {"turn": {"y": angle}}})
+
+
+class LiveTest(unittest.TestCase):
+    def setUp(self) -> None:
+        self.frames: list[dict[str, Any]] = []
+        self.arrived = threading.Condition()
+        self.session = LiveSession(self.receive)
+        self.addCleanup(self.session.close)
+
+    def receive(self, header: dict[str, Any], image: bytes | None) -> None:
+        with self.arrived:
+            self.frames.append(header)
+            self.arrived.notify_all()
+
+    def wait(self, wanted: dict[str, Any]) -> None:
+        with self.arrived:
+            found = self.arrived.wait_for(lambda: any(wanted.items() <= frame.items() for frame in self.frames), timeout=120)
+        self.assertTrue(found, self.frames)
+
+    def show(self, number: int, *, moving: bool = False, piece: Piece | None = None) -> None:
+        self.session.show(Wanted(piece or turned(number), number, number, 96, 54, moving))
+
+    def test_a_draft_is_followed_by_passes_and_the_clean_picture(self) -> None:
+        self.show(1)
+        self.wait({"stage": "clean"})
+        self.assertEqual([frame["samples"] for frame in self.frames], [0, *PASSES])
+        self.assertEqual({frame["seq"] for frame in self.frames}, {1})
+
+    def test_the_newest_edit_overtakes(self) -> None:
+        for number in range(1, 30):
+            self.show(number)
+        self.wait({"stage": "clean", "seq": 29})
+        self.assertEqual([frame["seq"] for frame in self.frames if frame["stage"] == "clean"], [29])
+        self.assertEqual([frame["seq"] for frame in self.frames], sorted(frame["seq"] for frame in self.frames))
+
+    def test_while_the_hand_moves_drafts_are_smaller_and_alone(self) -> None:
+        self.show(1, moving=True)
+        self.wait({"stage": "draft", "width": 64})
+        time.sleep(0.3)
+        self.assertEqual(len(self.frames), 1)
+
+    def test_words_without_ink_are_explained_and_the_session_lives(self) -> None:
+        self.show(1, piece=piece_from_values({"blocks": [{"words": " "}]}))
+        self.wait({"type": "problem", "seq": 1})
+        self.show(2)
+        self.wait({"stage": "draft", "seq": 2})
+
+
+class ExportTest(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.addCleanup(store.database.close)
+        self.folder = Path(folder.name)
+        store.open_store(self.folder)
+
+    def test_an_export_under_way_when_the_server_was_killed_is_made_after_all(self) -> None:
+        piece = piece_from_values(TINY)
+        ident = store.create_piece(piece)
+        order = ExportOrder(width=32, samples=1).model_dump_json()
+        record = store.ExportRecord.create(id="half", piece=ident, document=json.dumps(to_json(piece)), order=order, status="rendering")
+        Exporter(self.folder / "exports")
+        for _ in range(300):
+            record = store.ExportRecord.get_by_id("half")
+            if record.status == "done":
+                break
+            time.sleep(0.1)
+        self.assertEqual(record.status, "done")
+        self.assertEqual(Path(record.path).read_bytes()[:4], b"\x89PNG")
+
+    def test_an_export_that_cannot_be_made_says_why(self) -> None:
+        ident = store.create_piece(piece_from_values({"blocks": [{"words": ""}]}))
+        record = Exporter(self.folder / "exports").ask(ident, ExportOrder(width=32))
+        for _ in range(300):
+            record = store.ExportRecord.get_by_id(record.id)
+            if record.status == "failed":
+                break
+            time.sleep(0.1)
+        self.assertIn("no words", record.message)
+
+
+if __name__ == "__main__":
+    unittest.main()
