@@ -16,8 +16,10 @@ setup: .venv/ready halvex/web/static/index.html
 	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps --editable .
 	touch $@
 
+# `npm install` and not `npm ci`: the latter refuses a lock file made where a registry has not every platform's
+# optional packages. Versions are exact in package.json and in the lock file all the same.
 frontend/node_modules/ready: frontend/package.json frontend/package-lock.json
-	cd frontend && npm ci --no-audit --no-fund
+	cd frontend && npm install --no-save --no-audit --no-fund
 	touch $@
 
 halvex/web/static/index.html: frontend/node_modules/ready $(shell find frontend/src frontend/public -type f) frontend/index.html frontend/vite.config.ts
