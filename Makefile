@@ -5,7 +5,7 @@ BIN := .venv/bin
 .PHONY: run setup setup-test test bench lint schema clean
 
 run: setup
-	$(BIN)/halvex serve --demo
+	$(BIN)/halvex serve --demo --open
 
 setup: .venv/ready halvex/web/static/index.html
 	$(BIN)/halvex compile

@@ -35,6 +35,7 @@ def _parser() -> argparse.ArgumentParser:
     serve.add_argument("--port", type=int, default=DEFAULT_PORT)
     serve.add_argument("--data", type=Path, default=DEFAULT_DATA)
     serve.add_argument("--threads", type=int, default=24)
+    serve.add_argument("--open", action="store_true", help="open the page where there is a desktop")
     serve.set_defaults(run=_serve)
 
     demo = commands.add_parser("demo", help="print a demo piece as JSON")
@@ -87,7 +88,7 @@ def _read_piece(name: str):
 def _serve(options: argparse.Namespace) -> None:
     from halvex.web.server import serve
 
-    serve(host=options.host, port=options.port, data=options.data, demo=options.demo, threads=options.threads)
+    serve(host=options.host, port=options.port, data=options.data, demo=options.demo, threads=options.threads, show=options.open)
 
 
 def _demo(options: argparse.Namespace) -> None:

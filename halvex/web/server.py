@@ -1,7 +1,9 @@
 """The application and its server: Flask under gunicorn, bound to this machine."""
 
+import os
 import sys
 import threading
+import webbrowser
 from pathlib import Path
 from typing import Any
 
@@ -80,8 +82,14 @@ def _warm() -> None:
     compile_all(lambda line: None)
 
 
-def serve(*, host: str, port: int, data: Path, demo: bool, threads: int) -> None:
-    """Serve until interrupted. Raises ValueError for a port that cannot be used."""
+def _announce(address: str, show: bool) -> None:
+    print(f"Halvex is open at {address}", file=sys.stderr, flush=True)
+    if show and (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY")):
+        webbrowser.open(address)
+
+
+def serve(*, host: str, port: int, data: Path, demo: bool, threads: int, show: bool = False) -> None:
+    """Serve until interrupted; `show` opens the page on a desktop. Raises ValueError for a port that cannot be used."""
     if not 1 <= port <= 65_535:
         raise ValueError("--port: take 1 to 65535")
     options = {
@@ -92,6 +100,6 @@ def serve(*, host: str, port: int, data: Path, demo: bool, threads: int) -> None
         "timeout": 0,
         "graceful_timeout": 2,
         "loglevel": "warning",
-        "when_ready": lambda server: print(f"Halvex is open at http://{host}:{port}", file=sys.stderr, flush=True),
+        "when_ready": lambda server: _announce(f"http://{host}:{port}", show),
     }
     _Server(options, data, demo, host).run()
