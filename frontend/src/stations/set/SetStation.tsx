@@ -1,4 +1,4 @@
-import { useRef, useState } from "react";
+import { useId, useRef, useState } from "react";
 import { Choice } from "../../components/Choice";
 import { Advice, Group } from "../../components/Group";
 import { NumberField } from "../../components/NumberField";
@@ -68,11 +68,14 @@ function Words({ words }: { words: string }) {
   const fault = useLive((live) => live.faults["/blocks/0/words"]);
   const [text, setText] = useState<string | null>(null);
   const gesture = useRef("");
+  const id = useId();
   return (
-    <label className="text-field words">
-      Words
+    <div className="text-field words">
+      <label htmlFor={id}>Words</label>
       <textarea
+        id={id}
         rows={3}
+        aria-invalid={fault ? true : undefined}
         value={text ?? words}
         onFocus={() => {
           gesture.current = newGesture();
@@ -93,7 +96,7 @@ function Words({ words }: { words: string }) {
           {fault}
         </span>
       )}
-    </label>
+    </div>
   );
 }
 Words.timer = 0;
