@@ -15,7 +15,7 @@ from importlib.metadata import version
 from pathlib import Path
 
 CORE = Path(__file__).parent
-KERNEL_FOLDERS = ("optics", "scene", "render", "solids/wavefront")
+KERNEL_FOLDERS = ("optics", "scene", "render", "solids/wavefront", "solids/kernels")
 KEPT_CACHES = 3
 
 

@@ -1,34 +1,58 @@
-"""The stations' drawings, as numbers computed from the piece: section, sight lines, lighting plot."""
+"""The stations' drawings, as numbers computed from the piece: sections, sight lines, lighting plot, advice."""
 
+from dataclasses import asdict
 from typing import Any
 
+from halvex.core.advice.collisions import collisions, spread_of
+from halvex.core.advice.stems import Stem, thinnest, widest
 from halvex.core.lettering import LetteringError, set_block
-from halvex.core.piece.model import Piece
-from halvex.core.scene.camera import angle_of_view, camera_distance
+from halvex.core.piece.model import Block, Lettering, Piece, Strokes
+from halvex.core.scene.camera import angle_of_view, camera_distance, face_to_canvas
 from halvex.core.scene.lamps import lamp_direction
+from halvex.core.scene.turning import rotation
 from halvex.core.solids import SolidError
-from halvex.core.solids.roof import OutlineKey, roof_of
+from halvex.core.solids.bodies import Ink, common_ridge, ink_of
 from halvex.core.solids.section import section
+
+# Stems closer in width than this are one and the same: a second section would say nothing.
+SAME_STEM_PX = 0.5
+PAIRS_NAMED = 3
 
 
 def drawings(piece: Piece) -> dict[str, Any]:
-    """Numbers behind the drawings of Form, View and Light; what cannot be drawn is null."""
-    return {"section": _section(piece), "view": _view(piece), "lamps": _lamps(piece), "advice": _advice(piece)}
+    """Numbers behind the drawings of Form, View and Light, and what there is to say; what cannot be drawn is left out."""
+    blocks, advice = [], []
+    turn = rotation(piece.view.turn)
+    for number, block in enumerate(piece.blocks):
+        place = (block.place.x, block.place.y, block.place.z)
+        drawn: dict[str, Any] = {"plane": face_to_canvas(piece.view, piece.canvas, turn, place).ravel().tolist(), "sections": []}
+        try:
+            # Letter by letter, also where the form joins them: a stem belongs to a letter.
+            inks = ink_of(set_block(block), block.form.model_copy(update={"joined": False}))
+            stems = [widest(inks), thinnest(inks)]
+            drawn["sections"] = _sections(block, inks, stems)
+            advice += _advice(number, block, inks, stems)
+        except (LetteringError, SolidError) as fault:
+            advice.append({"station": "set", "block": number, "text": str(fault), "act": None})
+        blocks.append(drawn)
+    return {"blocks": blocks, "view": _view(piece), "lamps": _lamps(piece), "advice": advice}
 
 
-def widest_stroke(piece: Piece) -> float:
-    """Width in px of the thickest stroke of the first block: twice its roof's ridge."""
-    letters = set_block(piece.blocks[0]).letters
-    return max(2.0 * roof_of(OutlineKey(letter.outline)).ridge * letter.size for letter in letters)
-
-
-def _section(piece: Piece) -> dict[str, Any] | None:
-    try:
-        stroke = widest_stroke(piece)
-    except (LetteringError, SolidError):
-        return None
-    form = piece.blocks[0].form
-    return {"stroke": round(stroke, 1), "outline": [(round(x, 2), round(z, 2)) for x, z in section(form, stroke)], "depth": form.depth}
+def _sections(block: Block, inks: list[Ink], stems: list[Stem]) -> list[dict[str, Any]]:
+    ridge = common_ridge(inks, block.form) * inks[0].size
+    shown = stems if stems[0].width - stems[1].width > SAME_STEM_PX else stems[:1]
+    return [
+        {
+            "mark": mark,
+            "letter": stem.letter,
+            "stroke": round(stem.width, 1),
+            "x": round(stem.x, 2),
+            "y": round(stem.y, 2),
+            "across": [round(v, 4) for v in stem.across],
+            "pieces": [asdict(piece) for piece in section(block.form, stem.width, ridge)],
+        }
+        for mark, stem in zip("AB", shown, strict=False)
+    ]
 
 
 def _view(piece: Piece) -> dict[str, Any]:
@@ -58,12 +82,41 @@ def _lamps(piece: Piece) -> list[dict[str, Any]]:
     ]
 
 
-def _advice(piece: Piece) -> list[dict[str, str]]:
-    try:
-        stroke = widest_stroke(piece)
-    except (LetteringError, SolidError) as fault:
-        return [{"station": "set", "text": str(fault)}]
-    bevel = piece.blocks[0].form.bevel
-    if bevel.width > stroke / 2 and (bevel.front or bevel.back):
-        return [{"station": "form", "text": f"Thickest stroke {stroke:.1f} px: a bevel over {stroke / 2:.1f} px meets in a ridge everywhere."}]
-    return []
+def _advice(number: int, block: Block, inks: list[Ink], stems: list[Stem]) -> list[dict[str, Any]]:
+    form, thin = block.form, stems[1]
+    path = f"/blocks/{number}/form"
+    said: list[dict[str, Any]] = []
+
+    def say(text: str, label: str = "", at: str = "", value: float = 0.0) -> None:
+        act = {"label": label, "edits": [{"op": "replace", "path": f"{path}/{at}", "value": value}]} if label else None
+        said.append({"station": "form", "block": number, "text": text, "act": act})
+
+    name = f", letter {thin.letter}" if isinstance(block, Lettering) and thin.letter else ""
+    limit = thin.width / 2
+    beveled = (form.bevel.front or form.bevel.back) and form.bevel.width > 0 and form.bevel.height > 0
+    if form.kind == "solid" and beveled and form.bevel.side == "inset" and not (form.bevel.to_ridge or form.bevel.cushion) and form.bevel.width > limit:
+        rounded = round(limit - 0.05, 1)
+        say(f"Thinnest stem {thin.width:.1f} px{name}. A bevel over {limit:.1f} px becomes a ridge there.", f"Set {rounded:g}", "bevel/width", rounded)
+    inward = {"inside": form.rim.width, "centred": form.rim.width / 2, "outside": 0.0}[form.rim.side]
+    if form.kind == "rim" and inward > limit:
+        fitting = round((limit - 0.05) * (2 if form.rim.side == "centred" else 1), 1)
+        say(f"Thinnest stem {thin.width:.1f} px{name}: this rim fills it.", f"Set {fitting:g}", "rim/width", fitting)
+    if form.kind == "tube" and not isinstance(block, Strokes) and form.tube.radius > limit * 1.5:
+        say(f"Thinnest stem {thin.width:.1f} px{name}: this tube is wider than the stroke it follows.", f"Set {limit:.1f}", "tube/radius", round(limit, 1))
+    reach, what = spread_of(form)
+    said_pairs = _pairs(inks, reach)
+    if said_pairs:
+        say(f"The {what} of {said_pairs} run together.")
+    for plate in form.plates:
+        apart = _pairs(inks, plate.distance)
+        if apart:
+            say(f"The plates of {apart} merge at this distance.")
+            break
+    return said
+
+
+def _pairs(inks: list[Ink], reach: float) -> str:
+    """The colliding pairs by name, each with the space that would free it."""
+    found = collisions(inks, reach)
+    named = [f"{pair.first} and {pair.second} ({pair.space:.1f} px would free them)" for pair in found[:PAIRS_NAMED]]
+    return ", ".join(named) + (f" and {len(found) - PAIRS_NAMED} more pairs" if len(found) > PAIRS_NAMED else "")

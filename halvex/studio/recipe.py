@@ -4,7 +4,8 @@ A summary is two lines, each a list of [text, strong] runs; numbers are strong.
 """
 
 from halvex.core.lettering import typefaces
-from halvex.core.piece.model import Glass, Metal, Piece, Plastic
+from halvex.core.piece.form import Bevel
+from halvex.core.piece.model import Glass, Lettering, Metal, Piece, Plastic, Shape, Strokes
 from halvex.core.scene.scene import part_materials
 from halvex.core.scene.turning import ISOMETRIC_TURNS
 
@@ -47,23 +48,53 @@ def placement_name(piece: Piece) -> str | None:
 
 def _set(piece: Piece) -> Summary:
     block = piece.blocks[0]
+    more: list[Run] = [(f", {len(piece.blocks) - 1} more", False)] if len(piece.blocks) > 1 else []
+    if isinstance(block, Shape):
+        return [[(f"{block.shape} ", False), (f"{number(block.width)} × {number(block.height)} px", True)], [("plain shape", False), *more]]
+    if isinstance(block, Strokes):
+        count = len(block.strokes)
+        return [[("drawn ", False), (f"{count} stroke{'s' if count > 1 else ''}", True)], [(f"{number(block.width)} px wide", False), *more]]
+    assert isinstance(block, Lettering)
     known = typefaces().get(block.typeface)
     lines = block.words.count("\n") + 1
     align = {"left": "left", "centre": "centred", "right": "right"}[block.align]
     second: list[Run] = [(f"{lines} lines, " if lines > 1 else "1 line, ", False), (align, False)]
-    if block.tracking:
+    if block.tracking and not more:
         second += [(", tracking ", False), (number(block.tracking), True)]
-    return [[(f"{known.name if known else block.typeface} ", False), (f"{number(block.size)} px", True)], second]
+    return [[(f"{known.name if known else block.typeface} ", False), (f"{number(block.size)} px", True)], [*second, *more]]
 
 
 def _form(piece: Piece) -> Summary:
     form = piece.blocks[0].form
-    bevel = form.bevel
+    stands = {"free": "", "raised": ", raised", "v-cut": "", "flat-cut": ""}[form.stands]
+    extra = f", {len(form.plates)} plate{'s' if len(form.plates) > 1 else ''}" if form.plates else ""
+    if form.stands == "v-cut":
+        cut = (f"{number(form.incision.angle)}°", True) if form.incision.by == "angle" else (f"{number(form.incision.depth)} px", True)
+        return [[("V-cut ", False), cut], [("slab ", False), (number(form.slab.depth), True), (" thick", False)]]
+    if form.stands == "flat-cut":
+        return [[("cut ", False), (number(form.incision.depth), True), (" deep, flat", False)], [("slab ", False), (number(form.slab.depth), True)]]
+    if form.kind == "tube":
+        return [
+            [("tube ", False), (number(2 * form.tube.radius), True), (f" px {form.tube.section}", False)],
+            [(f"{form.tube.caps} ends{stands}{extra}", False)],
+        ]
+    first: list[Run] = [(number(form.depth), True), (f" deep{stands}{extra}", False)]
+    if form.run.points:
+        first = [("run through ", False), (str(len(form.run.points)), True), (f" point{'s' if len(form.run.points) > 1 else ''}{stands}{extra}", False)]
+    if form.kind == "rim":
+        first = [("rim ", False), (number(form.rim.width), True), (", ", False), *first]
+    return [first, _bevel(form.bevel)]
+
+
+def _bevel(bevel: Bevel) -> list[Run]:
     sides = [name for name, on in (("front", bevel.front), ("back", bevel.back)) if on]
-    first: list[Run] = [(number(form.depth), True), (" deep", False)]
-    if not sides or not bevel.width or not bevel.height:
-        return [first, [("no bevel", False)]]
-    return [first, [(f"{bevel.profile} ", False), (f"{number(bevel.width)} × {number(bevel.height)}", True), (f", {' and '.join(sides)}", False)]]
+    if not sides or not bevel.height or not (bevel.width or bevel.to_ridge or bevel.cushion):
+        return [("no bevel", False)]
+    where = " and ".join(sides) + (", outset" if bevel.side == "outset" else "")
+    if bevel.cushion:
+        return [(f"{bevel.profile} cushion ", False), (number(bevel.height), True), (f", {where}", False)]
+    width = "ridge" if bevel.to_ridge else number(bevel.width)
+    return [(f"{bevel.profile} ", False), (f"{width} × {number(bevel.height)}", True), (f", {where}", False)]
 
 
 def _view(piece: Piece) -> Summary:
@@ -85,7 +116,7 @@ def _light(piece: Piece) -> Summary:
 
 
 def _surface(piece: Piece) -> Summary:
-    face, bevel, side, _ = part_materials(piece.blocks[0].surface)
+    face, bevel, side, *_ = part_materials(piece.blocks[0].surface)
     first = material_name(face)
     if bevel != face:
         first += f", bevel {material_name(bevel)}"

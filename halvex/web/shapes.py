@@ -24,10 +24,28 @@ class SummaryRun(BaseModel):
     strong: bool
 
 
-class SectionDrawing(BaseModel):
-    stroke: float
-    depth: float
+class SectionPiece(BaseModel):
+    part: str
     outline: list[tuple[float, float]]
+
+
+class SectionDrawing(BaseModel):
+    """A cut through one stroke: its mark, letter and width, where it lies on the face and its direction across."""
+
+    mark: str
+    letter: str
+    stroke: float
+    x: float
+    y: float
+    across: tuple[float, float]
+    pieces: list[SectionPiece]
+
+
+class BlockDrawing(BaseModel):
+    """`plane` is the homography from the block's face plane to the canvas, row by row."""
+
+    plane: list[float]
+    sections: list[SectionDrawing]
 
 
 class SightLine(BaseModel):
@@ -49,13 +67,20 @@ class LampPlace(BaseModel):
     height: float
 
 
+class AdviceAct(BaseModel):
+    label: str
+    edits: list[Edit]
+
+
 class Advice(BaseModel):
     station: str
+    block: int
     text: str
+    act: AdviceAct | None
 
 
 class Drawings(BaseModel):
-    section: SectionDrawing | None
+    blocks: list[BlockDrawing]
     view: SightLine
     lamps: list[LampPlace]
     advice: list[Advice]
@@ -100,7 +125,7 @@ class FieldInfo(BaseModel):
     unit: str
     comfort: tuple[float, float]
     step: float
-    default: float
+    default: float | None
 
 
 class AxisEntry(BaseModel):

@@ -7,7 +7,7 @@ from pydantic import BaseModel
 
 from halvex.core.lettering import font_files, typefaces
 from halvex.core.optics.metals import METALS
-from halvex.core.piece import model
+from halvex.core.piece.part import all_parts
 from halvex.core.piece.reading import piece_from_json
 from halvex.core.scene.turning import ISOMETRIC_TURNS
 from halvex.studio.drawings import drawings
@@ -56,10 +56,9 @@ def workshop() -> Workshop:
 def _fields() -> dict[str, FieldInfo]:
     """Every numeric field by `Model.name`."""
     found = {}
-    for kind in vars(model).values():
-        if isinstance(kind, type) and issubclass(kind, model.Part):
-            for name, info in kind.model_fields.items():
-                extra = info.json_schema_extra
-                if isinstance(extra, dict) and "comfort" in extra:
-                    found[f"{kind.__name__}.{name}"] = FieldInfo.model_validate({"label": info.title, "default": info.default, **extra})
+    for kind in all_parts():
+        for name, info in kind.model_fields.items():
+            extra = info.json_schema_extra
+            if isinstance(extra, dict) and "comfort" in extra:
+                found[f"{kind.__name__}.{name}"] = FieldInfo.model_validate({"label": info.title, "default": info.default, **extra})
     return found

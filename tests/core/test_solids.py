@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from halvex.core.lettering import Outline, set_block, typefaces
 from halvex.core.lettering.outlines import fill_nonzero
 from halvex.core.piece import Lettering
-from halvex.core.piece.model import Bevel, Form
+from halvex.core.piece.form import Bevel, Form
 from halvex.core.solids import PartOf, letter_body
 from halvex.core.solids.profiles import PROFILES, steps_for
 from halvex.core.solids.roof import roof_over

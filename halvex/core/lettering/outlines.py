@@ -29,10 +29,11 @@ SMALLEST_RING_EM2 = 1e-7
 
 @dataclass(frozen=True)
 class Outline:
-    """Rings of shape (n, 2) in em, ink on the left; `digest` names the outline for caches."""
+    """Rings of shape (n, 2) in em, ink on the left; `digest` names it for caches, `name` for people."""
 
     rings: tuple[Points, ...]
     digest: str
+    name: str = ""
 
     @property
     def area(self) -> float:
@@ -83,8 +84,8 @@ def _angle(z: complex) -> float:
 
 
 @lru_cache(maxsize=4096)
-def glyph_outline(file: FontFile, gid: int, axes: tuple[tuple[str, float], ...], tolerance: float) -> Outline:
-    """The outline of a glyph in em, flattened to `tolerance` em, overlaps resolved by nonzero fill.
+def glyph_outline(file: FontFile, gid: int, axes: tuple[tuple[str, float], ...], tolerance: float, name: str = "") -> Outline:
+    """The outline of a glyph in em, flattened to `tolerance` em, overlaps resolved by nonzero fill; `name` is what it is called.
 
     A glyph without ink (a space) has no rings.
     """
@@ -98,7 +99,7 @@ def glyph_outline(file: FontFile, gid: int, axes: tuple[tuple[str, float], ...],
     file.font(dict(axes)).draw_glyph(gid, funcs, pen)
     contours = [np.array([(z.real, z.imag) for z in contour]) for contour in pen.contours if len(contour) > 2]
     settings = ",".join(f"{tag}={value:g}" for tag, value in axes)
-    return Outline(fill_nonzero(contours), f"{file.key}:{gid}:{settings}:{tolerance:.3g}")
+    return Outline(fill_nonzero(contours), f"{file.key}:{gid}:{settings}:{tolerance:.3g}", name)
 
 
 def fill_nonzero(contours: list[Points]) -> tuple[Points, ...]:
@@ -113,13 +114,20 @@ def fill_nonzero(contours: list[Points]) -> tuple[Points, ...]:
     network = shapely.unary_union(shapely.multilinestrings([shapely.linestrings(line) for line in lines]), grid_size=GRID_EM)
     cells = shapely.get_parts(shapely.polygonize([network]))
     inked = [cell for cell in cells if _winding(shapely.point_on_surface(cell), lines) != 0]
+    return rings_of(shapely.union_all(inked, grid_size=GRID_EM)) if inked else ()
+
+
+def rings_of(area: shapely.Geometry) -> tuple[Points, ...]:
+    """The rings of polygons, ink on the left, cleaned of points that make no edge and of specks."""
     rings: list[Points] = []
-    for polygon in shapely.get_parts(shapely.union_all(inked, grid_size=GRID_EM)) if inked else []:
+    for polygon in shapely.get_parts(area):
+        if polygon.geom_type != "Polygon" or polygon.is_empty:
+            continue
         oriented = shapely.orient_polygons(polygon)
         for ring in [oriented.exterior, *oriented.interiors]:
-            cleaned = _clean(shapely.get_coordinates(ring)[:-1])
-            if len(cleaned) > 2 and abs(signed_area(cleaned)) > SMALLEST_RING_EM2:
-                rings.append(cleaned)
+            tidy = cleaned(shapely.get_coordinates(ring)[:-1])
+            if len(tidy) > 2 and abs(signed_area(tidy)) > SMALLEST_RING_EM2:
+                rings.append(tidy)
     return tuple(rings)
 
 
@@ -134,7 +142,7 @@ def _winding(point: shapely.Point, lines: list[Points]) -> int:
     return total
 
 
-def _clean(ring: Points) -> Points:
+def cleaned(ring: Points) -> Points:
     """Drop vertices that make no edge or no turn: too close, on the chord, or the tip of a spike."""
     points = list(ring)
     index = 0

@@ -1,6 +1,6 @@
-"""Setting: a lettering block becomes placed outlines on the canvas.
+"""Setting: a block becomes placed outlines on the canvas, whether of words, of a shape or of drawn strokes.
 
-The set words stand with the middle of their ink on the block's place, so that turning and changing
+Set words stand with the middle of their ink on the block's place, so that turning and changing
 the words keep the lettering where it was put.
 """
 
@@ -8,10 +8,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from halvex.core.lettering.outlines import Outline, glyph_outline
+from halvex.core.lettering.outlines import Outline, Points, glyph_outline
+from halvex.core.lettering.shapes import shape_outline
 from halvex.core.lettering.shaping import shape_line
+from halvex.core.lettering.strokes import stroke_line, strokes_outline
 from halvex.core.lettering.typefaces import LetteringError, font_files
-from halvex.core.piece.model import Lettering
+from halvex.core.piece.model import Block, Lettering, Shape, Strokes
 
 
 @dataclass(frozen=True)
@@ -26,10 +28,14 @@ class PlacedOutline:
 
 @dataclass(frozen=True)
 class SetBlock:
-    """A set block: its letters, and the box of their ink (left, bottom, right, top) in px about the place."""
+    """A set block: its letters, and the box of their ink (left, bottom, right, top) in px about the place.
+
+    `lines` are drawn centre lines: points (n, 2) in px about the place, and whether each is closed.
+    """
 
     letters: tuple[PlacedOutline, ...]
     box: tuple[float, float, float, float]
+    lines: tuple[tuple[Points, bool], ...] = ()
 
 
 def flattening_tolerance(size: float, px_scale: float = 1.0) -> float:
@@ -42,8 +48,28 @@ def flattening_tolerance(size: float, px_scale: float = 1.0) -> float:
     return float(2.0 ** np.floor(np.log2(wanted)))
 
 
-def set_block(block: Lettering, *, px_scale: float = 1.0) -> SetBlock:
-    """Set the words of a block. Raises LetteringError where there is nothing to set."""
+def set_block(block: Block, *, px_scale: float = 1.0) -> SetBlock:
+    """Set a block. Raises LetteringError where there is nothing to set."""
+    if isinstance(block, Shape):
+        size = max(block.width, block.height)
+        outline = shape_outline(block, flattening_tolerance(size, px_scale))
+        half_w, half_h = block.width / 2, block.height / 2
+        return SetBlock((PlacedOutline(outline, size, 0.0, 0.0),), (-half_w, -half_h, half_w, half_h))
+    if isinstance(block, Strokes):
+        return _set_strokes(block, px_scale)
+    assert isinstance(block, Lettering)
+    return _set_words(block, px_scale)
+
+
+def _set_strokes(block: Strokes, px_scale: float) -> SetBlock:
+    lines = tuple(stroke_line(stroke, px_scale) for stroke in block.strokes)
+    outline, size = strokes_outline(lines, block.width)
+    corners = np.vstack(outline.rings) * size
+    low, high = corners.min(axis=0).tolist(), corners.max(axis=0).tolist()
+    return SetBlock((PlacedOutline(outline, size, 0.0, 0.0),), (low[0], low[1], high[0], high[1]), lines)
+
+
+def _set_words(block: Lettering, px_scale: float) -> SetBlock:
     if not block.words.strip():
         raise LetteringError("words", "there are no words to set; type at least one letter")
     axes = tuple(sorted(block.axes.items()))
@@ -55,7 +81,7 @@ def set_block(block: Lettering, *, px_scale: float = 1.0) -> SetBlock:
     for number, words in enumerate(block.words.split("\n")):
         line = shape_line(words, typeface=block.typeface, axes=dict(axes), tracking=block.tracking / 1000)
         for glyph in line.glyphs:
-            outline = glyph_outline(glyph.file, glyph.gid, axes, tolerance)
+            outline = glyph_outline(glyph.file, glyph.gid, axes, tolerance, words[glyph.cluster])
             if outline.rings:
                 x = (glyph.x - shift * line.advance) * block.size
                 letters.append(PlacedOutline(outline, block.size, x, glyph.y * block.size - number * line_height))

@@ -10,7 +10,7 @@ from pydantic import Field
 
 
 def number(
-    default: float,
+    default: float | None,
     *,
     label: str,
     unit: str = "",
@@ -18,6 +18,7 @@ def number(
     step: float = 1.0,
     ge: float | None = None,
     gt: float | None = None,
+    lt: float | None = None,
     le: float | None = None,
 ) -> Any:
     """A numeric field with its label, unit, comfortable range and nudge step in the schema."""
@@ -25,6 +26,7 @@ def number(
         default,
         ge=ge,
         gt=gt,
+        lt=lt,
         le=le,
         title=label,
         json_schema_extra={"unit": unit, "comfort": list(comfort), "step": step},

@@ -7,9 +7,11 @@ Everything is a few numbers; nothing derived is ever stored.
 
 from typing import Annotated, Any, Literal
 
-from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, model_validator
+from pydantic import AfterValidator, ConfigDict, Field, model_validator
 
 from halvex.core.piece.fields import number
+from halvex.core.piece.form import MOST_POINTS, Form
+from halvex.core.piece.part import LONGEST_LENGTH_PX, Colour, Ident, Part
 
 FORMAT_VERSION: Literal[1] = 1
 
@@ -18,29 +20,8 @@ LONGEST_CANVAS_SIDE_PX = 32_768
 LARGEST_CANVAS_PX = 200_000_000
 MOST_LETTERS = 2_000
 MOST_BLOCKS = 64
+MOST_STROKES = 64
 MOST_LAMPS = 32
-# A body larger than this is past what single precision can hold to a hundredth of a px.
-LONGEST_LENGTH_PX = 100_000.0
-
-
-class Part(BaseModel):
-    """Base of every part of the document: unknown names and non-finite numbers are refused."""
-
-    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
-
-
-def _check_ident(value: str) -> str:
-    if not value or len(value) > 40 or not value.replace("-", "").isalnum() or not value.isascii():
-        raise ValueError("an id has 1 to 40 letters, digits or dashes")
-    return value
-
-
-Ident = Annotated[str, AfterValidator(_check_ident)]
-Colour = Annotated[
-    str,
-    BeforeValidator(lambda value: value.strip().lower() if isinstance(value, str) else value),
-    Field(pattern=r"^#[0-9a-f]{6}$", description="sRGB colour as #rrggbb"),
-]
 
 
 class Canvas(Part):
@@ -56,21 +37,6 @@ class Canvas(Part):
         if self.width * self.height > LARGEST_CANVAS_PX:
             raise ValueError(f"width × height may be {LARGEST_CANVAS_PX // 10**6} megapixels at most; make one side smaller")
         return self
-
-
-class Bevel(Part):
-    """The edge between face and return: `width` inwards from the outline, `height` along the depth."""
-
-    profile: Literal["chamfer", "ovolo"] = "chamfer"
-    width: float = number(8, label="Bevel width", unit="px", comfort=(0, 40), step=1, ge=0, le=LONGEST_LENGTH_PX)
-    height: float = number(8, label="Bevel height", unit="px", comfort=(0, 40), step=1, ge=0, le=LONGEST_LENGTH_PX)
-    front: bool = True
-    back: bool = False
-
-
-class Form(Part):
-    depth: float = number(60, label="Depth", unit="px", comfort=(0, 200), step=2, gt=0, le=LONGEST_LENGTH_PX)
-    bevel: Bevel = Bevel()
 
 
 class Metal(Part):
@@ -97,12 +63,15 @@ Material = Annotated[Metal | Plastic | Glass, Field(discriminator="kind")]
 
 
 class Surface(Part):
-    """A material for each part; a part left out follows its neighbour (bevel: face, return: bevel, back: return)."""
+    """A material for each part; a part left out follows its neighbour (bevel: face; return: bevel;
+    back: return; plate: return; slab: plate)."""
 
     face: Material = Metal()
     bevel: Material | None = None
     return_: Material | None = Field(None, alias="return")
     back: Material | None = None
+    plate: Material | None = None
+    slab: Material | None = None
 
     model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False, populate_by_name=True)
 
@@ -124,8 +93,18 @@ def _check_words(value: str) -> str:
     return words
 
 
-class Lettering(Part):
+class Block(Part):
+    """What every block has: a name of its own, a place, a form and a surface."""
+
     id: Ident = "lettering"
+    place: Place = Place()
+    form: Form = Form()
+    surface: Surface = Surface()
+
+
+class Lettering(Block):
+    """Words in a typeface."""
+
     kind: Literal["lettering"] = "lettering"
     words: Annotated[str, AfterValidator(_check_words)] = "Port Sorrel"
     typeface: Ident = "alfa-slab-one"
@@ -134,9 +113,49 @@ class Lettering(Part):
     tracking: float = number(0, label="Tracking", unit="/1000 em", comfort=(-100, 300), step=5, ge=-2000, le=20_000)
     leading: float = number(1.0, label="Leading", unit="×", comfort=(0.6, 2), step=0.02, ge=-20, le=20)
     align: Literal["left", "centre", "right"] = "centre"
-    place: Place = Place()
-    form: Form = Form()
-    surface: Surface = Surface()
+
+
+class Shape(Block):
+    """A plain shape."""
+
+    kind: Literal["shape"] = "shape"
+    shape: Literal["rectangle", "ellipse", "polygon", "star"] = "star"
+    width: float = number(200, label="Shape width", unit="px", comfort=(20, 800), step=2, gt=0.5, le=20_000)
+    height: float = number(200, label="Shape height", unit="px", comfort=(20, 800), step=2, gt=0.5, le=20_000)
+    corner_radius: float = number(0, label="Corner radius", unit="px", comfort=(0, 100), ge=0, le=20_000)
+    sides: int = number(5, label="Sides", comfort=(3, 12), ge=3, le=200)
+    inner: float = number(45, label="Inner radius", unit="%", comfort=(20, 90), step=5, ge=1, le=100)
+
+
+class StrokePoint(Part):
+    """A point of a drawn stroke in px from the block's place, and its handles as offsets from it."""
+
+    x: float = number(0, label="Across", unit="px", comfort=(-600, 600), ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
+    y: float = number(0, label="Up", unit="px", comfort=(-400, 400), ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
+    in_x: float = Field(0, ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
+    in_y: float = Field(0, ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
+    out_x: float = Field(0, ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
+    out_y: float = Field(0, ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
+
+
+class Stroke(Part):
+    """One drawn line. `smoothing` evens out a freehand line over that many px."""
+
+    points: Annotated[tuple[StrokePoint, ...], Field(min_length=2, max_length=MOST_POINTS)]
+    closed: bool = False
+    smoothing: float = number(0, label="Smoothing", unit="px", comfort=(0, 40), ge=0, le=10_000)
+
+
+class Strokes(Block):
+    """Drawn strokes: centre lines for tubes, or lines of a width for any other form."""
+
+    kind: Literal["strokes"] = "strokes"
+    strokes: Annotated[tuple[Stroke, ...], Field(min_length=1, max_length=MOST_STROKES)]
+    width: float = number(24, label="Stroke width", unit="px", comfort=(2, 100), gt=0.1, le=20_000)
+    form: Form = Form(kind="tube")
+
+
+AnyBlock = Annotated[Lettering | Shape | Strokes, Field(discriminator="kind")]
 
 
 class Turn(Part):
@@ -208,7 +227,7 @@ class Piece(Part):
     version: Literal[1] = FORMAT_VERSION
     name: str = Field("Untitled", min_length=1, max_length=120)
     canvas: Canvas = Canvas()
-    blocks: tuple[Lettering, ...] = Field((Lettering(),), min_length=1, max_length=MOST_BLOCKS)
+    blocks: tuple[AnyBlock, ...] = Field((Lettering(),), min_length=1, max_length=MOST_BLOCKS)
     view: View = View()
     light: Light = Light()
     backdrop: Backdrop = Backdrop()

@@ -8,6 +8,7 @@ from pydantic import ValidationError
 from halvex.core.piece.model import FORMAT_VERSION, Piece
 
 LARGEST_DOCUMENT_BYTES = 2_000_000
+KINDS = ("metal", "plastic", "glass", "lettering", "shape", "strokes")
 
 
 class PieceError(ValueError):
@@ -40,15 +41,24 @@ def piece_from_values(values: Any) -> Piece:
     if isinstance(version, int) and version > FORMAT_VERSION:
         raise PieceError("/version", f"the piece has format version {version}, this Halvex reads up to {FORMAT_VERSION}; update Halvex")
     try:
-        return Piece.model_validate(values)
+        return Piece.model_validate(_with_kinds(values))
     except ValidationError as fault:
         raise first_fault(fault) from None
+
+
+def _with_kinds(values: dict[str, Any]) -> dict[str, Any]:
+    """Blocks without a kind are lettering, as they were before there were others."""
+    blocks = values.get("blocks")
+    if not isinstance(blocks, list):
+        return values
+    return {**values, "blocks": [{"kind": "lettering", **block} if isinstance(block, dict) else block for block in blocks]}
 
 
 def first_fault(fault: ValidationError) -> PieceError:
     """The first fault pydantic found, as one error with a JSON Pointer."""
     first = fault.errors(include_url=False, include_context=False)[0]
-    steps = [str(step) for step in first["loc"] if step not in ("metal", "plastic", "glass")]
+    # Where a part is one of several kinds, pydantic names the kind it tried as a step; the document has none there.
+    steps = [str(step) for step in first["loc"] if step not in KINDS]
     pointer = "".join(f"/{step}" for step in steps)
     message = str(first["msg"]).removeprefix("Value error, ")
     given = first.get("input")

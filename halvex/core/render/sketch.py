@@ -7,10 +7,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.piece.digest import digest
-from halvex.core.piece.model import Lamp, Piece
+from halvex.core.piece.model import Block, Lamp, Piece
 from halvex.core.render.draft import SURFACE_CHANNELS, first_surfaces, shade, visibility
 from halvex.core.render.work import run_tiles, scratch
 from halvex.core.render.world import World
+from halvex.core.scene.scene import part_materials
 
 ROWS = 12
 
@@ -72,7 +73,6 @@ def _place_of(lamp: Lamp) -> str:
     return digest(lamp.model_dump(mode="json", exclude={"strength", "kelvin", "name", "id"}))
 
 
-def _glassy(block: object) -> object:
+def _glassy(block: Block) -> object:
     """Which parts are glass, and how it tints: shadows depend on that much of a surface."""
-    surface = block.surface  # type: ignore[attr-defined]
-    return [part.model_dump(mode="json") if part and part.kind == "glass" else None for part in (surface.face, surface.bevel, surface.return_, surface.back)]
+    return [part.model_dump(mode="json") if part.kind == "glass" else None for part in part_materials(block.surface)]

@@ -44,3 +44,18 @@ def angle_of_view(focal_length_mm: float, frame_mm: float = FRAME_MM) -> float:
     39.6
     """
     return math.degrees(2 * math.atan(frame_mm / 2 / focal_length_mm))
+
+
+def face_to_canvas(view: View, canvas: Canvas, turn: np.ndarray, place: tuple[float, float, float]) -> np.ndarray:
+    """The homography (3, 3) from a block's face plane (x, y in px from its place) to the canvas (px, y down, from the top left).
+
+    `turn` (3, 3) takes the lettering's frame to the world.
+    """
+    columns = np.column_stack([turn[:, 0], turn[:, 1], turn @ np.array(place)])
+    centre = np.array([canvas.width / 2, canvas.height / 2])
+    if view.projection == "parallel":
+        weight = np.array([0.0, 0.0, 1.0])
+    else:
+        stand = camera_distance(view.focal_length, canvas)
+        weight = np.array([0.0, 0.0, 1.0]) - columns[2] / stand
+    return np.vstack([columns[0] + centre[0] * weight, -columns[1] + centre[1] * weight, weight])

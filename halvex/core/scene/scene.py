@@ -17,7 +17,7 @@ from halvex.core.scene.ground import Ground, make_ground
 from halvex.core.scene.lamps import Lamps, pack_lamps
 from halvex.core.scene.surround import Surround, make_surround
 from halvex.core.scene.turning import rotation
-from halvex.core.solids import Mesh, letter_body
+from halvex.core.solids import Mesh, block_bodies
 
 Array = NDArray[np.float64]
 
@@ -27,11 +27,11 @@ GROUND_PAINT = Plastic(roughness=0.85)
 
 @dataclass(frozen=True)
 class Placement:
-    """One letter: its body, its offset (3,) in the lettering's own frame and its four parts' materials."""
+    """One letter: its body, its offset (3,) in the lettering's own frame and the material of each part (in the order of PartOf)."""
 
     body: Mesh
     offset: tuple[float, float, float]
-    materials: tuple[int, int, int, int]
+    materials: tuple[int, ...]
 
 
 @dataclass(frozen=True)
@@ -66,18 +66,18 @@ def place_letters(piece: Piece, *, px_scale: float = 1.0) -> tuple[list[Placemen
             if material not in materials:
                 materials.append(material)
             rows.append(materials.index(material))
-        for letter in set_block(block, px_scale=px_scale).letters:
-            body = letter_body(letter.outline, size=letter.size, form=block.form, px_scale=px_scale)
-            offset = (letter.x + block.place.x, letter.y + block.place.y, block.place.z)
-            placements.append(Placement(body, offset, (rows[0], rows[1], rows[2], rows[3])))
+        for body in block_bodies(set_block(block, px_scale=px_scale), block.form, px_scale=px_scale):
+            offset = (body.offset[0] + block.place.x, body.offset[1] + block.place.y, body.offset[2] + block.place.z)
+            placements.append(Placement(body.mesh, offset, tuple(rows)))
     return placements, materials
 
 
 def part_materials(surface: Surface) -> tuple[Metal | Plastic | Glass, ...]:
-    """Materials of face, bevel, return and back, each left-out part following its neighbour."""
+    """Materials of face, bevel, return, back, plate and slab, each left-out part following its neighbour."""
     bevel = surface.bevel or surface.face
     side = surface.return_ or bevel
-    return surface.face, bevel, side, surface.back or side
+    plate = surface.plate or side
+    return surface.face, bevel, side, surface.back or side, plate, surface.slab or plate
 
 
 def build_scene(piece: Piece, *, px_scale: float = 1.0) -> Scene:

@@ -14,6 +14,8 @@ class PartOf(IntEnum):
     BEVEL = 1
     RETURN = 2
     BACK = 3
+    PLATE = 4
+    SLAB = 5
 
 
 @dataclass(frozen=True)
@@ -21,19 +23,28 @@ class Mesh:
     """A closed body, outward-facing counter-clockwise.
 
     positions (n, 3) float64 in px; triangles (m, 3) int32; part (m,) uint8 of PartOf;
-    normals (m, 3, 3) float32, unit, one per corner of each triangle.
+    normals (m, 3, 3) float32, unit, one per corner of each triangle; run (n,) float32, how far along the
+    depth, the run or the tube a point lies: 0 at the face or the start, 1 at the back or the end.
     """
 
     positions: NDArray[np.float64]
     triangles: NDArray[np.int32]
     part: NDArray[np.uint8]
     normals: NDArray[np.float32]
+    run: NDArray[np.float32]
 
     @property
     def volume(self) -> float:
         """Volume in px³ by the divergence theorem."""
         a, b, c = (self.positions[self.triangles[:, i]] for i in range(3))
         return float(np.einsum("ij,ij->", a, np.cross(b, c)) / 6.0)
+
+    def all_of(self, part: PartOf) -> "Mesh":
+        """The same body as one part."""
+        return Mesh(self.positions, self.triangles, np.full_like(self.part, part), self.normals, self.run)
+
+    def moved(self, x: float, y: float, z: float) -> "Mesh":
+        return Mesh(self.positions + (x, y, z), self.triangles, self.part, self.normals, self.run)
 
 
 def merged(meshes: list[Mesh]) -> Mesh:
@@ -44,4 +55,36 @@ def merged(meshes: list[Mesh]) -> Mesh:
         np.vstack([mesh.triangles + offset for mesh, offset in zip(meshes, offsets, strict=True)]).astype(np.int32),
         np.concatenate([mesh.part for mesh in meshes]),
         np.concatenate([mesh.normals for mesh in meshes]),
+        np.concatenate([mesh.run for mesh in meshes]),
     )
+
+
+def rings_along(edges: NDArray[np.int64]) -> list[list[int]]:
+    """Directed edges (n, 2) of closed rings, chained: the vertices of each ring in order."""
+    follow: dict[int, list[int]] = {}
+    for a, b in edges.tolist():
+        follow.setdefault(a, []).append(b)
+    rings = []
+    while follow:
+        start = here = next(iter(follow))
+        ring = []
+        while True:
+            ring.append(here)
+            ends = follow[here]
+            following = ends.pop()
+            if not ends:
+                del follow[here]
+            here = following
+            if here == start or here not in follow:
+                break
+        rings.append(ring)
+    return rings
+
+
+def open_edges(triangles: NDArray[np.int32]) -> NDArray[np.int64]:
+    """Directed edges (n, 2) of triangles that no other triangle uses the other way."""
+    starts = triangles.ravel().astype(np.int64)
+    ends = np.roll(triangles, -1, axis=1).ravel().astype(np.int64)
+    span = int(triangles.max()) + 1 if len(triangles) else 1
+    lonely = np.isin(ends * span + starts, starts * span + ends, invert=True)
+    return np.column_stack([starts[lonely], ends[lonely]])

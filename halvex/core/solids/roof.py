@@ -1,16 +1,22 @@
-"""The mitred roof over an outline: its straight skeleton with heights.
+"""The roof over an outline: its straight skeleton with heights.
 
 Every edge of the outline carries a plane that rises inwards at 45°; the roof is what lies lowest.
 Its height at a point is the mitred distance from the outline, so every bevel, of any width, is cut
 from the same roof, and where two sides meet they meet in a true ridge.
+
+At a reflex corner (an inner corner of the letter's ground, where the planes part) a fan of edges of
+no length may be set in. A fan of small turns makes the corner round: the roof is then the Euclidean
+one, to within the fan's facets. A fan of few large turns only keeps a very sharp corner from running
+far out (`MITRE_LIMIT_TURN_DEG`).
 
 The wavefront (package `wavefront`) is exact but for rounding. `roof_over` therefore tries a short
 ladder of tolerances and accepts only a roof that passes every check: faces close, arcs are shared by
 exactly two faces, areas add up to the outline's and nodes lie on their planes.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,11 +26,28 @@ from halvex.core.solids.wavefront.faces import chain_faces, triangulate_faces
 from halvex.core.solids.wavefront.run import shrink
 from halvex.core.solids.wavefront.state import NODES, OVERFLOW, new_wave
 
+Array = NDArray[np.float64]
+Index = NDArray[np.int64]
+Corner = Literal["mitred", "rounded"]
+
 # (contact tolerance in em, angle within which edges count as parallel in radians)
-LADDER = ((1e-11, 2e-6), (1e-10, 2e-6), (1e-9, 2e-6), (1e-12, 2e-6), (1e-8, 2e-6), (1e-10, 2e-5), (1e-11, 0.0))
+LADDER = (
+    *((1e-11, 2e-6), (1e-10, 2e-6), (1e-9, 2e-6), (1e-12, 2e-6), (1e-8, 2e-6), (1e-10, 2e-5)),
+    *((1e-11, 0.0), (1e-10, 0.0), (1e-9, 0.0), (1e-12, 0.0)),
+)
 JITTERS_EM = (1e-8, 5e-8, 5e-7)
 AREA_TOLERANCE = 1e-9
 PLANE_TOLERANCE_EM = 1e-6
+# A mitre at a turn of 120° runs out at twice the bevel's speed; sharper corners are blunted to that.
+MITRE_LIMIT_TURN_DEG = 120.0
+# Rounded corners turn by less than this from facet to facet; vertices of flattened curves turn by less anyway.
+ROUND_FACET_TURN_DEG = 8.0
+CURVE_TURN_DEG = 25.0
+# Corners closer than this are one point where rings touch.
+TOUCHING_EM = 1e-9
+# Inner nodes closer than this are one that rounding has parted: far below a px of any picture.
+WELDS_EM = (1e-6, 1e-7, 1e-8, 1e-9)
+FOLD_EM2 = 1e-14
 
 
 class SolidError(ValueError):
@@ -33,29 +56,25 @@ class SolidError(ValueError):
 
 @dataclass(frozen=True)
 class Roof:
-    """Nodes (k, 3) as x, y, height in em; triangles (m, 3) of nodes; face (m,) the outline edge each lies over.
+    """Nodes (k, 3) as x, y, height in em; triangles (m, 3) of nodes; face (m,) the edge each lies over.
 
-    Nodes 0..E-1 are the outline's own corners. `edge_next` (E,) is the node at the end of edge i,
-    `edge_before` (E,) the edge before it; `normals` (E, 2) point inwards.
+    Edge i runs from node `start[i]` to node `end[i]`; edges of a fan start and end at one node. `before`
+    and `after` (E,) are an edge's neighbours round its ring; `normals` (E, 2) point inwards.
     """
 
-    nodes: NDArray[np.float64]
+    nodes: Array
     triangles: NDArray[np.int32]
     face: NDArray[np.int32]
-    edge_next: NDArray[np.int64]
-    edge_before: NDArray[np.int64]
-    normals: NDArray[np.float64]
+    start: Index
+    end: Index
+    before: Index
+    after: Index
+    normals: Array
 
     @property
     def ridge(self) -> float:
         """Greatest height in em: half of the widest stroke."""
         return float(self.nodes[:, 2].max())
-
-
-@lru_cache(maxsize=2048)
-def roof_of(outline: "OutlineKey") -> Roof:
-    """The roof of an outline, kept by the outline's digest."""
-    return roof_over(outline.outline.rings, name=outline.outline.digest)
 
 
 class OutlineKey:
@@ -71,68 +90,161 @@ class OutlineKey:
         return isinstance(other, OutlineKey) and other.outline.digest == self.outline.digest
 
 
-def roof_over(rings: tuple[NDArray[np.float64], ...], *, name: str = "outline") -> Roof:
+@lru_cache(maxsize=2048)
+def roof_of(outline: OutlineKey, corner: Corner = "mitred") -> Roof:
+    """The roof of an outline, kept by the outline's digest."""
+    return roof_over(outline.outline.rings, corner=corner, name=outline.outline.name or outline.outline.digest)
+
+
+def roof_over(rings: tuple[Array, ...], *, corner: Corner = "mitred", name: str = "outline") -> Roof:
     """The roof over rings of shape (n, 2), ink on the left, in units where 1 is about the outline's size.
 
     Raises SolidError where no tolerance gives a roof that passes the checks.
     """
     points = np.vstack(rings)
     ring_of = np.repeat(np.arange(len(rings)), [len(ring) for ring in rings])
-    nxt = _next_index(ring_of)
     # Far from the origin the offsets of the lines lose digits that the ladder's tolerances need.
     centre = (points.min(axis=0) + points.max(axis=0)) / 2
     for epsilon, angle in LADDER:
-        roof = _attempt(points - centre, ring_of, nxt, epsilon, angle)
+        roof = _attempt(points - centre, ring_of, corner, epsilon, angle)
         if roof is not None:
             return _moved(roof, centre)
     random = np.random.default_rng(0)
     for jitter in JITTERS_EM:
-        roof = _attempt(points - centre + random.uniform(-jitter, jitter, points.shape), ring_of, nxt, 1e-10, 2e-6)
+        shaken = points - centre + random.uniform(-jitter, jitter, points.shape)
+        roof = _attempt(shaken, ring_of, corner, 1e-10, 2e-6) or _attempt(shaken, ring_of, corner, 1e-10, 0.0)
         if roof is not None:
             # The corners stay the outline's own, so that letters meet what they met before.
-            roof.nodes[: len(points), :2] = points - centre
+            real = roof.start != roof.end
+            roof.nodes[roof.start[real], :2] = points - centre
             return _moved(roof, centre)
-    raise SolidError(f"no roof could be made over {name}; another size or typeface will do")
+    raise SolidError(f"no body could be made of {name}; another size or typeface will do")
 
 
-def _moved(roof: Roof, centre: NDArray[np.float64]) -> Roof:
+def _moved(roof: Roof, centre: Array) -> Roof:
     roof.nodes[:, :2] += centre
     return roof
 
 
-def _next_index(ring_of: NDArray[np.int64]) -> NDArray[np.int64]:
+def _next_index(ring_of: Index) -> Index:
     nxt = np.arange(len(ring_of)) + 1
     last = np.append(np.flatnonzero(np.diff(ring_of)), len(ring_of) - 1)
     nxt[last] = np.append(0, last[:-1] + 1)
     return nxt
 
 
-def _attempt(points: NDArray[np.float64], ring_of: NDArray[np.int64], nxt: NDArray[np.int64], epsilon: float, angle: float) -> Roof | None:
-    normals, offsets, corners = _lines(points, nxt, angle)
+def _attempt(points: Array, ring_of: Index, corner: Corner, epsilon: float, angle: float) -> Roof | None:
+    normals, offsets, corners = _lines(points, _next_index(ring_of), angle)
+    fan_of = np.arange(len(corners))
+    normals, offsets, corners, ring_of, fan_of = _with_fans(normals, offsets, corners, ring_of, corner)
+    nxt = _next_index(ring_of)
     segments = np.hstack([corners, corners[nxt]])
     for room in (6, 24):
         wave = new_wave(normals, offsets, segments, room)
-        done = shrink(wave, ring_of, corners, epsilon)
+        done = shrink(wave, ring_of, fan_of, corners, epsilon)
         if done or not wave.tally[OVERFLOW]:
             break
     if not done or wave.tally[OVERFLOW]:
         return None
-    edges = np.arange(len(points))
+    edges = np.arange(len(corners))
     closed, first, ring_nodes = chain_faces(wave, edges, nxt)
     if not closed:
         return None
     count = int(wave.tally[NODES])
     xy, height = wave.node_xy[:count].copy(), wave.node_t[:count].copy()
+    start = fan_of
+    if len(np.unique(fan_of)) < len(fan_of):
+        # All corners of a fan are one point, and its edges have no length to keep.
+        first, ring_nodes = _without_fan_edges(first, ring_nodes, start, start[nxt])
     cut, triangles, face = triangulate_faces(first, ring_nodes, xy, height, normals)
     if not cut:
         return None
-    before = np.empty(len(points), np.int64)
+    before = np.empty(len(corners), np.int64)
     before[nxt] = edges
-    roof = Roof(np.column_stack([xy, height]), triangles, face, nxt, before, normals)
-    return roof if _passes(roof, offsets, corners) else None
+    roof = Roof(np.column_stack([xy, height]), triangles, face, start, start[nxt], before, nxt, normals)
+    return _welded(roof) if _passes(roof, offsets, corners) else None
 
 
-def _lines(points: NDArray[np.float64], nxt: NDArray[np.int64], angle: float) -> tuple[NDArray[np.float64], ...]:
+def _welded(roof: Roof) -> Roof:
+    """Inner nodes that rounding has parted become one, where that folds nothing and leaves every edge its twin."""
+    for nearness in WELDS_EM:
+        welded = _weld(roof, nearness)
+        if welded is roof or (_plan_areas(welded).min() > -FOLD_EM2 and _arcs_twinned(welded)):
+            return welded
+    return roof
+
+
+def _weld(roof: Roof, nearness: float) -> Roof:
+    a, b = roof.triangles.ravel().astype(np.int64), np.roll(roof.triangles, -1, axis=1).ravel().astype(np.int64)
+    inner = (np.minimum(a, b) >= len(roof.start)) & (a < b)
+    near = inner & (np.abs(roof.nodes[a] - roof.nodes[b]).max(axis=1) < nearness)
+    if not near.any():
+        return roof
+    name = np.arange(len(roof.nodes))
+    for i, j in zip(a[near].tolist(), b[near].tolist(), strict=True):
+        while name[i] != i:
+            i = name[i]
+        while name[j] != j:
+            j = name[j]
+        name[max(i, j)] = min(i, j)
+    while (name[name] != name).any():
+        name = name[name]
+    triangles = name[roof.triangles]
+    whole = (triangles != np.roll(triangles, 1, axis=1)).all(axis=1)
+    return replace(roof, triangles=triangles[whole].astype(np.int32), face=roof.face[whole])
+
+
+def _plan_areas(roof: Roof) -> Array:
+    a, b, c = (roof.nodes[roof.triangles[:, i]] for i in range(3))
+    return np.asarray(0.5 * ((b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])))
+
+
+def _without_fan_edges(first: Index, nodes: Index, start: Index, end: Index) -> tuple[Index, Index]:
+    merged = nodes.copy()
+    corner = merged < len(start)
+    merged[corner] = start[merged[corner]]
+    keep = np.ones(len(merged), bool)
+    # A face lists its base edge first: start, end, then round.
+    keep[first[:-1][start == end] + 1] = False
+    counts = np.diff(np.concatenate([[0], np.cumsum(keep)])[first])
+    return np.concatenate([[0], np.cumsum(counts)]), merged[keep]
+
+
+def _with_fans(normals: Array, offsets: Array, corners: Array, ring_of: Index, corner: Corner) -> tuple[Array, Array, Array, Index, Index]:
+    """Set fans into reflex corners. fan_of (E,) names the first of the corners that stand at one point."""
+    before = np.empty(len(corners), np.int64)
+    before[_next_index(ring_of)] = np.arange(len(corners))
+    a, b = normals[before], normals
+    turn = -np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], np.einsum("ij,ij->i", a, b))
+    least, step = (CURVE_TURN_DEG, ROUND_FACET_TURN_DEG) if corner == "rounded" else (MITRE_LIMIT_TURN_DEG, MITRE_LIMIT_TURN_DEG)
+    extra = np.where(turn > np.radians(least), np.ceil(np.degrees(turn) / step) - 1, 0).astype(np.int64)
+    if not extra.any():
+        return normals, offsets, corners, ring_of, np.arange(len(corners))
+    extra[_touching(corners)] = 0
+    at = np.repeat(np.arange(len(corners)), extra + 1)
+    fan_of = np.concatenate([[0], np.cumsum(extra + 1)[:-1]])[at]
+    rank = np.arange(len(at)) - fan_of
+    # The corner's own edge comes last: edges 0..extra-1 of the fan turn from the edge before towards it.
+    share = (rank + 1) / (extra[at] + 1)
+    heading = np.arctan2(a[at, 1], a[at, 0]) - share * turn[at]
+    fanned = np.column_stack([np.cos(heading), np.sin(heading)])
+    own = rank == extra[at]
+    fanned[own] = normals[at[own]]
+    new_corners = corners[at]
+    new_offsets = np.where(own, offsets[at], np.einsum("ij,ij->i", fanned, new_corners))
+    return fanned, new_offsets, new_corners, ring_of[at], fan_of
+
+
+def _touching(corners: Array) -> NDArray[np.bool_]:
+    """(n,) corners at which rings touch: no fan can be set there."""
+    order = np.lexsort(corners.T)
+    near = np.abs(np.diff(corners[order], axis=0)).max(axis=1) < TOUCHING_EM
+    found = np.zeros(len(corners), bool)
+    found[order[:-1][near]] = found[order[1:][near]] = True
+    return found
+
+
+def _lines(points: Array, nxt: Index, angle: float) -> tuple[Array, ...]:
     """Edges as lines, with directions that are all but parallel made exactly so.
 
     Two sides of a stem that differ by 1e-7 rad would meet in a vertex of speed 1e7 whose place is noise.
@@ -156,7 +268,7 @@ def _lines(points: NDArray[np.float64], nxt: NDArray[np.int64], angle: float) ->
     return normals, offsets, corners
 
 
-def _snap_directions(direction: NDArray[np.float64], length: NDArray[np.float64], angle: float) -> NDArray[np.float64]:
+def _snap_directions(direction: Array, length: Array, angle: float) -> Array:
     heading = np.arctan2(direction[:, 1], direction[:, 0]) % np.pi
     heading[heading > np.pi - angle] -= np.pi
     order = np.argsort(heading)
@@ -171,28 +283,27 @@ def _snap_directions(direction: NDArray[np.float64], length: NDArray[np.float64]
     return snapped
 
 
-def _passes(roof: Roof, offsets: NDArray[np.float64], corners: NDArray[np.float64]) -> bool:
-    nodes, triangles, face = roof.nodes, roof.triangles, roof.face
-    a, b, c = (nodes[triangles[:, i]] for i in range(3))
-    areas = 0.5 * ((b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0]))
+def _passes(roof: Roof, offsets: Array, corners: Array) -> bool:
+    areas = _plan_areas(roof)
     x, y = corners.T
-    outline_area = 0.5 * float(np.sum(x * y[roof.edge_next] - y * x[roof.edge_next]))
+    outline_area = 0.5 * float(np.sum(x * y[roof.after] - y * x[roof.after]))
     if abs(areas.sum() - outline_area) > AREA_TOLERANCE * max(outline_area, 1e-12) or areas.min() < -AREA_TOLERANCE:
         return False
-    for corner in (a, b, c):
-        on_plane = np.einsum("ij,ij->i", roof.normals[face], corner[:, :2]) - offsets[face]
+    for corner in (roof.nodes[roof.triangles[:, i]] for i in range(3)):
+        on_plane = np.einsum("ij,ij->i", roof.normals[roof.face], corner[:, :2]) - offsets[roof.face]
         if np.abs(on_plane - corner[:, 2]).max() > PLANE_TOLERANCE_EM:
             return False
-    return _arcs_twinned(triangles, len(corners), roof.edge_next)
+    return _arcs_twinned(roof)
 
 
-def _arcs_twinned(triangles: NDArray[np.int32], edges: int, nxt: NDArray[np.int64]) -> bool:
+def _arcs_twinned(roof: Roof) -> bool:
     """Every inner edge is used once each way and every base edge once."""
-    starts = triangles.ravel().astype(np.int64)
-    ends = np.roll(triangles, -1, axis=1).ravel().astype(np.int64)
-    span = int(triangles.max()) + 1
-    forward, backward = np.sort(starts * span + ends), ends * span + starts
+    starts = roof.triangles.ravel().astype(np.int64)
+    ends = np.roll(roof.triangles, -1, axis=1).ravel().astype(np.int64)
+    span = int(roof.triangles.max()) + 1
+    forward, backward = starts * span + ends, ends * span + starts
     if len(np.unique(forward)) != len(forward):
         return False
-    lonely = np.isin(backward, forward, invert=True, assume_unique=True)
-    return int(lonely.sum()) == edges and bool((nxt[starts[lonely]] == ends[lonely]).all())
+    lonely = np.setdiff1d(forward, backward, assume_unique=True)
+    real = roof.start != roof.end
+    return bool(np.array_equal(np.sort(lonely), np.sort(roof.start[real] * span + roof.end[real])))

@@ -1,35 +1,100 @@
-"""The section drawing: the cross-section of a stroke through face, bevels, returns and back."""
+"""The section drawing: a cut across one straight stroke, through all that the form makes of it."""
+
+from dataclasses import dataclass
 
 import numpy as np
 
-from halvex.core.piece.model import Form
-from halvex.core.solids.profiles import PROFILES
+from halvex.core.piece.form import Bevel, Form
+from halvex.core.solids.profiles import profile_curve
 
-POINTS_PER_PROFILE = 16
+# Radius in px of the picture for which profiles are drawn: fine enough for any drawing.
+DRAWN_RADIUS_PX = 60.0
+Point = tuple[float, float]
 
 
-def section(form: Form, stroke: float) -> list[tuple[float, float]]:
-    """Outline of the cross-section of a straight stroke `stroke` px wide: (across, z) in px, counter-clockwise.
+@dataclass(frozen=True)
+class Piece:
+    """One body cut: which part it is, and its closed outline (across, z) in px, the stroke's middle at 0, the face plane at z = 0."""
 
-    The stroke's middle is at 0; the face plane at z = 0, the back below.
-    """
+    part: str
+    outline: list[Point]
+
+
+def section(form: Form, stroke: float, ridge: float = 0.0) -> list[Piece]:
+    """The bodies cut across a straight stroke `stroke` px wide; `ridge` is the width in px of a bevel to the ridge."""
     half = stroke / 2
-    front = form.bevel if form.bevel.front else None
-    back = form.bevel if form.bevel.back else None
-    heights = (front.height if front and front.width else 0.0) + (back.height if back and back.width else 0.0)
-    depth = max(form.depth, heights)
-    right = [(x, -rise) for x, rise in _edge(form, half)] if front else [(half, 0.0)]
-    below = [(x, rise - depth) for x, rise in _edge(form, half)] if back else [(half, -depth)]
-    side = below[::-1] + right
+    if form.kind == "tube":
+        pieces = [_tube(form)]
+    elif form.stands in ("v-cut", "flat-cut"):
+        return [_incised(form, half, ridge)]
+    elif form.kind == "rim":
+        out = {"inside": half, "centred": half + form.rim.width / 2, "outside": half + form.rim.width}[form.rim.side]
+        inner = out - form.rim.width
+        walls = [(-out, -inner), (inner, out)] if inner > 0 else [(-out, out)]
+        pieces = [Piece("body", [(x + (a + b) / 2, z) for x, z in _body(form.bevel, form.depth, (b - a) / 2, ridge)]) for a, b in walls]
+    else:
+        spread = form.bevel.width if form.bevel.side == "outset" and form.bevel.height > 0 else 0.0
+        pieces = [Piece("body", _body(form.bevel, form.depth, half + spread, ridge))]
+    back = min(z for piece in pieces for _, z in piece.outline)
+    for plate in form.plates:
+        back -= plate.gap
+        pieces.append(Piece("plate", [(x, z + back) for x, z in _body(plate.bevel, plate.depth, half + plate.distance, 0.0)]))
+        back -= plate.depth
+    if form.stands == "raised":
+        reach = half * 1.5 + max((plate.distance for plate in form.plates), default=0.0)
+        pieces.append(Piece("slab", [(-reach, back - form.slab.depth), (reach, back - form.slab.depth), (reach, back), (-reach, back)]))
+    return pieces
+
+
+def _body(bevel: Bevel, depth: float, half: float, ridge: float) -> list[Point]:
+    """Outline of a solid stroke, counter-clockwise."""
+    tall = bevel.height if bevel.height and (bevel.width or bevel.to_ridge or bevel.cushion) else 0.0
+    deep = max(depth, tall * (bevel.front + bevel.back))
+    front = [(half - a, r - tall) for a, r in _edge(bevel, half, ridge)] if bevel.front else [(half, 0.0)]
+    back = [(half - a, tall - r - deep) for a, r in _edge(bevel, half, ridge)] if bevel.back else [(half, -deep)]
+    side = back[::-1] + front
     return side + [(-x, z) for x, z in reversed(side)]
 
 
-def _edge(form: Form, half: float) -> list[tuple[float, float]]:
-    """The bevel from the return inwards: (across, how far below the face plane)."""
-    bevel = form.bevel
-    if bevel.width <= 0 or bevel.height <= 0:
-        return [(half, 0.0)]
-    profile = PROFILES[bevel.profile]
-    t = profile.levels(POINTS_PER_PROFILE if profile.curved else 1)
-    t = np.unique(np.append(t[t * bevel.width < half], min(half / bevel.width, 1.0)))
-    return [(half - a * bevel.width, (1 - r) * bevel.height) for a, r in zip(t.tolist(), profile.rise(t).tolist(), strict=True)]
+def _edge(bevel: Bevel, half: float, ridge: float) -> list[Point]:
+    """The bevel from the foot inwards, to the stroke's middle at most: (distance, rise) in px."""
+    width = ridge or half
+    if not bevel.to_ridge:
+        width = bevel.width
+    if bevel.cushion and bevel.side == "inset":
+        width = half
+    if width <= 0 or bevel.height <= 0:
+        return [(0.0, 0.0)]
+    tall = bevel.height * (half / ridge if bevel.cushion and ridge else 1.0)
+    points = profile_curve(bevel, DRAWN_RADIUS_PX).points
+    end = half / width
+    kept = [(float(a), float(r)) for a, r in points if a <= end]
+    if end < 1.0:
+        kept.append((end, float(np.interp(end, *points.T))))
+    return [(a * width, r * tall) for a, r in kept]
+
+
+def _incised(form: Form, half: float, ridge: float) -> Piece:
+    reach = half * 1.7
+    if form.stands == "v-cut":
+        by_angle = 1.0 / np.tan(np.radians(form.incision.angle) / 2)
+        steep = by_angle if form.incision.by == "angle" else form.incision.depth / max(ridge, half)
+        pit: list[Point] = [(half, 0.0), (0.0, -half * steep), (-half, 0.0)]
+    else:
+        wall = form.bevel.model_copy(update={"height": form.incision.depth})
+        falls = _edge(wall, half, ridge) if form.bevel.width > 0 or form.bevel.to_ridge else [(0.0, 0.0), (0.0, form.incision.depth)]
+        right = [(half - a, -r) for a, r in falls]
+        pit = right + [(-x, z) for x, z in reversed(right)]
+    depth = max(form.slab.depth, 1.1 * -min(z for _, z in pit))
+    return Piece("slab", [(-reach, 0.0), (-reach, -depth), (reach, -depth), (reach, 0.0), *pit])
+
+
+def _tube(form: Form) -> Piece:
+    r = form.tube.radius
+    turns = np.linspace(0, 2 * np.pi, 49)[:-1]
+    circle = {
+        "round": [(float(r * np.cos(a)), float(r * np.sin(a) - r)) for a in turns],
+        "square": [(r, -2 * r), (r, 0.0), (-r, 0.0), (-r, -2 * r)],
+        "half round": [(float(r * np.cos(a)), float(r * np.sin(a) - r)) for a in np.linspace(0, np.pi, 25)],
+    }[form.tube.section]
+    return Piece("body", circle)

@@ -30,12 +30,12 @@ def _start(w, ring_of, points, eps):
 
 
 @njit(cache=True)
-def _touching(w, active, m, parent, involved):
-    """Rings that touch at a point share it: those corners are one cluster at time 0."""
+def _touching(w, fan_of, m, parent, involved):
+    """Rings that touch at a point share it: those corners are one cluster at time 0. Corners of one fan are not."""
     any_touch = False
     for i in range(m):
         for j in range(i + 1, m):
-            if abs(w.p[i, 0] - w.p[j, 0]) < TOUCHING_EM and abs(w.p[i, 1] - w.p[j, 1]) < TOUCHING_EM:
+            if fan_of[i] != fan_of[j] and abs(w.p[i, 0] - w.p[j, 0]) < TOUCHING_EM and abs(w.p[i, 1] - w.p[j, 1]) < TOUCHING_EM:
                 involved[i] = 1
                 involved[j] = 1
                 parent[root(parent, j)] = root(parent, i)
@@ -44,7 +44,7 @@ def _touching(w, active, m, parent, involved):
 
 
 @njit(cache=True)
-def shrink(w, ring_of, points, eps):
+def shrink(w, ring_of, fan_of, points, eps):
     """Run all events. Returns True when the wavefront vanished as it must; False asks for another tolerance."""
     room = len(w.t0)
     _start(w, ring_of, points, eps)
@@ -57,7 +57,7 @@ def shrink(w, ring_of, points, eps):
     place = np.empty((room, 2))
     born = np.empty(room, np.int64)
     split_u, split_v = np.empty(4 * m + 16, np.int64), np.empty(4 * m + 16, np.int64)
-    if _touching(w, active, m, parent, involved) and operate(w, active, m, 0.0, eps, parent, involved, split_u, split_v, 0, place, born) < 0:
+    if _touching(w, fan_of, m, parent, involved) and operate(w, active, m, 0.0, eps, parent, involved, split_u, split_v, 0, place, born) < 0:
         return False
     for _ in range(room):
         alive = 0

@@ -1,0 +1,78 @@
+"""Collisions: neighbours that a bevel, a rim or a plate makes run into each other, and the space that frees them."""
+
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+
+from halvex.core.piece.form import Form
+from halvex.core.solids.areas import polygon_of
+from halvex.core.solids.bodies import Ink
+
+# Space to a hundredth of a px.
+SPACE_TOLERANCE_PX = 0.01
+# Facets of round spreads may fall short of the true distance by this share.
+CLEAR = 1e-9
+
+
+@dataclass(frozen=True)
+class Collision:
+    """Two letters whose spreads meet, and the px by which the second must move away from the first."""
+
+    first: str
+    second: str
+    space: float
+
+
+def spread_of(form: Form) -> tuple[float, str]:
+    """How far the form reaches beyond the outlines, in px, and what it is that does."""
+    reach, name = 0.0, ""
+    if form.kind == "rim" and form.rim.side != "inside":
+        reach, name = form.rim.width * (1.0 if form.rim.side == "outside" else 0.5), "rims"
+    if form.bevel.side == "outset" and (form.bevel.front or form.bevel.back) and form.bevel.width > 0 and form.bevel.height > 0 and not form.bevel.to_ridge:
+        reach, name = reach + form.bevel.width, name or "bevels"
+    return reach, name
+
+
+def collisions(inks: list[Ink], reach: float) -> list[Collision]:
+    """Pairs whose outlines spread by `reach` px overlap, from left to right, and the sideways space that parts each."""
+    if reach <= 0.0 or len(inks) < 2:
+        return []
+    order = sorted(range(len(inks)), key=lambda i: inks[i].box[0])
+    boxes = np.array([inks[i].box for i in order])
+    shapes = {}
+    found = []
+    for a in range(len(order)):
+        for b in range(a + 1, len(order)):
+            apart = max(boxes[b, 0] - boxes[a, 2], boxes[b, 1] - boxes[a, 3], boxes[a, 1] - boxes[b, 3])
+            if apart >= 2.0 * reach:
+                continue
+            for i in (a, b):
+                if i not in shapes:
+                    shapes[i] = _placed(inks[order[i]])
+            space = parting_space(shapes[a], shapes[b], 2.0 * reach)
+            if space > SPACE_TOLERANCE_PX:
+                found.append(Collision(inks[order[a]].outline.name, inks[order[b]].outline.name, space))
+    return found
+
+
+def _placed(ink: Ink) -> shapely.Geometry:
+    return shapely.transform(polygon_of(ink.outline.rings), lambda points: points * ink.size + (ink.x, ink.y))
+
+
+def parting_space(first: shapely.Geometry, second: shapely.Geometry, gap: float) -> float:
+    """The least px by which `second` must move to the right to be `gap` px from `first`; 0 where it is already."""
+
+    def free(space: float) -> bool:
+        moved = shapely.transform(second, lambda points: points + (space, 0.0))
+        return bool(shapely.distance(first, moved) >= gap * (1.0 - CLEAR))
+
+    if free(0.0):
+        return 0.0
+    low, high = 0.0, gap
+    while not free(high):
+        high *= 2.0
+    while high - low > SPACE_TOLERANCE_PX / 4:
+        middle = (low + high) / 2
+        low, high = (low, middle) if free(middle) else (middle, high)
+    return high

@@ -1,0 +1,57 @@
+"""Drawn strokes: points with handles become smooth lines, and lines of a width become outlines."""
+
+import hashlib
+import itertools
+import math
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from halvex.core.lettering.outlines import GREATEST_FACET_TURN_DEG, Outline, rings_of
+from halvex.core.piece.model import Stroke
+
+Array = NDArray[np.float64]
+Line = tuple[Array, bool]
+
+# Points along a line are this far apart, in px of the picture.
+SPACING_PX = 2.0
+MOST_LINE_POINTS = 4000
+
+
+def stroke_line(stroke: Stroke, px_scale: float) -> Line:
+    """A stroke as points (n, 2) in px, evenly spaced, and whether it is closed (its first point then not repeated)."""
+    points = list(stroke.points) + ([stroke.points[0]] if stroke.closed else [])
+    pieces = []
+    for a, b in itertools.pairwise(points):
+        p0, p3 = np.array([a.x, a.y]), np.array([b.x, b.y])
+        p1, p2 = p0 + (a.out_x, a.out_y), p3 + (b.in_x, b.in_y)
+        t = np.linspace(0.0, 1.0, 33)[:-1, None]
+        pieces.append((1 - t) ** 3 * p0 + 3 * (1 - t) ** 2 * t * p1 + 3 * (1 - t) * t**2 * p2 + t**3 * p3)
+    line = np.vstack([*pieces, np.array([[points[-1].x, points[-1].y]])])
+    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
+    count = int(min(max(math.ceil(along[-1] * px_scale / SPACING_PX), 4), MOST_LINE_POINTS))
+    at = np.linspace(0.0, along[-1], count + 1)
+    even = np.column_stack([np.interp(at, along, column) for column in line.T])
+    if stroke.closed:
+        even = even[:-1]
+    # Repeated (1, 2, 1) / 4 averaging of k passes is a Gaussian of deviation sqrt(k / 2) steps.
+    deviation = stroke.smoothing / max(along[-1] / count, 1e-9)
+    for _ in range(min(math.ceil(2.0 * deviation**2), 2000)):
+        if stroke.closed:
+            even = (np.roll(even, 1, axis=0) + 2.0 * even + np.roll(even, -1, axis=0)) / 4.0
+        else:
+            even[1:-1] = (even[:-2] + 2.0 * even[1:-1] + even[2:]) / 4.0
+    return even, stroke.closed
+
+
+def strokes_outline(lines: tuple[Line, ...], width: float) -> tuple[Outline, float]:
+    """Lines `width` px wide, with round joins and ends, as one outline about the block's place, and its px per em."""
+    size = max(max(float(np.abs(points).max()) for points, _ in lines) * 2.0, width, 1.0)
+    facets = math.ceil(90.0 / GREATEST_FACET_TURN_DEG)
+    shapes = [(shapely.linearrings if closed else shapely.linestrings)(points / size) for points, closed in lines]
+    area = shapely.union_all([shapely.buffer(shape, width / size / 2, quad_segs=facets) for shape in shapes])
+    # Far less than a px: vertices of the drawn line that say nothing would only slow the roof down.
+    rings = rings_of(shapely.simplify(area, 0.05 / size))
+    content = hashlib.sha256(b"".join(ring.tobytes() for ring in rings)).hexdigest()[:32]
+    return Outline(rings, content, "the stroke"), size

@@ -1,0 +1,152 @@
+"""Areas: outlines made from outlines, before any body: joined, offset, hollowed to rims, cut.
+
+All are in em of the letter they belong to, ink on the left. Mitred and rounded offsets are read off roofs,
+so a rim's edge lies exactly where a bevel of that width would end.
+"""
+
+import hashlib
+import math
+from collections.abc import Sequence
+from functools import lru_cache
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from halvex.core.lettering.outlines import GREATEST_FACET_TURN_DEG, GRID_EM, SMALLEST_RING_EM2, Outline, cleaned, fill_nonzero, rings_of, signed_area
+from halvex.core.piece.form import Holes, Kerf, Rim
+from halvex.core.solids.lid import make_lid
+from halvex.core.solids.mesh import rings_along
+from halvex.core.solids.roof import Corner, OutlineKey
+from halvex.core.solids.slope import Slope, inset_slope, outset_slope
+
+Array = NDArray[np.float64]
+Rings = tuple[Array, ...]
+
+# Facets of round joins and holes turn by no more than those of flattened curves.
+ROUND_QUARTER_FACETS = math.ceil(90 / GREATEST_FACET_TURN_DEG)
+
+
+def outline_of(rings: Rings, name: str = "") -> Outline:
+    """Rings as an outline named by their content."""
+    content = hashlib.sha256()
+    for ring in rings:
+        content.update(len(ring).to_bytes(4, "little") + np.ascontiguousarray(ring, np.float64).tobytes())
+    return Outline(rings, content.hexdigest()[:32], name)
+
+
+def polygon_of(rings: Sequence[Array]) -> shapely.Geometry:
+    """What rings enclose, a ring inside another taking away, as one shapely geometry with these points only."""
+    return shapely.build_area(shapely.multilinestrings([shapely.linearrings(ring) for ring in rings])) if rings else shapely.Polygon()
+
+
+def joined(parts: list[tuple[Outline, float, float]], name: str) -> Outline:
+    """Outlines moved by (x, y) em as one, overlaps resolved."""
+    return _joined(tuple((OutlineKey(outline), x, y) for outline, x, y in parts), name)
+
+
+@lru_cache(maxsize=256)
+def _joined(parts: tuple[tuple[OutlineKey, float, float], ...], name: str) -> Outline:
+    return outline_of(fill_nonzero([ring + (x, y) for key, x, y in parts for ring in key.outline.rings]), name)
+
+
+def offset(outline: Outline, distance: float, corner: Corner) -> Outline:
+    """The outline moved outwards by `distance` em (negative: inwards; it may vanish). Raises SolidError."""
+    return _offset(OutlineKey(outline), distance, corner)
+
+
+@lru_cache(maxsize=512)
+def _offset(key: OutlineKey, distance: float, corner: Corner) -> Outline:
+    if distance == 0.0:
+        return key.outline
+    if distance < 0.0:
+        slope = inset_slope(key, corner)
+        rings = _foot(Slope(slope.nodes, slope.height + distance, slope.triangles, slope.face, slope.tracks, slope.turn, slope.wall_turn))
+    else:
+        rings = _foot(outset_slope(key, corner, distance))
+    return outline_of(rings, key.outline.name)
+
+
+def _foot(slope: Slope) -> Rings:
+    """The rings on which a slope has height 0, higher ground on the left."""
+    lid = make_lid(slope, None)
+    # Not rounded to any grid: sides that run at one distance stay parallel to the last digit, as their roofs need.
+    rings = (cleaned(lid.positions[ring, :2]) for ring in rings_along(lid.rim) if len(ring) > 2)
+    return tuple(ring for ring in rings if len(ring) > 2 and abs(signed_area(ring)) > SMALLEST_RING_EM2)
+
+
+def rim_of(outline: Outline, rim: Rim, size: float, corner: Corner) -> Outline:
+    """The outline as a rim, at `size` px per em. Raises SolidError."""
+    width = rim.width / size
+    outwards = {"inside": 0.0, "centred": width / 2, "outside": width}[rim.side]
+    outer, inner = offset(outline, outwards, corner), offset(outline, outwards - width, corner)
+    # Where a stroke is thinner than the rim there is no inner edge: it stays whole.
+    return outline_of(outer.rings + tuple(ring[::-1] for ring in inner.rings), outline.name)
+
+
+def plate_outline(parts: list[tuple[Outline, float, float]], distance: float, corner: Corner, *, close_holes: bool) -> Outline:
+    """The outline at `distance` em around all parts, merged where they meet."""
+    spread = [(offset(outline, distance, corner), x, y) for outline, x, y in parts]
+    whole = joined(spread, "the plate")
+    if not close_holes:
+        return whole
+    return outline_of(tuple(ring for ring in whole.rings if _turns_left(ring)), "the plate")
+
+
+def _turns_left(ring: Array) -> bool:
+    x, y = ring.T
+    return bool(np.dot(x, np.roll(y, -1)) > np.dot(y, np.roll(x, -1)))
+
+
+def kerf_shape(kerf: Kerf) -> shapely.Geometry:
+    """The area in px that a kerf takes away."""
+    line = np.array([(p.x, p.y) for p in kerf.points])
+    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
+    if along[-1] <= 0.0:
+        return shapely.Polygon()
+    # A crack needs a vertex every so often; a clean cut only its own.
+    count = max(int(along[-1] / max(2.0 * kerf.jagged, 1.0)), 2) if kerf.jagged else 0
+    at = np.unique(np.concatenate([along, np.linspace(0.0, along[-1], min(count, 400)) if count else along]))
+    middle = np.column_stack([np.interp(at, along, line[:, k]) for k in range(2)])
+    tangent = np.gradient(middle, at, axis=0) if len(at) > 2 else np.repeat(np.diff(middle, axis=0), 2, axis=0)
+    tangent /= np.maximum(np.hypot(*tangent.T)[:, None], 1e-12)
+    across = np.column_stack([-tangent[:, 1], tangent[:, 0]])
+    half = kerf.width / 2 * (1.0 + (kerf.end_width / 100 - 1.0) * at / along[-1])
+    random = np.random.default_rng(kerf.seed)
+    if kerf.jagged:
+        middle = middle + across * random.uniform(-kerf.jagged, kerf.jagged, (len(at), 1)) / 2
+        half = np.maximum(half * random.uniform(0.6, 1.4, len(at)), 0.0)
+    half = np.maximum(half, 1e-4)
+    pieces = [
+        shapely.convex_hull(shapely.multipoints(np.vstack([middle[i : i + 2] + side * across[i : i + 2] * half[i : i + 2, None] for side in (1, -1)])))
+        for i in range(len(at) - 1)
+    ]
+    return shapely.union_all(pieces)
+
+
+def hole_shapes(holes: Holes, box: tuple[float, float, float, float]) -> shapely.Geometry:
+    """The discs in px that are bored within a box (left, bottom, right, top), none touching another."""
+    random = np.random.default_rng(holes.seed)
+    left, bottom, right, top = box
+    placed: list[tuple[float, float, float]] = []
+    # A try that would touch a hole already bored is let go; so the holes never merge.
+    for _ in range(20 * holes.count):
+        if len(placed) == holes.count:
+            break
+        x, y = random.uniform(left, right), random.uniform(bottom, top)
+        radius = holes.radius * (1.0 + holes.variety / 100 * random.uniform(-1.0, 1.0))
+        if all(math.hypot(x - a, y - b) > 1.2 * (radius + r) for a, b, r in placed):
+            placed.append((x, y, radius))
+    return shapely.union_all([shapely.Point(x, y).buffer(r, quad_segs=ROUND_QUARTER_FACETS) for x, y, r in placed])
+
+
+def cut(outline: Outline, tools: shapely.Geometry, *, size: float, x: float, y: float) -> Outline | None:
+    """An outline set at (x, y) px and `size` px per em less the tools (px); None where nothing is left."""
+    if tools.is_empty:
+        return outline
+    local = shapely.transform(tools, lambda points: (points - (x, y)) / size)
+    ink = polygon_of(outline.rings)
+    if not shapely.intersects(ink, local):
+        return outline
+    rings = rings_of(shapely.difference(ink, local, grid_size=GRID_EM))
+    return outline_of(rings, outline.name) if rings else None

@@ -1,0 +1,1 @@
+"""Compiled loops over triangles: cutting roofs at levels, shading them."""

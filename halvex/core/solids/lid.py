@@ -1,0 +1,60 @@
+"""The lid: face and bevel over a slope, as they lie at the front, open at the foot."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from halvex.core.piece.form import Bevel
+from halvex.core.solids.kernels.lid import lay
+from halvex.core.solids.profiles import Array, Curve, profile_curve
+from halvex.core.solids.slope import Slope
+
+
+@dataclass(frozen=True)
+class Edging:
+    """A bevel ready to be laid: its curve, its width over the slope and its height, both in em."""
+
+    curve: Curve
+    width: float
+    height: float
+
+
+@dataclass(frozen=True)
+class Lid:
+    """positions (n, 3) in em, the foot at z = 0; triangles (m, 3); is_face (m,); normals (m, 3, 3);
+    rim (r, 2): the edges of the foot, always in the same order for one slope; rim_inward (r, 4):
+    the horizontal inward directions at both ends of each."""
+
+    positions: Array
+    triangles: NDArray[np.int32]
+    is_face: NDArray[np.uint8]
+    normals: NDArray[np.float32]
+    rim: NDArray[np.int64]
+    rim_inward: Array
+
+
+def edging(bevel: Bevel, *, width: float, size: float, px_scale: float) -> Edging | None:
+    """The edging of a bevel `width` em wide at `size` px per em; None where there is no bevel."""
+    if width <= 0.0 or bevel.height <= 0.0:
+        return None
+    return Edging(profile_curve(bevel, max(width * size, bevel.height) * px_scale), width, bevel.height / size)
+
+
+def make_lid(slope: Slope, edge: Edging | None) -> Lid:
+    """Face and bevel over a slope. Without an edging all is face."""
+    if edge is None:
+        levels, rise, tangents, width, tall = np.zeros(1), np.zeros((1, 2)), np.zeros((1, 4)), 0.0, 0.0
+    else:
+        levels, rise, tangents = _bands(edge.curve)
+        levels, width, tall = levels * edge.width, edge.width, edge.height
+    return Lid(*lay(slope.nodes, slope.height, slope.triangles, slope.face, slope.tracks, slope.turn, slope.wall_turn, levels, rise, tangents, width, tall))
+
+
+def _bands(curve: Curve) -> tuple[Array, Array, Array]:
+    """The pieces of a profile that run inwards, as bands; upright ones are the jumps between them."""
+    runs = np.diff(curve.points[:, 0]) > 0.0
+    levels = np.append(curve.points[:-1, 0][runs], 1.0)
+    rise = np.column_stack([curve.points[:-1, 1][runs], curve.points[1:, 1][runs]])
+    tangents = np.hstack([curve.leave[runs], curve.arrive[runs]])
+    return levels, np.vstack([rise, [1.0, 1.0]]), np.vstack([tangents, [1.0, 0.0, 1.0, 0.0]])

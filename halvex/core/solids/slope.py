@@ -1,0 +1,142 @@
+"""The slope: the ground a profile is laid over, from the outer edge of a bevel to the ridge.
+
+Inset, it is the roof of the outline itself. Outset, the outline stays the face: the roof of the ground
+around it comes first, its heights counted down from the bevel's width, and the outline's own roof
+continues above. Either way a profile needs the slope's heights only.
+
+The slope also knows which way each point faces, so that curves are shaded smooth: see `Slope.tracks`.
+"""
+
+import math
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from halvex.core.solids.roof import CURVE_TURN_DEG, Array, Corner, OutlineKey, Roof, roof_of, roof_over
+
+# Mitres run out at most twice as fast as the bevel, so this box around an outset is never reached by it.
+BOX_MARGIN = 3.0
+
+
+@dataclass(frozen=True)
+class Slope:
+    """nodes (k, 2) in em; height (k,) from the outer edge; triangles (m, 3); face (m,) in [0, F).
+
+    Per face, for the kernel `lay`: tracks (F, 6): direction along the edge, then place and speed along it
+    of the facet's start and end corner; turn (F, 4): inward directions there, averaged across curves;
+    wall_turn (F, 4): the same at the foot, for the returns.
+    """
+
+    nodes: Array
+    height: Array
+    triangles: NDArray[np.int32]
+    face: NDArray[np.int32]
+    tracks: Array
+    turn: Array
+    wall_turn: Array
+
+
+@lru_cache(maxsize=1024)
+def inset_slope(key: OutlineKey, corner: Corner) -> Slope:
+    """The slope that starts on the outline and rises inwards."""
+    roof = roof_of(key, corner)
+    return Slope(roof.nodes[:, :2], roof.nodes[:, 2], roof.triangles, roof.face, _tracks(roof), _turn(roof), _wall_turn(roof))
+
+
+@lru_cache(maxsize=512)
+def outset_slope(key: OutlineKey, corner: Corner, width: float) -> Slope:
+    """The slope that starts `width` em outside the outline and rises across it. Raises SolidError."""
+    inner = inset_slope(key, corner)
+    # Rounded up, so that a width under the hand does not ask for a new roof at every px.
+    around = surrounding_roof(key, corner, 2.0 ** math.ceil(math.log2(width)))
+    rings = key.outline.rings
+    outer_nodes = len(around.nodes)
+    inner_roof = roof_of(key, corner)
+    # Corners of the outline are nodes of both roofs; the outer one lists its rings backwards.
+    same = np.full(outer_nodes, -1, np.int64)
+    real_inner, real_outer = inner_roof.start[inner_roof.start != inner_roof.end], around.start[around.start != around.end][4:]
+    first = 0
+    for ring in rings:
+        span = slice(first, first + len(ring))
+        same[real_outer[span]] = real_inner[span][::-1]
+        first += len(ring)
+    name = np.where(same >= 0, same, np.cumsum(same < 0) - 1 + len(inner.nodes))
+    keep = around.face >= 4
+    outer_height = width - around.nodes[:, 2]
+    tracks = _tracks(around)
+    tracks[:, [2, 4]] += width * tracks[:, [3, 5]]
+    tracks[:, [3, 5]] *= -1
+    turn = -_turn(around)
+    nodes = np.vstack([inner.nodes, around.nodes[same < 0, :2]])
+    height = np.concatenate([inner.height + width, outer_height[same < 0]])
+    inner_tracks = inner.tracks.copy()
+    inner_tracks[:, [2, 4]] -= width * inner_tracks[:, [3, 5]]
+    return Slope(
+        nodes,
+        height,
+        np.vstack([inner.triangles, name[around.triangles[keep]]]).astype(np.int32),
+        np.concatenate([inner.face, around.face[keep] + len(inner.tracks)]).astype(np.int32),
+        np.vstack([inner_tracks, tracks]),
+        np.vstack([inner.turn, turn]),
+        np.vstack([inner.turn, turn]),
+    )
+
+
+@lru_cache(maxsize=1024)
+def surrounding_roof(key: OutlineKey, corner: Corner, reach: float) -> Roof:
+    """The roof of the ground around an outline, true up to a height of `reach` em.
+
+    Its first four edges are those of a far box; then follow the outline's rings, each backwards.
+    """
+    points = np.vstack(key.outline.rings)
+    margin = BOX_MARGIN * reach + 0.1
+    (left, bottom), (right, top) = points.min(axis=0) - margin, points.max(axis=0) + margin
+    box = np.array([(left, bottom), (right, bottom), (right, top), (left, top)])
+    return roof_over((box, *(ring[::-1] for ring in key.outline.rings)), corner=corner, name=key.outline.name)
+
+
+def _along(roof: Roof) -> Array:
+    return np.column_stack([roof.normals[:, 1], -roof.normals[:, 0]])
+
+
+def _tracks(roof: Roof) -> Array:
+    n, along = roof.normals, _along(roof)
+    before = n[roof.before]
+    velocity = (before + n) / np.maximum(1.0 + np.einsum("ij,ij->i", before, n), 1e-6)[:, None]
+    start, end = (np.einsum("ij,ij->i", along, roof.nodes[at, :2]) for at in (roof.start, roof.end))
+    start_speed = np.einsum("ij,ij->i", along, velocity)
+    end_speed = np.einsum("ij,ij->i", along, velocity[roof.after])
+    return np.column_stack([along, start, start_speed, end, end_speed])
+
+
+def _turn(roof: Roof) -> Array:
+    return _averaged(roof.normals, roof.before, roof.after)
+
+
+def _wall_turn(roof: Roof) -> Array:
+    """As `_turn`, but across fans: at its foot a fanned corner is as sharp as the outline's."""
+    real = np.flatnonzero(roof.start != roof.end)
+    if len(real) == len(roof.start):
+        return _turn(roof)
+    rank = np.full(len(roof.start), -1)
+    rank[real] = np.arange(len(real))
+    before, after = roof.before[real], roof.after[real]
+    while (rank[before] < 0).any():
+        before = np.where(rank[before] < 0, roof.before[before], before)
+    while (rank[after] < 0).any():
+        after = np.where(rank[after] < 0, roof.after[after], after)
+    turn = np.zeros((len(roof.start), 4))
+    turn[real] = _averaged(roof.normals[real], rank[before], rank[after])
+    return turn
+
+
+def _averaged(normals: Array, before: NDArray[np.int64], after: NDArray[np.int64]) -> Array:
+    """Inward directions at the start and the end of each edge, averaged across corners that belong to a curve."""
+    mean = normals + normals[before]
+    mean /= np.maximum(np.linalg.norm(mean, axis=1, keepdims=True), 1e-12)
+    soft = np.einsum("ij,ij->i", normals[before], normals) > np.cos(np.radians(CURVE_TURN_DEG))
+    at_start = np.where(soft[:, None], mean, normals)
+    at_end = np.where(soft[after][:, None], mean[after], normals)
+    return np.hstack([at_start, at_end])

@@ -1,0 +1,207 @@
+"""Tubes: a section carried along a path, closed at the ends; paths that cross are lifted over each other."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from halvex.core.piece.form import Tube
+from halvex.core.solids.mesh import Mesh, PartOf
+from halvex.core.solids.paths import tangents_of
+from halvex.core.solids.profiles import steps_for
+
+Array = NDArray[np.float64]
+
+FEWEST_FACETS = 16
+CAP_RINGS = 6
+# A strand begins to rise this many times its height of lift before a crossing.
+LIFT_REACH = 3.0
+
+
+@dataclass(frozen=True)
+class Strand:
+    """A centre line: points (n, 3) in px, radii (n,) and whether it closes on itself (its first point is then not repeated)."""
+
+    points: Array
+    radii: Array
+    closed: bool
+
+
+@dataclass(frozen=True)
+class _Section:
+    """Corners (k, 2) for a radius of 1 (across, up), counter-clockwise about the path, and the normals (k, 2)
+    at the start and the end of each side."""
+
+    corners: Array
+    at_start: Array
+    at_end: Array
+
+
+def _section(kind: str, facets: int) -> _Section:
+    turns = np.linspace(0.0, 2.0 * np.pi, facets, endpoint=False)
+    circle = np.column_stack([np.cos(turns), np.sin(turns)])
+    if kind == "round":
+        return _Section(circle, circle, np.roll(circle, -1, axis=0))
+    if kind == "square":
+        corners = np.array([(1, -1), (1, 1), (-1, 1), (-1, -1)], float)
+        normals = np.array([(1, 0), (0, 1), (-1, 0), (0, -1)], float)
+        return _Section(corners, normals, normals)
+    half = np.linspace(0.0, np.pi, facets // 2 + 1)
+    arc = np.column_stack([np.cos(half), np.sin(half)])
+    normals = np.vstack([arc, (0.0, -1.0)])
+    return _Section(arc, normals[[*range(len(arc) - 1), len(arc)]], normals[[*range(1, len(arc)), len(arc)]])
+
+
+def tube_body(strand: Strand, tube: Tube, *, px_scale: float) -> Mesh:
+    """One strand as a closed body in px. `run` is the share of the strand's length."""
+    facets = max(FEWEST_FACETS, 2 * steps_for(float(strand.radii.max()) * px_scale))
+    section = _section(tube.section, facets)
+    points, radii = strand.points, strand.radii
+    path = np.vstack([points, points[:1]]) if strand.closed else points
+    tangent = tangents_of(path, closed=strand.closed)[: len(points)]
+    across, up = _frame(tangent)
+    slope = np.gradient(radii) / np.maximum(np.gradient(_along(points)), 1e-12) if len(points) > 1 and not strand.closed else np.zeros(len(points))
+    along = _along(points)
+    share = along / max(along[-1], 1e-12)
+    k, n = len(section.corners), len(points)
+    rings = points[:, None] + radii[:, None, None] * (section.corners[None, :, :1] * across[:, None] + section.corners[None, :, 1:] * up[:, None])
+    start, end = (_carried(normals, across, up, tangent, slope) for normals in (section.at_start, section.at_end))
+    last = n if strand.closed else n - 1
+    i = np.repeat(np.arange(last), k)
+    j = (i + 1) % n
+    a = np.tile(np.arange(k), last)
+    b = (a + 1) % k
+    triangles = [np.column_stack([i * k + a, j * k + b, i * k + b]), np.column_stack([i * k + a, j * k + a, j * k + b])]
+    normals = [np.stack([start[i, a], end[j, a], end[i, a]], axis=1), np.stack([start[i, a], start[j, a], end[j, a]], axis=1)]
+    positions, run = [rings.reshape(-1, 3)], [np.repeat(share, k)]
+    if not strand.closed:
+        count = n * k
+        for at, way in ((0, -1.0), (n - 1, 1.0)):
+            cap = _round_cap if tube.caps == "round" else _flat_cap
+            more, sides, shading = cap(rings[at], at * k, count, points[at], radii[at], tangent[at] * way, section, across[at], up[at])
+            if way > 0:
+                sides, shading = sides[:, ::-1], shading[:, ::-1]
+            positions.append(more)
+            run.append(np.full(len(more), share[at]))
+            triangles.append(sides)
+            normals.append(shading)
+            count += len(more)
+    faces = np.vstack(triangles).astype(np.int32)
+    shaded = np.concatenate(normals)
+    shaded /= np.maximum(np.linalg.norm(shaded, axis=2, keepdims=True), 1e-30)
+    return Mesh(np.vstack(positions), faces, np.full(len(faces), PartOf.FACE, np.uint8), shaded.astype(np.float32), np.concatenate(run).astype(np.float32))
+
+
+def _along(points: Array) -> Array:
+    return np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
+
+
+def _frame(tangent: Array) -> tuple[Array, Array]:
+    """Across and up at each point, up as near to the viewer as can be: planar paths never spin, closed ones meet."""
+    viewer = np.array([0.0, 0.0, 1.0])
+    across = np.cross(tangent, viewer)
+    across /= np.maximum(np.linalg.norm(across, axis=1, keepdims=True), 1e-12)
+    return across, np.cross(across, tangent)
+
+
+def _carried(normals: Array, across: Array, up: Array, tangent: Array, slope: Array) -> Array:
+    """Normals (k, 2) of the section at every point of the path, leaning back where the tube widens: (n, k, 3)."""
+    flat = normals[None, :, :1] * across[:, None] + normals[None, :, 1:] * up[:, None]
+    leaning = flat - slope[:, None, None] * tangent[:, None]
+    return np.asarray(leaning / np.linalg.norm(leaning, axis=2, keepdims=True))
+
+
+def _flat_cap(
+    ring: Array, first: int, count: int, centre: Array, radius: float, outwards: Array, section: _Section, across: Array, up: Array
+) -> tuple[Array, NDArray[np.int64], Array]:
+    k = len(ring)
+    a = np.arange(k)
+    sides = np.column_stack([first + a, first + (a + 1) % k, np.full(k, count)])
+    # The middle of the section, which for a half round is not the path itself.
+    return ring.mean(axis=0)[None], sides, np.broadcast_to(outwards, (k, 3, 3)).copy()
+
+
+def _round_cap(
+    ring: Array, first: int, count: int, centre: Array, radius: float, outwards: Array, section: _Section, across: Array, up: Array
+) -> tuple[Array, NDArray[np.int64], Array]:
+    """Half of the section turned about its axis: a hemisphere for a round tube."""
+    k = len(ring)
+    turns = np.linspace(0.0, np.pi / 2, CAP_RINGS + 1)[1:-1]
+    flat_start = section.at_start[:, :1] * across + section.at_start[:, 1:] * up
+    flat_end = section.at_end[:, :1] * across + section.at_end[:, 1:] * up
+    middle = ring.mean(axis=0) if section.corners[:, 1].min() > -0.5 else centre
+    rings = [middle + (ring - middle) * np.cos(t) + outwards * radius * np.sin(t) for t in turns]
+    tip = middle + outwards * radius
+    positions = np.vstack([*rings, tip[None]])
+    names = [first + np.arange(k)] + [count + r * k + np.arange(k) for r in range(len(turns))]
+    lean = [0.0, *turns, np.pi / 2]
+    start = [flat_start * np.cos(t) + outwards * np.sin(t) for t in lean]
+    end = [flat_end * np.cos(t) + outwards * np.sin(t) for t in lean]
+    sides, shading = [], []
+    a = np.arange(k)
+    b = (a + 1) % k
+    for r in range(len(turns)):
+        lower, upper = names[r], names[r + 1]
+        sides += [np.column_stack([lower[a], lower[b], upper[b]]), np.column_stack([lower[a], upper[b], upper[a]])]
+        shading += [np.stack([start[r][a], end[r][a], end[r + 1][a]], axis=1), np.stack([start[r][a], end[r + 1][a], start[r + 1][a]], axis=1)]
+    r = len(turns)
+    sides.append(np.column_stack([names[r][a], names[r][b], np.full(k, count + r * k)]))
+    shading.append(np.stack([start[r][a], end[r][a], start[r + 1][a]], axis=1))
+    return positions, np.vstack(sides), np.concatenate(shading)
+
+
+def lifted(strands: list[Strand]) -> list[Strand]:
+    """Strands lifted where they cross: the later one, or the later part of one, passes over."""
+    result: list[Strand] = []
+    for strand in strands:
+        rise = np.zeros(len(strand.points))
+        along = _along(strand.points)
+        for other in [*result, strand]:
+            for mine, theirs in _crossings(strand, other):
+                here = min(int(mine), len(rise) - 1)
+                there = min(int(theirs), len(other.points) - 1)
+                height = strand.radii[here] + other.radii[there] + other.points[there, 2] - strand.points[here, 2]
+                far = np.abs(along - np.interp(mine, np.arange(len(along)), along))
+                if strand.closed:
+                    far = np.minimum(far, along[-1] - far)
+                reach = LIFT_REACH * max(height, 1e-9)
+                rise = np.maximum(rise, height * np.where(far < reach, np.cos(0.5 * np.pi * np.minimum(far / reach, 1.0)) ** 2, 0.0))
+        points = strand.points + np.column_stack([np.zeros((len(rise), 2)), rise])
+        result.append(Strand(points, strand.radii, strand.closed))
+    return result
+
+
+def _crossings(strand: Strand, other: Strand) -> list[tuple[float, float]]:
+    """Where a strand crosses another in plan, as places (index and share) on both; of its own crossings the later place first."""
+    p, q = strand.points[:, :2], other.points[:, :2]
+    if strand.closed:
+        p = np.vstack([p, p[:1]])
+    if other.closed:
+        q = np.vstack([q, q[:1]])
+    a, b, c, d = p[:-1, None], p[1:, None], q[None, :-1], q[None, 1:]
+    r, s = b - a, d - c
+    den = r[..., 0] * s[..., 1] - r[..., 1] * s[..., 0]
+    safe = np.where(np.abs(den) < 1e-12, 1.0, den)
+    t = ((c - a)[..., 0] * s[..., 1] - (c - a)[..., 1] * s[..., 0]) / safe
+    u = ((c - a)[..., 0] * r[..., 1] - (c - a)[..., 1] * r[..., 0]) / safe
+    met = (np.abs(den) >= 1e-12) & (t >= 0) & (t < 1) & (u >= 0) & (u < 1)
+    i, j = np.nonzero(met)
+    places = np.column_stack([i + t[i, j], j + u[i, j]])
+    if other is strand:
+        places = places[places[:, 0] > places[:, 1] + 1.5]
+        if strand.closed:
+            places = places[places[:, 0] - places[:, 1] < len(p) - 2.5]
+    found = []
+    lengths = _along(strand.points), _along(other.points)
+    for mine, theirs in places.tolist():
+        # An end that only touches joins the other strand and passes under nothing.
+        if (not strand.closed and _near_end(lengths[0], mine, strand.radii)) or (not other.closed and _near_end(lengths[1], theirs, other.radii)):
+            continue
+        found.append((mine, theirs))
+    return found
+
+
+def _near_end(along: Array, place: float, radii: Array) -> bool:
+    at = float(np.interp(place, np.arange(len(along)), along))
+    reach = 1.5 * float(radii[min(int(place), len(radii) - 1)])
+    return at < reach or along[-1] - at < reach
