@@ -1,9 +1,11 @@
 import { useCallback, useEffect, useState } from "react";
 import { api } from "./api/client";
+import { BlockMenu } from "./components/BlockMenu";
 import { Header, type Surround } from "./components/Header";
 import { RecipeLine } from "./components/RecipeLine";
 import { Stage } from "./components/Stage";
 import { useKeys } from "./keys";
+import { useDesk } from "./live/desk";
 import { useLive } from "./live/store";
 import { BackdropStation } from "./stations/backdrop/BackdropStation";
 import { ExportStation } from "./stations/export/ExportStation";
@@ -24,9 +26,13 @@ const PANELS: Record<Station, () => React.ReactNode> = {
   export: ExportStation,
 };
 
+/** Stations whose numbers are those of one block. */
+const OF_A_BLOCK = new Set<Station>(["set", "form", "surface"]);
+
 /** One screen: header, recipe line, stage, panel. The address names the open piece. */
 export function App() {
-  const [station, setStation] = useState<Station>("set");
+  const station = useDesk((desk) => desk.station);
+  const setStation = useDesk.getState().openStation;
   const [surround, setSurround] = useState<Surround>("middle");
   const ready = useLive((live) => live.piece !== null);
   useKeys(setStation);
@@ -60,7 +66,10 @@ export function App() {
       <RecipeLine open={station} onOpen={setStation} />
       <Stage surround={surround} />
       <aside className="panel" aria-label={STATIONS.find((entry) => entry.id === station)?.name}>
-        <h2>{STATIONS.find((entry) => entry.id === station)?.name}</h2>
+        <header className="panel-head">
+          <h2>{STATIONS.find((entry) => entry.id === station)?.name}</h2>
+          {ready && OF_A_BLOCK.has(station) && <BlockMenu />}
+        </header>
         {ready && <Panel key={station} />}
       </aside>
     </div>

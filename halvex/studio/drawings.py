@@ -6,13 +6,15 @@ from typing import Any
 from halvex.core.advice.collisions import collisions, spread_of
 from halvex.core.advice.stems import Stem, thinnest, widest
 from halvex.core.lettering import LetteringError, set_block
+from halvex.core.piece.form import Bevel
 from halvex.core.piece.model import Block, Lettering, Piece, Strokes
 from halvex.core.scene.camera import angle_of_view, camera_distance, face_to_canvas
 from halvex.core.scene.lamps import lamp_direction
 from halvex.core.scene.turning import rotation
 from halvex.core.solids import SolidError
 from halvex.core.solids.bodies import Ink, common_ridge, ink_of
-from halvex.core.solids.section import section
+from halvex.core.solids.profiles import profile_curve
+from halvex.core.solids.section import DRAWN_RADIUS_PX, section
 
 # Stems closer in width than this are one and the same: a second section would say nothing.
 SAME_STEM_PX = 0.5
@@ -25,7 +27,7 @@ def drawings(piece: Piece) -> dict[str, Any]:
     turn = rotation(piece.view.turn)
     for number, block in enumerate(piece.blocks):
         place = (block.place.x, block.place.y, block.place.z)
-        drawn: dict[str, Any] = {"plane": face_to_canvas(piece.view, piece.canvas, turn, place).ravel().tolist(), "sections": []}
+        drawn: dict[str, Any] = {"plane": face_to_canvas(piece.view, piece.canvas, turn, place).ravel().tolist(), "profile": profile_points(block.form.bevel), "sections": []}
         try:
             # Letter by letter, also where the form joins them: a stem belongs to a letter.
             inks = ink_of(set_block(block), block.form.model_copy(update={"joined": False}))
@@ -36,6 +38,11 @@ def drawings(piece: Piece) -> dict[str, Any]:
             advice.append({"station": "set", "block": number, "text": str(fault), "act": None})
         blocks.append(drawn)
     return {"blocks": blocks, "view": _view(piece), "lamps": _lamps(piece), "advice": advice}
+
+
+def profile_points(bevel: Bevel) -> list[tuple[float, float]]:
+    """A bevel's profile as a drawn curve, in shares of its width and height."""
+    return [(round(float(a), 4), round(float(r), 4)) for a, r in profile_curve(bevel, DRAWN_RADIUS_PX).points]
 
 
 def _sections(block: Block, inks: list[Ink], stems: list[Stem]) -> list[dict[str, Any]]:

@@ -42,9 +42,10 @@ class SectionDrawing(BaseModel):
 
 
 class BlockDrawing(BaseModel):
-    """`plane` is the homography from the block's face plane to the canvas, row by row."""
+    """`plane` is the homography from the block's face plane to the canvas, row by row; `profile` its bevel's curve in shares."""
 
     plane: list[float]
+    profile: list[tuple[float, float]]
     sections: list[SectionDrawing]
 
 
@@ -148,11 +149,19 @@ class PlacementEntry(BaseModel):
     turn: Turn
 
 
+class Moulding(BaseModel):
+    """A bevel profile as a drawn curve, in shares of width and height."""
+
+    name: str
+    points: list[tuple[float, float]]
+
+
 class Workshop(BaseModel):
-    """What the screen offers: typefaces, metals, named placements and every numeric field."""
+    """What the screen offers: typefaces, metals, mouldings, named placements and every numeric field."""
 
     typefaces: list[TypefaceEntry]
     metals: list[str]
+    mouldings: list[Moulding]
     placements: list[PlacementEntry]
     fields: dict[str, FieldInfo]
 

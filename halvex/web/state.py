@@ -7,13 +7,15 @@ from pydantic import BaseModel
 
 from halvex.core.lettering import font_files, typefaces
 from halvex.core.optics.metals import METALS
+from halvex.core.piece.form import Bevel
 from halvex.core.piece.part import all_parts
 from halvex.core.piece.reading import piece_from_json
 from halvex.core.scene.turning import ISOMETRIC_TURNS
-from halvex.studio.drawings import drawings
+from halvex.core.solids.profiles import PROFILES
+from halvex.studio.drawings import drawings, profile_points
 from halvex.studio.recipe import placement_name, recipe
 from halvex.studio.store import Revision, head_of
-from halvex.web.shapes import AxisEntry, Drawings, FieldInfo, PieceState, PlacementEntry, SummaryRun, TypefaceEntry, Workshop
+from halvex.web.shapes import AxisEntry, Drawings, FieldInfo, Moulding, PieceState, PlacementEntry, SummaryRun, TypefaceEntry, Workshop
 
 
 def state_of(ident: str, seq: int = 0) -> PieceState:
@@ -49,8 +51,9 @@ def workshop() -> Workshop:
         )
         for face in typefaces().values()
     ]
+    mouldings = [Moulding(name=name, points=profile_points(Bevel.model_validate({"profile": name}))) for name in PROFILES]
     placements = [PlacementEntry(name=name, turn=turn) for name, turn in ISOMETRIC_TURNS.items()]
-    return Workshop(typefaces=faces, metals=list(METALS), placements=placements, fields=_fields())
+    return Workshop(typefaces=faces, metals=list(METALS), mouldings=mouldings, placements=placements, fields=_fields())
 
 
 def _fields() -> dict[str, FieldInfo]:

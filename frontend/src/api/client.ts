@@ -11,7 +11,13 @@ export type ExportOrder = Partial<Schemas["ExportOrder"]>;
 export type Edit = Omit<Schemas["Edit"], "value"> & { value?: unknown };
 export type Problem = Schemas["Problem"];
 export type Lamp = PieceState["document"]["light"]["lamps"][number];
-export type Surface = PieceState["document"]["blocks"][number]["surface"];
+export type Block = PieceState["document"]["blocks"][number];
+export type LetteringBlock = Extract<Block, { kind: "lettering" }>;
+export type ShapeBlock = Extract<Block, { kind: "shape" }>;
+export type StrokesBlock = Extract<Block, { kind: "strokes" }>;
+export type Form = Block["form"];
+export type Bevel = Form["bevel"];
+export type Surface = Block["surface"];
 export type Material = Surface["face"];
 export type SummaryRun = Schemas["SummaryRun"];
 

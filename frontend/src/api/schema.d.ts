@@ -718,8 +718,18 @@ export interface components {
         Advice: {
             /** Station */
             station: string;
+            /** Block */
+            block: number;
             /** Text */
             text: string;
+            act: components["schemas"]["AdviceAct"] | null;
+        };
+        /** AdviceAct */
+        AdviceAct: {
+            /** Label */
+            label: string;
+            /** Edits */
+            edits: components["schemas"]["Edit"][];
         };
         /** AxisEntry */
         AxisEntry: {
@@ -762,7 +772,11 @@ export interface components {
         };
         /**
          * Bevel
-         * @description The edge between face and return: `width` inwards from the outline, `height` along the depth.
+         * @description The edge between face and return: `width` over the face, `height` along the depth.
+         *
+         *     `inset`, the outline is the outer edge; `outset`, the outline stays the face and the bevel spreads
+         *     around it. `to_ridge` takes the width at which the widest stroke meets in a ridge. `cushion` spreads
+         *     the profile over the full local half-width of each stroke, its height in proportion.
          */
         Bevel: {
             /**
@@ -770,7 +784,7 @@ export interface components {
              * @default chamfer
              * @enum {string}
              */
-            profile: "chamfer" | "ovolo";
+            profile: "chamfer" | "ovolo" | "cavetto" | "cyma" | "bead" | "step" | "curve";
             /**
              * Bevel width
              * @default 8
@@ -782,6 +796,16 @@ export interface components {
              */
             height: number;
             /**
+             * To Ridge
+             * @default false
+             */
+            to_ridge: boolean;
+            /**
+             * Cushion
+             * @default false
+             */
+            cushion: boolean;
+            /**
              * Front
              * @default true
              */
@@ -791,6 +815,55 @@ export interface components {
              * @default false
              */
             back: boolean;
+            /**
+             * Side
+             * @default inset
+             * @enum {string}
+             */
+            side: "inset" | "outset";
+            /**
+             * Corner
+             * @default mitred
+             * @enum {string}
+             */
+            corner: "mitred" | "rounded";
+            /**
+             * Steps
+             * @default 3
+             */
+            steps: number;
+            /**
+             * Curve
+             * @default [
+             *       [
+             *         0.35,
+             *         0.15
+             *       ],
+             *       [
+             *         0.65,
+             *         0.85
+             *       ]
+             *     ]
+             */
+            curve: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * BlockDrawing
+         * @description `plane` is the homography from the block's face plane to the canvas, row by row; `profile` its bevel's curve in shares.
+         */
+        BlockDrawing: {
+            /** Plane */
+            plane: number[];
+            /** Profile */
+            profile: [
+                number,
+                number
+            ][];
+            /** Sections */
+            sections: components["schemas"]["SectionDrawing"][];
         };
         /**
          * Canvas
@@ -821,12 +894,29 @@ export interface components {
         };
         /** Drawings */
         Drawings: {
-            section: components["schemas"]["SectionDrawing"] | null;
+            /** Blocks */
+            blocks: components["schemas"]["BlockDrawing"][];
             view: components["schemas"]["SightLine"];
             /** Lamps */
             lamps: components["schemas"]["LampPlace"][];
             /** Advice */
             advice: components["schemas"]["Advice"][];
+        };
+        /**
+         * Drift
+         * @description The back shifted sideways against the face.
+         */
+        Drift: {
+            /**
+             * Drift across
+             * @default 0
+             */
+            x: number;
+            /**
+             * Drift up
+             * @default 0
+             */
+            y: number;
         };
         /**
          * Edit
@@ -941,10 +1031,25 @@ export interface components {
             /** Step */
             step: number;
             /** Default */
-            default: number;
+            default: number | null;
         };
-        /** Form */
+        /**
+         * Form
+         * @description All of a block's form. `stands`: free, raised on a slab, or cut into it (V or flat-bottomed).
+         */
         Form: {
+            /**
+             * Kind
+             * @default solid
+             * @enum {string}
+             */
+            kind: "solid" | "rim" | "tube";
+            /**
+             * Stands
+             * @default free
+             * @enum {string}
+             */
+            stands: "free" | "raised" | "v-cut" | "flat-cut";
             /**
              * Depth
              * @default 60
@@ -955,11 +1060,124 @@ export interface components {
              *       "profile": "chamfer",
              *       "width": 8,
              *       "height": 8,
+             *       "to_ridge": false,
+             *       "cushion": false,
              *       "front": true,
-             *       "back": false
+             *       "back": false,
+             *       "side": "inset",
+             *       "corner": "mitred",
+             *       "steps": 3,
+             *       "curve": [
+             *         [
+             *           0.35,
+             *           0.15
+             *         ],
+             *         [
+             *           0.65,
+             *           0.85
+             *         ]
+             *       ]
              *     }
              */
             bevel: components["schemas"]["Bevel"];
+            /**
+             * @default {
+             *       "amount": 0,
+             *       "x": 0,
+             *       "y": 0
+             *     }
+             */
+            taper: components["schemas"]["Taper"];
+            /**
+             * @default {
+             *       "x": 0,
+             *       "y": 0
+             *     }
+             */
+            drift: components["schemas"]["Drift"];
+            /**
+             * @default {
+             *       "points": [],
+             *       "scale": 100,
+             *       "turn": 0,
+             *       "following": false
+             *     }
+             */
+            run: components["schemas"]["Run"];
+            /**
+             * @default {
+             *       "width": 12,
+             *       "side": "inside"
+             *     }
+             */
+            rim: components["schemas"]["Rim"];
+            /**
+             * @default {
+             *       "radius": 10,
+             *       "end_radius": 100,
+             *       "section": "round",
+             *       "caps": "round",
+             *       "smoothing": 50
+             *     }
+             */
+            tube: components["schemas"]["Tube"];
+            /**
+             * @default {
+             *       "margin": 40,
+             *       "width": null,
+             *       "height": null,
+             *       "corner_radius": 12,
+             *       "depth": 40,
+             *       "bevel": {
+             *         "back": false,
+             *         "corner": "mitred",
+             *         "curve": [
+             *           [
+             *             0.35,
+             *             0.15
+             *           ],
+             *           [
+             *             0.65,
+             *             0.85
+             *           ]
+             *         ],
+             *         "cushion": false,
+             *         "front": true,
+             *         "height": 4,
+             *         "profile": "chamfer",
+             *         "side": "inset",
+             *         "steps": 3,
+             *         "to_ridge": false,
+             *         "width": 4
+             *       }
+             *     }
+             */
+            slab: components["schemas"]["Slab"];
+            /**
+             * @default {
+             *       "by": "angle",
+             *       "angle": 90,
+             *       "depth": 20
+             *     }
+             */
+            incision: components["schemas"]["Incision"];
+            /**
+             * Plates
+             * @default []
+             */
+            plates: components["schemas"]["Plate"][];
+            /**
+             * Kerfs
+             * @default []
+             */
+            kerfs: components["schemas"]["Kerf"][];
+            /** @default null */
+            holes: components["schemas"]["Holes"] | null;
+            /**
+             * Joined
+             * @default true
+             */
+            joined: boolean;
         };
         /** Glass */
         Glass: {
@@ -989,6 +1207,82 @@ export interface components {
              * @default 0
              */
             roughness: number;
+        };
+        /**
+         * Holes
+         * @description Round holes bored through the letters, scattered by a seed within the bounds of the letters.
+         */
+        Holes: {
+            /**
+             * Holes
+             * @default 12
+             */
+            count: number;
+            /**
+             * Hole radius
+             * @default 6
+             */
+            radius: number;
+            /**
+             * Variety
+             * @default 0
+             */
+            variety: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+        };
+        /**
+         * Incision
+         * @description How letters are cut into the slab. A V is set by its included angle, or by the depth at the widest stroke.
+         */
+        Incision: {
+            /**
+             * By
+             * @default angle
+             * @enum {string}
+             */
+            by: "angle" | "depth";
+            /**
+             * V angle
+             * @default 90
+             */
+            angle: number;
+            /**
+             * Cut depth
+             * @default 20
+             */
+            depth: number;
+        };
+        /**
+         * Kerf
+         * @description A cut through the letters along a line of points; jagged like a crack, by a seed.
+         */
+        Kerf: {
+            /** Points */
+            points: components["schemas"]["Point"][];
+            /**
+             * Kerf width
+             * @default 6
+             */
+            width: number;
+            /**
+             * End width
+             * @default 100
+             */
+            end_width: number;
+            /**
+             * Jagged
+             * @default 0
+             */
+            jagged: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
         };
         /**
          * Lamp
@@ -1078,7 +1372,10 @@ export interface components {
             /** Height */
             height: number;
         };
-        /** Lettering */
+        /**
+         * Lettering
+         * @description Words in a typeface.
+         */
         Lettering: {
             /**
              * Id
@@ -1086,9 +1383,125 @@ export interface components {
              */
             id: string;
             /**
-             * Kind
-             * @default lettering
-             * @constant
+             * @default {
+             *       "x": 0,
+             *       "y": 0,
+             *       "z": 0
+             *     }
+             */
+            place: components["schemas"]["Place"];
+            /**
+             * @default {
+             *       "kind": "solid",
+             *       "stands": "free",
+             *       "depth": 60,
+             *       "bevel": {
+             *         "back": false,
+             *         "corner": "mitred",
+             *         "curve": [
+             *           [
+             *             0.35,
+             *             0.15
+             *           ],
+             *           [
+             *             0.65,
+             *             0.85
+             *           ]
+             *         ],
+             *         "cushion": false,
+             *         "front": true,
+             *         "height": 8,
+             *         "profile": "chamfer",
+             *         "side": "inset",
+             *         "steps": 3,
+             *         "to_ridge": false,
+             *         "width": 8
+             *       },
+             *       "taper": {
+             *         "amount": 0,
+             *         "x": 0,
+             *         "y": 0
+             *       },
+             *       "drift": {
+             *         "x": 0,
+             *         "y": 0
+             *       },
+             *       "run": {
+             *         "following": false,
+             *         "points": [],
+             *         "scale": 100,
+             *         "turn": 0
+             *       },
+             *       "rim": {
+             *         "side": "inside",
+             *         "width": 12
+             *       },
+             *       "tube": {
+             *         "caps": "round",
+             *         "end_radius": 100,
+             *         "radius": 10,
+             *         "section": "round",
+             *         "smoothing": 50
+             *       },
+             *       "slab": {
+             *         "bevel": {
+             *           "back": false,
+             *           "corner": "mitred",
+             *           "curve": [
+             *             [
+             *               0.35,
+             *               0.15
+             *             ],
+             *             [
+             *               0.65,
+             *               0.85
+             *             ]
+             *           ],
+             *           "cushion": false,
+             *           "front": true,
+             *           "height": 4,
+             *           "profile": "chamfer",
+             *           "side": "inset",
+             *           "steps": 3,
+             *           "to_ridge": false,
+             *           "width": 4
+             *         },
+             *         "corner_radius": 12,
+             *         "depth": 40,
+             *         "height": null,
+             *         "margin": 40,
+             *         "width": null
+             *       },
+             *       "incision": {
+             *         "angle": 90,
+             *         "by": "angle",
+             *         "depth": 20
+             *       },
+             *       "plates": [],
+             *       "kerfs": [],
+             *       "holes": null,
+             *       "joined": true
+             *     }
+             */
+            form: components["schemas"]["Form"];
+            /**
+             * @default {
+             *       "face": {
+             *         "kind": "metal",
+             *         "metal": "gold",
+             *         "roughness": 0.2
+             *       },
+             *       "bevel": null,
+             *       "return": null,
+             *       "back": null,
+             *       "plate": null,
+             *       "slab": null
+             *     }
+             */
+            surface: components["schemas"]["Surface"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             kind: "lettering";
             /**
@@ -1126,40 +1539,6 @@ export interface components {
              * @enum {string}
              */
             align: "left" | "centre" | "right";
-            /**
-             * @default {
-             *       "x": 0,
-             *       "y": 0,
-             *       "z": 0
-             *     }
-             */
-            place: components["schemas"]["Place"];
-            /**
-             * @default {
-             *       "depth": 60,
-             *       "bevel": {
-             *         "back": false,
-             *         "front": true,
-             *         "height": 8,
-             *         "profile": "chamfer",
-             *         "width": 8
-             *       }
-             *     }
-             */
-            form: components["schemas"]["Form"];
-            /**
-             * @default {
-             *       "face": {
-             *         "kind": "metal",
-             *         "metal": "gold",
-             *         "roughness": 0.2
-             *       },
-             *       "bevel": null,
-             *       "return": null,
-             *       "back": null
-             *     }
-             */
-            surface: components["schemas"]["Surface"];
         };
         /** Light */
         Light: {
@@ -1216,6 +1595,19 @@ export interface components {
             roughness: number;
         };
         /**
+         * Moulding
+         * @description A bevel profile as a drawn curve, in shares of width and height.
+         */
+        Moulding: {
+            /** Name */
+            name: string;
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+        };
+        /**
          * NewPiece
          * @description A new piece: from a whole document, or from the default one.
          */
@@ -1264,14 +1656,6 @@ export interface components {
              * @default [
              *       {
              *         "id": "lettering",
-             *         "kind": "lettering",
-             *         "words": "Port Sorrel",
-             *         "typeface": "alfa-slab-one",
-             *         "axes": {},
-             *         "size": 200,
-             *         "tracking": 0,
-             *         "leading": 1,
-             *         "align": "centre",
              *         "place": {
              *           "x": 0,
              *           "y": 0,
@@ -1280,12 +1664,93 @@ export interface components {
              *         "form": {
              *           "bevel": {
              *             "back": false,
+             *             "corner": "mitred",
+             *             "curve": [
+             *               [
+             *                 0.35,
+             *                 0.15
+             *               ],
+             *               [
+             *                 0.65,
+             *                 0.85
+             *               ]
+             *             ],
+             *             "cushion": false,
              *             "front": true,
              *             "height": 8,
              *             "profile": "chamfer",
+             *             "side": "inset",
+             *             "steps": 3,
+             *             "to_ridge": false,
              *             "width": 8
              *           },
-             *           "depth": 60
+             *           "depth": 60,
+             *           "drift": {
+             *             "x": 0,
+             *             "y": 0
+             *           },
+             *           "holes": null,
+             *           "incision": {
+             *             "angle": 90,
+             *             "by": "angle",
+             *             "depth": 20
+             *           },
+             *           "joined": true,
+             *           "kerfs": [],
+             *           "kind": "solid",
+             *           "plates": [],
+             *           "rim": {
+             *             "side": "inside",
+             *             "width": 12
+             *           },
+             *           "run": {
+             *             "following": false,
+             *             "points": [],
+             *             "scale": 100,
+             *             "turn": 0
+             *           },
+             *           "slab": {
+             *             "bevel": {
+             *               "back": false,
+             *               "corner": "mitred",
+             *               "curve": [
+             *                 [
+             *                   0.35,
+             *                   0.15
+             *                 ],
+             *                 [
+             *                   0.65,
+             *                   0.85
+             *                 ]
+             *               ],
+             *               "cushion": false,
+             *               "front": true,
+             *               "height": 4,
+             *               "profile": "chamfer",
+             *               "side": "inset",
+             *               "steps": 3,
+             *               "to_ridge": false,
+             *               "width": 4
+             *             },
+             *             "corner_radius": 12,
+             *             "depth": 40,
+             *             "height": null,
+             *             "margin": 40,
+             *             "width": null
+             *           },
+             *           "stands": "free",
+             *           "taper": {
+             *             "amount": 0,
+             *             "x": 0,
+             *             "y": 0
+             *           },
+             *           "tube": {
+             *             "caps": "round",
+             *             "end_radius": 100,
+             *             "radius": 10,
+             *             "section": "round",
+             *             "smoothing": 50
+             *           }
              *         },
              *         "surface": {
              *           "back": null,
@@ -1295,12 +1760,22 @@ export interface components {
              *             "metal": "gold",
              *             "roughness": 0.2
              *           },
-             *           "return": null
-             *         }
+             *           "plate": null,
+             *           "return": null,
+             *           "slab": null
+             *         },
+             *         "kind": "lettering",
+             *         "words": "Port Sorrel",
+             *         "typeface": "alfa-slab-one",
+             *         "axes": {},
+             *         "size": 200,
+             *         "tracking": 0,
+             *         "leading": 1,
+             *         "align": "centre"
              *       }
              *     ]
              */
-            blocks: components["schemas"]["Lettering"][];
+            blocks: (components["schemas"]["Lettering"] | components["schemas"]["Shape"] | components["schemas"]["Strokes"])[];
             /**
              * @default {
              *       "turn": {
@@ -1444,6 +1919,79 @@ export interface components {
             roughness: number;
         };
         /**
+         * Plate
+         * @description A body behind the letters that follows their outline at a distance.
+         */
+        Plate: {
+            /**
+             * Distance
+             * @default 16
+             */
+            distance: number;
+            /**
+             * Join
+             * @default round
+             * @enum {string}
+             */
+            join: "round" | "mitred";
+            /**
+             * Close Holes
+             * @default true
+             */
+            close_holes: boolean;
+            /**
+             * Plate depth
+             * @default 12
+             */
+            depth: number;
+            /**
+             * Gap
+             * @default 0
+             */
+            gap: number;
+            /**
+             * @default {
+             *       "profile": "chamfer",
+             *       "width": 3,
+             *       "height": 3,
+             *       "to_ridge": false,
+             *       "cushion": false,
+             *       "front": true,
+             *       "back": false,
+             *       "side": "inset",
+             *       "corner": "mitred",
+             *       "steps": 3,
+             *       "curve": [
+             *         [
+             *           0.35,
+             *           0.15
+             *         ],
+             *         [
+             *           0.65,
+             *           0.85
+             *         ]
+             *       ]
+             *     }
+             */
+            bevel: components["schemas"]["Bevel"];
+        };
+        /**
+         * Point
+         * @description A point on the canvas, from the block's place.
+         */
+        Point: {
+            /**
+             * Across
+             * @default 0
+             */
+            x: number;
+            /**
+             * Up
+             * @default 0
+             */
+            y: number;
+        };
+        /**
          * Problem
          * @description A problem detail. `field` is a JSON Pointer or the name of what is at fault, empty where nothing single is.
          */
@@ -1465,17 +2013,269 @@ export interface components {
              */
             field: string;
         };
-        /** SectionDrawing */
+        /**
+         * Rim
+         * @description A letter made of its outline only, `width` px wide.
+         */
+        Rim: {
+            /**
+             * Rim width
+             * @default 12
+             */
+            width: number;
+            /**
+             * Side
+             * @default inside
+             * @enum {string}
+             */
+            side: "inside" | "centred" | "outside";
+        };
+        /**
+         * Run
+         * @description The letters drawn along a curve from the face through points; without points they go straight back.
+         *
+         *     `scale` and `turn` are those of the end against the face, reached evenly along the way. `following`,
+         *     the section turns to stand square to the curve; otherwise it stays parallel to the face.
+         */
+        Run: {
+            /**
+             * Points
+             * @default []
+             */
+            points: components["schemas"]["RunPoint"][];
+            /**
+             * End scale
+             * @default 100
+             */
+            scale: number;
+            /**
+             * End turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Following
+             * @default false
+             */
+            following: boolean;
+        };
+        /**
+         * RunPoint
+         * @description A point the run passes, from the middle of the face; z is negative behind it.
+         */
+        RunPoint: {
+            /**
+             * Across
+             * @default 0
+             */
+            x: number;
+            /**
+             * Up
+             * @default 0
+             */
+            y: number;
+            /**
+             * Forward
+             * @default -100
+             */
+            z: number;
+        };
+        /**
+         * SectionDrawing
+         * @description A cut through one stroke: its mark, letter and width, where it lies on the face and its direction across.
+         */
         SectionDrawing: {
+            /** Mark */
+            mark: string;
+            /** Letter */
+            letter: string;
             /** Stroke */
             stroke: number;
-            /** Depth */
-            depth: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Across */
+            across: [
+                number,
+                number
+            ];
+            /** Pieces */
+            pieces: components["schemas"]["SectionPiece"][];
+        };
+        /** SectionPiece */
+        SectionPiece: {
+            /** Part */
+            part: string;
             /** Outline */
             outline: [
                 number,
                 number
             ][];
+        };
+        /**
+         * Shape
+         * @description A plain shape.
+         */
+        Shape: {
+            /**
+             * Id
+             * @default lettering
+             */
+            id: string;
+            /**
+             * @default {
+             *       "x": 0,
+             *       "y": 0,
+             *       "z": 0
+             *     }
+             */
+            place: components["schemas"]["Place"];
+            /**
+             * @default {
+             *       "kind": "solid",
+             *       "stands": "free",
+             *       "depth": 60,
+             *       "bevel": {
+             *         "back": false,
+             *         "corner": "mitred",
+             *         "curve": [
+             *           [
+             *             0.35,
+             *             0.15
+             *           ],
+             *           [
+             *             0.65,
+             *             0.85
+             *           ]
+             *         ],
+             *         "cushion": false,
+             *         "front": true,
+             *         "height": 8,
+             *         "profile": "chamfer",
+             *         "side": "inset",
+             *         "steps": 3,
+             *         "to_ridge": false,
+             *         "width": 8
+             *       },
+             *       "taper": {
+             *         "amount": 0,
+             *         "x": 0,
+             *         "y": 0
+             *       },
+             *       "drift": {
+             *         "x": 0,
+             *         "y": 0
+             *       },
+             *       "run": {
+             *         "following": false,
+             *         "points": [],
+             *         "scale": 100,
+             *         "turn": 0
+             *       },
+             *       "rim": {
+             *         "side": "inside",
+             *         "width": 12
+             *       },
+             *       "tube": {
+             *         "caps": "round",
+             *         "end_radius": 100,
+             *         "radius": 10,
+             *         "section": "round",
+             *         "smoothing": 50
+             *       },
+             *       "slab": {
+             *         "bevel": {
+             *           "back": false,
+             *           "corner": "mitred",
+             *           "curve": [
+             *             [
+             *               0.35,
+             *               0.15
+             *             ],
+             *             [
+             *               0.65,
+             *               0.85
+             *             ]
+             *           ],
+             *           "cushion": false,
+             *           "front": true,
+             *           "height": 4,
+             *           "profile": "chamfer",
+             *           "side": "inset",
+             *           "steps": 3,
+             *           "to_ridge": false,
+             *           "width": 4
+             *         },
+             *         "corner_radius": 12,
+             *         "depth": 40,
+             *         "height": null,
+             *         "margin": 40,
+             *         "width": null
+             *       },
+             *       "incision": {
+             *         "angle": 90,
+             *         "by": "angle",
+             *         "depth": 20
+             *       },
+             *       "plates": [],
+             *       "kerfs": [],
+             *       "holes": null,
+             *       "joined": true
+             *     }
+             */
+            form: components["schemas"]["Form"];
+            /**
+             * @default {
+             *       "face": {
+             *         "kind": "metal",
+             *         "metal": "gold",
+             *         "roughness": 0.2
+             *       },
+             *       "bevel": null,
+             *       "return": null,
+             *       "back": null,
+             *       "plate": null,
+             *       "slab": null
+             *     }
+             */
+            surface: components["schemas"]["Surface"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "shape";
+            /**
+             * Shape
+             * @default star
+             * @enum {string}
+             */
+            shape: "rectangle" | "ellipse" | "polygon" | "star";
+            /**
+             * Shape width
+             * @default 200
+             */
+            width: number;
+            /**
+             * Shape height
+             * @default 200
+             */
+            height: number;
+            /**
+             * Corner radius
+             * @default 0
+             */
+            corner_radius: number;
+            /**
+             * Sides
+             * @default 5
+             */
+            sides: number;
+            /**
+             * Inner radius
+             * @default 45
+             */
+            inner: number;
         };
         /** SightLine */
         SightLine: {
@@ -1496,6 +2296,256 @@ export interface components {
                 number
             ];
         };
+        /**
+         * Slab
+         * @description The slab that letters stand on or are cut into. Without a size of its own it has a margin round the letters.
+         */
+        Slab: {
+            /**
+             * Margin
+             * @default 40
+             */
+            margin: number;
+            /**
+             * Slab width
+             * @default null
+             */
+            width: number | null;
+            /**
+             * Slab height
+             * @default null
+             */
+            height: number | null;
+            /**
+             * Corner radius
+             * @default 12
+             */
+            corner_radius: number;
+            /**
+             * Slab depth
+             * @default 40
+             */
+            depth: number;
+            /**
+             * @default {
+             *       "profile": "chamfer",
+             *       "width": 4,
+             *       "height": 4,
+             *       "to_ridge": false,
+             *       "cushion": false,
+             *       "front": true,
+             *       "back": false,
+             *       "side": "inset",
+             *       "corner": "mitred",
+             *       "steps": 3,
+             *       "curve": [
+             *         [
+             *           0.35,
+             *           0.15
+             *         ],
+             *         [
+             *           0.65,
+             *           0.85
+             *         ]
+             *       ]
+             *     }
+             */
+            bevel: components["schemas"]["Bevel"];
+        };
+        /**
+         * Stroke
+         * @description One drawn line. `smoothing` evens out a freehand line over that many px.
+         */
+        Stroke: {
+            /** Points */
+            points: components["schemas"]["StrokePoint"][];
+            /**
+             * Closed
+             * @default false
+             */
+            closed: boolean;
+            /**
+             * Smoothing
+             * @default 0
+             */
+            smoothing: number;
+        };
+        /**
+         * StrokePoint
+         * @description A point of a drawn stroke in px from the block's place, and its handles as offsets from it.
+         */
+        StrokePoint: {
+            /**
+             * Across
+             * @default 0
+             */
+            x: number;
+            /**
+             * Up
+             * @default 0
+             */
+            y: number;
+            /**
+             * In X
+             * @default 0
+             */
+            in_x: number;
+            /**
+             * In Y
+             * @default 0
+             */
+            in_y: number;
+            /**
+             * Out X
+             * @default 0
+             */
+            out_x: number;
+            /**
+             * Out Y
+             * @default 0
+             */
+            out_y: number;
+        };
+        /**
+         * Strokes
+         * @description Drawn strokes: centre lines for tubes, or lines of a width for any other form.
+         */
+        Strokes: {
+            /**
+             * Id
+             * @default lettering
+             */
+            id: string;
+            /**
+             * @default {
+             *       "x": 0,
+             *       "y": 0,
+             *       "z": 0
+             *     }
+             */
+            place: components["schemas"]["Place"];
+            /**
+             * @default {
+             *       "kind": "tube",
+             *       "stands": "free",
+             *       "depth": 60,
+             *       "bevel": {
+             *         "back": false,
+             *         "corner": "mitred",
+             *         "curve": [
+             *           [
+             *             0.35,
+             *             0.15
+             *           ],
+             *           [
+             *             0.65,
+             *             0.85
+             *           ]
+             *         ],
+             *         "cushion": false,
+             *         "front": true,
+             *         "height": 8,
+             *         "profile": "chamfer",
+             *         "side": "inset",
+             *         "steps": 3,
+             *         "to_ridge": false,
+             *         "width": 8
+             *       },
+             *       "taper": {
+             *         "amount": 0,
+             *         "x": 0,
+             *         "y": 0
+             *       },
+             *       "drift": {
+             *         "x": 0,
+             *         "y": 0
+             *       },
+             *       "run": {
+             *         "following": false,
+             *         "points": [],
+             *         "scale": 100,
+             *         "turn": 0
+             *       },
+             *       "rim": {
+             *         "side": "inside",
+             *         "width": 12
+             *       },
+             *       "tube": {
+             *         "caps": "round",
+             *         "end_radius": 100,
+             *         "radius": 10,
+             *         "section": "round",
+             *         "smoothing": 50
+             *       },
+             *       "slab": {
+             *         "bevel": {
+             *           "back": false,
+             *           "corner": "mitred",
+             *           "curve": [
+             *             [
+             *               0.35,
+             *               0.15
+             *             ],
+             *             [
+             *               0.65,
+             *               0.85
+             *             ]
+             *           ],
+             *           "cushion": false,
+             *           "front": true,
+             *           "height": 4,
+             *           "profile": "chamfer",
+             *           "side": "inset",
+             *           "steps": 3,
+             *           "to_ridge": false,
+             *           "width": 4
+             *         },
+             *         "corner_radius": 12,
+             *         "depth": 40,
+             *         "height": null,
+             *         "margin": 40,
+             *         "width": null
+             *       },
+             *       "incision": {
+             *         "angle": 90,
+             *         "by": "angle",
+             *         "depth": 20
+             *       },
+             *       "plates": [],
+             *       "kerfs": [],
+             *       "holes": null,
+             *       "joined": true
+             *     }
+             */
+            form: components["schemas"]["Form"];
+            /**
+             * @default {
+             *       "face": {
+             *         "kind": "metal",
+             *         "metal": "gold",
+             *         "roughness": 0.2
+             *       },
+             *       "bevel": null,
+             *       "return": null,
+             *       "back": null,
+             *       "plate": null,
+             *       "slab": null
+             *     }
+             */
+            surface: components["schemas"]["Surface"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "strokes";
+            /** Strokes */
+            strokes: components["schemas"]["Stroke"][];
+            /**
+             * Stroke width
+             * @default 24
+             */
+            width: number;
+        };
         /** SummaryRun */
         SummaryRun: {
             /** Text */
@@ -1505,7 +2555,8 @@ export interface components {
         };
         /**
          * Surface
-         * @description A material for each part; a part left out follows its neighbour (bevel: face, return: bevel, back: return).
+         * @description A material for each part; a part left out follows its neighbour (bevel: face; return: bevel;
+         *     back: return; plate: return; slab: plate).
          */
         Surface: {
             /**
@@ -1532,6 +2583,16 @@ export interface components {
              * @default null
              */
             back: (components["schemas"]["Metal"] | components["schemas"]["Plastic"] | components["schemas"]["Glass"]) | null;
+            /**
+             * Plate
+             * @default null
+             */
+            plate: (components["schemas"]["Metal"] | components["schemas"]["Plastic"] | components["schemas"]["Glass"]) | null;
+            /**
+             * Slab
+             * @default null
+             */
+            slab: (components["schemas"]["Metal"] | components["schemas"]["Plastic"] | components["schemas"]["Glass"]) | null;
         };
         /** Surround */
         Surround: {
@@ -1546,6 +2607,60 @@ export interface components {
              * @default -1
              */
             strength: number;
+        };
+        /**
+         * Taper
+         * @description The back smaller than the face (negative: larger), about a centre, as toward a vanishing point.
+         */
+        Taper: {
+            /**
+             * Taper
+             * @default 0
+             */
+            amount: number;
+            /**
+             * Centre across
+             * @default 0
+             */
+            x: number;
+            /**
+             * Centre up
+             * @default 0
+             */
+            y: number;
+        };
+        /**
+         * Tube
+         * @description A section following the centre lines of the strokes.
+         */
+        Tube: {
+            /**
+             * Radius
+             * @default 10
+             */
+            radius: number;
+            /**
+             * End radius
+             * @default 100
+             */
+            end_radius: number;
+            /**
+             * Section
+             * @default round
+             * @enum {string}
+             */
+            section: "round" | "square" | "half round";
+            /**
+             * Caps
+             * @default round
+             * @enum {string}
+             */
+            caps: "round" | "flat";
+            /**
+             * Smoothing
+             * @default 50
+             */
+            smoothing: number;
         };
         /**
          * Turn
@@ -1606,13 +2721,15 @@ export interface components {
         };
         /**
          * Workshop
-         * @description What the screen offers: typefaces, metals, named placements and every numeric field.
+         * @description What the screen offers: typefaces, metals, mouldings, named placements and every numeric field.
          */
         Workshop: {
             /** Typefaces */
             typefaces: components["schemas"]["TypefaceEntry"][];
             /** Metals */
             metals: string[];
+            /** Mouldings */
+            mouldings: components["schemas"]["Moulding"][];
             /** Placements */
             placements: components["schemas"]["PlacementEntry"][];
             /** Fields */

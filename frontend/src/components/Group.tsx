@@ -1,5 +1,5 @@
 import type { ReactNode } from "react";
-import { useLive } from "../live/store";
+import { useBlock, useLive } from "../live/store";
 
 /** A titled group of controls in the panel, with actions at the right of its title. */
 export function Group({ title, actions, children }: { title: string; actions?: ReactNode; children: ReactNode }) {
@@ -14,14 +14,21 @@ export function Group({ title, actions, children }: { title: string; actions?: R
   );
 }
 
-/** Quiet advice where it applies. */
+/** Quiet advice where it applies, with the one act that helps. */
 export function Advice({ station }: { station: string }) {
-  const entries = useLive((live) => live.piece?.drawings.advice ?? []);
+  const entries = useLive((live) => live.piece?.drawings.advice);
+  const edit = useLive.getState().edit;
+  const { index } = useBlock();
   return entries
-    .filter((entry) => entry.station === station)
-    .map((entry) => (
-      <p key={entry.text} className="advice">
-        {entry.text}
+    ?.filter((entry) => entry.station === station && entry.block === index)
+    .map(({ text, act }) => (
+      <p key={text} className="advice">
+        {text}{" "}
+        {act && (
+          <button type="button" className="text-action" onClick={() => edit(act.edits)}>
+            {act.label}
+          </button>
+        )}
       </p>
     ));
 }

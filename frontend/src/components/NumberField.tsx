@@ -91,7 +91,7 @@ export function NumberField({ field, path, value, label }: Props) {
           onPointerDown={onPointerDown}
           onPointerMove={onPointerMove}
           onPointerUp={onPointerUp}
-          onDoubleClick={() => set(info.default, newGesture(), false)}
+          onDoubleClick={() => info.default !== null && set(info.default, newGesture(), false)}
         >
           {name}
         </label>

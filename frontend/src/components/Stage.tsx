@@ -1,5 +1,8 @@
 import { type KeyboardEvent, type PointerEvent, useEffect, useRef } from "react";
 import { newGesture, useLive } from "../live/store";
+import { blockName } from "./BlockMenu";
+import { StageMarks } from "./StageMarks";
+import { ToolHint } from "./ToolHint";
 
 const MARGIN_PX = 16;
 const DEGREES_PER_PX = 0.25;
@@ -89,13 +92,15 @@ export function Stage({ surround }: { surround: string }) {
           ref={canvas}
           tabIndex={0}
           role="img"
-          aria-label={piece ? `Picture of ${piece.document.blocks[0]?.words.replace("\n", " ")}. Arrow keys turn it.` : "Picture"}
+          aria-label={piece ? `Picture of ${piece.document.blocks.map(blockName).join(", ")}. Arrow keys turn it.` : "Picture"}
           onPointerDown={onPointerDown}
           onPointerMove={onPointerMove}
           onPointerUp={onPointerUp}
           onKeyDown={onKeyDown}
         />
+        {piece && <StageMarks />}
       </div>
+      <ToolHint />
       {notice && (
         <p className="stage-notice" role="alert">
           {notice}

@@ -3,7 +3,8 @@
  * The server is asked before anything is shown as changed; while the hand moves, only the newest edit waits.
  */
 import { create } from "zustand";
-import type { Edit, PieceState, Problem } from "../api/client";
+import type { Block, Edit, PieceState, Problem } from "../api/client";
+import { useDesk } from "./desk";
 
 export interface Frame {
   bitmap: ImageBitmap;
@@ -179,6 +180,16 @@ let gestures = 0;
 export function newGesture(): string {
   gestures += 1;
   return `${Date.now().toString(36)}-${gestures}`;
+}
+
+/** The block that the stations show, and the path of it in the document; only for components that are shown once there is one. */
+export function useBlock(): { block: Block; path: string; index: number } {
+  const blocks = useDocument().blocks;
+  const index = Math.min(
+    useDesk((desk) => desk.block),
+    blocks.length - 1,
+  );
+  return { block: blocks[index], path: `/blocks/${index}`, index };
 }
 
 /** The open document; only for components that are shown once there is one. */

@@ -1,58 +1,41 @@
-import { Choice } from "../../components/Choice";
-import { Advice, Group } from "../../components/Group";
-import { NumberField } from "../../components/NumberField";
 import { Tick } from "../../components/Tick";
-import { useDocument, useLive } from "../../live/store";
+import { useBlock, useLive } from "../../live/store";
+import { BevelGroup } from "./BevelGroup";
+import { BodyGroup } from "./BodyGroup";
+import { CutsFolds } from "./CutsFolds";
+import { PlatesFold } from "./PlatesFold";
+import { RunFold } from "./RunFold";
 import { SectionDrawing } from "./SectionDrawing";
+import { SlabGroup } from "./SlabGroup";
 
-/** Depth and bevel, over the section they make. */
+/** What body the block is given, over the sections it makes. */
 export function FormStation() {
-  const { form } = useDocument().blocks[0];
+  const { block, path } = useBlock();
   const edit = useLive.getState().edit;
-  const path = "/blocks/0/form";
-  const put = (name: string, value: unknown) => edit([{ op: "replace", path: `${path}/bevel/${name}`, value }]);
+  const { form } = block;
+  const at = `${path}/form`;
   return (
     <>
       <SectionDrawing />
-      <Group title="Body">
-        <NumberField field="Form.depth" path={`${path}/depth`} value={form.depth} />
-      </Group>
-      <Group
-        title="Bevel"
-        actions={
-          <span className="ticks">
-            <Tick label="front" on={form.bevel.front} onChange={(on) => put("front", on)} />
-            <Tick label="back" on={form.bevel.back} onChange={(on) => put("back", on)} />
-          </span>
-        }
-      >
-        <Choice
-          label="Profile"
-          hideLabel
-          value={form.bevel.profile}
-          options={[
-            { value: "chamfer", show: <Moulding name="chamfer" d="M8 40V24L24 8H48V40Z" /> },
-            { value: "ovolo", show: <Moulding name="ovolo" d="M8 40V24A16 16 0 0 1 24 8H48V40Z" /> },
-          ]}
-          onChoose={(profile) => put("profile", profile)}
-        />
-        <div className="pair">
-          <NumberField field="Bevel.width" path={`${path}/bevel/width`} value={form.bevel.width} />
-          <NumberField field="Bevel.height" path={`${path}/bevel/height`} value={form.bevel.height} />
-        </div>
-        <Advice station="form" />
-      </Group>
+      <BodyGroup form={form} path={at} />
+      {form.stands !== "free" && <SlabGroup form={form} path={at} />}
+      {form.kind !== "tube" && form.stands !== "v-cut" && (
+        <BevelGroup title={form.stands === "flat-cut" ? "Walls" : "Bevel"} bevel={form.bevel} path={`${at}/bevel`} whole />
+      )}
+      <div className="folds">
+        <PlatesFold form={form} path={at} />
+        <RunFold form={form} path={at} />
+        <CutsFolds form={form} path={at} />
+        {block.kind === "lettering" && (
+          <div className="fold-line">
+            <Tick
+              label="Letters that overlap are one body"
+              on={form.joined}
+              onChange={(on) => edit([{ op: "replace", path: `${at}/joined`, value: on }])}
+            />
+          </div>
+        )}
+      </div>
     </>
-  );
-}
-
-function Moulding({ name, d }: { name: string; d: string }) {
-  return (
-    <span className="moulding">
-      <svg viewBox="0 0 56 44" aria-hidden="true">
-        <path d={d} fill="var(--rule)" stroke="var(--ink)" strokeWidth="1.5" />
-      </svg>
-      {name}
-    </span>
   );
 }

@@ -1,56 +1,141 @@
 import { shown } from "../../components/NumberField";
-import { useDocument, useLive } from "../../live/store";
+import { useBlock, useLive } from "../../live/store";
+import { SectionHandle } from "./SectionHandle";
 
-const [WIDTH, HEIGHT] = [286, 176];
-const PAD = { left: 46, right: 40, top: 34, bottom: 34 };
+const [WIDTH, HEIGHT] = [286, 196];
+const PAD = { left: 44, right: 34, top: 36, bottom: 50, between: 46 };
 
-/** The section through the thickest stroke, drawn to scale and dimensioned. */
+type Point = readonly [number, number];
+
+function bounds(outlines: readonly (readonly Point[])[]) {
+  const all = outlines.flat();
+  const [across, depth] = [all.map(([x]) => x), all.map(([, z]) => z)];
+  return { left: Math.min(...across), right: Math.max(...across), top: Math.max(...depth), bottom: Math.min(...depth) };
+}
+
+/** Sections through the thickest and the thinnest stroke, to one scale, dimensioned; depth and bevel are handled here. */
 export function SectionDrawing() {
-  const section = useLive((live) => live.piece?.drawings.section);
-  const { bevel, depth } = useDocument().blocks[0].form;
-  if (!section) return <div className="drawing empty">No stroke to draw yet: type at least one letter.</div>;
-  const deepest = Math.min(...section.outline.map(([, z]) => z));
-  const scale = Math.min((WIDTH - PAD.left - PAD.right) / section.stroke, (HEIGHT - PAD.top - PAD.bottom) / -deepest);
-  const middle = (WIDTH + PAD.left - PAD.right) / 2;
-  const x = (across: number) => middle + across * scale;
-  const y = (z: number) => PAD.top - z * scale;
-  const half = section.stroke / 2;
-  const path = `${section.outline.map(([across, z], i) => `${i ? "L" : "M"}${x(across).toFixed(1)} ${y(z).toFixed(1)}`).join("")}Z`;
-  const wide = bevel.front && bevel.width > 0 && bevel.height > 0;
+  const { block, path, index } = useBlock();
+  const sections = useLive((live) => live.piece?.drawings.blocks[index]?.sections) ?? [];
+  const { bevel, depth, kind, stands } = block.form;
+  if (!sections.length) return <div className="drawing empty">No stroke to draw yet: type at least one letter.</div>;
+  const boxes = sections.map((section) => bounds(section.pieces.map((piece) => piece.outline)));
+  const wide = boxes.reduce((sum, box) => sum + box.right - box.left, 0);
+  const deep = Math.max(...boxes.map((box) => box.top - box.bottom));
+  const room = WIDTH - PAD.left - PAD.right - PAD.between * (sections.length - 1);
+  const scale = Math.min(room / wide, (HEIGHT - PAD.top - PAD.bottom) / deep);
+  const slack = (room - wide * scale) / sections.length;
+  const y = (z: number) => PAD.top + (boxes[0].top - z) * scale;
+  let from = PAD.left;
+  const middles = boxes.map((box) => {
+    const middle = from + slack / 2 - box.left * scale;
+    from += (box.right - box.left) * scale + slack + PAD.between;
+    return middle;
+  });
+  const plain = kind === "solid" && (stands === "free" || stands === "raised");
+  const edged = plain && bevel.front && bevel.height > 0 && !bevel.cushion && !bevel.to_ridge && bevel.side === "inset";
+  const half = sections[0].stroke / 2;
+  const fits = edged && bevel.width < half;
+  const edge = middles[0] + half * scale;
   return (
     <svg
       className="drawing"
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
-      role="img"
-      aria-label={`Section: stroke ${shown(section.stroke)} px wide, ${shown(depth)} px deep`}
+      role="group"
+      aria-label={`Sections: ${sections.map((s) => `${s.mark} through ${s.letter}, ${shown(s.stroke)} px wide`).join("; ")}; ${shown(depth)} px deep`}
     >
       <defs>
         <pattern id="hatch" width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
           <line x1="0" y1="0" x2="0" y2="5" stroke="var(--ink-3)" strokeWidth=".8" />
         </pattern>
+        <pattern id="hatch-back" width="4" height="4" patternUnits="userSpaceOnUse" patternTransform="rotate(-45)">
+          <line x1="0" y1="0" x2="0" y2="4" stroke="var(--rule-firm)" strokeWidth=".8" />
+        </pattern>
       </defs>
-      <line className="axis-line" x1={16} x2={WIDTH - 16} y1={y(0)} y2={y(0)} />
-      <path d={path} fill="url(#hatch)" stroke="var(--ink)" strokeWidth="1.5" />
-      <Across from={x(-half)} to={x(half)} y={y(deepest) + 16} text={shown(section.stroke)} />
-      <Down x={24} from={y(0)} to={y(deepest)} text={shown(-deepest)} />
-      {wide && bevel.width < half && <Across accent from={x(half - bevel.width)} to={x(half)} y={16} text={shown(bevel.width)} />}
-      {wide && bevel.width < half && <Down accent x={WIDTH - 26} from={y(0)} to={y(-bevel.height)} text={shown(bevel.height)} />}
+      <line className="axis-line" x1={16} x2={WIDTH - 10} y1={y(0)} y2={y(0)} />
+      {sections.map((section, i) => (
+        <g key={section.mark}>
+          {section.pieces.map(({ part, outline }, at) => (
+            <path
+              key={at}
+              d={`${outline.map(([a, z], k) => `${k ? "L" : "M"}${(middles[i] + a * scale).toFixed(1)} ${y(z).toFixed(1)}`).join("")}Z`}
+              fill={part === "body" ? "url(#hatch)" : "url(#hatch-back)"}
+              stroke="var(--ink)"
+              strokeWidth={part === "body" ? 1.5 : 1}
+            />
+          ))}
+          <Across
+            from={middles[i] - (section.stroke / 2) * scale}
+            to={middles[i] + (section.stroke / 2) * scale}
+            y={y(boxes[i].bottom) + 14}
+            text={shown(section.stroke)}
+            below
+          />
+          <text className="caption" x={middles[i]} y={HEIGHT - 6} textAnchor="middle">
+            {section.mark}–{section.mark} {i ? "thinnest" : "thickest"}, {section.letter}
+          </text>
+        </g>
+      ))}
+      {plain && <Down x={24} from={y(0)} to={y(-depth)} text={shown(depth)} />}
+      {fits && <Across accent from={edge - bevel.width * scale} to={edge} y={18} text={shown(bevel.width)} />}
+      {fits && <Down accent x={edge + 14} from={y(0)} to={y(-bevel.height)} text={shown(bevel.height)} />}
+      {plain && (
+        <SectionHandle
+          label="Depth"
+          x={middles[0]}
+          y={y(-depth)}
+          value={depth}
+          path={`${path}/form/depth`}
+          scale={scale}
+          way="down"
+        />
+      )}
+      {fits && (
+        <>
+          <SectionHandle
+            label="Bevel width"
+            x={edge - bevel.width * scale}
+            y={y(0)}
+            value={bevel.width}
+            path={`${path}/form/bevel/width`}
+            scale={scale}
+            way="left"
+          />
+          <SectionHandle
+            label="Bevel height"
+            x={edge}
+            y={y(-bevel.height)}
+            value={bevel.height}
+            path={`${path}/form/bevel/height`}
+            scale={scale}
+            way="down"
+          />
+        </>
+      )}
     </svg>
   );
 }
 
-function Across({ from, to, y, text, accent }: { from: number; to: number; y: number; text: string; accent?: boolean }) {
+interface Dimension {
+  from: number;
+  to: number;
+  text: string;
+  accent?: boolean;
+  below?: boolean;
+}
+
+function Across({ from, to, y, text, accent, below }: Dimension & { y: number }) {
   return (
     <g className={accent ? "dimension accent" : "dimension"}>
       <path d={`M${from} ${y}H${to}M${from} ${y - 4}v8M${to} ${y - 4}v8`} />
-      <text x={(from + to) / 2} y={y - 3} textAnchor="middle">
+      <text x={(from + to) / 2} y={below ? y + 13 : y - 3} textAnchor="middle">
         {text}
       </text>
     </g>
   );
 }
 
-function Down({ x, from, to, text, accent }: { x: number; from: number; to: number; text: string; accent?: boolean }) {
+function Down({ x, from, to, text, accent }: Dimension & { x: number }) {
   return (
     <g className={accent ? "dimension accent" : "dimension"}>
       <path d={`M${x} ${from}V${to}M${x - 4} ${from}h8M${x - 4} ${to}h8`} />

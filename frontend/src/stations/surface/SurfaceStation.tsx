@@ -4,10 +4,10 @@ import { Choice } from "../../components/Choice";
 import { ColourField } from "../../components/ColourField";
 import { Group } from "../../components/Group";
 import { NumberField } from "../../components/NumberField";
-import { useDocument, useLive } from "../../live/store";
+import { useBlock, useLive } from "../../live/store";
 import { useWorkshop } from "../../live/workshop";
 
-type PartName = "face" | "bevel" | "return" | "back";
+type PartName = "face" | "bevel" | "return" | "back" | "plate" | "slab";
 
 /** Each part and the one it follows where it has no material of its own. */
 const PARTS: { name: PartName; follows?: PartName }[] = [
@@ -15,6 +15,8 @@ const PARTS: { name: PartName; follows?: PartName }[] = [
   { name: "bevel", follows: "face" },
   { name: "return", follows: "bevel" },
   { name: "back", follows: "return" },
+  { name: "plate", follows: "return" },
+  { name: "slab", follows: "plate" },
 ];
 
 /** A first material of each kind. */
@@ -49,18 +51,22 @@ function effective(surface: Surface, part: PartName): Material {
 
 /** A material for each part of the body. */
 export function SurfaceStation() {
-  const { surface } = useDocument().blocks[0];
+  const { block, path: blockPath } = useBlock();
+  const { surface, form } = block;
   const edit = useLive.getState().edit;
   const metals = useWorkshop()?.metals ?? [];
   const [part, setPart] = useState<PartName>("face");
-  const path = `/blocks/0/surface/${part}`;
+  const path = `${blockPath}/surface/${part}`;
+  const parts = PARTS.filter(
+    ({ name }) => (name !== "plate" || form.plates.length > 0) && (name !== "slab" || form.stands !== "free"),
+  );
   const own = surface[part] ?? null;
   const material = effective(surface, part);
   const follows = PARTS.find((entry) => entry.name === part)?.follows;
   return (
     <>
       <ul className="parts" aria-label="Parts">
-        {PARTS.map((entry) => {
+        {parts.map((entry) => {
           const shownMaterial = effective(surface, entry.name);
           return (
             <li key={entry.name}>

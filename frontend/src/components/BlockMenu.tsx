@@ -1,0 +1,64 @@
+import { DropdownMenu } from "radix-ui";
+import type { Block } from "../api/client";
+import { useDesk } from "../live/desk";
+import { useBlock, useDocument, useLive } from "../live/store";
+
+/** What a block is called: its words, or what it is. */
+export function blockName(block: Block): string {
+  if (block.kind === "lettering") return block.words.replace(/\s+/g, " ").trim().slice(0, 24) || "no words";
+  return block.kind === "shape" ? block.shape : "drawn strokes";
+}
+
+/** The block the stations show; behind it the others, and ways to add and remove one. */
+export function BlockMenu() {
+  const { blocks } = useDocument();
+  const { block, index } = useBlock();
+  const edit = useLive.getState().edit;
+  const { openBlock, take, openStation } = useDesk.getState();
+
+  function add(value: object, name: string) {
+    const taken = new Set(blocks.map((entry) => entry.id));
+    let number = blocks.length + 1;
+    while (taken.has(`${name}-${number}`)) number += 1;
+    edit([{ op: "add", path: "/blocks/-", value: { ...value, id: `${name}-${number}` } }]);
+    openBlock(blocks.length);
+  }
+
+  function draw(tool: "pen" | "freehand") {
+    openStation("set");
+    take(tool);
+  }
+
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger className="block-name">
+        <span>Block: {blockName(block)}</span>
+        <svg viewBox="0 0 10 6" width="9" aria-hidden="true">
+          <path d="M1 1l4 4 4-4" fill="none" stroke="currentColor" strokeWidth="1.6" />
+        </svg>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content className="popover menu" align="end" sideOffset={4}>
+          <DropdownMenu.RadioGroup value={String(index)} onValueChange={(value) => openBlock(Number(value))}>
+            {blocks.map((entry, at) => (
+              <DropdownMenu.RadioItem key={entry.id} value={String(at)}>
+                {blockName(entry)}
+              </DropdownMenu.RadioItem>
+            ))}
+          </DropdownMenu.RadioGroup>
+          <DropdownMenu.Separator />
+          <DropdownMenu.Item onSelect={() => add({ kind: "lettering", words: "New" }, "lettering")}>
+            Add lettering
+          </DropdownMenu.Item>
+          <DropdownMenu.Item onSelect={() => add({ kind: "shape" }, "shape")}>Add a shape</DropdownMenu.Item>
+          <DropdownMenu.Item onSelect={() => draw("pen")}>Draw a stroke by points</DropdownMenu.Item>
+          <DropdownMenu.Item onSelect={() => draw("freehand")}>Draw a stroke freehand</DropdownMenu.Item>
+          <DropdownMenu.Separator />
+          <DropdownMenu.Item disabled={blocks.length < 2} onSelect={() => edit([{ op: "remove", path: `/blocks/${index}` }])}>
+            Remove this block
+          </DropdownMenu.Item>
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}

@@ -1,0 +1,76 @@
+import { useDesk } from "../live/desk";
+import { useBlock, useLive } from "../live/store";
+import { DrawingTool } from "./DrawingTool";
+import { PointHandles } from "./PointHandles";
+import { ontoCanvas, type Point } from "./plane";
+
+const BEYOND_PX = 34;
+
+/** Over the picture while its station is open: section marks, points to move, the line being drawn. */
+export function StageMarks() {
+  const piece = useLive((live) => live.piece);
+  const station = useDesk((desk) => desk.station);
+  const tool = useDesk((desk) => desk.tool);
+  const { block, path, index } = useBlock();
+  const drawing = piece?.drawings.blocks[index];
+  if (!piece || !drawing) return null;
+  const { width, height } = piece.document.canvas;
+  const { plane } = drawing;
+  return (
+    <svg
+      className={`stage-marks${tool ? " drawing-now" : ""}`}
+      viewBox={`0 0 ${width} ${height}`}
+      role="group"
+      aria-label="Marks on the stage"
+    >
+      {station === "form" &&
+        !tool &&
+        drawing.sections.map((section) => {
+          const reach = section.stroke / 2 + BEYOND_PX;
+          const ends = [-1, 1].map(
+            (side): Point => [section.x + side * section.across[0] * reach, section.y + side * section.across[1] * reach],
+          );
+          const [a, b] = ends.map((end) => ontoCanvas(plane, end));
+          return (
+            <g key={section.mark} className="cutting-mark" style={{ "--unit": `${width / 928}px` } as React.CSSProperties}>
+              <path d={`M${a[0]} ${a[1]}L${b[0]} ${b[1]}`} />
+              {[a, b].map(([x, y]) => (
+                <g key={x} transform={`translate(${x} ${y}) scale(${width / 928})`}>
+                  <rect x={-9} y={-9} width={18} height={18} />
+                  <text y={4} textAnchor="middle">
+                    {section.mark}
+                  </text>
+                </g>
+              ))}
+            </g>
+          );
+        })}
+      {station === "form" &&
+        !tool &&
+        block.form.kerfs.map((kerf, i) => (
+          <PointHandles
+            key={i}
+            name={`Kerf ${i + 1}`}
+            points={kerf.points}
+            path={`${path}/form/kerfs/${i}/points`}
+            plane={plane}
+            unit={width / 928}
+          />
+        ))}
+      {station === "set" &&
+        !tool &&
+        block.kind === "strokes" &&
+        block.strokes.map((stroke, i) => (
+          <PointHandles
+            key={i}
+            name={`Stroke ${i + 1}`}
+            points={stroke.points}
+            path={`${path}/strokes/${i}/points`}
+            plane={plane}
+            unit={width / 928}
+          />
+        ))}
+      {tool && <DrawingTool key={tool} tool={tool} plane={plane} width={width} height={height} />}
+    </svg>
+  );
+}

@@ -1,0 +1,21 @@
+import { useDesk } from "../live/desk";
+
+const HINTS = {
+  kerf: "Click along the cut. Enter or a double-click ends it, Backspace takes a point back, Escape leaves it.",
+  pen: "Click point by point; drag to pull a curve. Enter or a double-click ends it, Backspace takes a point back.",
+  freehand: "Press and draw in one go; let go to end. Escape leaves it.",
+};
+
+/** What the tool in hand does, and a way to put it down. */
+export function ToolHint() {
+  const tool = useDesk((desk) => desk.tool);
+  if (!tool) return null;
+  return (
+    <p className="tool-hint" role="status">
+      {HINTS[tool]}
+      <button type="button" className="text-action" onClick={() => useDesk.getState().take(null)}>
+        Put down
+      </button>
+    </p>
+  );
+}

@@ -1,0 +1,17 @@
+/** The face plane of a block against the canvas: the server's homography, there and back. */
+export type Point = readonly [number, number];
+
+export function ontoCanvas(plane: readonly number[], [x, y]: Point): [number, number] {
+  const w = plane[6] * x + plane[7] * y + plane[8];
+  return [(plane[0] * x + plane[1] * y + plane[2]) / w, (plane[3] * x + plane[4] * y + plane[5]) / w];
+}
+
+export function ontoFace(plane: readonly number[], point: Point): [number, number] {
+  return ontoCanvas(inverse(plane), point);
+}
+
+function inverse([a, b, c, d, e, f, g, h, i]: readonly number[]): number[] {
+  const [A, B, C] = [e * i - f * h, c * h - b * i, b * f - c * e];
+  const det = a * A + d * B + g * C;
+  return [A, B, C, f * g - d * i, a * i - c * g, c * d - a * f, d * h - e * g, b * g - a * h, a * e - b * d].map((v) => v / det);
+}

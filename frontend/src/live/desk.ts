@@ -1,0 +1,24 @@
+/** What lies on the desk: which station and block are open, and the tool in hand. Of this window only, never of the piece. */
+import { create } from "zustand";
+import type { Station } from "../stations/stations";
+
+/** `kerf` draws a cut, `pen` a stroke point by point, `freehand` a stroke in one go. */
+export type Tool = "kerf" | "pen" | "freehand";
+
+interface Desk {
+  station: Station;
+  block: number;
+  tool: Tool | null;
+  openStation: (station: Station) => void;
+  openBlock: (block: number) => void;
+  take: (tool: Tool | null) => void;
+}
+
+export const useDesk = create<Desk>((set) => ({
+  station: "set",
+  block: 0,
+  tool: null,
+  openStation: (station) => set({ station, tool: null }),
+  openBlock: (block) => set({ block, tool: null }),
+  take: (tool) => set({ tool }),
+}));

@@ -1,0 +1,69 @@
+import type { Form } from "../../api/client";
+import { Fold } from "../../components/Fold";
+import { NumberField } from "../../components/NumberField";
+import { useDesk } from "../../live/desk";
+import { useLive } from "../../live/store";
+
+/** Kerfs drawn across the letters, and holes bored through them. */
+export function CutsFolds({ form, path }: { form: Form; path: string }) {
+  const edit = useLive.getState().edit;
+  const tool = useDesk((desk) => desk.tool);
+  const { kerfs, holes } = form;
+  return (
+    <>
+      <Fold title="Kerf cuts" summary={kerfs.length ? String(kerfs.length) : "none"}>
+        {kerfs.map((kerf, i) => (
+          <section key={i} className="sub" aria-label={`Kerf ${i + 1}`}>
+            <header>
+              <h4>Kerf {i + 1}</h4>
+              <button type="button" className="text-action" onClick={() => edit([{ op: "remove", path: `${path}/kerfs/${i}` }])}>
+                Remove
+              </button>
+            </header>
+            <div className="pair">
+              <NumberField field="Kerf.width" path={`${path}/kerfs/${i}/width`} value={kerf.width} />
+              <NumberField field="Kerf.end_width" path={`${path}/kerfs/${i}/end_width`} value={kerf.end_width} />
+              <NumberField field="Kerf.jagged" path={`${path}/kerfs/${i}/jagged`} value={kerf.jagged} />
+              <NumberField field="Kerf.seed" path={`${path}/kerfs/${i}/seed`} value={kerf.seed} />
+            </div>
+          </section>
+        ))}
+        <button
+          type="button"
+          className="text-action"
+          aria-pressed={tool === "kerf"}
+          onClick={() => useDesk.getState().take(tool === "kerf" ? null : "kerf")}
+        >
+          Draw a kerf on the stage
+        </button>
+      </Fold>
+      <Fold title="Bored holes" summary={holes?.count ? String(holes.count) : "none"}>
+        {holes ? (
+          <>
+            <div className="pair">
+              <NumberField field="Holes.count" path={`${path}/holes/count`} value={holes.count} />
+              <NumberField field="Holes.radius" path={`${path}/holes/radius`} value={holes.radius} />
+              <NumberField field="Holes.variety" path={`${path}/holes/variety`} value={holes.variety} />
+              <NumberField field="Holes.seed" path={`${path}/holes/seed`} value={holes.seed} />
+            </div>
+            <button
+              type="button"
+              className="text-action"
+              onClick={() => edit([{ op: "replace", path: `${path}/holes`, value: null }])}
+            >
+              Remove the holes
+            </button>
+          </>
+        ) : (
+          <button
+            type="button"
+            className="text-action"
+            onClick={() => edit([{ op: "replace", path: `${path}/holes`, value: {} }])}
+          >
+            Bore holes
+          </button>
+        )}
+      </Fold>
+    </>
+  );
+}

@@ -1,0 +1,56 @@
+import type { Form } from "../../api/client";
+import { Choice } from "../../components/Choice";
+import { Fold } from "../../components/Fold";
+import { NumberField, shown } from "../../components/NumberField";
+import { Tick } from "../../components/Tick";
+import { useLive } from "../../live/store";
+import { BevelGroup } from "./BevelGroup";
+
+/** Each new plate reaches this much further out than the one before. */
+const FURTHER_PX = 16;
+
+/** Plates behind the letters, the nearest first. */
+export function PlatesFold({ form, path }: { form: Form; path: string }) {
+  const edit = useLive.getState().edit;
+  const { plates } = form;
+  const put = (at: number, name: string, value: unknown) =>
+    edit([{ op: "replace", path: `${path}/plates/${at}/${name}`, value }]);
+  const last = plates[plates.length - 1];
+  const summary =
+    plates.length === 1
+      ? `${shown(plates[0].distance)} px out, ${shown(plates[0].depth)} thick`
+      : plates.length
+        ? `${plates.length} plates`
+        : "none";
+  return (
+    <Fold title="Plates" summary={summary}>
+      {plates.map((plate, at) => (
+        <section key={at} className="sub" aria-label={`Plate ${at + 1}`}>
+          <header>
+            <h4>Plate {at + 1}</h4>
+            <button type="button" className="text-action" onClick={() => edit([{ op: "remove", path: `${path}/plates/${at}` }])}>
+              Remove
+            </button>
+          </header>
+          <div className="pair">
+            <NumberField field="Plate.distance" path={`${path}/plates/${at}/distance`} value={plate.distance} />
+            <NumberField field="Plate.depth" path={`${path}/plates/${at}/depth`} value={plate.depth} />
+            <NumberField field="Plate.gap" path={`${path}/plates/${at}/gap`} value={plate.gap} />
+          </div>
+          <Choice label="Joins" value={plate.join} options={["round", "mitred"]} onChoose={(join) => put(at, "join", join)} />
+          <Tick label="holes closed" on={plate.close_holes} onChange={(on) => put(at, "close_holes", on)} />
+          <BevelGroup title={`Bevel of plate ${at + 1}`} bevel={plate.bevel} path={`${path}/plates/${at}/bevel`} />
+        </section>
+      ))}
+      <button
+        type="button"
+        className="text-action"
+        onClick={() =>
+          edit([{ op: "add", path: `${path}/plates/-`, value: last ? { ...last, distance: last.distance + FURTHER_PX } : {} }])
+        }
+      >
+        Add a plate
+      </button>
+    </Fold>
+  );
+}

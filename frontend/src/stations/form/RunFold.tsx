@@ -1,0 +1,49 @@
+import type { Form } from "../../api/client";
+import { Fold } from "../../components/Fold";
+import { NumberField } from "../../components/NumberField";
+import { Tick } from "../../components/Tick";
+import { useLive } from "../../live/store";
+
+/** The curve the letters are drawn along, point by point from the face. */
+export function RunFold({ form, path }: { form: Form; path: string }) {
+  const edit = useLive.getState().edit;
+  const { run } = form;
+  const at = `${path}/run`;
+  const last = run.points[run.points.length - 1] ?? { x: 0, y: 0, z: 0 };
+  const summary = run.points.length ? `${run.points.length} point${run.points.length > 1 ? "s" : ""}` : "straight";
+  return (
+    <Fold title="Run" summary={summary}>
+      {run.points.map((point, i) => (
+        <section key={i} className="sub" aria-label={`Point ${i + 1} of the run`}>
+          <header>
+            <h4>Point {i + 1}</h4>
+            <button type="button" className="text-action" onClick={() => edit([{ op: "remove", path: `${at}/points/${i}` }])}>
+              Remove
+            </button>
+          </header>
+          <div className="triple">
+            <NumberField field="RunPoint.x" path={`${at}/points/${i}/x`} value={point.x} />
+            <NumberField field="RunPoint.y" path={`${at}/points/${i}/y`} value={point.y} />
+            <NumberField field="RunPoint.z" path={`${at}/points/${i}/z`} value={point.z} />
+          </div>
+        </section>
+      ))}
+      <button
+        type="button"
+        className="text-action"
+        onClick={() => edit([{ op: "add", path: `${at}/points/-`, value: { x: last.x + 60, y: last.y + 30, z: last.z - 150 } }])}
+      >
+        Add a point
+      </button>
+      <div className="pair">
+        <NumberField field="Run.scale" path={`${at}/scale`} value={run.scale} />
+        <NumberField field="Run.turn" path={`${at}/turn`} value={run.turn} />
+      </div>
+      <Tick
+        label="section stands square to the curve"
+        on={run.following}
+        onChange={(on) => edit([{ op: "replace", path: `${at}/following`, value: on }])}
+      />
+    </Fold>
+  );
+}

@@ -1,0 +1,47 @@
+import type { Form } from "../../api/client";
+import { Choice } from "../../components/Choice";
+import { Fold } from "../../components/Fold";
+import { Group } from "../../components/Group";
+import { NumberField, shown } from "../../components/NumberField";
+import { useLive } from "../../live/store";
+import { BevelGroup } from "./BevelGroup";
+
+/** A first size for a slab that is given its own. */
+const OWN_SIZE = { width: 900, height: 400 };
+
+/** The slab, and the cut into it where letters are incised. */
+export function SlabGroup({ form, path }: { form: Form; path: string }) {
+  const edit = useLive.getState().edit;
+  const put = (name: string, value: unknown) => edit([{ op: "replace", path: `${path}/${name}`, value }]);
+  const { slab, incision } = form;
+  const own = slab.width !== null && slab.height !== null;
+  return (
+    <Group title={form.stands === "raised" ? "Slab" : "Cut and slab"}>
+      {form.stands === "v-cut" && (
+        <Choice label="Set by" value={incision.by} options={["angle", "depth"]} onChoose={(by) => put("incision/by", by)} />
+      )}
+      <div className="pair">
+        {form.stands === "v-cut" && incision.by === "angle" && (
+          <NumberField field="Incision.angle" path={`${path}/incision/angle`} value={incision.angle} />
+        )}
+        {(form.stands === "flat-cut" || (form.stands === "v-cut" && incision.by === "depth")) && (
+          <NumberField field="Incision.depth" path={`${path}/incision/depth`} value={incision.depth} />
+        )}
+        <NumberField field="Slab.depth" path={`${path}/slab/depth`} value={slab.depth} />
+        <NumberField field="Slab.corner_radius" path={`${path}/slab/corner_radius`} value={slab.corner_radius} />
+        {!own && <NumberField field="Slab.margin" path={`${path}/slab/margin`} value={slab.margin} />}
+        {slab.width !== null && <NumberField field="Slab.width" path={`${path}/slab/width`} value={slab.width} />}
+        {slab.height !== null && <NumberField field="Slab.height" path={`${path}/slab/height`} value={slab.height} />}
+      </div>
+      <Choice
+        label="Size"
+        value={own ? "its own" : "by margin"}
+        options={["by margin", "its own"]}
+        onChoose={(choice) => put("slab", { ...slab, ...(choice === "its own" ? OWN_SIZE : { width: null, height: null }) })}
+      />
+      <Fold title="Edge of the slab" summary={`${slab.bevel.profile} ${shown(slab.bevel.width)} × ${shown(slab.bevel.height)}`}>
+        <BevelGroup title="Slab bevel" bevel={slab.bevel} path={`${path}/slab/bevel`} />
+      </Fold>
+    </Group>
+  );
+}

@@ -1,0 +1,31 @@
+import type { ShapeBlock } from "../../api/client";
+import { Choice } from "../../components/Choice";
+import { Group } from "../../components/Group";
+import { NumberField } from "../../components/NumberField";
+import { useLive } from "../../live/store";
+
+/** A plain shape and its measures. */
+export function ShapeFields({ block, path }: { block: ShapeBlock; path: string }) {
+  const edit = useLive.getState().edit;
+  const sided = block.shape === "polygon" || block.shape === "star";
+  return (
+    <Group title="Shape">
+      <Choice
+        label="Shape"
+        hideLabel
+        value={block.shape}
+        options={["rectangle", "ellipse", "polygon", "star"]}
+        onChoose={(shape) => edit([{ op: "replace", path: `${path}/shape`, value: shape }])}
+      />
+      <div className="pair">
+        <NumberField field="Shape.width" path={`${path}/width`} value={block.width} />
+        <NumberField field="Shape.height" path={`${path}/height`} value={block.height} />
+        {block.shape !== "ellipse" && (
+          <NumberField field="Shape.corner_radius" path={`${path}/corner_radius`} value={block.corner_radius} />
+        )}
+        {sided && <NumberField field="Shape.sides" path={`${path}/sides`} value={block.sides} />}
+        {block.shape === "star" && <NumberField field="Shape.inner" path={`${path}/inner`} value={block.inner} />}
+      </div>
+    </Group>
+  );
+}
