@@ -27,7 +27,11 @@ def drawings(piece: Piece) -> dict[str, Any]:
     turn = rotation(piece.view.turn)
     for number, block in enumerate(piece.blocks):
         place = (block.place.x, block.place.y, block.place.z)
-        drawn: dict[str, Any] = {"plane": face_to_canvas(piece.view, piece.canvas, turn, place).ravel().tolist(), "profile": profile_points(block.form.bevel), "sections": []}
+        drawn: dict[str, Any] = {
+            "plane": face_to_canvas(piece.view, piece.canvas, turn, place).ravel().tolist(),
+            "profile": profile_points(block.form.bevel),
+            "sections": [],
+        }
         try:
             # Letter by letter, also where the form joins them: a stem belongs to a letter.
             inks = ink_of(set_block(block), block.form.model_copy(update={"joined": False}))

@@ -77,7 +77,8 @@ def bend_of(form: Form, x: float, y: float) -> Bend | None:
 def _path(points: tuple[RunPoint, ...]) -> tuple[Array, Array, float]:
     """The run as points (n, 3) evenly spaced along it, frames (n, 3, 3) and its length in px."""
     through = np.array([(0.0, 0.0, 0.0), *((p.x, p.y, p.z) for p in points)])
-    path, length = smooth_path(through, closed=False)
+    # The run leaves the face square to it.
+    path, length = smooth_path(through, leaving=np.array([0.0, 0.0, -1.0]))
     return path, frames_along(path), length
 
 

@@ -18,6 +18,7 @@ from halvex.core.solids.bending import bend_of
 from halvex.core.solids.body import outline_body
 from halvex.core.solids.centrelines import centre_lines, smoothed
 from halvex.core.solids.mesh import Mesh, PartOf, merged
+from halvex.core.solids.paths import relaxed
 from halvex.core.solids.roof import OutlineKey, SolidError, roof_of
 from halvex.core.solids.slabs import Cutter, incised_slab, plain_slab
 from halvex.core.solids.tubes import Strand, lifted, tube_body
@@ -227,4 +228,5 @@ def _tubes(block: SetBlock, form: Form, px_scale: float) -> list[PlacedBody]:
 def _strand(points: Array, closed: bool, tube: Tube) -> Strand:
     share = np.linspace(0.0, 1.0, len(points)) if not closed else 0.5 - 0.5 * np.cos(np.linspace(0.0, 2 * np.pi, len(points), endpoint=False))
     radii = tube.radius * (1.0 + (tube.end_radius / 100 - 1.0) * share)
-    return Strand(np.column_stack([points, np.zeros(len(points))]), radii, closed)
+    bending = relaxed(points, radius=float(radii.max()), closed=closed)
+    return Strand(np.column_stack([bending, np.zeros(len(points))]), radii, closed)

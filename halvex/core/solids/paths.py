@@ -7,38 +7,64 @@ Array = NDArray[np.float64]
 
 SEGMENT_POINTS = 24
 LEAST_POINTS = 33
+MOST_RELAXATIONS = 600
+# A tube may bend a little less than its own radius allows before it folds.
+RELAXED_SHARE = 1.15
 
 
-def smooth_path(through: Array, *, closed: bool) -> tuple[Array, float]:
+def smooth_path(through: Array, *, leaving: Array | None = None) -> tuple[Array, float]:
     """A smooth curve through points (n, d): evenly spaced points (m, d) along it, and its length.
 
-    A centripetal Catmull-Rom spline (Yuksel et al., Computer-Aided Design 43(7), 2011): it makes no
-    loops of its own. A closed curve ends where it begins.
+    Cubics with the tangents of a centripetal Catmull-Rom spline (Yuksel et al., Computer-Aided Design
+    43(7), 2011), which makes no loops of its own. `leaving` is the direction (d,) at the start, if it is given.
     """
     points = through[np.append(True, np.linalg.norm(np.diff(through, axis=0), axis=1) > 1e-9)]
-    if closed and len(points) > 2 and np.linalg.norm(points[0] - points[-1]) <= 1e-9:
-        points = points[:-1]
     if len(points) < 2:
-        points = np.vstack([points, points + np.eye(points.shape[1])[0] * 1e-3])
-    if len(points) == 2 and not closed:
-        dense = np.linspace(points[0], points[1], LEAST_POINTS)
-        return dense, float(np.linalg.norm(points[1] - points[0]))
-    if closed:
-        knots = np.vstack([points[-1], points, points[0], points[1]])
+        points = np.vstack([points, points - np.eye(points.shape[1])[-1] * 1e-3])
+    spans = np.linalg.norm(np.diff(points, axis=0), axis=1) ** 0.5
+    secants = np.diff(points, axis=0) / spans[:, None]
+    tangents = np.empty_like(points)
+    if len(points) > 2:
+        before, after = spans[:-1, None], spans[1:, None]
+        tangents[1:-1] = (secants[:-1] * after + secants[1:] * before) / (before + after)
+        tangents[-1] = 2.0 * secants[-1] - tangents[-2]
+        tangents[0] = 2.0 * secants[0] - tangents[1]
     else:
-        knots = np.vstack([2 * points[0] - points[1], points, 2 * points[-1] - points[-2]])
-    pieces = []
-    for p0, p1, p2, p3 in zip(knots, knots[1:], knots[2:], knots[3:], strict=False):
-        t = np.cumsum([0.0, *(max(float(np.linalg.norm(b - a)), 1e-9) ** 0.5 for a, b in ((p0, p1), (p1, p2), (p2, p3)))])
-        s = np.linspace(t[1], t[2], SEGMENT_POINTS, endpoint=False)[:, None]
-        a1 = ((t[1] - s) * p0 + (s - t[0]) * p1) / (t[1] - t[0])
-        a2 = ((t[2] - s) * p1 + (s - t[1]) * p2) / (t[2] - t[1])
-        a3 = ((t[3] - s) * p2 + (s - t[2]) * p3) / (t[3] - t[2])
-        b1 = ((t[2] - s) * a1 + (s - t[0]) * a2) / (t[2] - t[0])
-        b2 = ((t[3] - s) * a2 + (s - t[1]) * a3) / (t[3] - t[1])
-        pieces.append(((t[2] - s) * b1 + (s - t[1]) * b2) / (t[2] - t[1]))
-    dense = np.vstack([*pieces, knots[-2][None]])
+        tangents[:] = secants
+    if leaving is not None:
+        tangents[0] = leaving * np.linalg.norm(secants[0])
+    s = np.linspace(0.0, 1.0, SEGMENT_POINTS, endpoint=False)[:, None]
+    pieces = [
+        (1 + 2 * s) * (1 - s) ** 2 * p + s * (1 - s) ** 2 * span * m + s**2 * (3 - 2 * s) * q + s**2 * (s - 1) * span * n
+        for p, q, m, n, span in zip(points, points[1:], tangents, tangents[1:], spans, strict=False)
+    ]
+    dense = np.vstack([*pieces, points[-1:]])
     return spaced(dense, max(len(dense), LEAST_POINTS))
+
+
+def relaxed(line: Array, *, radius: float, closed: bool) -> Array:
+    """A plane line (n, 2), about evenly spaced, smoothed where it bends tighter than `radius`, its ends kept."""
+    line = line.copy()
+    step = float(np.median(np.hypot(*np.diff(line, axis=0).T)))
+    if len(line) < 4 or radius <= 0.0 or step <= 0.0:
+        return line
+    reach = max(round(radius / step), 1)
+    for _ in range(MOST_RELAXATIONS):
+        before, after = np.roll(line, 1, axis=0), np.roll(line, -1, axis=0)
+        u, v = line - before, after - line
+        turn = np.abs(np.arctan2(u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0], np.einsum("ij,ij->i", u, v)))
+        # The line's curvature, taken over a few steps so that the noise of one vertex is none.
+        bend = turn / np.maximum((np.hypot(*u.T) + np.hypot(*v.T)) / 2, 1e-12)
+        tight = bend > 1.0 / (RELAXED_SHARE * radius)
+        if not closed:
+            tight[[0, -1]] = False
+        if not tight.any():
+            break
+        spread = np.convolve(np.concatenate([tight[-reach:], tight, tight[:reach]]) if closed else np.pad(tight, reach), np.ones(2 * reach + 1), "valid") > 0
+        if not closed:
+            spread[[0, -1]] = False
+        line[spread] = ((before + 2.0 * line + after) / 4.0)[spread]
+    return line
 
 
 def spaced(line: Array, count: int) -> tuple[Array, float]:

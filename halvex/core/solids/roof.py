@@ -14,6 +14,7 @@ ladder of tolerances and accepts only a roof that passes every check: faces clos
 exactly two faces, areas add up to the outline's and nodes lie on their planes.
 """
 
+import math
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Literal
@@ -48,6 +49,8 @@ TOUCHING_EM = 1e-9
 # Inner nodes closer than this are one that rounding has parted: far below a px of any picture.
 WELDS_EM = (1e-6, 1e-7, 1e-8, 1e-9)
 FOLD_EM2 = 1e-14
+# Triangles less high than this over their longest side have no area worth the name.
+FLAT_EM = 1e-9
 
 
 class SolidError(ValueError):
@@ -162,7 +165,7 @@ def _attempt(points: Array, ring_of: Index, corner: Corner, epsilon: float, angl
     before = np.empty(len(corners), np.int64)
     before[nxt] = edges
     roof = Roof(np.column_stack([xy, height]), triangles, face, start, start[nxt], before, nxt, normals)
-    return _welded(roof) if _passes(roof, offsets, corners) else None
+    return _without_flats(_welded(roof)) if _passes(roof, offsets, corners) else None
 
 
 def _welded(roof: Roof) -> Roof:
@@ -192,6 +195,35 @@ def _weld(roof: Roof, nearness: float) -> Roof:
     triangles = name[roof.triangles]
     whole = (triangles != np.roll(triangles, 1, axis=1)).all(axis=1)
     return replace(roof, triangles=triangles[whole].astype(np.int32), face=roof.face[whole])
+
+
+def _without_flats(roof: Roof) -> Roof:
+    """Triangles of three nodes in line, undone by splitting the neighbour across their longest side at the middle node."""
+    triangles, face = roof.triangles.tolist(), roof.face.tolist()
+    flat = np.flatnonzero(_plan_areas(roof) < FLAT_EM * _longest_sides(roof)).tolist()
+    if not flat:
+        return roof
+    owner = {(t[k], t[(k + 1) % 3]): i for i, t in enumerate(triangles) for k in range(3)}
+    for i in flat:
+        sides = [math.dist(roof.nodes[triangles[i][k], :2], roof.nodes[triangles[i][(k + 1) % 3], :2]) for k in range(3)]
+        k = sides.index(max(sides))
+        p, q, b = triangles[i][k], triangles[i][(k + 1) % 3], triangles[i][(k + 2) % 3]
+        other = owner.get((q, p))
+        if other is None:
+            continue
+        (d,) = (node for node in triangles[other] if node not in (p, q))
+        triangles[i], triangles[other] = [q, b, d], [b, p, d]
+        face[i] = face[other]
+        del owner[(p, q)], owner[(q, p)]
+        for t in (i, other):
+            owner.update({(triangles[t][k], triangles[t][(k + 1) % 3]): t for k in range(3)})
+    mended = replace(roof, triangles=np.array(triangles, np.int32), face=np.array(face, np.int32))
+    return mended if _plan_areas(mended).min() > -FOLD_EM2 and _arcs_twinned(mended) else roof
+
+
+def _longest_sides(roof: Roof) -> Array:
+    corners = roof.nodes[roof.triangles, :2]
+    return np.asarray(np.linalg.norm(corners - np.roll(corners, 1, axis=1), axis=2).max(axis=1))
 
 
 def _plan_areas(roof: Roof) -> Array:

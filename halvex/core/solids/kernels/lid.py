@@ -8,7 +8,8 @@ low and high, and small walls join them; so the surface stays closed whatever th
 import numpy as np
 from numba import njit
 
-SNAP_EM = 1e-9
+# Heights this close to a level are on it: slivers far below a px would say nothing and shade badly.
+SNAP_EM = 1e-7
 
 
 @njit(cache=True, nogil=True)
