@@ -31,7 +31,7 @@ Benchmark = Callable[[], list[Result]]
 
 def run(names: list[str], *, as_json: bool) -> None:
     """Run the named benchmarks, or all. Raises ValueError for an unknown name."""
-    from benchmarks import live, render
+    from benchmarks import live, render, solids
 
     known: dict[str, Benchmark] = {
         "draft-edit": live.draft_edit,
@@ -39,6 +39,10 @@ def run(names: list[str], *, as_json: bool) -> None:
         "clean": render.clean,
         "paths-scalar": render.paths_scalar,
         "start": live.start,
+        "roof": solids.roof,
+        "body": solids.whole_body,
+        "phrase": solids.phrase,
+        "growth-letters": solids.growth_letters,
     }
     for name in names:
         if name not in known:

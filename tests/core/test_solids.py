@@ -197,7 +197,7 @@ class BodyTest(unittest.TestCase):
             width = 0.03
             heights = roof_of(OutlineKey(outline), "mitred").nodes[:, 2]
             breaks = np.unique(np.concatenate([[0.0, width], heights[(heights > 1e-9) & (heights < width)]]))
-            breaks = breaks[np.append(True, np.diff(breaks) > 1e-7)]
+            breaks = breaks[np.append(True, np.diff(breaks) > 1e-5)]
             middles = (breaks[1:] + breaks[:-1]) / 2
             # CGAL offsets by more than nothing only.
             areas = cgal_inset_areas(outline.rings, [*breaks[1:], *middles])

@@ -25,6 +25,8 @@ GREATEST_FACET_TURN_DEG = 12.0
 GRID_EM = 2.0**-24
 SHORTEST_EDGE_EM = 1e-6
 SMALLEST_RING_EM2 = 1e-7
+# How far touching rings are moved apart: far less than a px of any picture.
+PARTED_EM = 2e-5
 
 
 @dataclass(frozen=True)
@@ -124,11 +126,33 @@ def rings_of(area: shapely.Geometry) -> tuple[Points, ...]:
         if polygon.geom_type != "Polygon" or polygon.is_empty:
             continue
         oriented = shapely.orient_polygons(polygon)
-        for ring in [oriented.exterior, *oriented.interiors]:
-            tidy = cleaned(shapely.get_coordinates(ring)[:-1])
-            if len(tidy) > 2 and abs(signed_area(tidy)) > SMALLEST_RING_EM2:
-                rings.append(tidy)
-    return tuple(rings)
+        rings += [shapely.get_coordinates(ring)[:-1] for ring in [oriented.exterior, *oriented.interiors]]
+    _part_touching(rings)
+    tidy = [cleaned(ring) for ring in rings]
+    return tuple(ring for ring in tidy if len(ring) > 2 and abs(signed_area(ring)) > SMALLEST_RING_EM2)
+
+
+def _part_touching(rings: list[Points]) -> None:
+    """Rings that touch at a point would make a body that is pinched to nothing there: they are parted by a hair.
+
+    Every corner but the first at one point moves into what its own ring encloses: a hole grows smaller, a part thinner.
+    """
+    seen: set[tuple[float, float]] = set()
+    for ring in rings:
+        way = 1.0 if signed_area(ring) > 0 else -1.0
+        original = ring.copy()
+        for i, (x, y) in enumerate(original.tolist()):
+            if (x, y) not in seen:
+                seen.add((x, y))
+                continue
+            u, v = original[i - 1] - (x, y), original[(i + 1) % len(ring)] - (x, y)
+            u, v = u / max(math.hypot(*u), 1e-12), v / max(math.hypot(*v), 1e-12)
+            middle = u + v
+            turn = way * (v[0] * u[1] - v[1] * u[0])
+            inward = middle if turn > 0 else -middle
+            if math.hypot(*middle) < 1e-6:
+                inward = way * np.array([-v[1], v[0]])
+            ring[i] += inward / math.hypot(*inward) * PARTED_EM
 
 
 def _winding(point: shapely.Point, lines: list[Points]) -> int:

@@ -61,7 +61,7 @@ def _offset(key: OutlineKey, distance: float, corner: Corner) -> Outline:
         return key.outline
     if distance < 0.0:
         slope = inset_slope(key, corner)
-        rings = _foot(Slope(slope.nodes, slope.height + distance, slope.triangles, slope.face, slope.tracks, slope.turn, slope.wall_turn))
+        rings = _foot(Slope(slope.nodes, slope.height + distance, slope.triangles, slope.face, slope.tracks, slope.turn, slope.wall_turn, False))
     else:
         rings = _foot(outset_slope(key, corner, distance))
     return outline_of(rings, key.outline.name)

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.piece.form import Bevel
-from halvex.core.solids.kernels.lid import lay
+from halvex.core.solids.kernels.lid import SNAP_EM, lay
 from halvex.core.solids.profiles import Array, Curve, profile_curve
 from halvex.core.solids.slope import Slope
 
@@ -43,12 +43,26 @@ def edging(bevel: Bevel, *, width: float, size: float, px_scale: float) -> Edgin
 
 def make_lid(slope: Slope, edge: Edging | None) -> Lid:
     """Face and bevel over a slope. Without an edging all is face."""
+    if edge is None and slope.inset:
+        return _flat_lid(slope)
     if edge is None:
         levels, rise, tangents, width, tall = np.zeros(1), np.zeros((1, 2)), np.zeros((1, 4)), 0.0, 0.0
     else:
         levels, rise, tangents = _bands(edge.curve)
         levels, width, tall = levels * edge.width, edge.width, edge.height
     return Lid(*lay(slope.nodes, slope.height, slope.triangles, slope.face, slope.tracks, slope.turn, slope.wall_turn, levels, rise, tangents, width, tall))
+
+
+def _flat_lid(slope: Slope) -> Lid:
+    """All face, over the whole of an inset slope: what `lay` would give, without the work."""
+    positions = np.column_stack([slope.nodes, np.zeros(len(slope.nodes))])
+    foot = slope.height < SNAP_EM
+    starts, ends = slope.triangles, slope.triangles[:, [1, 2, 0]]
+    at, side = np.nonzero(foot[starts] & foot[ends])
+    count = len(slope.triangles)
+    up = np.broadcast_to(np.array([0.0, 0.0, 1.0], np.float32), (count, 3, 3))
+    rim = np.column_stack([starts[at, side], ends[at, side]]).astype(np.int64)
+    return Lid(positions, slope.triangles, np.ones(count, np.uint8), up, rim, slope.wall_turn[slope.face[at]])
 
 
 def _bands(curve: Curve) -> tuple[Array, Array, Array]:

@@ -23,6 +23,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.lettering.outlines import Outline
+from halvex.core.solids.kernels.checks import inspect
 from halvex.core.solids.wavefront.faces import chain_faces, triangulate_faces
 from halvex.core.solids.wavefront.run import shrink
 from halvex.core.solids.wavefront.state import NODES, OVERFLOW, new_wave
@@ -165,7 +166,21 @@ def _attempt(points: Array, ring_of: Index, corner: Corner, epsilon: float, angl
     before = np.empty(len(corners), np.int64)
     before[nxt] = edges
     roof = Roof(np.column_stack([xy, height]), triangles, face, start, start[nxt], before, nxt, normals)
-    return _without_flats(_welded(roof)) if _passes(roof, offsets, corners) else None
+    return _accepted(roof, offsets, corners)
+
+
+def _accepted(roof: Roof, offsets: Array, corners: Array) -> Roof | None:
+    """The roof, mended where rounding has left nodes apart or in line; None where it fails a check."""
+    looked = (roof.nodes, roof.triangles, roof.face, roof.normals, offsets, len(roof.start))
+    total, least, off_plane, flattest, shortest = inspect(*looked)
+    x, y = corners.T
+    outline_area = 0.5 * float(np.sum(x * y[roof.after] - y * x[roof.after]))
+    if abs(total - outline_area) > AREA_TOLERANCE * max(outline_area, 1e-12) or least < -AREA_TOLERANCE or off_plane > PLANE_TOLERANCE_EM:
+        return None
+    if not _arcs_twinned(roof):
+        return None
+    welded = _welded(roof) if shortest < WELDS_EM[0] else roof
+    return _without_flats(welded) if welded is not roof or flattest < FLAT_EM else roof
 
 
 def _welded(roof: Roof) -> Roof:
@@ -178,7 +193,7 @@ def _welded(roof: Roof) -> Roof:
 
 
 def _weld(roof: Roof, nearness: float) -> Roof:
-    a, b = roof.triangles.ravel().astype(np.int64), np.roll(roof.triangles, -1, axis=1).ravel().astype(np.int64)
+    a, b = roof.triangles.ravel().astype(np.int64), roof.triangles[:, [1, 2, 0]].ravel().astype(np.int64)
     inner = (np.minimum(a, b) >= len(roof.start)) & (a < b)
     near = inner & (np.abs(roof.nodes[a] - roof.nodes[b]).max(axis=1) < nearness)
     if not near.any():
@@ -199,10 +214,10 @@ def _weld(roof: Roof, nearness: float) -> Roof:
 
 def _without_flats(roof: Roof) -> Roof:
     """Triangles of three nodes in line, undone by splitting the neighbour across their longest side at the middle node."""
-    triangles, face = roof.triangles.tolist(), roof.face.tolist()
     flat = np.flatnonzero(_plan_areas(roof) < FLAT_EM * _longest_sides(roof)).tolist()
     if not flat:
         return roof
+    triangles, face = roof.triangles.tolist(), roof.face.tolist()
     owner = {(t[k], t[(k + 1) % 3]): i for i, t in enumerate(triangles) for k in range(3)}
     for i in flat:
         sides = [math.dist(roof.nodes[triangles[i][k], :2], roof.nodes[triangles[i][(k + 1) % 3], :2]) for k in range(3)]
@@ -223,7 +238,7 @@ def _without_flats(roof: Roof) -> Roof:
 
 def _longest_sides(roof: Roof) -> Array:
     corners = roof.nodes[roof.triangles, :2]
-    return np.asarray(np.linalg.norm(corners - np.roll(corners, 1, axis=1), axis=2).max(axis=1))
+    return np.asarray(np.sqrt(((corners - corners[:, [2, 0, 1]]) ** 2).sum(axis=2).max(axis=1)))
 
 
 def _plan_areas(roof: Roof) -> Array:
@@ -304,10 +319,11 @@ def _snap_directions(direction: Array, length: Array, angle: float) -> Array:
     heading = np.arctan2(direction[:, 1], direction[:, 0]) % np.pi
     heading[heading > np.pi - angle] -= np.pi
     order = np.argsort(heading)
-    groups = np.split(order, np.flatnonzero(np.diff(heading[order]) > angle) + 1)
+    first = np.concatenate([[0], np.flatnonzero(np.diff(heading[order]) > angle) + 1, [len(order)]])
     snapped = direction.copy()
-    for group in groups:
-        if len(group) < 2 or np.ptp(heading[group]) > 2 * angle:
+    for k in np.flatnonzero(np.diff(first) > 1):
+        group = order[first[k] : first[k + 1]]
+        if np.ptp(heading[group]) > 2 * angle:
             continue
         axis_parallel = group[(direction[group] == 0.0).any(axis=1)]
         leader = direction[axis_parallel[0]] if len(axis_parallel) else direction[group[np.argmax(length[group])]]
@@ -315,27 +331,15 @@ def _snap_directions(direction: Array, length: Array, angle: float) -> Array:
     return snapped
 
 
-def _passes(roof: Roof, offsets: Array, corners: Array) -> bool:
-    areas = _plan_areas(roof)
-    x, y = corners.T
-    outline_area = 0.5 * float(np.sum(x * y[roof.after] - y * x[roof.after]))
-    if abs(areas.sum() - outline_area) > AREA_TOLERANCE * max(outline_area, 1e-12) or areas.min() < -AREA_TOLERANCE:
-        return False
-    for corner in (roof.nodes[roof.triangles[:, i]] for i in range(3)):
-        on_plane = np.einsum("ij,ij->i", roof.normals[roof.face], corner[:, :2]) - offsets[roof.face]
-        if np.abs(on_plane - corner[:, 2]).max() > PLANE_TOLERANCE_EM:
-            return False
-    return _arcs_twinned(roof)
-
-
 def _arcs_twinned(roof: Roof) -> bool:
     """Every inner edge is used once each way and every base edge once."""
     starts = roof.triangles.ravel().astype(np.int64)
-    ends = np.roll(roof.triangles, -1, axis=1).ravel().astype(np.int64)
-    span = int(roof.triangles.max()) + 1
-    forward, backward = starts * span + ends, ends * span + starts
-    if len(np.unique(forward)) != len(forward):
-        return False
-    lonely = np.setdiff1d(forward, backward, assume_unique=True)
+    ends = roof.triangles[:, [1, 2, 0]].ravel().astype(np.int64)
     real = roof.start != roof.end
-    return bool(np.array_equal(np.sort(lonely), np.sort(roof.start[real] * span + roof.end[real])))
+    # The base edges the other way round are what the outside would use.
+    span = len(roof.nodes)
+    forward = np.concatenate([starts * span + ends, roof.end[real] * span + roof.start[real]])
+    backward = np.concatenate([ends * span + starts, roof.start[real] * span + roof.end[real]])
+    forward.sort()
+    backward.sort()
+    return bool((forward[1:] != forward[:-1]).all() and (forward == backward).all())

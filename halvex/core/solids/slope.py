@@ -26,7 +26,7 @@ class Slope:
 
     Per face, for the kernel `lay`: tracks (F, 6): direction along the edge, then place and speed along it
     of the facet's start and end corner; turn (F, 4): inward directions there, averaged across curves;
-    wall_turn (F, 4): the same at the foot, for the returns.
+    wall_turn (F, 4): the same at the foot, for the returns. `inset`: the foot is the outline itself.
     """
 
     nodes: Array
@@ -36,13 +36,16 @@ class Slope:
     tracks: Array
     turn: Array
     wall_turn: Array
+    inset: bool
 
 
 @lru_cache(maxsize=1024)
 def inset_slope(key: OutlineKey, corner: Corner) -> Slope:
     """The slope that starts on the outline and rises inwards."""
     roof = roof_of(key, corner)
-    return Slope(roof.nodes[:, :2], roof.nodes[:, 2], roof.triangles, roof.face, _tracks(roof), _turn(roof), _wall_turn(roof))
+    # Contiguous, as the kernel is compiled for.
+    nodes, height = np.ascontiguousarray(roof.nodes[:, :2]), np.ascontiguousarray(roof.nodes[:, 2])
+    return Slope(nodes, height, roof.triangles, roof.face, _tracks(roof), _turn(roof), _wall_turn(roof), True)
 
 
 @lru_cache(maxsize=512)
@@ -81,6 +84,7 @@ def outset_slope(key: OutlineKey, corner: Corner, width: float) -> Slope:
         np.vstack([inner_tracks, tracks]),
         np.vstack([inner.turn, turn]),
         np.vstack([inner.turn, turn]),
+        False,
     )
 
 

@@ -8,12 +8,12 @@ into splits (an instance, a vertex that lies on it), for the surgery to resolve 
 import numpy as np
 from numba import njit
 
-from halvex.core.solids.wavefront.state import CANDIDATES, NEVER, OVERFLOW, is_reflex, position
+from halvex.core.solids.wavefront.state import CANDIDATES, DUES, NEVER, OVERFLOW, inlined, is_reflex, position, uncounted
 
 SAME_TIME = 1e-9
 
 
-@njit(cache=True)
+@uncounted
 def collapse_time(w, u, t):
     """When the instance that starts at u has no length, NEVER if it grows."""
     v = w.next[u]
@@ -28,7 +28,7 @@ def collapse_time(w, u, t):
     return t + max(length, 0.0) / -rate
 
 
-@njit(cache=True)
+@uncounted
 def _time_to_boundary(w, v, t):
     """Upper bound of the life of v: when its path leaves the original polygon."""
     x, y = position(w, v, t)
@@ -85,8 +85,8 @@ def find_candidates(w, v, t, eps):
     w.tally[CANDIDATES] = start + k
 
 
-@njit(cache=True)
-def hit_on_edge(w, active, m, v, e, t, eps, inside_only):
+@uncounted
+def hit_on_edge(w, v, e, t, eps, inside_only):
     """The live instance of edge e that v lies on at time t: (start vertex u or -1, along, length)."""
     x, y = position(w, v, t)
     speed = np.hypot(w.vel[v, 0], w.vel[v, 1])
@@ -94,45 +94,87 @@ def hit_on_edge(w, active, m, v, e, t, eps, inside_only):
     if abs(w.n[e, 0] * x + w.n[e, 1] * y - w.c[e] - t) > tol:
         return -1, 0.0, 0.0
     dx, dy = w.n[e, 1], -w.n[e, 0]
-    for k in range(m):
-        u = active[k]
-        if w.right[u] != e:
-            continue
-        o = w.next[u]
-        if u == v or o == v:
-            continue
-        ux, uy = position(w, u, t)
-        ox, oy = position(w, o, t)
-        length = dx * (ox - ux) + dy * (oy - uy)
-        along = dx * (x - ux) + dy * (y - uy)
-        margin = tol if inside_only else -tol
-        if margin <= along <= length - margin:
-            return u, along, length
+    margin = tol if inside_only else -tol
+    u = w.head[e]
+    while u >= 0:
+        if w.alive[u] and u != v and w.next[u] != v:
+            ux, uy = position(w, u, t)
+            ox, oy = position(w, w.next[u], t)
+            length = dx * (ox - ux) + dy * (oy - uy)
+            along = dx * (x - ux) + dy * (y - uy)
+            if margin <= along <= length - margin:
+                return u, along, length
+        u = w.same[u]
     return -1, 0.0, 0.0
 
 
-@njit(cache=True)
-def next_time(w, active, m, eps):
+@inlined
+def due(w, v):
+    """When vertex v has something to do: its instance collapses, or it reaches its next candidate."""
+    at = w.cand_at[v]
+    if at < w.cand_end[v] and w.cand_t[at] < w.collapse[v]:
+        return w.cand_t[at]
+    return w.collapse[v]
+
+
+@uncounted
+def expect(w, v):
+    """Put the due time of v on the heap."""
+    t = due(w, v)
+    if t >= NEVER:
+        return
+    i = w.tally[DUES]
+    if i >= len(w.due_t):
+        w.tally[OVERFLOW] = 1
+        return
+    w.tally[DUES] = i + 1
+    while i > 0:
+        up = (i - 1) // 2
+        if w.due_t[up] <= t:
+            break
+        w.due_t[i], w.due_v[i] = w.due_t[up], w.due_v[up]
+        i = up
+    w.due_t[i], w.due_v[i] = t, v
+
+
+@uncounted
+def _drop_first(w):
+    n = w.tally[DUES] - 1
+    w.tally[DUES] = n
+    t, v = w.due_t[n], w.due_v[n]
+    i = 0
+    while 2 * i + 1 < n:
+        low = 2 * i + 1
+        if low + 1 < n and w.due_t[low + 1] < w.due_t[low]:
+            low += 1
+        if w.due_t[low] >= t:
+            break
+        w.due_t[i], w.due_v[i] = w.due_t[low], w.due_v[low]
+        i = low
+    w.due_t[i], w.due_v[i] = t, v
+
+
+@uncounted
+def next_time(w, eps):
     """The earliest time at which something happens; candidates that hit nothing are dropped for good."""
-    while True:
-        best, who, split = NEVER, -1, False
-        for k in range(m):
-            v = active[k]
-            if w.collapse[v] < best:
-                best, who, split = w.collapse[v], v, False
-            at = w.cand_at[v]
-            if at < w.cand_end[v] and w.cand_t[at] < best:
-                best, who, split = w.cand_t[at], v, True
-        if not split:
-            return best
-        at = w.cand_at[who]
-        u, _, _ = hit_on_edge(w, active, m, who, w.cand_edge[at], best, eps, best <= w.t0[who] + SAME_TIME)
+    while w.tally[DUES] > 0:
+        t, v = w.due_t[0], w.due_v[0]
+        if not w.alive[v] or t != due(w, v):
+            _drop_first(w)
+            continue
+        if w.collapse[v] <= t:
+            return t
+        at = w.cand_at[v]
+        u, _, _ = hit_on_edge(w, v, w.cand_edge[at], t, eps, t <= w.t0[v] + SAME_TIME)
         if u >= 0:
-            return best
-        w.cand_at[who] = at + 1
+            return t
+        w.cand_at[v] = at + 1
+        _drop_first(w)
+        expect(w, v)
+    return NEVER
 
 
-@njit(cache=True)
+@inlined
 def root(parent, v):
     while parent[v] != v:
         parent[v] = parent[parent[v]]
@@ -140,7 +182,7 @@ def root(parent, v):
     return v
 
 
-@njit(cache=True)
+@uncounted
 def gather(w, active, m, t, eps, parent, involved, split_u, split_v):
     """Union the vertices that meet at time t and list the splits; returns the number of splits."""
     for k in range(m):
@@ -160,7 +202,7 @@ def gather(w, active, m, t, eps, parent, involved, split_u, split_v):
         at = w.cand_at[v]
         while at < w.cand_end[v] and w.cand_t[at] <= t + SAME_TIME:
             fresh = w.cand_t[at] <= w.t0[v] + SAME_TIME
-            u, along, length = hit_on_edge(w, active, m, v, w.cand_edge[at], t, eps, fresh)
+            u, along, length = hit_on_edge(w, v, w.cand_edge[at], t, eps, fresh)
             if u >= 0:
                 tol = eps * (1.0 + 0.1 * np.hypot(w.vel[v, 0], w.vel[v, 1]))
                 o = w.next[u]

@@ -3,7 +3,7 @@
 import numpy as np
 from numba import njit
 
-from halvex.core.solids.wavefront.contacts import collapse_time, find_candidates, gather, next_time, root
+from halvex.core.solids.wavefront.contacts import collapse_time, expect, find_candidates, gather, next_time, root
 from halvex.core.solids.wavefront.state import NEVER, OVERFLOW, VERTICES, add_node, add_vertex
 from halvex.core.solids.wavefront.surgery import operate
 
@@ -27,6 +27,7 @@ def _start(w, ring_of, points, eps):
     for v in range(count):
         w.collapse[v] = collapse_time(w, v, 0.0)
         find_candidates(w, v, 0.0, eps)
+        expect(w, v)
 
 
 @njit(cache=True)
@@ -70,7 +71,7 @@ def shrink(w, ring_of, fan_of, points, eps):
         m = alive
         if m == 0:
             return True
-        t = next_time(w, active, m, eps)
+        t = next_time(w, eps)
         if t >= NEVER:
             return False
         splits = gather(w, active, m, t, eps, parent, involved, split_u, split_v)

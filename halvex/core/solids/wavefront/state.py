@@ -11,9 +11,16 @@ import numpy as np
 from numba import njit
 
 VERTICES, NODES, HALF_EDGES, CANDIDATES = 0, 1, 2, 3
-OVERFLOW = 4
+OVERFLOW, DUES = 4, 5
 
 NEVER = 1e300
+
+# The wave is handed over as some thirty arrays; counting references to each at every call took most of the time.
+# Functions that allocate nothing are therefore compiled without counts, the smallest into their callers.
+_OPTIONS = {"cache": True, "error_model": "numpy", "_nrt": False}
+uncounted = njit(**_OPTIONS)
+inlined = njit(**_OPTIONS, forceinline=True)
+
 REFLEX_CROSS = -1e-12
 
 
@@ -41,8 +48,12 @@ class Wave(NamedTuple):
     he_b: np.ndarray  # (H,) end node
     cand_t: np.ndarray  # (C,) time of the split candidate
     cand_edge: np.ndarray  # (C,) edge it may split
+    head: np.ndarray  # (E,) newest instance of each edge, -1 for none
+    same: np.ndarray  # (V,) the next older instance of the same edge
+    due_t: np.ndarray  # (D,) heap of times at which vertices are due, the earliest first; outdated ones are left in
+    due_v: np.ndarray  # (D,) the vertex of each
     polygon: np.ndarray  # (E, 4) original edges x0 y0 x1 y1
-    tally: np.ndarray  # (5,) vertices, nodes, half-edges, candidates, overflow flag
+    tally: np.ndarray  # (6,) vertices, nodes, half-edges, candidates, overflow flag, dues
 
 
 def new_wave(n, c, segments, room):
@@ -66,18 +77,22 @@ def new_wave(n, c, segments, room):
         *(np.empty(4 * verts, np.int32) for _ in range(3)),
         np.empty(cands),
         np.empty(cands, np.int32),
+        np.full(edges, -1, np.int32),
+        np.empty(verts, np.int32),
+        np.empty(8 * verts),
+        np.empty(8 * verts, np.int32),
         segments,
-        np.zeros(5, np.int64),
+        np.zeros(6, np.int64),
     )
 
 
-@njit(cache=True)
+@inlined
 def position(w, v, t):
     s = t - w.t0[v]
     return w.p[v, 0] + w.vel[v, 0] * s, w.p[v, 1] + w.vel[v, 1] * s
 
 
-@njit(cache=True)
+@inlined
 def add_node(w, x, y, t):
     i = w.tally[NODES]
     if i >= len(w.node_t):
@@ -88,7 +103,7 @@ def add_node(w, x, y, t):
     return i
 
 
-@njit(cache=True)
+@inlined
 def add_half_edge(w, face, a, b):
     i = w.tally[HALF_EDGES]
     if i >= len(w.he_face):
@@ -98,7 +113,7 @@ def add_half_edge(w, face, a, b):
     w.tally[HALF_EDGES] = i + 1
 
 
-@njit(cache=True)
+@uncounted
 def end_vertex(w, v, node):
     """The vertex dies at a node: the arc it drew bounds the faces of both its edges."""
     w.alive[v] = 0
@@ -107,7 +122,7 @@ def end_vertex(w, v, node):
         add_half_edge(w, w.right[v], node, w.node[v])
 
 
-@njit(cache=True)
+@uncounted
 def add_vertex(w, left, right, x, y, t, node):
     """A new vertex between two edges. Its velocity keeps it on both moving lines."""
     v = w.tally[VERTICES]
@@ -132,12 +147,14 @@ def add_vertex(w, left, right, x, y, t, node):
     w.p[v, 0], w.p[v, 1], w.t0[v] = x, y, t
     w.left[v], w.right[v], w.node[v], w.alive[v] = left, right, node, 1
     w.collapse[v] = NEVER
+    w.same[v] = w.head[right]
+    w.head[right] = v
     w.cand_at[v] = 0
     w.cand_end[v] = 0
     return v
 
 
-@njit(cache=True)
+@inlined
 def is_reflex(w, v):
     a, b = w.left[v], w.right[v]
     return w.n[a, 0] * w.n[b, 1] - w.n[a, 1] * w.n[b, 0] < REFLEX_CROSS

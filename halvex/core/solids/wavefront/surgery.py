@@ -11,8 +11,8 @@ import math
 import numpy as np
 from numba import njit
 
-from halvex.core.solids.wavefront.contacts import collapse_time, find_candidates, root
-from halvex.core.solids.wavefront.state import OVERFLOW, add_half_edge, add_node, add_vertex, end_vertex, position
+from halvex.core.solids.wavefront.contacts import collapse_time, expect, find_candidates, root
+from halvex.core.solids.wavefront.state import OVERFLOW, add_half_edge, add_node, add_vertex, end_vertex, inlined, position, uncounted
 
 MOST_OVERLAPS = 200
 
@@ -56,7 +56,7 @@ def _cut(w, active, m, t, parent, involved, split_u, split_v, splits, place, pie
     return count
 
 
-@njit(cache=True)
+@inlined
 def _point(w, code, t, place):
     if code >= 0:
         return place[code, 0], place[code, 1]
@@ -77,7 +77,7 @@ def _place_clusters(w, active, m, t, parent, involved, place):
                 place[r, 0], place[r, 1] = position(w, v, t)
 
 
-@njit(cache=True)
+@uncounted
 def _overlap(w, t, eps, place, count, piece_edge, a, b):
     """A piece that ends at a cluster and one that leaves back over it: (i, j), or (-1, -1)."""
     for i in range(count):
@@ -94,7 +94,7 @@ def _overlap(w, t, eps, place, count, piece_edge, a, b):
     return -1, -1
 
 
-@njit(cache=True)
+@uncounted
 def _resolve_overlap(w, t, eps, i, j, place, parent, involved, piece_from, a, b, split_u, split_v, splits):
     """Node the nearer far end of an overlapping pair onto the other's instance, or merge the two ends."""
     cx, cy = place[b[i], 0], place[b[i], 1]
@@ -120,13 +120,12 @@ def _resolve_overlap(w, t, eps, i, j, place, parent, involved, piece_from, a, b,
     return splits + 1
 
 
-@njit(cache=True)
-def _pair(w, count, piece_edge, a, b, gone, partner):
+@uncounted
+def _pair(w, count, piece_edge, a, b, gone, taken, partner):
     """Pair arriving with leaving pieces around each cluster, smallest clockwise angle first.
 
-    partner[i] is the piece that leaves where piece i arrives; -1 where it ends at a free vertex.
+    partner[i] is the piece that leaves where piece i arrives; -1 where it ends at a free vertex. `taken` (count,) starts as 0.
     """
-    taken = np.zeros(count, np.uint8)
     for i in range(count):
         partner[i] = -1
     while True:
@@ -216,7 +215,7 @@ def operate(w, active, m, t, eps, parent, involved, split_u, split_v, splits, pl
                 break
 
     partner = np.empty(count, np.int64)
-    _pair(w, count, piece_edge, a, b, gone, partner)
+    _pair(w, count, piece_edge, a, b, gone, np.zeros(count, np.uint8), partner)
     start, end = np.full(count, -1, np.int64), np.full(count, -1, np.int64)
     through = np.full(count, -1, np.int64)
     n_born = 0
@@ -263,4 +262,6 @@ def operate(w, active, m, t, eps, parent, involved, split_u, split_v, splits, pl
             w.collapse[v] = collapse_time(w, v, t)
             w.collapse[w.prev[v]] = collapse_time(w, w.prev[v], t)
             find_candidates(w, v, t, eps)
+            expect(w, v)
+            expect(w, w.prev[v])
     return n_born
