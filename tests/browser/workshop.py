@@ -99,6 +99,10 @@ class WorkshopTest(unittest.TestCase):
     def document(self, ident: str) -> dict:
         return self.server.get(f"/api/pieces/{ident}")["document"]
 
+    def wait_for_document(self, ident: str, condition: str) -> None:
+        """Wait until a condition (JavaScript) holds of the stored `document`."""
+        self.page.wait_for_function(f"id => fetch('/api/pieces/' + id).then(answer => answer.json()).then(({{document}}) => {condition})", arg=ident)
+
     def revision_shown(self, page: Page | None = None) -> int:
         return int((page or self.page).locator("canvas[data-revision]").get_attribute("data-revision") or 0)
 

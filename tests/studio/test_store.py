@@ -9,6 +9,7 @@ import unittest
 from pathlib import Path
 
 from halvex.core.piece import Piece, PieceError
+from halvex.core.solids.profiles import PROFILES
 from halvex.studio import store
 from halvex.studio.edits import Edit, apply_edits
 from halvex.studio.recipe import recipe
@@ -142,6 +143,20 @@ class DemoTest(unittest.TestCase):
         self.assertEqual(kinds, {"metal", "plastic", "glass"})
         for piece in pieces:
             self.assertEqual(set(recipe(piece)), {"set", "form", "view", "light", "surface", "backdrop", "export"})
+
+    def test_every_form_appears_in_a_demo_piece(self) -> None:
+        forms = [block.form for name in demo_names() for block in demo_piece(name).blocks]
+        self.assertEqual({form.kind for form in forms}, {"solid", "rim", "tube"})
+        self.assertLessEqual({"free", "raised", "v-cut"}, {form.stands for form in forms})
+        self.assertEqual({form.bevel.profile for form in forms} | {form.slab.bevel.profile for form in forms}, set(PROFILES))
+        self.assertTrue(any(form.taper.amount for form in forms))
+        self.assertTrue(any(form.drift.x for form in forms))
+        self.assertTrue(any(form.run.points for form in forms))
+        self.assertTrue(any(len(form.plates) > 1 for form in forms))
+        self.assertTrue(any(form.kerfs and form.holes for form in forms))
+        self.assertTrue(any(form.bevel.cushion for form in forms) and any(form.bevel.side == "outset" for form in forms))
+        kinds = {block.kind for name in demo_names() for block in demo_piece(name).blocks}
+        self.assertEqual(kinds, {"lettering", "shape", "strokes"})
 
     def test_an_empty_store_is_filled_once(self) -> None:
         with tempfile.TemporaryDirectory() as folder:

@@ -15,11 +15,21 @@ OVERFLOW, DUES = 4, 5
 
 NEVER = 1e300
 
-# The wave is handed over as some thirty arrays; counting references to each at every call took most of the time.
-# Functions that allocate nothing are therefore compiled without counts, the smallest into their callers.
 _OPTIONS = {"cache": True, "error_model": "numpy", "_nrt": False}
-uncounted = njit(**_OPTIONS)
-inlined = njit(**_OPTIONS, forceinline=True)
+
+
+def uncounted(function):
+    """Compile a function that allocates nothing, without reference counts.
+
+    The wave is handed over as some thirty arrays; counting references to each at every call took most of the time.
+    """
+    return njit(**_OPTIONS)(function)
+
+
+def inlined(function):
+    """The same, compiled into its callers."""
+    return njit(**_OPTIONS, forceinline=True)(function)
+
 
 REFLEX_CROSS = -1e-12
 
