@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from halvex.core.piece.digest import digest
 from halvex.core.piece.model import Block, Lamp, Piece
-from halvex.core.render.draft import SURFACE_CHANNELS, first_surfaces, shade, visibility
+from halvex.core.render.draft import SURFACE_CHANNELS, first_surfaces, ground_light, shade, visibility
 from halvex.core.render.work import run_tiles, scratch
 from halvex.core.render.world import World
 from halvex.core.scene.scene import part_materials
@@ -31,7 +31,9 @@ class Sketcher:
         """Linear light (height, width, 3) over the backdrop. Raises CancelledError."""
         self._see(piece, world, width, height, pool, cancelled)
         picture = np.empty((height, width, 3), np.float32)
-        run_tiles(pool, lambda a, b: shade(world, self._surfaces, self._seen, picture, a, b, scratch()), _bands(height), cancelled)
+        lit = np.zeros((*self._seen.shape[:2], 1, 3), np.float32)
+        run_tiles(pool, lambda a, b: ground_light(world, self._surfaces, self._seen, lit, a, b, scratch()), _bands(len(lit)), cancelled)
+        run_tiles(pool, lambda a, b: shade(world, self._surfaces, self._seen, lit, picture, a, b, scratch()), _bands(height), cancelled)
         return picture
 
     def _see(self, piece: Piece, world: World, width: int, height: int, pool: Executor, cancelled: Callable[[], bool]) -> None:

@@ -78,10 +78,24 @@ def _body(key: _MeshKey) -> _Body:
     return _Body(tree, corners[order].reshape(-1, 9), mesh.normals[order].reshape(-1, 9), mesh.part[order])
 
 
-def make_world(scene: Scene) -> World:
-    """Trees over the scene's bodies and placements; a body keeps its tree as long as it is the same."""
-    meshes = {id(p.body): p.body for p in scene.placements}
-    bodies = {key: _body(_MeshKey(mesh)) for key, mesh in meshes.items()}
+class _Geometry(NamedTuple):
+    """The fields of a World that depend on bodies and their places only, and the order of its placements."""
+
+    corners: np.ndarray
+    corner_normals: np.ndarray
+    part: np.ndarray
+    body_boxes: np.ndarray
+    body_child: np.ndarray
+    body_count: np.ndarray
+    root: np.ndarray
+    offset: np.ndarray
+    places: Tree
+
+
+@lru_cache(maxsize=8)
+def _geometry(placed: tuple[tuple[_MeshKey, tuple[float, float, float]], ...]) -> _Geometry:
+    """Kept while no body changes or moves: a lamp, a material or the view finds it as it was."""
+    bodies = {key: _body(key) for key, _ in placed}
     roots, nodes, triangles = {}, 0, 0
     boxes, child, count = [], [], []
     for key, body in bodies.items():
@@ -94,23 +108,32 @@ def make_world(scene: Scene) -> World:
         count.append(tree.items)
         nodes += len(tree.boxes)
         triangles += len(body.corners)
-    low = np.array([bodies[id(p.body)].corners.reshape(-1, 3).min(axis=0) + p.offset for p in scene.placements], np.float32)
-    high = np.array([bodies[id(p.body)].corners.reshape(-1, 3).max(axis=0) + p.offset for p in scene.placements], np.float32)
-    top = build_tree(low, high, 1)
-    placements = [scene.placements[i] for i in top.order]
-    return World(
+    low = np.array([bodies[key].corners.reshape(-1, 3).min(axis=0) + offset for key, offset in placed], np.float32)
+    high = np.array([bodies[key].corners.reshape(-1, 3).max(axis=0) + offset for key, offset in placed], np.float32)
+    places = build_tree(low, high, 1)
+    return _Geometry(
         np.vstack([b.corners for b in bodies.values()]),
         np.vstack([b.normals for b in bodies.values()]),
         np.concatenate([b.part for b in bodies.values()]),
         np.vstack(boxes),
         np.vstack(child).astype(np.int32),
         np.vstack(count).astype(np.int32),
-        np.array([roots[id(p.body)] for p in placements], np.int32),
-        np.array([p.offset for p in placements], np.float32),
-        np.array([p.materials for p in placements], np.int32),
-        top.boxes,
-        top.child,
-        top.items,
+        np.array([roots[placed[i][0]] for i in places.order], np.int32),
+        np.array([placed[i][1] for i in places.order], np.float32),
+        places,
+    )
+
+
+def make_world(scene: Scene) -> World:
+    """Trees over the scene's bodies and placements; a body keeps its tree as long as it is the same."""
+    geometry = _geometry(tuple((_MeshKey(p.body), p.offset) for p in scene.placements))
+    places = geometry.places
+    return World(
+        *geometry[:-1],
+        np.array([scene.placements[i].materials for i in places.order], np.int32),
+        places.boxes,
+        places.child,
+        places.items,
         scene.turn.astype(np.float32),
         scene.materials,
         scene.lamps,
