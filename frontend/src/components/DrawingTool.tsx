@@ -1,5 +1,5 @@
 import { type PointerEvent, useEffect, useRef, useState } from "react";
-import { type Tool, useDesk } from "../live/desk";
+import { type Line, useDesk } from "../live/desk";
 import { useBlock, useDocument, useLive } from "../live/store";
 import { ontoCanvas, ontoFace, type Point } from "./plane";
 
@@ -9,7 +9,7 @@ const FREEHAND_SMOOTHING = 8;
 const MOST_POINTS = 500;
 
 interface Props {
-  tool: Tool;
+  tool: Line;
   plane: readonly number[];
   width: number;
   height: number;

@@ -2,16 +2,16 @@
 import { create } from "zustand";
 import type { Station } from "../stations/stations";
 
-/** `kerf` draws a cut, `pen` a stroke point by point, `freehand` a stroke in one go. */
-export type Tool = "kerf" | "pen" | "freehand";
+/** The line being drawn: `kerf` draws a cut, `pen` a stroke point by point, `freehand` a stroke in one go. */
+export type Line = "kerf" | "pen" | "freehand";
 
 interface Desk {
   station: Station;
   block: number;
-  tool: Tool | null;
+  tool: Line | null;
   openStation: (station: Station) => void;
   openBlock: (block: number) => void;
-  take: (tool: Tool | null) => void;
+  take: (tool: Line | null) => void;
 }
 
 export const useDesk = create<Desk>((set) => ({

@@ -85,6 +85,16 @@ def _angle(z: complex) -> float:
     return math.atan2(z.imag, z.real)
 
 
+def flattening_tolerance(size: float, px_scale: float = 1.0) -> float:
+    """Tolerance in em so that no facet is off by more than 0.05 px of the picture.
+
+    `size` is px of the canvas per em, `px_scale` px of the picture per px of the canvas. Rounded down
+    to a power of two, so that a small change of size keeps the cached outlines.
+    """
+    wanted = min(max(0.05 / max(size * px_scale, 1e-6), 2e-5), 2e-3)
+    return float(2.0 ** math.floor(math.log2(wanted)))
+
+
 @lru_cache(maxsize=4096)
 def glyph_outline(file: FontFile, gid: int, axes: tuple[tuple[str, float], ...], tolerance: float, name: str = "") -> Outline:
     """The outline of a glyph in em, flattened to `tolerance` em, overlaps resolved by nonzero fill; `name` is what it is called.

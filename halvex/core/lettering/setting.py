@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from halvex.core.lettering.outlines import Outline, Points, glyph_outline
+from halvex.core.lettering.outlines import Outline, Points, flattening_tolerance, glyph_outline
 from halvex.core.lettering.shapes import shape_outline
 from halvex.core.lettering.shaping import shape_line
 from halvex.core.lettering.strokes import stroke_line, strokes_outline
@@ -36,16 +36,6 @@ class SetBlock:
     letters: tuple[PlacedOutline, ...]
     box: tuple[float, float, float, float]
     lines: tuple[tuple[Points, bool], ...] = ()
-
-
-def flattening_tolerance(size: float, px_scale: float = 1.0) -> float:
-    """Tolerance in em so that no facet is off by more than 0.05 px of the picture.
-
-    `size` is px of the canvas per em, `px_scale` px of the picture per px of the canvas. Rounded down
-    to a power of two, so that a small change of size keeps the cached outlines.
-    """
-    wanted = min(max(0.05 / max(size * px_scale, 1e-6), 2e-5), 2e-3)
-    return float(2.0 ** np.floor(np.log2(wanted)))
 
 
 def set_block(block: Block, *, px_scale: float = 1.0) -> SetBlock:

@@ -15,17 +15,23 @@ def shape_outline(shape: Shape, tolerance: float) -> Outline:
     """The outline of a shape, curves flattened to `tolerance` and to the turn of a letter's facets."""
     size = max(shape.width, shape.height)
     half = np.array([shape.width, shape.height]) / size / 2
-    if shape.shape == "ellipse":
+    if shape.shape == "rectangle":
+        ring = rectangle(2 * float(half[0]), 2 * float(half[1]), shape.corner_radius / size, tolerance)
+    elif shape.shape == "ellipse":
         ring = _circle(_facets(float(half.max()), 2 * math.pi, tolerance)) * half
     else:
         corners = {
-            "rectangle": lambda: np.array([(1.0, 1.0), (-1.0, 1.0), (-1.0, -1.0), (1.0, -1.0)]) * half,
             "polygon": lambda: _spread(_turned(shape.sides), half),
             "star": lambda: _spread(_turned(2 * shape.sides) * np.tile([1.0, shape.inner / 100], shape.sides)[:, None], half),
         }[shape.shape]()
         ring = _rounded(corners, shape.corner_radius / size, tolerance)
     numbers = (shape.width / size, shape.height / size, shape.corner_radius / size, shape.sides, shape.inner)
     return Outline((ring,), f"{shape.shape}:{numbers}:{tolerance:.3g}", f"the {shape.shape}")
+
+
+def rectangle(width: float, height: float, radius: float, tolerance: float) -> Array:
+    """The ring of a rectangle about its middle, its corners rounded as far as its sides have room."""
+    return _rounded(np.array([(1, 1), (-1, 1), (-1, -1), (1, -1)]) * (width / 2, height / 2), radius, tolerance)
 
 
 def _circle(count: int) -> Array:

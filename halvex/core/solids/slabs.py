@@ -11,9 +11,10 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from halvex.core.lettering.outlines import Outline
+from halvex.core.lettering.outlines import Outline, flattening_tolerance
+from halvex.core.lettering.shapes import rectangle
 from halvex.core.piece.form import Bevel, Form, Slab
-from halvex.core.solids.areas import ROUND_QUARTER_FACETS, outline_of, polygon_of
+from halvex.core.solids.areas import outline_of, polygon_of
 from halvex.core.solids.body import THINNEST_RETURN_EM, closed_body
 from halvex.core.solids.lid import Edging, Lid, edging, make_lid
 from halvex.core.solids.mesh import Mesh, PartOf, merged, open_edges, rings_along
@@ -39,27 +40,19 @@ class Cutter:
     y: float
 
 
-def slab_outline(slab: Slab, box: Box) -> tuple[Outline, float, float, float]:
+def slab_outline(slab: Slab, box: Box, *, px_scale: float) -> tuple[Outline, float, float, float]:
     """The slab's outline in units of its longer side: (outline, px per unit, x, y of its middle in px)."""
     left, bottom, right, top = box
     width = slab.width if slab.width is not None else right - left + 2 * slab.margin
     height = slab.height if slab.height is not None else top - bottom + 2 * slab.margin
     size = max(width, height)
-    radius = min(slab.corner_radius, width / 2, height / 2)
-    half_w, half_h, r = width / size / 2, height / size / 2, radius / size
-    corners = [(half_w - r, half_h - r, 0.0), (r - half_w, half_h - r, 90.0), (r - half_w, r - half_h, 180.0), (half_w - r, r - half_h, 270.0)]
-    ring = []
-    for x, y, start in corners:
-        turns = np.radians(start + np.linspace(0.0, 90.0, ROUND_QUARTER_FACETS + 1)) if r > 1e-9 else [0.0]
-        ring += [(x + r * math.cos(a), y + r * math.sin(a)) for a in turns]
-    points = np.array(ring)
-    apart = np.hypot(*(points - np.roll(points, 1, axis=0)).T) > 1e-9
-    return outline_of((points[apart],), "the slab"), size, (left + right) / 2, (bottom + top) / 2
+    ring = rectangle(width / size, height / size, slab.corner_radius / size, flattening_tolerance(size, px_scale))
+    return outline_of((ring,), "the slab"), size, (left + right) / 2, (bottom + top) / 2
 
 
 def plain_slab(slab: Slab, box: Box, *, px_scale: float) -> Mesh:
     """The slab by itself, its face at z = 0, about the middle of `box`."""
-    outline, size, x, y = slab_outline(slab, box)
+    outline, size, x, y = slab_outline(slab, box, px_scale=px_scale)
     body, _ = _slab_body(OutlineKey(outline), slab.bevel, size, slab.depth, px_scale)
     return body.moved(x, y, 0.0).all_of(PartOf.SLAB)
 
@@ -81,7 +74,7 @@ def incised_slab(form: Form, cutters: list[Cutter], box: Box, *, px_scale: float
     """A slab with letters cut into it, its face at z = 0. Raises SolidError where letters reach over its face."""
     pits = _pits(form, cutters, px_scale)
     deepest = -min(pit.positions[:, 2].min() for pit in pits)
-    outline, size, x, y = slab_outline(form.slab, box)
+    outline, size, x, y = slab_outline(form.slab, box, px_scale=px_scale)
     whole, _ = _slab_body(OutlineKey(outline), form.slab.bevel, size, max(form.slab.depth, deepest * (1 + FLOOR_SHARE)), px_scale)
     whole = whole.moved(x, y, 0.0)
     face = whole.part == PartOf.FACE

@@ -1,4 +1,5 @@
 import type { Form } from "../../api/client";
+import { Entry } from "../../components/Entry";
 import { Fold } from "../../components/Fold";
 import { NumberField } from "../../components/NumberField";
 import { useDesk } from "../../live/desk";
@@ -13,20 +14,14 @@ export function CutsFolds({ form, path }: { form: Form; path: string }) {
     <>
       <Fold title="Kerf cuts" summary={kerfs.length ? String(kerfs.length) : "none"}>
         {kerfs.map((kerf, i) => (
-          <section key={i} className="sub" aria-label={`Kerf ${i + 1}`}>
-            <header>
-              <h4>Kerf {i + 1}</h4>
-              <button type="button" className="text-action" onClick={() => edit([{ op: "remove", path: `${path}/kerfs/${i}` }])}>
-                Remove
-              </button>
-            </header>
+          <Entry key={i} title={`Kerf ${i + 1}`} onRemove={() => edit([{ op: "remove", path: `${path}/kerfs/${i}` }])}>
             <div className="pair">
               <NumberField field="Kerf.width" path={`${path}/kerfs/${i}/width`} value={kerf.width} />
               <NumberField field="Kerf.end_width" path={`${path}/kerfs/${i}/end_width`} value={kerf.end_width} />
               <NumberField field="Kerf.jagged" path={`${path}/kerfs/${i}/jagged`} value={kerf.jagged} />
               <NumberField field="Kerf.seed" path={`${path}/kerfs/${i}/seed`} value={kerf.seed} />
             </div>
-          </section>
+          </Entry>
         ))}
         <button
           type="button"

@@ -1,5 +1,6 @@
 import type { Form } from "../../api/client";
 import { Choice } from "../../components/Choice";
+import { Entry } from "../../components/Entry";
 import { Fold } from "../../components/Fold";
 import { NumberField, shown } from "../../components/NumberField";
 import { Tick } from "../../components/Tick";
@@ -25,13 +26,7 @@ export function PlatesFold({ form, path }: { form: Form; path: string }) {
   return (
     <Fold title="Plates" summary={summary}>
       {plates.map((plate, at) => (
-        <section key={at} className="sub" aria-label={`Plate ${at + 1}`}>
-          <header>
-            <h4>Plate {at + 1}</h4>
-            <button type="button" className="text-action" onClick={() => edit([{ op: "remove", path: `${path}/plates/${at}` }])}>
-              Remove
-            </button>
-          </header>
+        <Entry key={at} title={`Plate ${at + 1}`} onRemove={() => edit([{ op: "remove", path: `${path}/plates/${at}` }])}>
           <div className="pair">
             <NumberField field="Plate.distance" path={`${path}/plates/${at}/distance`} value={plate.distance} />
             <NumberField field="Plate.depth" path={`${path}/plates/${at}/depth`} value={plate.depth} />
@@ -40,7 +35,7 @@ export function PlatesFold({ form, path }: { form: Form; path: string }) {
           <Choice label="Joins" value={plate.join} options={["round", "mitred"]} onChoose={(join) => put(at, "join", join)} />
           <Tick label="holes closed" on={plate.close_holes} onChange={(on) => put(at, "close_holes", on)} />
           <BevelGroup title={`Bevel of plate ${at + 1}`} bevel={plate.bevel} path={`${path}/plates/${at}/bevel`} />
-        </section>
+        </Entry>
       ))}
       <button
         type="button"

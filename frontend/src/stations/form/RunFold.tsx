@@ -1,4 +1,5 @@
 import type { Form } from "../../api/client";
+import { Entry } from "../../components/Entry";
 import { Fold } from "../../components/Fold";
 import { NumberField } from "../../components/NumberField";
 import { Tick } from "../../components/Tick";
@@ -14,19 +15,13 @@ export function RunFold({ form, path }: { form: Form; path: string }) {
   return (
     <Fold title="Run" summary={summary}>
       {run.points.map((point, i) => (
-        <section key={i} className="sub" aria-label={`Point ${i + 1} of the run`}>
-          <header>
-            <h4>Point {i + 1}</h4>
-            <button type="button" className="text-action" onClick={() => edit([{ op: "remove", path: `${at}/points/${i}` }])}>
-              Remove
-            </button>
-          </header>
+        <Entry key={i} title={`Point ${i + 1}`} onRemove={() => edit([{ op: "remove", path: `${at}/points/${i}` }])}>
           <div className="triple">
             <NumberField field="RunPoint.x" path={`${at}/points/${i}/x`} value={point.x} />
             <NumberField field="RunPoint.y" path={`${at}/points/${i}/y`} value={point.y} />
             <NumberField field="RunPoint.z" path={`${at}/points/${i}/z`} value={point.z} />
           </div>
-        </section>
+        </Entry>
       ))}
       <button
         type="button"

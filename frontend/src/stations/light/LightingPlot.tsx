@@ -65,7 +65,6 @@ interface MarkProps {
 function Mark({ x, y, from, number, picked, onPick }: MarkProps) {
   const ink = picked ? "var(--verdigris)" : "var(--ink)";
   return (
-    // biome-ignore lint/a11y/noStaticElementInteractions: the schedule below is the keyboard's way
     <g onClick={onPick} className="lamp-mark">
       <line x1={from[0]} y1={from[1]} x2={x} y2={y} stroke={ink} strokeDasharray={picked ? undefined : "3 3"} />
       <circle cx={x} cy={y} r={9} fill={picked ? ink : "var(--sheet)"} stroke={ink} strokeWidth="1.5" />

@@ -1,4 +1,5 @@
 import type { StrokesBlock } from "../../api/client";
+import { Entry } from "../../components/Entry";
 import { Group } from "../../components/Group";
 import { NumberField } from "../../components/NumberField";
 import { Tick } from "../../components/Tick";
@@ -26,28 +27,19 @@ export function StrokesFields({ block, path }: { block: StrokesBlock; path: stri
     >
       {block.form.kind !== "tube" && <NumberField field="Strokes.width" path={`${path}/width`} value={block.width} />}
       {block.strokes.map((stroke, i) => (
-        <section key={i} className="sub" aria-label={`Stroke ${i + 1}`}>
-          <header>
-            <h4>
-              Stroke {i + 1} <small>{stroke.points.length} points</small>
-            </h4>
-            {block.strokes.length > 1 && (
-              <button
-                type="button"
-                className="text-action"
-                onClick={() => edit([{ op: "remove", path: `${path}/strokes/${i}` }])}
-              >
-                Remove
-              </button>
-            )}
-          </header>
+        <Entry
+          key={i}
+          title={`Stroke ${i + 1}`}
+          measure={`${stroke.points.length} points`}
+          onRemove={block.strokes.length > 1 ? () => edit([{ op: "remove", path: `${path}/strokes/${i}` }]) : undefined}
+        >
           <NumberField field="Stroke.smoothing" path={`${path}/strokes/${i}/smoothing`} value={stroke.smoothing} />
           <Tick
             label="closed"
             on={stroke.closed}
             onChange={(on) => edit([{ op: "replace", path: `${path}/strokes/${i}/closed`, value: on }])}
           />
-        </section>
+        </Entry>
       ))}
     </Group>
   );
