@@ -15,7 +15,7 @@ FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking"]
 # Each station with the piece it is shown on.
 VIEWS = {
     "Set": "Sorrel Ferry",
-    "Form": "Rowing Club",
+    "Form": "High Tide",
     "View": "Harbour Ale",
     "Light": "Lantern Regatta",
     "Surface": "Lamp Night",

@@ -131,7 +131,7 @@ class FormTest(WorkshopTest):
         ident = self.open_form()
         self.page.get_by_role("button", name="Kerf cuts none").click()
         self.page.get_by_role("button", name="Draw a kerf").click()
-        before = self.pixels()
+        before, pixels = self.revision_shown(), self.pixels()
         for place in ((0.1, 0.5), (0.9, 0.9), (0.9, 0.45)):
             self.page.mouse.click(*self.on_stage(*place))
         self.page.keyboard.press("Backspace")
@@ -144,7 +144,8 @@ class FormTest(WorkshopTest):
         for point, (x, y) in zip(points, ((0.1, 0.5), (0.9, 0.9)), strict=True):
             self.assertAlmostEqual(point["x"], (x - 0.5) * 320, delta=1)
             self.assertAlmostEqual(point["y"], (0.5 - y) * 180, delta=1)
-        self.assertNotEqual(self.pixels(), before)
+        self.wait_for_revision_after(before)
+        self.assertNotEqual(self.pixels(), pixels)
         end = self.page.get_by_role("button", name="Kerf 1, point 2")
         end.focus()
         end.press("Shift+ArrowUp")

@@ -44,8 +44,10 @@ def collisions(inks: list[Ink], reach: float) -> list[Collision]:
     found = []
     for a in range(len(order)):
         for b in range(a + 1, len(order)):
-            apart = max(boxes[b, 0] - boxes[a, 2], boxes[b, 1] - boxes[a, 3], boxes[a, 1] - boxes[b, 3])
-            if apart >= 2.0 * reach:
+            if boxes[b, 0] - boxes[a, 2] >= 2.0 * reach:
+                # All that follow begin further right still.
+                break
+            if max(boxes[b, 1] - boxes[a, 3], boxes[a, 1] - boxes[b, 3]) >= 2.0 * reach:
                 continue
             for i in (a, b):
                 if i not in shapes:
