@@ -24,7 +24,7 @@ class JobTest(WorkshopTest):
         before, pixels = self.revision_shown(), self.pixels()
         self.page.get_by_label("Words", exact=True).fill("Mole")
         self.wait_for_revision_after(before)
-        self.assertNotEqual(self.pixels(), pixels)
+        self.assertTrue(self.pixels() != pixels, "the picture is another one")
         self.assertEqual(self.document(ident)["blocks"][0]["words"], "Mole")
 
     def test_dragging_turns_and_undo_turns_back_in_one_step(self) -> None:
