@@ -49,7 +49,7 @@ def make_lid(slope: Slope, edge: Edging | None) -> Lid:
         levels, rise, tangents, width, tall = np.zeros(1), np.zeros((1, 2)), np.zeros((1, 4)), 0.0, 0.0
     else:
         levels, rise, tangents = _bands(edge.curve)
-        levels, width, tall = levels * edge.width, edge.width, edge.height
+        levels, width, tall = _clear_of_nodes(levels * edge.width, rise, slope.height), edge.width, edge.height
     return Lid(*lay(slope.nodes, slope.height, slope.triangles, slope.face, slope.tracks, slope.turn, slope.wall_turn, levels, rise, tangents, width, tall))
 
 
@@ -63,6 +63,18 @@ def _flat_lid(slope: Slope) -> Lid:
     up = np.broadcast_to(np.array([0.0, 0.0, 1.0], np.float32), (count, 3, 3))
     rim = np.column_stack([starts[at, side], ends[at, side]]).astype(np.int64)
     return Lid(positions, slope.triangles, np.ones(count, np.uint8), up, rim, slope.wall_turn[slope.face[at]])
+
+
+def _clear_of_nodes(levels: Array, rise: Array, height: Array) -> Array:
+    """Levels at which the profile stands upright, moved by a hair off the roof's nodes.
+
+    Where two slopes meet in one point of such a level, the risers would share an upright edge between four walls.
+    """
+    for k in range(1, len(levels)):
+        upright = rise[k, 0] != rise[k - 1, 1] and height.max() > levels[k] + SNAP_EM
+        while upright and np.abs(height - levels[k]).min() < 2.0 * SNAP_EM:
+            levels[k] += 4.0 * SNAP_EM
+    return levels
 
 
 def _bands(curve: Curve) -> tuple[Array, Array, Array]:
