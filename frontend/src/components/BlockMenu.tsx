@@ -2,6 +2,7 @@ import { DropdownMenu } from "radix-ui";
 import type { Block } from "../api/client";
 import { useDesk } from "../live/desk";
 import { useBlock, useDocument, useLive } from "../live/store";
+import { freshId } from "./freshId";
 
 /** What a block is called: its words, or what it is. */
 export function blockName(block: Block): string {
@@ -17,10 +18,7 @@ export function BlockMenu() {
   const { openBlock, take, openStation } = useDesk.getState();
 
   function add(value: object, name: string) {
-    const taken = new Set(blocks.map((entry) => entry.id));
-    let number = blocks.length + 1;
-    while (taken.has(`${name}-${number}`)) number += 1;
-    edit([{ op: "add", path: "/blocks/-", value: { ...value, id: `${name}-${number}` } }]);
+    edit([{ op: "add", path: "/blocks/-", value: { ...value, id: freshId(name, blocks) } }]);
     openBlock(blocks.length);
   }
 

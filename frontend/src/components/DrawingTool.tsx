@@ -1,6 +1,7 @@
 import { type PointerEvent, useEffect, useRef, useState } from "react";
 import { type Line, useDesk } from "../live/desk";
 import { useBlock, useDocument, useLive } from "../live/store";
+import { freshId } from "./freshId";
 import { ontoCanvas, ontoFace, type Point } from "./plane";
 
 /** Points of a freehand line are at least this far apart, in canvas px. */
@@ -65,14 +66,11 @@ export function DrawingTool({ tool, plane, width, height }: Props) {
       edit([{ op: "add", path: `${path}/strokes/-`, value: stroke }]);
       return;
     }
-    const taken = new Set(blocks.map((entry) => entry.id));
-    let number = blocks.length + 1;
-    while (taken.has(`strokes-${number}`)) number += 1;
     edit([
       {
         op: "add",
         path: "/blocks/-",
-        value: { kind: "strokes", id: `strokes-${number}`, strokes: [stroke], place: block.place },
+        value: { kind: "strokes", id: freshId("strokes", blocks), strokes: [stroke], place: block.place },
       },
     ]);
     openBlock(blocks.length);

@@ -5,6 +5,7 @@ the ink is always on the left. Curves are flattened to a tolerance and to a grea
 the turn at a vertex then tells a curve (small) from a corner (large) ever after.
 """
 
+import hashlib
 import itertools
 import math
 from dataclasses import dataclass
@@ -41,6 +42,14 @@ class Outline:
     def area(self) -> float:
         """Ink area in em²."""
         return sum(signed_area(ring) for ring in self.rings)
+
+
+def outline_of(rings: tuple[Points, ...], name: str = "") -> Outline:
+    """Rings as an outline named by their content."""
+    content = hashlib.sha256()
+    for ring in rings:
+        content.update(len(ring).to_bytes(4, "little") + np.ascontiguousarray(ring, np.float64).tobytes())
+    return Outline(rings, content.hexdigest()[:32], name)
 
 
 class _FlatteningPen:

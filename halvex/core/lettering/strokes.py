@@ -1,6 +1,5 @@
 """Drawn strokes: points with handles become smooth lines, and lines of a width become outlines."""
 
-import hashlib
 import itertools
 import math
 
@@ -8,7 +7,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from halvex.core.lettering.outlines import GREATEST_FACET_TURN_DEG, Outline, rings_of
+from halvex.core.lettering.lines import evened, spaced
+from halvex.core.lettering.outlines import GREATEST_FACET_TURN_DEG, Outline, outline_of, rings_of
 from halvex.core.piece.model import Stroke
 
 Array = NDArray[np.float64]
@@ -17,6 +17,7 @@ Line = tuple[Array, bool]
 # Points along a line are this far apart, in px of the picture.
 SPACING_PX = 2.0
 MOST_LINE_POINTS = 4000
+MOST_PASSES = 2000
 
 
 def stroke_line(stroke: Stroke, px_scale: float) -> Line:
@@ -29,20 +30,12 @@ def stroke_line(stroke: Stroke, px_scale: float) -> Line:
         t = np.linspace(0.0, 1.0, 33)[:-1, None]
         pieces.append((1 - t) ** 3 * p0 + 3 * (1 - t) ** 2 * t * p1 + 3 * (1 - t) * t**2 * p2 + t**3 * p3)
     line = np.vstack([*pieces, np.array([[points[-1].x, points[-1].y]])])
-    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
-    count = int(min(max(math.ceil(along[-1] * px_scale / SPACING_PX), 4), MOST_LINE_POINTS))
-    at = np.linspace(0.0, along[-1], count + 1)
-    even = np.column_stack([np.interp(at, along, column) for column in line.T])
+    length = float(np.hypot(*np.diff(line, axis=0).T).sum())
+    count = int(min(max(math.ceil(length * px_scale / SPACING_PX), 4), MOST_LINE_POINTS))
+    even, _ = spaced(line, count + 1)
     if stroke.closed:
         even = even[:-1]
-    # Repeated (1, 2, 1) / 4 averaging of k passes is a Gaussian of deviation sqrt(k / 2) steps.
-    deviation = stroke.smoothing / max(along[-1] / count, 1e-9)
-    for _ in range(min(math.ceil(2.0 * deviation**2), 2000)):
-        if stroke.closed:
-            even = (np.roll(even, 1, axis=0) + 2.0 * even + np.roll(even, -1, axis=0)) / 4.0
-        else:
-            even[1:-1] = (even[:-2] + 2.0 * even[1:-1] + even[2:]) / 4.0
-    return even, stroke.closed
+    return evened(even, deviation=stroke.smoothing / max(length / count, 1e-9), closed=stroke.closed, most=MOST_PASSES), stroke.closed
 
 
 def strokes_outline(lines: tuple[Line, ...], width: float) -> tuple[Outline, float]:
@@ -53,5 +46,4 @@ def strokes_outline(lines: tuple[Line, ...], width: float) -> tuple[Outline, flo
     area = shapely.union_all([shapely.buffer(shape, width / size / 2, quad_segs=facets) for shape in shapes])
     # Far less than a px: vertices of the drawn line that say nothing would only slow the roof down.
     rings = rings_of(shapely.simplify(area, 0.05 / size))
-    content = hashlib.sha256(b"".join(ring.tobytes() for ring in rings)).hexdigest()[:32]
-    return Outline(rings, content, "the stroke"), size
+    return outline_of(rings, "the stroke"), size

@@ -4,7 +4,6 @@ All are in em of the letter they belong to, ink on the left. Mitred and rounded 
 so a rim's edge lies exactly where a bevel of that width would end.
 """
 
-import hashlib
 import math
 from collections.abc import Sequence
 from functools import lru_cache
@@ -13,7 +12,17 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from halvex.core.lettering.outlines import GREATEST_FACET_TURN_DEG, GRID_EM, SMALLEST_RING_EM2, Outline, cleaned, fill_nonzero, rings_of, signed_area
+from halvex.core.lettering.outlines import (
+    GREATEST_FACET_TURN_DEG,
+    GRID_EM,
+    SMALLEST_RING_EM2,
+    Outline,
+    cleaned,
+    fill_nonzero,
+    outline_of,
+    rings_of,
+    signed_area,
+)
 from halvex.core.piece.form import Holes, Kerf, Rim
 from halvex.core.solids.lid import make_lid
 from halvex.core.solids.mesh import rings_along
@@ -25,14 +34,6 @@ Rings = tuple[Array, ...]
 
 # Facets of round joins and holes turn by no more than those of flattened curves.
 ROUND_QUARTER_FACETS = math.ceil(90 / GREATEST_FACET_TURN_DEG)
-
-
-def outline_of(rings: Rings, name: str = "") -> Outline:
-    """Rings as an outline named by their content."""
-    content = hashlib.sha256()
-    for ring in rings:
-        content.update(len(ring).to_bytes(4, "little") + np.ascontiguousarray(ring, np.float64).tobytes())
-    return Outline(rings, content.hexdigest()[:32], name)
 
 
 def polygon_of(rings: Sequence[Array]) -> shapely.Geometry:
@@ -90,12 +91,7 @@ def plate_outline(parts: list[tuple[Outline, float, float]], distance: float, co
     whole = joined(spread, "the plate")
     if not close_holes:
         return whole
-    return outline_of(tuple(ring for ring in whole.rings if _turns_left(ring)), "the plate")
-
-
-def _turns_left(ring: Array) -> bool:
-    x, y = ring.T
-    return bool(np.dot(x, np.roll(y, -1)) > np.dot(y, np.roll(x, -1)))
+    return outline_of(tuple(ring for ring in whole.rings if signed_area(ring) > 0), "the plate")
 
 
 def kerf_shape(kerf: Kerf) -> shapely.Geometry:

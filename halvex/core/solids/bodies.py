@@ -10,7 +10,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from halvex.core.lettering.outlines import Outline
+from halvex.core.lettering.outlines import Outline, outline_of
 from halvex.core.lettering.setting import SetBlock
 from halvex.core.piece.form import Bevel, Form, Holes, Kerf, Tube
 from halvex.core.solids import areas
@@ -63,8 +63,8 @@ class Ink:
 def block_bodies(block: SetBlock, form: Form, *, px_scale: float = 1.0) -> list[PlacedBody]:
     """All bodies of a block. Raises SolidError where a form cannot be made of it."""
     if form.kind == "tube":
-        bodies = _tubes(block, form, px_scale)
         inks = ink_of(block, form)
+        bodies = _tubes(block, inks, form, px_scale)
     else:
         inks = formed_ink(block, form)
         if form.stands in ("v-cut", "flat-cut"):
@@ -173,7 +173,7 @@ def _parts(inks: list[Ink]) -> list[tuple[Outline, float, float]]:
     first = inks[0]
     return [
         (
-            ink.outline if ink.size == first.size else areas.outline_of(tuple(ring * (ink.size / first.size) for ring in ink.outline.rings)),
+            ink.outline if ink.size == first.size else outline_of(tuple(ring * (ink.size / first.size) for ring in ink.outline.rings)),
             round((ink.x - first.x) / first.size, 9),
             round((ink.y - first.y) / first.size, 9),
         )
@@ -211,12 +211,12 @@ def _plate(inks: list[Ink], distance: float, join: str, close_holes: bool, depth
     return mesh.moved(first.x, first.y, 0.0).all_of(PartOf.PLATE)
 
 
-def _tubes(block: SetBlock, form: Form, px_scale: float) -> list[PlacedBody]:
+def _tubes(block: SetBlock, inks: list[Ink], form: Form, px_scale: float) -> list[PlacedBody]:
     """All strands of a block; those that cross are lifted over each other in their order."""
     tube = form.tube
     strands = [_strand(points, closed, tube) for points, closed in block.lines]
     if not block.lines:
-        for ink in ink_of(block, form):
+        for ink in inks:
             for line in centre_lines(ink.key):
                 smooth = smoothed(line, amount=tube.smoothing / 100, reach=tube.radius / ink.size)
                 strands.append(_strand(smooth.points * ink.size + (ink.x, ink.y), smooth.closed, tube))

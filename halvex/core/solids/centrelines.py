@@ -14,7 +14,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.solids.paths import spaced
+from halvex.core.lettering.lines import evened, spaced
 from halvex.core.solids.roof import OutlineKey, roof_of
 from halvex.core.solids.skeleton import skeleton_arcs
 
@@ -26,6 +26,7 @@ TWIG_REACH = 0.75
 STRAIGHT_ON_DEG = 60.0
 SPACING_EM = 0.012
 WELD_EM = 1e-6
+MOST_PASSES = 400
 
 
 @dataclass(frozen=True)
@@ -192,13 +193,7 @@ def smoothed(line: CentreLine, *, amount: float, reach: float) -> CentreLine:
     if line.closed:
         even = even[:-1]
     step = length / max(count - 1, 1)
-    # Repeated (1, 2, 1) / 4 averaging of k passes is a Gaussian of deviation sqrt(k / 2) steps.
-    deviation = amount * float(even[:, 2].mean()) / max(step, 1e-9)
-    for _ in range(min(math.ceil(2.0 * deviation**2), 400)):
-        if line.closed:
-            even = (np.roll(even, 1, axis=0) + 2.0 * even + np.roll(even, -1, axis=0)) / 4.0
-        elif len(even) > 2:
-            even[1:-1] = (even[:-2] + 2.0 * even[1:-1] + even[2:]) / 4.0
+    even = evened(even, deviation=amount * float(even[:, 2].mean()) / max(step, 1e-9), closed=line.closed, most=MOST_PASSES)
     points, half = even[:, :2], even[:, 2]
     if not line.closed:
         points, half = _run_on(points, half, line.free, reach)

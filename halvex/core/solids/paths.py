@@ -3,6 +3,8 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from halvex.core.lettering.lines import spaced
+
 Array = NDArray[np.float64]
 
 SEGMENT_POINTS = 24
@@ -65,13 +67,6 @@ def relaxed(line: Array, *, radius: float, closed: bool) -> Array:
             spread[[0, -1]] = False
         line[spread] = ((before + 2.0 * line + after) / 4.0)[spread]
     return line
-
-
-def spaced(line: Array, count: int) -> tuple[Array, float]:
-    """`count` points evenly spaced along a polyline, and the line's length."""
-    along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
-    at = np.linspace(0.0, along[-1], count)
-    return np.column_stack([np.interp(at, along, column) for column in line.T]), float(along[-1])
 
 
 def tangents_of(path: Array, *, closed: bool = False) -> Array:

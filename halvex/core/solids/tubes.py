@@ -60,8 +60,8 @@ def tube_body(strand: Strand, tube: Tube, *, px_scale: float) -> Mesh:
     path = np.vstack([points, points[:1]]) if strand.closed else points
     tangent = tangents_of(path, closed=strand.closed)[: len(points)]
     across, up = _frame(tangent)
-    slope = np.gradient(radii) / np.maximum(np.gradient(_along(points)), 1e-12) if len(points) > 1 and not strand.closed else np.zeros(len(points))
     along = _along(points)
+    slope = np.gradient(radii) / np.maximum(np.gradient(along), 1e-12) if len(points) > 1 and not strand.closed else np.zeros(len(points))
     share = along / max(along[-1], 1e-12)
     k, n = len(section.corners), len(points)
     rings = points[:, None] + radii[:, None, None] * (section.corners[None, :, :1] * across[:, None] + section.corners[None, :, 1:] * up[:, None])

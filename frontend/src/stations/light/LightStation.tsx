@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Lamp } from "../../api/client";
 import { Choice } from "../../components/Choice";
+import { freshId } from "../../components/freshId";
 import { Group } from "../../components/Group";
 import { NumberField, shown } from "../../components/NumberField";
 import { Tick } from "../../components/Tick";
@@ -16,14 +17,12 @@ export function LightStation() {
   const lamp = light.lamps[index];
 
   function add() {
-    const taken = new Set(light.lamps.map((entry) => entry.id));
-    let number = light.lamps.length + 1;
-    while (taken.has(`lamp-${number}`)) number += 1;
+    const id = freshId("lamp", light.lamps);
     edit([
       {
         op: "add",
         path: "/light/lamps/-",
-        value: { id: `lamp-${number}`, name: `lamp ${number}`, bearing: (120 + 75 * light.lamps.length) % 360, strength: -1 },
+        value: { id, name: id.replace("-", " "), bearing: (120 + 75 * light.lamps.length) % 360, strength: -1 },
       },
     ]);
     setPicked(light.lamps.length);
