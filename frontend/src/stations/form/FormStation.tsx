@@ -14,6 +14,8 @@ export function FormStation() {
   const edit = useLive.getState().edit;
   const { form } = block;
   const at = `${path}/form`;
+  // What a form has no use for is not offered: a pit has no back to run or plates behind it, a tube no outline to cut.
+  const cut = form.stands === "v-cut" || form.stands === "flat-cut";
   return (
     <>
       <SectionDrawing />
@@ -23,9 +25,9 @@ export function FormStation() {
         <BevelGroup title={form.stands === "flat-cut" ? "Walls" : "Bevel"} bevel={form.bevel} path={`${at}/bevel`} whole />
       )}
       <div className="folds">
-        <PlatesFold form={form} path={at} />
-        <RunFold form={form} path={at} />
-        <CutsFolds form={form} path={at} />
+        {!cut && <PlatesFold form={form} path={at} />}
+        {!cut && form.kind !== "tube" && <RunFold form={form} path={at} />}
+        {form.kind !== "tube" && <CutsFolds form={form} path={at} />}
         {block.kind === "lettering" && (
           <div className="fold-line">
             <Tick
