@@ -13,27 +13,31 @@ interface Props {
   path: string;
   /** The letters' own bevel has more to say than a plate's or a slab's. */
   whole?: boolean;
+  /** The walls of a pit have one side and lie within the letter. */
+  walls?: boolean;
 }
 
 /** A bevel: its moulding, width and height, and how it turns corners. */
-export function BevelGroup({ title, bevel, path, whole }: Props) {
+export function BevelGroup({ title, bevel, path, whole, walls }: Props) {
   const edit = useLive.getState().edit;
   const put = (name: string, value: unknown) => edit([{ op: "replace", path: `${path}/${name}`, value }]);
   return (
     <Group
       title={title}
       actions={
-        <span className="ticks">
-          <Tick label="front" on={bevel.front} onChange={(on) => put("front", on)} />
-          <Tick label="back" on={bevel.back} onChange={(on) => put("back", on)} />
-        </span>
+        !walls && (
+          <span className="ticks">
+            <Tick label="front" on={bevel.front} onChange={(on) => put("front", on)} />
+            <Tick label="back" on={bevel.back} onChange={(on) => put("back", on)} />
+          </span>
+        )
       }
     >
       <Mouldings value={bevel.profile} onChoose={(profile) => put("profile", profile)} />
       <div className="pair">
         {!bevel.to_ridge && <NumberField field="Bevel.width" path={`${path}/width`} value={bevel.width} />}
         {bevel.to_ridge && <p className="hint as-field">Width to the ridge</p>}
-        <NumberField field="Bevel.height" path={`${path}/height`} value={bevel.height} />
+        {!walls && <NumberField field="Bevel.height" path={`${path}/height`} value={bevel.height} />}
         {bevel.profile === "step" && <NumberField field="Bevel.steps" path={`${path}/steps`} value={bevel.steps} />}
       </div>
       {bevel.profile === "curve" && whole && <CurveEditor bevel={bevel} path={path} />}
@@ -41,9 +45,11 @@ export function BevelGroup({ title, bevel, path, whole }: Props) {
         <>
           <div className="ticks spread">
             <Tick label="to the ridge" on={bevel.to_ridge} onChange={(on) => put("to_ridge", on)} />
-            <Tick label="cushion" on={bevel.cushion} onChange={(on) => put("cushion", on)} />
+            {!walls && <Tick label="cushion" on={bevel.cushion} onChange={(on) => put("cushion", on)} />}
           </div>
-          <Choice label="Spreads" value={bevel.side} options={["inset", "outset"]} onChoose={(side) => put("side", side)} />
+          {!walls && (
+            <Choice label="Spreads" value={bevel.side} options={["inset", "outset"]} onChoose={(side) => put("side", side)} />
+          )}
           <Choice
             label="Inner corners"
             value={bevel.corner}

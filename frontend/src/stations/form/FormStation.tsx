@@ -22,7 +22,13 @@ export function FormStation() {
       <BodyGroup form={form} path={at} />
       {form.stands !== "free" && <SlabGroup form={form} path={at} />}
       {form.kind !== "tube" && form.stands !== "v-cut" && (
-        <BevelGroup title={form.stands === "flat-cut" ? "Walls" : "Bevel"} bevel={form.bevel} path={`${at}/bevel`} whole />
+        <BevelGroup
+          title={form.stands === "flat-cut" ? "Walls" : "Bevel"}
+          bevel={form.bevel}
+          path={`${at}/bevel`}
+          whole
+          walls={cut}
+        />
       )}
       <div className="folds">
         {!cut && <PlatesFold form={form} path={at} />}
