@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from halvex.core.optics.colour import SPECTRA, spectral_data, spectrum_to_linear
 
 ANGLES = 65
-METALS = ("gold", "silver", "copper", "aluminium", "chromium")
+METALS = ("gold", "silver", "copper", "brass", "bronze", "aluminium", "chromium", "nickel", "steel", "iron", "tungsten", "titanium")
 
 
 def fresnel_conductor(cos_theta: NDArray[np.float64], n: NDArray[np.float64], k: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -1,8 +1,9 @@
 """Microfacets: the GGX distribution, its visible normals and the exact Fresnel factor of dielectrics.
 
-All directions are local to the shading frame, z along the normal. Trowbridge-Reitz (GGX) after
-Walter et al., EGSR 2007; height-correlated masking after Heitz, JCGT 3(2), 2014; sampling of visible
-normals after Dupuy & Benyoub, CGF 42(8), 2023 (spherical caps).
+All directions are local to the shading frame, z along the normal; x runs with the brush of a brushed
+surface, whose roughness (ax, ay) differs along and across it. Trowbridge-Reitz (GGX) after Walter et
+al., EGSR 2007; height-correlated masking after Heitz, JCGT 3(2), 2014; sampling of visible normals
+after Dupuy & Benyoub, CGF 42(8), 2023 (spherical caps).
 """
 
 import math
@@ -28,43 +29,43 @@ def fresnel_dielectric(cos_i, eta):
 
 
 @helper
-def ggx_d(m, alpha):
+def ggx_d(m, ax, ay):
     """Distribution of normals D(m), m in the upper hemisphere."""
-    a2 = alpha * alpha
+    x, y = m[0] / ax, m[1] / ay
     # 1 - z² loses all digits near the pole, where a polished surface has its whole peak.
-    k = m[0] * m[0] + m[1] * m[1] + m[2] * m[2] * a2
-    return a2 / (PI * k * k)
+    k = x * x + y * y + m[2] * m[2]
+    return F(1.0) / (PI * ax * ay * k * k)
 
 
 @helper
-def smith_lambda(cos_v, alpha):
-    c2 = max(cos_v * cos_v, F(1e-12))
-    return F(0.5) * (math.sqrt(F(1.0) + alpha * alpha * (F(1.0) - c2) / c2) - F(1.0))
+def smith_lambda(v, ax, ay):
+    x, y = ax * v[0], ay * v[1]
+    return F(0.5) * (math.sqrt(F(1.0) + (x * x + y * y) / max(v[2] * v[2], F(1e-12))) - F(1.0))
 
 
 @helper
-def smith_g1(cos_v, alpha):
-    return F(1.0) / (F(1.0) + smith_lambda(cos_v, alpha))
+def smith_g1(v, ax, ay):
+    return F(1.0) / (F(1.0) + smith_lambda(v, ax, ay))
 
 
 @helper
-def smith_g2(cos_o, cos_i, alpha):
+def smith_g2(wo, wi, ax, ay):
     """Height-correlated masking and shadowing for reflection."""
-    return F(1.0) / (F(1.0) + smith_lambda(cos_o, alpha) + smith_lambda(cos_i, alpha))
+    return F(1.0) / (F(1.0) + smith_lambda(wo, ax, ay) + smith_lambda(wi, ax, ay))
 
 
 @helper
-def sample_visible_normal(wo, alpha, u1, u2):
+def sample_visible_normal(wo, ax, ay, u1, u2):
     """A microfacet normal seen from wo (wo.z > 0); its density is D(m) G1(wo) max(0, wo·m) / wo.z."""
-    v = normalise((wo[0] * alpha, wo[1] * alpha, wo[2]))
+    v = normalise((wo[0] * ax, wo[1] * ay, wo[2]))
     phi = F(2.0) * PI * u1
     z = (F(1.0) - u2) * (F(1.0) + v[2]) - v[2]
     r = math.sqrt(min(max(F(1.0) - z * z, F(0.0)), F(1.0)))
     h = (r * math.cos(phi) + v[0], r * math.sin(phi) + v[1], z + v[2])
-    return normalise((h[0] * alpha, h[1] * alpha, max(h[2], F(1e-7))))
+    return normalise((h[0] * ax, h[1] * ay, max(h[2], F(1e-7))))
 
 
 @helper
-def visible_normal_pdf(wo, m, alpha):
+def visible_normal_pdf(wo, m, ax, ay):
     cos_om = max(wo[0] * m[0] + wo[1] * m[1] + wo[2] * m[2], F(0.0))
-    return ggx_d(m, alpha) * smith_g1(wo[2], alpha) * cos_om / max(wo[2], F(1e-6))
+    return ggx_d(m, ax, ay) * smith_g1(wo, ax, ay) * cos_om / max(wo[2], F(1e-6))

@@ -7,11 +7,14 @@ Everything is a few numbers; nothing derived is ever stored.
 
 from typing import Annotated, Any, Literal
 
-from pydantic import AfterValidator, ConfigDict, Field, model_validator
+from pydantic import AfterValidator, Field, model_validator
 
 from halvex.core.piece.fields import number
 from halvex.core.piece.form import MOST_POINTS, Form
+from halvex.core.piece.light import Light
+from halvex.core.piece.material import Surface
 from halvex.core.piece.part import LONGEST_LENGTH_PX, Colour, Ident, Part
+from halvex.core.piece.view import View
 
 FORMAT_VERSION: Literal[1] = 1
 
@@ -21,7 +24,6 @@ LARGEST_CANVAS_PX = 200_000_000
 MOST_LETTERS = 2_000
 MOST_BLOCKS = 64
 MOST_STROKES = 64
-MOST_LAMPS = 32
 
 
 class Canvas(Part):
@@ -37,43 +39,6 @@ class Canvas(Part):
         if self.width * self.height > LARGEST_CANVAS_PX:
             raise ValueError(f"width × height may be {LARGEST_CANVAS_PX // 10**6} megapixels at most; make one side smaller")
         return self
-
-
-class Metal(Part):
-    kind: Literal["metal"] = "metal"
-    metal: Literal["gold", "silver", "copper", "aluminium", "chromium"] = "gold"
-    roughness: float = number(0.2, label="Roughness", comfort=(0, 1), step=0.02, ge=0, le=1)
-
-
-class Plastic(Part):
-    kind: Literal["plastic"] = "plastic"
-    colour: Colour = "#c8402f"
-    roughness: float = number(0.15, label="Roughness", comfort=(0, 1), step=0.02, ge=0, le=1)
-
-
-class Glass(Part):
-    kind: Literal["glass"] = "glass"
-    index: float = number(1.5, label="Index", comfort=(1.3, 2.0), step=0.02, gt=1, le=4)
-    tint: Colour = "#d8efe6"
-    tint_depth: float = number(100, label="Tint depth", unit="px", comfort=(10, 400), step=5, gt=0, le=LONGEST_LENGTH_PX)
-    roughness: float = number(0.0, label="Roughness", comfort=(0, 1), step=0.02, ge=0, le=1)
-
-
-Material = Annotated[Metal | Plastic | Glass, Field(discriminator="kind")]
-
-
-class Surface(Part):
-    """A material for each part; a part left out follows its neighbour (bevel: face; return: bevel;
-    back: return; plate: return; slab: plate)."""
-
-    face: Material = Metal()
-    bevel: Material | None = None
-    return_: Material | None = Field(None, alias="return")
-    back: Material | None = None
-    plate: Material | None = None
-    slab: Material | None = None
-
-    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False, populate_by_name=True)
 
 
 class Place(Part):
@@ -156,56 +121,6 @@ class Strokes(Block):
 
 
 AnyBlock = Annotated[Lettering | Shape | Strokes, Field(discriminator="kind")]
-
-
-class Turn(Part):
-    """Exact turns of the lettering about its own middle: first z, then y, then x (right-handed)."""
-
-    x: float = number(0, label="Turn x", unit="°", comfort=(-90, 90), ge=-3600, le=3600)
-    y: float = number(0, label="Turn y", unit="°", comfort=(-90, 90), ge=-3600, le=3600)
-    z: float = number(0, label="Turn z", unit="°", comfort=(-180, 180), ge=-3600, le=3600)
-
-
-class View(Part):
-    """Camera and turn. The focal length is of a 36 × 24 mm frame; the face keeps its scale when it changes."""
-
-    turn: Turn = Turn()
-    projection: Literal["central", "parallel"] = "central"
-    focal_length: float = number(50, label="Focal length", unit="mm", comfort=(18, 200), ge=4, le=5000)
-
-
-class Lamp(Part):
-    """One lamp. Strength 0 means: it alone lights a white card at the origin that faces it to full white."""
-
-    id: Ident = "key"
-    name: str = Field("key", max_length=60)
-    kind: Literal["round", "softbox", "sun"] = "softbox"
-    bearing: float = number(120, label="Bearing", unit="°", comfort=(0, 360), step=5, ge=-3600, le=3600)
-    elevation: float = number(40, label="Elevation", unit="°", comfort=(0, 90), step=5, ge=-90, le=90)
-    distance: float = number(1500, label="Distance", unit="px", comfort=(300, 4000), step=50, gt=1, le=LONGEST_LENGTH_PX)
-    width: float = number(500, label="Width", unit="px", comfort=(20, 2000), step=20, gt=0.5, le=LONGEST_LENGTH_PX)
-    height: float = number(500, label="Height", unit="px", comfort=(20, 2000), step=20, gt=0.5, le=LONGEST_LENGTH_PX)
-    angular_size: float = number(0.53, label="Angular size", unit="°", comfort=(0.2, 20), step=0.5, ge=0.05, le=120)
-    strength: float = number(0, label="Strength", unit="stops", comfort=(-5, 5), step=0.5, ge=-30, le=30)
-    kelvin: float = number(5500, label="Colour", unit="K", comfort=(2000, 10000), step=100, ge=1000, le=25_000)
-    on: bool = True
-
-
-class Surround(Part):
-    kind: Literal["studio", "plain"] = "studio"
-    strength: float = number(-1, label="Strength", unit="stops", comfort=(-6, 4), step=0.5, ge=-30, le=30)
-
-
-class Light(Part):
-    lamps: tuple[Lamp, ...] = Field((Lamp(),), max_length=MOST_LAMPS)
-    surround: Surround = Surround()
-    exposure: float = number(0, label="Exposure", unit="stops", comfort=(-4, 4), step=0.25, ge=-30, le=30)
-
-    @model_validator(mode="after")
-    def _check_ids(self) -> "Light":
-        if len({lamp.id for lamp in self.lamps}) != len(self.lamps):
-            raise ValueError("two lamps have the same id; give each its own")
-        return self
 
 
 class Backdrop(Part):

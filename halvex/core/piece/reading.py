@@ -8,7 +8,6 @@ from pydantic import ValidationError
 from halvex.core.piece.model import FORMAT_VERSION, Piece
 
 LARGEST_DOCUMENT_BYTES = 2_000_000
-KINDS = ("metal", "plastic", "glass", "lettering", "shape", "strokes")
 
 
 class PieceError(ValueError):
@@ -40,26 +39,43 @@ def piece_from_values(values: Any) -> Piece:
     version = values.get("version", FORMAT_VERSION)
     if isinstance(version, int) and version > FORMAT_VERSION:
         raise PieceError("/version", f"the piece has format version {version}, this Halvex reads up to {FORMAT_VERSION}; update Halvex")
+    whole = _with_kinds(values)
     try:
-        return Piece.model_validate(_with_kinds(values))
+        return Piece.model_validate(whole)
     except ValidationError as fault:
-        raise first_fault(fault) from None
+        raise first_fault(fault, whole) from None
 
 
 def _with_kinds(values: dict[str, Any]) -> dict[str, Any]:
-    """Blocks without a kind are lettering, as they were before there were others."""
-    blocks = values.get("blocks")
-    if not isinstance(blocks, list):
-        return values
-    return {**values, "blocks": [{"kind": "lettering", **block} if isinstance(block, dict) else block for block in blocks]}
+    """Blocks without a kind are lettering, and surroundings a studio."""
+    whole = dict(values)
+    blocks, light = values.get("blocks"), values.get("light")
+    if isinstance(blocks, list):
+        whole["blocks"] = [{"kind": "lettering", **block} if isinstance(block, dict) else block for block in blocks]
+    if isinstance(light, dict) and isinstance(light.get("surround"), dict):
+        whole["light"] = {**light, "surround": {"kind": "studio", **light["surround"]}}
+    return whole
 
 
-def first_fault(fault: ValidationError) -> PieceError:
-    """The first fault pydantic found, as one error with a JSON Pointer."""
+def _steps(location: tuple[int | str, ...], values: Any) -> list[int | str]:
+    """The steps of a fault's location that the document has: where a part is one of several kinds, pydantic adds the kind it tried."""
+    steps: list[int | str] = []
+    at = values
+    for step in location:
+        if isinstance(at, dict) and step not in at and step == at.get("kind"):
+            continue
+        steps.append(step)
+        try:
+            at = at[step]
+        except (KeyError, IndexError, TypeError):
+            at = None
+    return steps
+
+
+def first_fault(fault: ValidationError, values: Any = None) -> PieceError:
+    """The first fault pydantic found in `values`, as one error with a JSON Pointer."""
     first = fault.errors(include_url=False, include_context=False)[0]
-    # Where a part is one of several kinds, pydantic names the kind it tried as a step; the document has none there.
-    steps = [str(step) for step in first["loc"] if step not in KINDS]
-    pointer = "".join(f"/{step}" for step in steps)
+    pointer = "".join(f"/{step}" for step in _steps(first["loc"], values))
     message = str(first["msg"]).removeprefix("Value error, ")
     given = first.get("input")
     shown = f" (it is {given!r:.60})" if isinstance(given, (int, float, str)) and first["type"] != "value_error" else ""

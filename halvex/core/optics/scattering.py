@@ -1,0 +1,232 @@
+"""How a surface scatters light: evaluated for two directions, and sampled.
+
+Directions wo, wi are local, z along the shading normal, x along the brush; glass also uses z < 0.
+`base` is the colour at the point (textures are looked up before), `alpha` the roughness, which the
+caller may raise over the material's own.
+"""
+
+import math
+
+from halvex.core.optics.albedo import ANGLES_AROUND, COSINES
+from halvex.core.optics.material import (
+    ALPHA,
+    ASPECT,
+    COAT_INDEX,
+    COAT_MEAN,
+    GLASS,
+    MATTE,
+    METAL,
+    PEARL,
+    PEARL_ALPHA,
+    PEARL_BLUE,
+    PEARL_GREEN,
+    PEARL_RED,
+    PLASTIC,
+    THIN,
+)
+from halvex.core.optics.microfacet import PI, fresnel_dielectric, ggx_d, sample_visible_normal, smith_g1, smith_g2, visible_normal_pdf
+from halvex.core.optics.vectors import F, add, helper, luminance_of, normalise, scale
+
+_HALF_PI = F(0.5 * math.pi)
+
+
+@helper
+def albedo_at(materials, m, side, v):
+    """The albedo table of material m for light along v (local), interpolated."""
+    x = min(max(v[2] * F(COSINES) - F(0.5), F(0.0)), F(COSINES - 1.001))
+    i = int(x)
+    f = x - F(i)
+    table = materials.albedo
+    if materials.params[m, ASPECT] == F(1.0):
+        return table[m, side, 0, i] * (F(1.0) - f) + table[m, side, 0, i + 1] * f
+    y = math.atan2(abs(v[1]), abs(v[0])) / _HALF_PI * F(ANGLES_AROUND - 1)
+    j = min(int(y), ANGLES_AROUND - 2)
+    g = y - F(j)
+    near = table[m, side, j, i] * (F(1.0) - f) + table[m, side, j, i + 1] * f
+    return near + g * (table[m, side, j + 1, i] * (F(1.0) - f) + table[m, side, j + 1, i + 1] * f - near)
+
+
+@helper
+def metal_reflectance(materials, m, cos_v):
+    """Linear sRGB reflectance of the metal of material m at a cosine, untinted."""
+    table = materials.tables
+    k = materials.metal[m]
+    last = table.shape[1] - 1
+    x = min(max(cos_v, F(0.0)), F(1.0)) * F(last)
+    i = min(int(x), last - 1)
+    f = x - F(i)
+    g = F(1.0) - f
+    return (
+        table[k, i, 0] * g + table[k, i + 1, 0] * f,
+        table[k, i, 1] * g + table[k, i + 1, 1] * f,
+        table[k, i, 2] * g + table[k, i + 1, 2] * f,
+    )
+
+
+@helper
+def roughness_along(materials, m, alpha):
+    """(ax, ay): roughness along and across the brush."""
+    aspect = materials.params[m, ASPECT]
+    return alpha * aspect, alpha / aspect
+
+
+@helper
+def pearl_colour(materials, m):
+    return (materials.params[m, PEARL_RED], materials.params[m, PEARL_GREEN], materials.params[m, PEARL_BLUE])
+
+
+@helper
+def _metal_gain(materials, m, alpha, wo):
+    """What scattering between facets adds, as a factor (Turquin 2019)."""
+    if alpha != materials.params[m, ALPHA]:
+        return (F(1.0), F(1.0), F(1.0))
+    f0 = metal_reflectance(materials, m, F(1.0))
+    e = albedo_at(materials, m, 0, wo)
+    k = (F(1.0) - e) / max(e, F(1e-3))
+    return (F(1.0) + f0[0] * k, F(1.0) + f0[1] * k, F(1.0) + f0[2] * k)
+
+
+@helper
+def _shares(materials, m, base, wo):
+    """How often to sample a plastic's coat, its pearl flake and its base: (coat, pearl), the rest is the base's."""
+    coat = albedo_at(materials, m, 0, wo)
+    pearl = materials.params[m, PEARL]
+    below = (F(1.0) - coat) * (pearl * luminance_of(pearl_colour(materials, m)) + (F(1.0) - pearl) * luminance_of(base))
+    share = min(max(coat / max(coat + below, F(1e-6)), F(0.15)), F(0.85))
+    return share, (F(1.0) - share) * pearl
+
+
+@helper
+def matte_part(materials, m, base, wo, wi):
+    """f·|cos θi| (rgb) of what scatters evenly: the base of plastics, all of matte surfaces, nothing of metal."""
+    zero = (F(0.0), F(0.0), F(0.0))
+    if wo[2] <= F(0.0) or wi[2] <= F(0.0):
+        return zero
+    kind = materials.kind[m]
+    if kind == MATTE:
+        return scale(base, wi[2] / PI)
+    if kind != PLASTIC:
+        return zero
+    through = (F(1.0) - albedo_at(materials, m, 0, wo)) * (F(1.0) - albedo_at(materials, m, 0, wi))
+    return scale(base, (F(1.0) - materials.params[m, PEARL]) * through * wi[2] / (PI * (F(1.0) - materials.params[m, COAT_MEAN])))
+
+
+@helper
+def evaluate(materials, m, base, wo, wi, alpha):
+    """(f·|cos θi| (rgb), pdf of wi) for light from wi seen along wo; alpha may be raised over the material's own."""
+    zero = (F(0.0), F(0.0), F(0.0))
+    kind = materials.kind[m]
+    if wo[2] <= F(0.0) or wi[2] <= F(0.0) or kind >= GLASS:
+        return zero, F(0.0)
+    if kind == MATTE:
+        return scale(base, wi[2] / PI), wi[2] / PI
+    ax, ay = roughness_along(materials, m, alpha)
+    h = normalise(add(wo, wi))
+    cos_oh = max(wo[0] * h[0] + wo[1] * h[1] + wo[2] * h[2], F(1e-6))
+    lobe = ggx_d(h, ax, ay) * smith_g2(wo, wi, ax, ay) / (F(4.0) * wo[2])
+    pdf = visible_normal_pdf(wo, h, ax, ay) / (F(4.0) * cos_oh)
+    if kind == METAL:
+        r = metal_reflectance(materials, m, cos_oh)
+        g = _metal_gain(materials, m, alpha, wo)
+        return (lobe * r[0] * g[0] * base[0], lobe * r[1] * g[1] * base[1], lobe * r[2] * g[2] * base[2]), pdf
+    reflected, _ = fresnel_dielectric(cos_oh, F(COAT_INDEX))
+    coat = lobe * reflected
+    below = matte_part(materials, m, base, wo, wi)
+    share, share_pearl = _shares(materials, m, base, wo)
+    total = share * pdf + (F(1.0) - share - share_pearl) * wi[2] / PI
+    f = (coat + below[0], coat + below[1], coat + below[2])
+    pearl = materials.params[m, PEARL]
+    if pearl > F(0.0):
+        # The flake's lobe shares out what the coat lets in; side 1 of the table is its own albedo.
+        k = F(PEARL_ALPHA)
+        shimmer = pearl * ggx_d(h, k, k) * smith_g2(wo, wi, k, k) / (F(4.0) * wo[2])
+        shimmer *= (F(1.0) - albedo_at(materials, m, 0, wo)) / max(albedo_at(materials, m, 1, wo), F(1e-3))
+        f = add(f, scale(pearl_colour(materials, m), shimmer))
+        total += share_pearl * visible_normal_pdf(wo, h, k, k) / (F(4.0) * cos_oh)
+    return f, total
+
+
+@helper
+def cosine_sample(u1, u2):
+    """A direction over z with density cos θ / π."""
+    r = math.sqrt(u1)
+    phi = F(2.0) * PI * u2
+    return (r * math.cos(phi), r * math.sin(phi), math.sqrt(max(F(1.0) - u1, F(1e-7))))
+
+
+@helper
+def _mirror_about(wo, h):
+    k = F(2.0) * (wo[0] * h[0] + wo[1] * h[1] + wo[2] * h[2])
+    return (k * h[0] - wo[0], k * h[1] - wo[1], k * h[2] - wo[2])
+
+
+@helper
+def sample(materials, m, base, wo, alpha, u1, u2, u3):
+    """Choose wi: (wi, weight = f·cos/pdf (rgb), pdf). pdf 0 means none; glass is drawn by `sample_glass`."""
+    zero = (F(0.0), F(0.0), F(0.0))
+    kind = materials.kind[m]
+    if kind == MATTE:
+        return cosine_sample(u1, u2), base, max(math.sqrt(F(1.0) - u1), F(1e-7)) / PI
+    ax, ay = roughness_along(materials, m, alpha)
+    matte = False
+    if kind == PLASTIC:
+        share, share_pearl = _shares(materials, m, base, wo)
+        if u3 >= share:
+            matte = u3 >= share + share_pearl
+            ax, ay = F(PEARL_ALPHA), F(PEARL_ALPHA)
+    wi = cosine_sample(u1, u2) if matte else _mirror_about(wo, sample_visible_normal(wo, ax, ay, u1, u2))
+    if wi[2] <= F(0.0):
+        return wi, zero, F(0.0)
+    f, pdf = evaluate(materials, m, base, wo, wi, alpha)
+    if pdf <= F(0.0):
+        return wi, zero, F(0.0)
+    return wi, scale(f, F(1.0) / pdf), pdf
+
+
+@helper
+def thin_pane(reflected):
+    """Share of light that a pane returns, its two faces and all light between them together: 2R/(1 + R)."""
+    return F(2.0) * reflected / (F(1.0) + reflected)
+
+
+@helper
+def sample_glass(materials, m, index, wo, entering, alpha, u1, u2, u3):
+    """(wi, weight, transmitted): reflect or refract at a facet of glass in proportion to Fresnel's factor.
+
+    wo.z > 0 on the side the light is seen from; a transmitted wi has z < 0. `index` is that of the
+    path's wavelength. The weight is a scalar: masking over the table's albedo, so that rough glass
+    neither gains nor loses. A thin pane lets light through straight.
+    """
+    thin = materials.params[m, THIN] > F(0.0)
+    eta = index if entering or thin else F(1.0) / index
+    rough = alpha > F(0.0)
+    h = (F(0.0), F(0.0), F(1.0))
+    if rough:
+        h = sample_visible_normal(wo, alpha, alpha, u1, u2)
+    cos_oh = max(wo[0] * h[0] + wo[1] * h[1] + wo[2] * h[2], F(1e-6))
+    reflected, cos_t = fresnel_dielectric(cos_oh, eta)
+    if thin:
+        reflected = thin_pane(reflected)
+    if u3 < reflected:
+        wi = _mirror_about(wo, h)
+        transmitted = False
+        valid = wi[2] > F(0.0)
+    elif thin:
+        # The facet's mirror image carried to the far side: straight for a polished pane, spread about that by a rough one.
+        up = _mirror_about(wo, h)
+        wi = (up[0], up[1], -up[2])
+        transmitted = True
+        valid = wi[2] < F(0.0)
+    else:
+        k = cos_oh / eta - cos_t
+        wi = (k * h[0] - wo[0] / eta, k * h[1] - wo[1] / eta, k * h[2] - wo[2] / eta)
+        transmitted = True
+        valid = wi[2] < F(0.0)
+    if not valid:
+        return wi, F(0.0), transmitted
+    weight = F(1.0)
+    if rough:
+        weight = smith_g2(wo, wi, alpha, alpha) / smith_g1(wo, alpha, alpha)
+        if alpha == materials.params[m, ALPHA]:
+            weight /= max(albedo_at(materials, m, 0 if entering else 1, wo), F(0.05))
+    return wi, weight, transmitted

@@ -1,0 +1,201 @@
+"""Textures by rule: seeded colour and relief of stone, wood, plaster and paper, and painted patterns.
+
+A texture maps a point of the lettering's own frame to a share of the second colour and a height. It
+fills space, so that a letter is cut out of one block and nothing has to be unwrapped; turning the
+lettering turns it along. Heights are in grains, so relief looks alike at any scale.
+
+To add one: write its function, name it in TEXTURES and in `_pattern`.
+"""
+
+import math
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from halvex.core.optics.vectors import F, dot, helper, kernel, normalise
+from halvex.core.piece.material import InnerLayer, Plaster, Stone, Wood
+
+TEXTURES = ("none", "granite", "marble", "slate", "sandstone", "wood", "plaster", "paper", "stripes", "dots", "checks")
+NO_TEXTURE, GRANITE, MARBLE, SLATE, SANDSTONE, WOOD, PLASTER, PAPER, STRIPES, DOTS, CHECKS = range(len(TEXTURES))
+
+# Columns of a texture, from the material's FIRST_TEXTURE on.
+SECOND, SCALE, RELIEF, SEED, ALONG_X, ALONG_Y = 0, 3, 4, 5, 6, 7
+TEXTURE_COLUMNS = 8
+# Step over which a slope is taken, in grains.
+_SLOPE_STEP = F(0.06)
+
+U = np.uint32
+
+
+def texture_row(material: Plaster | InnerLayer | Stone | Wood, linear: Callable[[str], NDArray[np.float64]]) -> tuple[int, list[float]]:
+    """(texture, its TEXTURE_COLUMNS numbers) of a material; `linear` reads its second colour."""
+    match material:
+        case Stone():
+            return TEXTURES.index(material.stone), _row(linear(material.second), material.grain, material.relief, material.seed, 0.0)
+        case Wood():
+            return WOOD, _row(linear(material.second), material.grain, material.relief, material.seed, material.grain_bearing)
+        case Plaster():
+            return TEXTURES.index(material.texture), _row(linear(material.colour), material.grain, material.relief, material.seed, 0.0)
+        case InnerLayer():
+            kind = NO_TEXTURE if material.pattern == "plain" else TEXTURES.index(material.pattern)
+            return kind, _row(linear(material.second), material.size, 0.0, 0, material.bearing)
+
+
+def _row(second: NDArray[np.float64], grain: float, relief: float, seed: int, bearing: float) -> list[float]:
+    angle = math.radians(bearing)
+    return [*(float(c) for c in second), 1.0 / grain, relief, float(seed), math.cos(angle), math.sin(angle)]
+
+
+@helper
+def _hash(x, y, z, seed):
+    """24 well-mixed bits of a lattice point."""
+    h = U(U(x) * U(0x8DA6B343)) ^ U(U(y) * U(0xD8163841)) ^ U(U(z) * U(0xCB1AB31F)) ^ U(U(seed) * U(0x165667B1))
+    h = U(U(h ^ (h >> U(15))) * U(0x2C1B3C6D))
+    h = U(U(h ^ (h >> U(12))) * U(0x297A2D39))
+    return U(h ^ (h >> U(15)))
+
+
+@helper
+def _slope_at(x, y, z, seed, fx, fy, fz):
+    """Lattice gradient times offset: one of the twelve edges of a cube, as in improved Perlin noise (SIGGRAPH 2002)."""
+    h = _hash(x, y, z, seed) & U(15)
+    a = fx if h < U(8) else fy
+    b = fy if h < U(4) else (fx if h == U(12) or h == U(14) else fz)
+    return (a if h & U(1) == U(0) else -a) + (b if h & U(2) == U(0) else -b)
+
+
+@kernel
+def noise(x, y, z, seed):
+    """Smooth noise of mean 0, about -1 to 1; features one unit wide."""
+    xf, yf, zf = math.floor(x), math.floor(y), math.floor(z)
+    xi, yi, zi = int(xf), int(yf), int(zf)
+    fx, fy, fz = x - F(xf), y - F(yf), z - F(zf)
+    u = fx * fx * fx * (fx * (fx * F(6.0) - F(15.0)) + F(10.0))
+    v = fy * fy * fy * (fy * (fy * F(6.0) - F(15.0)) + F(10.0))
+    w = fz * fz * fz * (fz * (fz * F(6.0) - F(15.0)) + F(10.0))
+    total = F(0.0)
+    for corner in range(8):
+        dx, dy, dz = corner & 1, (corner >> 1) & 1, corner >> 2
+        weight = (u if dx else F(1.0) - u) * (v if dy else F(1.0) - v) * (w if dz else F(1.0) - w)
+        total += weight * _slope_at(xi + dx, yi + dy, zi + dz, seed, fx - F(dx), fy - F(dy), fz - F(dz))
+    return total
+
+
+@kernel
+def _cloud(x, y, z, seed, octaves):
+    """Noise over noise, each octave half as large and half as strong."""
+    total, size, strength = F(0.0), F(1.0), F(0.5)
+    for octave in range(octaves):
+        total += strength * noise(x * size, y * size, z * size, seed + octave * 71)
+        size *= F(2.03)
+        strength *= F(0.5)
+    return total
+
+
+@helper
+def _step(low, high, x):
+    t = min(max((x - low) / (high - low), F(0.0)), F(1.0))
+    return t * t * (F(3.0) - F(2.0) * t)
+
+
+@helper
+def _granite(x, y, z, seed):
+    dark = _step(F(0.02), F(0.22), noise(x * F(1.7), y * F(1.7), z * F(1.7), seed))
+    speck = _step(F(0.12), F(0.3), noise(x * F(4.1), y * F(4.1), z * F(4.1), seed + 13))
+    cloud = _cloud(x, y, z, seed + 29, 3)
+    return min(F(0.75) * dark + F(0.45) * speck + F(0.25) * max(cloud, F(0.0)), F(1.0)), F(0.35) * cloud
+
+
+@helper
+def _marble(x, y, z, seed):
+    bend = _cloud(x * F(0.35), y * F(0.35), z * F(0.35), seed, 4)
+    vein = abs(math.sin(F(1.1) * x * F(0.35) + F(0.7) * y * F(0.35) + F(7.0) * bend))
+    fine = abs(noise(x * F(0.8) + F(3.0) * bend, y * F(0.8), z * F(0.8), seed + 5))
+    k = F(1.0) - vein
+    return min(k * k * k * F(0.85) + F(0.5) * (F(1.0) - _step(F(0.0), F(0.08), fine)) * _step(F(0.0), F(0.3), bend), F(1.0)), F(0.0)
+
+
+@helper
+def _slate(x, y, z, seed):
+    cloud = _cloud(x * F(0.3), y * F(0.9), z * F(0.9), seed, 4)
+    split = noise(x * F(0.5), y * F(3.0), z * F(3.0), seed + 9)
+    return min(max(F(0.5) + F(0.9) * cloud, F(0.0)), F(1.0)), F(0.5) * cloud + F(0.12) * split
+
+
+@helper
+def _sandstone(x, y, z, seed):
+    band = noise(F(0.05) * x, F(0.45) * y + F(0.6) * noise(x * F(0.1), y * F(0.1), z * F(0.1), seed + 3), F(0.05) * z, seed)
+    sand = noise(x * F(5.0), y * F(5.0), z * F(5.0), seed + 21)
+    return min(max(F(0.4) + F(0.6) * band + F(0.35) * sand, F(0.0)), F(1.0)), F(0.3) * sand + F(0.2) * band
+
+
+@helper
+def _wood(x, y, z, along_x, along_y, seed):
+    """Rings around a trunk far behind the face, so that they run as long flames over it, and fibres along it."""
+    along, across = x * along_x + y * along_y, y * along_x - x * along_y
+    warp = noise(along * F(0.025), across * F(0.12), z * F(0.12), seed)
+    r = math.sqrt(F(0.35) * (across + F(3.0)) * (across + F(3.0)) + (z + F(9.0)) * (z + F(9.0))) + F(1.8) * warp
+    ring = r - F(math.floor(r))
+    # Early wood darkens slowly, late wood ends at once.
+    late = ring * ring * ring * _step(F(1.0), F(0.9), ring)
+    fibre = noise(along * F(0.12), across * F(3.5), z * F(3.5), seed + 7)
+    pore = _step(F(0.25), F(0.5), noise(along * F(0.3), across * F(6.0), z * F(6.0), seed + 17))
+    share = F(1.1) * late + F(0.28) * fibre + F(0.12) + F(0.3) * pore
+    return min(max(share, F(0.0)), F(1.0)), F(0.12) * fibre + F(0.15) * late - F(0.12) * pore
+
+
+@helper
+def _paper(x, y, z, seed):
+    """Fibres that lie every way."""
+    a = noise(x * F(0.7) + y * F(0.5), y * F(4.0) - x * F(3.0), z * F(2.0), seed)
+    b = noise(x * F(3.2) + y * F(3.2), y * F(0.6) - x * F(0.6), z * F(2.0), seed + 3)
+    return F(0.0), F(0.22) * a + F(0.22) * b + F(0.08) * noise(x * F(7.0), y * F(7.0), z * F(7.0), seed + 5)
+
+
+@kernel
+def _pattern(texture, x, y, z, along_x, along_y, seed):
+    """(share of the second colour, height in grains) of a texture at a point in grains."""
+    if texture == GRANITE:
+        return _granite(x, y, z, seed)
+    if texture == MARBLE:
+        return _marble(x, y, z, seed)
+    if texture == SLATE:
+        return _slate(x, y, z, seed)
+    if texture == SANDSTONE:
+        return _sandstone(x, y, z, seed)
+    if texture == WOOD:
+        return _wood(x, y, z, along_x, along_y, seed)
+    if texture == PLASTER:
+        return F(0.0), F(0.8) * _cloud(x * F(0.5), y * F(0.5), z * F(0.5), seed, 4)
+    if texture == PAPER:
+        return _paper(x, y, z, seed)
+    a, b = x * along_x + y * along_y, y * along_x - x * along_y
+    fa, fb = a - F(math.floor(a)), b - F(math.floor(b))
+    if texture == STRIPES:
+        return F(1.0) if fb < F(0.5) else F(0.0), F(0.0)
+    if texture == DOTS:
+        da, db = fa - F(0.5), fb - F(0.5)
+        return F(1.0) if da * da + db * db < F(0.09) else F(0.0), F(0.0)
+    return F(1.0) if (fa < F(0.5)) != (fb < F(0.5)) else F(0.0), F(0.0)
+
+
+@kernel
+def textured(params, first, m, texture, base, q, n):
+    """(colour (rgb), unit normal) at point q with normal n of the lettering's frame; base is the first colour."""
+    scale, relief, seed = params[m, first + SCALE], params[m, first + RELIEF], int(params[m, first + SEED])
+    ax, ay = params[m, first + ALONG_X], params[m, first + ALONG_Y]
+    x, y, z = q[0] * scale, q[1] * scale, q[2] * scale
+    share, height = _pattern(texture, x, y, z, ax, ay, seed)
+    rest = F(1.0) - share
+    second = first + SECOND
+    colour = (base[0] * rest + params[m, second] * share, base[1] * rest + params[m, second + 1] * share, base[2] * rest + params[m, second + 2] * share)
+    if relief == F(0.0):
+        return colour, n
+    k = relief / _SLOPE_STEP
+    _, hx = _pattern(texture, x + _SLOPE_STEP, y, z, ax, ay, seed)
+    _, hy = _pattern(texture, x, y + _SLOPE_STEP, z, ax, ay, seed)
+    _, hz = _pattern(texture, x, y, z + _SLOPE_STEP, ax, ay, seed)
+    g = ((hx - height) * k, (hy - height) * k, (hz - height) * k)
+    up = dot(g, n)
+    return colour, normalise((n[0] - g[0] + up * n[0], n[1] - g[1] + up * n[1], n[2] - g[2] + up * n[2]))

@@ -1,0 +1,156 @@
+"""Materials: what each part of a body is made of, as a few numbers.
+
+Every kind is one class; `optics` turns them into what the renderer reads. Roughness is that of the
+trade's sample cards: 0 a mirror, 1 dead matt.
+"""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import ConfigDict, Field
+
+from halvex.core.piece.fields import number
+from halvex.core.piece.part import LONGEST_LENGTH_PX, Colour, Part
+
+MOST_SEED = 99_999
+
+
+def _roughness(default: float) -> Any:
+    return number(default, label="Roughness", comfort=(0, 1), step=0.02, ge=0, le=1)
+
+
+def _seed() -> Any:
+    return number(1, label="Seed", comfort=(1, 100), ge=0, le=MOST_SEED)
+
+
+def _relief(default: float) -> Any:
+    return number(default, label="Relief", comfort=(0, 1), step=0.05, ge=0, le=10)
+
+
+def _grain(default: float, label: str) -> Any:
+    return number(default, label=label, unit="px", comfort=(2, 200), step=2, gt=0, le=LONGEST_LENGTH_PX)
+
+
+class Metal(Part):
+    """A metal by its measured indices. `brushed` draws the reflection out across the brush's direction."""
+
+    kind: Literal["metal"] = "metal"
+    metal: Literal["gold", "silver", "copper", "brass", "bronze", "aluminium", "chromium", "nickel", "steel", "iron", "tungsten", "titanium"] = "gold"
+    roughness: float = _roughness(0.2)
+    brushed: float = number(0, label="Brushed", unit="%", comfort=(0, 100), step=5, ge=0, le=100)
+    brush_bearing: float = number(0, label="Brush bearing", unit="°", comfort=(0, 180), step=5, ge=-3600, le=3600)
+    tint: Colour = "#ffffff"
+
+
+class Plastic(Part):
+    """A clear coat over a coloured base; `pearl` is the share of shimmering flake in the base."""
+
+    kind: Literal["plastic"] = "plastic"
+    colour: Colour = "#c8402f"
+    roughness: float = _roughness(0.15)
+    pearl: float = number(0, label="Pearl", unit="%", comfort=(0, 100), step=5, ge=0, le=100)
+    pearl_colour: Colour = "#f4e9c8"
+
+
+class InnerLayer(Part):
+    """A painted layer on the rear of a glass body, seen through it."""
+
+    pattern: Literal["plain", "stripes", "dots", "checks"] = "plain"
+    colour: Colour = "#b8322a"
+    second: Colour = "#f3efe4"
+    size: float = _grain(24, "Pattern size")
+    bearing: float = number(0, label="Pattern bearing", unit="°", comfort=(0, 180), step=5, ge=-3600, le=3600)
+
+
+class Glass(Part):
+    """Glass or acrylic: `tint` is what is left of white light after `tint_depth`; an Abbe number of 0 leaves out dispersion.
+
+    Thin walls do not bend light: the body is hollow, a pane's thickness everywhere.
+    """
+
+    kind: Literal["glass"] = "glass"
+    index: float = number(1.5, label="Index", comfort=(1.3, 2.0), step=0.02, gt=1, le=4)
+    tint: Colour = "#d8efe6"
+    tint_depth: float = number(100, label="Tint depth", unit="px", comfort=(10, 400), step=5, gt=0, le=LONGEST_LENGTH_PX)
+    roughness: float = _roughness(0.0)
+    abbe: float = number(0, label="Abbe number", comfort=(0, 90), step=5, ge=0, le=1000)
+    thin: bool = False
+    layer: InnerLayer | None = None
+
+
+class Paint(Part):
+    """Paint, from dead matt to satin and gloss."""
+
+    kind: Literal["paint"] = "paint"
+    colour: Colour = "#2f5d62"
+    finish: Literal["matt", "satin", "gloss"] = "matt"
+
+
+class Stone(Part):
+    """Stone with seeded colour and relief."""
+
+    kind: Literal["stone"] = "stone"
+    stone: Literal["granite", "marble", "slate", "sandstone"] = "granite"
+    colour: Colour = "#8d8a86"
+    second: Colour = "#3a3836"
+    grain: float = _grain(14, "Grain")
+    relief: float = _relief(0.3)
+    roughness: float = _roughness(0.55)
+    seed: int = _seed()
+
+
+class Wood(Part):
+    """Wood: growth rings around a trunk along the grain's bearing."""
+
+    kind: Literal["wood"] = "wood"
+    colour: Colour = "#b98a56"
+    second: Colour = "#7a4b26"
+    grain: float = _grain(18, "Ring width")
+    grain_bearing: float = number(0, label="Grain bearing", unit="°", comfort=(0, 180), step=5, ge=-3600, le=3600)
+    relief: float = _relief(0.25)
+    roughness: float = _roughness(0.5)
+    seed: int = _seed()
+
+
+class Plaster(Part):
+    """Plaster or paper: dead matt, with the relief of a trowel or of fibres."""
+
+    kind: Literal["plaster"] = "plaster"
+    colour: Colour = "#e9e4d8"
+    texture: Literal["plaster", "paper"] = "plaster"
+    grain: float = _grain(24, "Grain")
+    relief: float = _relief(0.5)
+    seed: int = _seed()
+
+
+class Glow(Part):
+    """A part that shines, such as a neon tube, and lights what is near. At 0 stops it shows as bright as a white card fully lit."""
+
+    kind: Literal["glow"] = "glow"
+    colour: Colour = "#ff5a36"
+    strength: float = number(2, label="Strength", unit="stops", comfort=(-4, 6), step=0.5, ge=-30, le=30)
+
+
+class Flat(Part):
+    """A colour without shading, shown exactly as picked."""
+
+    kind: Literal["flat"] = "flat"
+    colour: Colour = "#e0b040"
+
+
+MATERIAL_KINDS = (Metal, Plastic, Glass, Paint, Stone, Wood, Plaster, Glow, Flat)
+AnyMaterial = Metal | Plastic | Glass | Paint | Stone | Wood | Plaster | Glow | Flat
+Material = Annotated[AnyMaterial, Field(discriminator="kind")]
+
+
+class Surface(Part):
+    """A material for each part; a part left out follows its neighbour (bevel: face; return: bevel;
+    back: return; plate: return; slab: plate)."""
+
+    face: Material = Metal()
+    bevel: Material | None = None
+    return_: Material | None = Field(None, alias="return")
+    back: Material | None = None
+    plate: Material | None = None
+    slab: Material | None = None
+
+    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False, populate_by_name=True)
