@@ -9,9 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.lettering import set_block
-from halvex.core.optics.material import Materials, pack_materials
-from halvex.core.optics.metals import metal_tables
-from halvex.core.piece.model import Glass, Metal, Piece, Plastic, Surface
+from halvex.core.optics.material import GLASS, Materials, pack_materials
+from halvex.core.piece.material import AnyMaterial, Glass, InnerLayer, Plastic, Surface
+from halvex.core.piece.model import Piece
 from halvex.core.scene.camera import Camera, make_camera
 from halvex.core.scene.ground import Ground, make_ground
 from halvex.core.scene.lamps import Lamps, pack_lamps
@@ -23,6 +23,14 @@ Array = NDArray[np.float64]
 
 # Walls and floors are painted dead satin.
 GROUND_PAINT = Plastic(roughness=0.85)
+
+# Parts of a body, in the order of `PartOf` and of every list of materials.
+PART_NAMES = ("face", "bevel", "return", "back", "plate", "slab")
+# The part whose material a part without one of its own takes.
+FOLLOWS = {"bevel": "face", "return": "bevel", "back": "return", "plate": "return", "slab": "plate"}
+
+# What a part can be made of: a material, or the layer painted on the rear of glass.
+Stuff = AnyMaterial | InnerLayer
 
 
 @dataclass(frozen=True)
@@ -50,15 +58,15 @@ class Scene:
 
     @property
     def has_glass(self) -> bool:
-        return bool((self.materials.kind == 3).any())
+        return bool((self.materials.kind == GLASS).any())
 
 
-def place_letters(piece: Piece, *, px_scale: float = 1.0) -> tuple[list[Placement], list[Metal | Plastic | Glass]]:
+def place_letters(piece: Piece, *, px_scale: float = 1.0) -> tuple[list[Placement], list[Stuff]]:
     """Every letter of a piece as a placement, and the materials they refer to by number.
 
     Raises LetteringError and SolidError.
     """
-    materials: list[Metal | Plastic | Glass] = []
+    materials: list[Stuff] = []
     placements: list[Placement] = []
     for block in piece.blocks:
         rows = []
@@ -72,16 +80,20 @@ def place_letters(piece: Piece, *, px_scale: float = 1.0) -> tuple[list[Placemen
     return placements, materials
 
 
-def part_materials(surface: Surface) -> tuple[Metal | Plastic | Glass, ...]:
-    """Materials of face, bevel, return, back, plate and slab, each left-out part following its neighbour."""
+def part_materials(surface: Surface) -> tuple[Stuff, ...]:
+    """Materials of face, bevel, return, back, plate and slab, each left-out part following its neighbour.
+
+    A glass face with an inner layer carries it on its back.
+    """
     bevel = surface.bevel or surface.face
     side = surface.return_ or bevel
     plate = surface.plate or side
-    return surface.face, bevel, side, surface.back or side, plate, surface.slab or plate
+    layer = surface.face.layer if isinstance(surface.face, Glass) else None
+    return surface.face, bevel, side, surface.back or layer or side, plate, surface.slab or plate
 
 
 def build_scene(piece: Piece, *, px_scale: float = 1.0) -> Scene:
-    """The scene of a piece for a picture of `px_scale` px per px of canvas. Raises LetteringError, SolidError."""
+    """The scene of a piece for a picture of `px_scale` px per px of canvas. Raises LetteringError, SolidError, SceneError."""
     placements, materials = place_letters(piece, px_scale=px_scale)
     turn = rotation(piece.view.turn)
     corners = _corners(placements) @ turn.T
@@ -89,9 +101,9 @@ def build_scene(piece: Piece, *, px_scale: float = 1.0) -> Scene:
     return Scene(
         tuple(placements),
         turn,
-        pack_materials([*materials, GROUND_PAINT.model_copy(update={"colour": piece.backdrop.colour})], metal_tables()),
-        pack_lamps(piece.light.lamps),
-        make_surround(piece.light.surround.kind, piece.light.surround.strength),
+        pack_materials([*materials, GROUND_PAINT.model_copy(update={"colour": piece.backdrop.colour})], exposure=piece.light.exposure),
+        pack_lamps(piece.light.lamps, turn),
+        make_surround(piece.light.surround),
         ground,
         make_camera(piece.view, piece.canvas, px_scale),
         piece.backdrop.colour,

@@ -1,8 +1,8 @@
 """Surroundings: the light from everywhere that is no lamp, as a picture of all directions.
 
-The picture is latitude-longitude, y up, its middle towards the viewer (+z). It is drawn from a few
-numbers, and comes with the tables to sample directions in proportion to its light, and with blurred
-copies for the draft.
+The picture is latitude-longitude, y up, its middle towards the viewer (+z). It comes from a few
+numbers (skies.py) or from a panorama, with the tables to sample directions in proportion to its light
+and with blurred copies for the draft.
 """
 
 import math
@@ -12,30 +12,41 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.optics.material import cosine_sample
 from halvex.core.optics.microfacet import sample_visible_normal
+from halvex.core.optics.scattering import cosine_sample
 from halvex.core.optics.vectors import F, basis, helper, kernel, normalise, to_world
+from halvex.core.piece.light import AnySurround
+from halvex.core.scene.skies import picture_of
 
-HEIGHT, WIDTH = 128, 256
 BLUR_HEIGHT, BLUR_WIDTH = 32, 64
 BLUR_LEVELS = 8  # the last one is blurred by the cosine, for matte surfaces
 BLUR_SAMPLES = 64
+# Copies blurred more than this are taken from a picture brought down to this height, so that small lights do not sparkle.
+COARSE_HEIGHT = 64
+COARSE_FROM = 3
 
 
 class Surround(NamedTuple):
-    """image (H, W, 3) radiance; rows (H + 1,) and columns (H, W + 1) cumulative light; blurred (levels, h, w, 3)."""
+    """image (H, W, 3) radiance at 0 stops; rows (H + 1,) and columns (H, W + 1) cumulative light; blurred (levels, h, w, 3);
+    level: what its strength makes of it; turn: how far it is turned about the upright, as a share of a full turn."""
 
     image: np.ndarray
     rows: np.ndarray
     columns: np.ndarray
     blurred: np.ndarray
+    level: np.float32
+    turn: np.float32
+
+
+def make_surround(surround: AnySurround) -> Surround:
+    """The surround of a piece. Raises SceneError where its panorama is missing."""
+    still = surround.model_copy(update={"strength": 0.0, "turn": 0.0})
+    return _kept(still)._replace(level=np.float32(2.0**surround.strength), turn=np.float32(surround.turn / 360))
 
 
 @lru_cache(maxsize=32)
-def make_surround(kind: str, strength: float) -> Surround:
-    """The surround `studio` or `plain` at a strength in stops."""
-    level = 2.0**strength
-    return surround_of((_studio() if kind == "studio" else np.ones((HEIGHT, WIDTH, 3))) * level)
+def _kept(surround: AnySurround) -> Surround:
+    return surround_of(picture_of(surround))
 
 
 def surround_of(picture: NDArray[np.float64]) -> Surround:
@@ -43,37 +54,22 @@ def surround_of(picture: NDArray[np.float64]) -> Surround:
     image = np.ascontiguousarray(picture, np.float32)
     height = image.shape[0]
     latitude = np.sin((np.arange(height) + 0.5) / height * math.pi)
-    light = (image.mean(axis=2) + 1e-6) * latitude[:, None]
+    light = (image.mean(axis=2).astype(float) + 1e-6) * latitude[:, None]
     columns = np.concatenate([np.zeros((height, 1)), np.cumsum(light, axis=1)], axis=1)
     rows = np.concatenate([[0.0], np.cumsum(columns[:, -1])])
     columns /= columns[:, -1:]
     blurred = np.empty((BLUR_LEVELS, BLUR_HEIGHT, BLUR_WIDTH, 3), np.float32)
-    _blur(image, blurred)
-    return Surround(image, (rows / rows[-1]).astype(np.float32), columns.astype(np.float32), blurred)
+    _blur(image, blurred, 0, COARSE_FROM)
+    _blur(_coarse(image), blurred, COARSE_FROM, BLUR_LEVELS)
+    return Surround(image, (rows / rows[-1]).astype(np.float32), columns.astype(np.float32), blurred, np.float32(1), np.float32(0))
 
 
-def _studio() -> NDArray[np.float64]:
-    """A soft gradient from floor to ceiling, a large card above, a strip at either side."""
-    y, x = np.mgrid[0:HEIGHT, 0:WIDTH]
-    elevation = 90 - (y + 0.5) / HEIGHT * 180
-    azimuth = (x + 0.5) / WIDTH * 360 - 180
-    base = 0.10 + 0.42 * _ease((elevation + 35) / 110)
-    behind = _ease((np.abs(azimuth) - 80) / 80)
-    light = base * (1 - 0.6 * behind)
-    light = light + 1.9 * _card(azimuth, 0, 70, 25) * _card(elevation, 62, 16, 10)
-    light = light + 1.3 * _card(azimuth, -68, 9, 8) * _card(elevation, 18, 34, 14)
-    light = light + 0.9 * _card(azimuth, 72, 7, 8) * _card(elevation, 12, 30, 14)
-    cool_to_warm = np.array([1.02, 1.0, 0.97]) - (elevation[..., None] / 90) * np.array([0.03, 0.0, -0.05])
-    return np.asarray(light[..., None] * cool_to_warm)
-
-
-def _ease(t: NDArray[np.float64]) -> NDArray[np.float64]:
-    t = np.clip(t, 0, 1)
-    return t * t * (3 - 2 * t)
-
-
-def _card(angle: NDArray[np.float64], middle: float, half: float, soft: float) -> NDArray[np.float64]:
-    return 1 - _ease((np.abs(angle - middle) - half) / soft)
+def _coarse(image: NDArray[np.float32]) -> NDArray[np.float32]:
+    step = image.shape[0] // COARSE_HEIGHT
+    if step < 2 or image.shape[0] % step or image.shape[1] % step:
+        return image
+    tiles = image.reshape(image.shape[0] // step, step, image.shape[1] // step, step, 3)
+    return np.ascontiguousarray(tiles.mean(axis=(1, 3)), np.float32)
 
 
 @helper
@@ -114,15 +110,10 @@ def lookup(image, d):
     )
 
 
-def blur_alpha(level: int) -> float:
-    """The GGX alpha that a blurred copy stands for."""
-    return (level / (BLUR_LEVELS - 2)) ** 2
-
-
 @kernel
-def _blur(image, blurred):
+def _blur(image, blurred, first, last):
     levels, height, width = blurred.shape[0], blurred.shape[1], blurred.shape[2]
-    for level in range(levels):
+    for level in range(first, last):
         root_alpha = F(level) / F(levels - 2)
         alpha = max(root_alpha * root_alpha, F(1e-3))
         for y in range(height):
@@ -136,7 +127,7 @@ def _blur(image, blurred):
                     if level == levels - 1:
                         wi = cosine_sample(u1, u2)
                     else:
-                        m = sample_visible_normal((F(0.0), F(0.0), F(1.0)), alpha, u2, u1)
+                        m = sample_visible_normal((F(0.0), F(0.0), F(1.0)), alpha, alpha, u2, u1)
                         wi = (F(2.0) * m[2] * m[0], F(2.0) * m[2] * m[1], F(2.0) * m[2] * m[2] - F(1.0))
                     if wi[2] > F(0.0):
                         c = lookup(image, normalise(to_world(wi, s, t, n)))
@@ -150,19 +141,54 @@ def _blur(image, blurred):
                 blurred[level, y, x, 2] = b / total
 
 
+@helper
+def _turned(surround, d):
+    """Direction d in the surround's own frame."""
+    if surround.turn == F(0.0):
+        return d
+    angle = surround.turn * F(2.0 * math.pi)
+    c, s = math.cos(angle), math.sin(angle)
+    return (c * d[0] - s * d[2], d[1], s * d[0] + c * d[2])
+
+
+@helper
+def unturned(surround, d):
+    """Direction d of the surround's own frame in the world."""
+    if surround.turn == F(0.0):
+        return d
+    angle = surround.turn * F(2.0 * math.pi)
+    c, s = math.cos(angle), math.sin(angle)
+    return (c * d[0] + s * d[2], d[1], c * d[2] - s * d[0])
+
+
+@helper
+def radiance_from(surround, d):
+    """Radiance (rgb) at 0 stops from direction d."""
+    return lookup(surround.image, _turned(surround, d))
+
+
+@helper
+def own_uv(surround, d):
+    """Coordinates of direction d in the surround's picture."""
+    return to_uv(_turned(surround, d))
+
+
 @kernel
 def blurred_lookup(surround, d, alpha):
-    """Radiance from about d as a surface of this alpha mirrors it, between two blurred copies."""
+    """Radiance from about d as a surface of this alpha mirrors it, between two blurred copies; strength included."""
+    d = _turned(surround, d)
     last = surround.blurred.shape[0] - 2
     x = min(math.sqrt(max(alpha, F(0.0))), F(1.0)) * F(last)
     i = min(int(x), last - 1)
     f = x - F(i)
     a = lookup(surround.image, d) if i == 0 and f < F(0.5) else lookup(surround.blurred[i], d)
     b = lookup(surround.blurred[i + 1], d)
-    return (a[0] + (b[0] - a[0]) * f, a[1] + (b[1] - a[1]) * f, a[2] + (b[2] - a[2]) * f)
+    k = surround.level
+    return ((a[0] + (b[0] - a[0]) * f) * k, (a[1] + (b[1] - a[1]) * f) * k, (a[2] + (b[2] - a[2]) * f) * k)
 
 
 @helper
 def matte_lookup(surround, n):
-    """Mean radiance over the hemisphere about n, weighted by the cosine."""
-    return lookup(surround.blurred[surround.blurred.shape[0] - 1], n)
+    """Mean radiance over the hemisphere about n, weighted by the cosine; strength included."""
+    c = lookup(surround.blurred[surround.blurred.shape[0] - 1], _turned(surround, n))
+    return (c[0] * surround.level, c[1] * surround.level, c[2] * surround.level)

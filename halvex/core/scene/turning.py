@@ -5,7 +5,7 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.piece.model import Turn
+from halvex.core.piece.view import Turn
 
 # Elevation of the isometric view: all three axes are foreshortened alike, by √(2/3) (ISO 5456-3).
 ISOMETRIC_ELEVATION_DEG = math.degrees(math.atan(1 / math.sqrt(2)))
@@ -17,6 +17,10 @@ ISOMETRIC_TURNS: dict[str, Turn] = {
     "floor": Turn(x=ISOMETRIC_ELEVATION_DEG - 90, y=0, z=45),
     "ceiling": Turn(x=90 - ISOMETRIC_ELEVATION_DEG, y=0, z=-45),
 }
+
+# The dimetric view of ISO 5456-3, axes at 7° and 42° on the paper with scales 1, 1 and 1/2: an exact turn
+# whose foreshortenings are 0.9428, 0.9428 and 0.4714.
+DIMETRIC_TURN = Turn(x=math.degrees(math.asin(1 / 3)), y=math.degrees(math.asin(1 / math.sqrt(8))), z=0)
 
 
 def rotation(turn: Turn) -> NDArray[np.float64]:

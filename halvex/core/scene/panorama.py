@@ -1,0 +1,123 @@
+"""Panoramas: pictures of all directions, from Radiance HDR and OpenEXR files.
+
+A panorama is known by a name: one that ships, or the name it was stored under in a folder that the
+application names once (`use_folder`). Files are decoded by PyAV and OpenEXR, and checked before: the
+size is read from the header and refused before anything is unpacked.
+"""
+
+import io
+import re
+import tempfile
+from functools import lru_cache
+from pathlib import Path
+
+import av
+import numpy as np
+import OpenEXR
+from numpy.typing import NDArray
+
+SHIPPED = Path(__file__).parent / "panoramas"
+LARGEST_FILE_BYTES = 128_000_000
+LARGEST_SIDE_PX = 16_384
+# What is kept: more shows nowhere but in a perfect mirror, and costs memory.
+KEPT_HEIGHT_PX = 1024
+# The sun itself at noon is about this bright beside a white card.
+BRIGHTEST = 1.0e5
+
+_folders: list[Path] = [SHIPPED]
+
+Array = NDArray[np.float32]
+
+
+class SceneError(ValueError):
+    """Something a scene refers to is missing or cannot be read; the message says what would do."""
+
+
+def use_folder(folder: Path) -> None:
+    """Look for panoramas in this folder too."""
+    if folder not in _folders:
+        _folders.append(folder)
+
+
+def panorama_names() -> list[str]:
+    """Names of all panoramas there are."""
+    return sorted({path.stem for folder in _folders for path in folder.glob("*") if path.suffix in (".hdr", ".exr")})
+
+
+@lru_cache(maxsize=8)
+def panorama(name: str) -> Array:
+    """The picture (H, W, 3) of a panorama by name. Raises SceneError."""
+    for folder in _folders:
+        for suffix in (".hdr", ".exr"):
+            path = folder / f"{name}{suffix}"
+            if path.is_file():
+                return read_panorama(path.read_bytes())
+    raise SceneError(f"there is no panorama “{name}”; add it again, or take one of {', '.join(panorama_names())}")
+
+
+def read_panorama(data: bytes) -> Array:
+    """A latitude-longitude picture (H, W, 3) of linear light from the bytes of a file, brought down to KEPT_HEIGHT_PX.
+
+    Raises SceneError for what is no such picture or too large.
+    """
+    if len(data) > LARGEST_FILE_BYTES:
+        raise SceneError(f"the panorama is over {LARGEST_FILE_BYTES // 10**6} MB; save it smaller")
+    if data[:4] == b"\x76\x2f\x31\x01":
+        picture = _open_exr(data)
+    elif data[:2] == b"#?":
+        picture = _radiance(data)
+    else:
+        raise SceneError("a panorama is a Radiance HDR or an OpenEXR file; this is neither")
+    height, width = picture.shape[:2]
+    if not 1.5 <= width / height <= 2.5:
+        raise SceneError(f"a panorama is twice as wide as high; this one is {width} × {height}")
+    if not np.isfinite(picture).all():
+        raise SceneError("the panorama holds values that are no numbers; save it again")
+    return _brought_down(np.clip(picture, 0.0, BRIGHTEST))
+
+
+def _check_size(width: int, height: int) -> None:
+    if not (16 <= width <= LARGEST_SIDE_PX and 8 <= height <= LARGEST_SIDE_PX):
+        raise SceneError(f"a panorama has sides of 16 to {LARGEST_SIDE_PX} px; this one is {width} × {height}")
+
+
+def _radiance(data: bytes) -> Array:
+    size = re.search(rb"\n-Y (\d{1,9}) \+X (\d{1,9})\n", data[:4096])
+    if not size:
+        raise SceneError("the Radiance file has no size, or lies on its side; save it upright")
+    _check_size(int(size[2]), int(size[1]))
+    try:
+        with av.open(io.BytesIO(data), mode="r", format="hdr_pipe") as container:
+            frame = next(container.decode(video=0))
+            return np.asarray(frame.to_ndarray(), np.float32)
+    except (av.FFmpegError, StopIteration, ValueError) as fault:
+        raise SceneError(f"the Radiance file cannot be read: {fault}") from None
+
+
+def _open_exr(data: bytes) -> Array:
+    with tempfile.NamedTemporaryFile(suffix=".exr") as file:
+        file.write(data)
+        file.flush()
+        try:
+            with OpenEXR.File(file.name, header_only=True) as head:
+                low, high = head.header()["dataWindow"]
+                _check_size(int(high[0] - low[0] + 1), int(high[1] - low[1] + 1))
+            with OpenEXR.File(file.name) as exr:
+                channels = exr.channels()
+                for name in ("RGB", "RGBA"):
+                    if name in channels:
+                        return np.asarray(channels[name].pixels, np.float32)[..., :3]
+        except SceneError:
+            raise
+        except Exception as fault:  # the library raises several kinds of its own
+            raise SceneError(f"the OpenEXR file cannot be read: {fault}") from None
+    raise SceneError("the OpenEXR file has no channels R, G and B")
+
+
+def _brought_down(picture: Array) -> Array:
+    step = -(-picture.shape[0] // KEPT_HEIGHT_PX)
+    if step < 2:
+        return np.ascontiguousarray(picture)
+    height, width = picture.shape[0] // step, picture.shape[1] // step
+    tiles = picture[: height * step, : width * step].reshape(height, step, width, step, 3)
+    return np.ascontiguousarray(tiles.mean(axis=(1, 3)))
