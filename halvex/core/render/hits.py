@@ -1,14 +1,19 @@
 """Where does a ray go? First hits, blocked or tinted shadow rays, and the surface at a hit.
 
-Triangles are tested watertight: no ray slips through an edge that two of them share (Woop, Benthin
-& Wald, JCGT 2(1), 2013). `stack` is a scratch array (STACK_DEPTH,) int32 that the caller keeps.
+Boxes and triangles are tested eight at once (lanes.py), triangles watertight: no ray slips through an
+edge that two of them share. `scratch` is the calling thread's working memory (world.py).
 """
 
 import math
 
-from halvex.core.optics.material import GLASS, INDEX
+import numpy as np
+
+from halvex.core.optics.material import ASPECT, BRUSH_X, BRUSH_Y, FIRST_TEXTURE, GLASS, INDEX, THIN
 from halvex.core.optics.microfacet import fresnel_dielectric
-from halvex.core.optics.vectors import F, add, along, dot, helper, mul, normalise, scale
+from halvex.core.optics.scattering import thin_pane
+from halvex.core.optics.textures import NO_TEXTURE, textured
+from halvex.core.optics.vectors import F, add, along, basis, cross, dot, helper, mul, normalise, scale
+from halvex.core.render.lanes import LANES, eight_boxes, eight_triangles, lowest_bit
 from halvex.core.scene.ground import COVE, WALL
 
 FAR = F(1.0e30)
@@ -55,18 +60,6 @@ def _inverse(x):
 
 
 @helper
-def _enter(boxes, i, k, o, inv, far):
-    """Distance at which the ray enters child box k (0 or 6) of node i; FAR where it misses."""
-    ax, bx = (boxes[i, k] - o[0]) * inv[0], (boxes[i, k + 3] - o[0]) * inv[0]
-    ay, by = (boxes[i, k + 1] - o[1]) * inv[1], (boxes[i, k + 4] - o[1]) * inv[1]
-    az, bz = (boxes[i, k + 2] - o[2]) * inv[2], (boxes[i, k + 5] - o[2]) * inv[2]
-    near = max(max(min(ax, bx), min(ay, by)), max(min(az, bz), F(0.0)))
-    out = min(min(max(ax, bx), max(ay, by)), min(max(az, bz), far))
-    # Rounding may lose a grazing box; a few ulps of slack keep the test watertight.
-    return near if near <= out * F(1.0000004) else FAR
-
-
-@helper
 def _pick(v, k):
     """v[k], without the memory round trip of a tuple indexed by a variable."""
     return v[0] if k == 0 else (v[1] if k == 1 else v[2])
@@ -90,118 +83,99 @@ def _shear(d):
 
 
 @helper
-def _triangle(corners, i, ox, oy, oz, kx, ky, kz, sx, sy, sz, far):
-    """(distance or FAR, b1, b2): the sheared ray against triangle i; b1, b2 weigh its second and third corner."""
-    az_ = corners[i, kz] - oz
-    bz_ = corners[i, 3 + kz] - oz
-    cz_ = corners[i, 6 + kz] - oz
-    ax = corners[i, kx] - ox - sx * az_
-    ay = corners[i, ky] - oy - sy * az_
-    bx = corners[i, 3 + kx] - ox - sx * bz_
-    by = corners[i, 3 + ky] - oy - sy * bz_
-    cx = corners[i, 6 + kx] - ox - sx * cz_
-    cy = corners[i, 6 + ky] - oy - sy * cz_
-    u = cx * by - cy * bx
-    v = ax * cy - ay * cx
-    w = bx * ay - by * ax
-    if u == F(0.0) or v == F(0.0) or w == F(0.0):
-        u = F(float(cx) * float(by) - float(cy) * float(bx))
-        v = F(float(ax) * float(cy) - float(ay) * float(cx))
-        w = F(float(bx) * float(ay) - float(by) * float(ax))
-    if (u < F(0.0) or v < F(0.0) or w < F(0.0)) and (u > F(0.0) or v > F(0.0) or w > F(0.0)):
-        return FAR, F(0.0), F(0.0)
-    det = u + v + w
-    if det == F(0.0):
-        return FAR, F(0.0), F(0.0)
-    inv = F(1.0) / det
-    t = (u * az_ + v * bz_ + w * cz_) * sz * inv
-    if t <= F(0.0) or t >= far:
-        return FAR, F(0.0), F(0.0)
-    return t, v * inv, w * inv
+def _in_body(letters, root, o, inverse, order, shear, far, any_hit, scratch, base):
+    """Nearest (or any) triangle of a body, the ray in its own frame: (t, triangle, b1, b2); triangle -1 for none.
 
-
-@helper
-def _in_body(corners, boxes, child, count, root, o, d, far, any_hit, stack, base):
-    """Nearest (or any) triangle of a body, o and d in its own frame: (t, triangle, b1, b2); t = FAR for none."""
-    inv = (_inverse(d[0]), _inverse(d[1]), _inverse(d[2]))
-    kx, ky, kz, sx, sy, sz = _shear(d)
-    ox, oy, oz = _pick(o, kx), _pick(o, ky), _pick(o, kz)
+    A stack entry is a distance's bits over a node's number, so that entries compare by distance.
+    """
+    stack, lanes, bits = scratch.stack, scratch.lanes, scratch.bits
     best, tri, b1, b2 = far, -1, F(0.0), F(0.0)
-    top = base
-    node = root
-    while True:
-        tl = _enter(boxes, node, 0, o, inv, best)
-        tr = _enter(boxes, node, 6, o, inv, best)
-        near = 0 if tl <= tr else 1
-        follow = -1
-        for k in range(2):
-            # The far side is looked at first and put off, so that the near one is followed.
-            side = near ^ 1 if k == 0 else near
-            t = tl if side == 0 else tr
-            if t >= best:
-                continue
-            n = count[node, side]
-            c = child[node, side]
-            if n == 0:
-                if follow >= 0:
-                    stack[top] = follow
-                    top += 1
-                follow = c
-            else:
-                first = ~c
-                for i in range(first, first + n):
-                    t, u, v = _triangle(corners, i, ox, oy, oz, kx, ky, kz, sx, sy, sz, best)
-                    if t < best:
-                        best, tri, b1, b2 = t, i, u, v
-                        if any_hit:
-                            return best, tri, b1, b2
-        if follow >= 0:
-            node = follow
-        elif top > base:
-            top -= 1
-            node = stack[top]
-        else:
-            break
-    return (best, tri, b1, b2) if tri >= 0 else (FAR, -1, b1, b2)
+    lanes[0] = far
+    best_bits = bits[0]
+    stack[base] = root
+    top = base + 1
+    while top > base:
+        top -= 1
+        entry = stack[top]
+        if entry >> 32 >= best_bits:
+            continue
+        node = np.int32(entry)
+        if node < 0:
+            mask = eight_triangles(
+                letters.packets,
+                ~node,
+                order[0],
+                order[1],
+                order[2],
+                _pick(o, order[0]),
+                _pick(o, order[1]),
+                _pick(o, order[2]),
+                shear[0],
+                shear[1],
+                shear[2],
+                best,
+                lanes,
+            )
+            while mask != 0:
+                k = lowest_bit(mask)
+                mask &= mask - 1
+                if lanes[k] < best:
+                    best, best_bits, tri = lanes[k], bits[k], letters.first[~node] + k
+                    b1, b2 = lanes[LANES + k], lanes[2 * LANES + k]
+            if any_hit and tri >= 0:
+                return best, tri, b1, b2
+            continue
+        mask = eight_boxes(letters.body_boxes, node, o[0], o[1], o[2], inverse[0], inverse[1], inverse[2], best, lanes)
+        top = _push(stack, top, bits, letters.body_child, node, mask)
+    return best, tri, b1, b2
 
 
 @helper
-def _in_letters(world, o, d, far, any_hit, stack):
+def _push(stack, top, bits, child, node, mask):
+    """Put the children in `mask` on the stack, the nearest on top."""
+    bottom = top
+    while mask != 0:
+        k = lowest_bit(mask)
+        mask &= mask - 1
+        entry = (np.int64(bits[k]) << 32) | (np.int64(child[node * LANES + k]) & np.int64(0xFFFFFFFF))
+        j = top
+        while j > bottom and stack[j - 1] < entry:
+            stack[j] = stack[j - 1]
+            j -= 1
+        stack[j] = entry
+        top += 1
+    return top
+
+
+@helper
+def _in_letters(world, o, d, far, any_hit, scratch):
     """Nearest (or any) letter hit: (t, placement, triangle, b1, b2); o, d in the world."""
+    letters = world.letters
+    stack, lanes, bits = scratch.stack, scratch.lanes, scratch.bits
     lo, ld = to_frame(world.turn, o), to_frame(world.turn, d)
-    inv = (_inverse(ld[0]), _inverse(ld[1]), _inverse(ld[2]))
+    inverse = (_inverse(ld[0]), _inverse(ld[1]), _inverse(ld[2]))
+    kx, ky, kz, sx, sy, sz = _shear(ld)
     best, place, tri, b1, b2 = far, -1, -1, F(0.0), F(0.0)
-    top = 0
-    stack[top] = 0
+    stack[0] = 0
     top = 1
     while top > 0:
         top -= 1
-        node = stack[top]
+        entry = stack[top]
+        lanes[0] = best
+        if entry >> 32 >= bits[0]:
+            continue
+        node = np.int32(entry)
         if node < 0:
             i = ~node
-            shift = (lo[0] - world.offset[i, 0], lo[1] - world.offset[i, 1], lo[2] - world.offset[i, 2])
-            t, k, u, v = _in_body(world.corners, world.body_boxes, world.body_child, world.body_count, world.root[i], shift, ld, best, any_hit, stack, top)
-            if t < best:
+            shift = (lo[0] - letters.offset[i, 0], lo[1] - letters.offset[i, 1], lo[2] - letters.offset[i, 2])
+            t, k, u, v = _in_body(letters, letters.root[i], shift, inverse, (kx, ky, kz), (sx, sy, sz), best, any_hit, scratch, top)
+            if k >= 0:
                 best, place, tri, b1, b2 = t, i, k, u, v
                 if any_hit:
                     break
             continue
-        tl = _enter(world.place_boxes, node, 0, lo, inv, best)
-        tr = _enter(world.place_boxes, node, 6, lo, inv, best)
-        near = 0 if tl <= tr else 1
-        for k in range(2):
-            side = near ^ 1 if k == 0 else near
-            if (tl if side == 0 else tr) >= best:
-                continue
-            n = world.place_count[node, side]
-            c = world.place_child[node, side]
-            if n == 0:
-                stack[top] = c
-                top += 1
-            else:
-                for i in range(~c, ~c + n):
-                    stack[top] = ~i
-                    top += 1
+        mask = eight_boxes(letters.place_boxes, node, lo[0], lo[1], lo[2], inverse[0], inverse[1], inverse[2], best, lanes)
+        top = _push(stack, top, bits, letters.place_child, node, mask)
     return best if place >= 0 else FAR, place, tri, b1, b2
 
 
@@ -245,9 +219,9 @@ def ground_hit(ground, o, d, far):
 
 
 @helper
-def first_hit(world, o, d, far, stack):
+def first_hit(world, o, d, far, scratch):
     """(kind, t, placement, triangle, b1, b2): the nearest letter or ground."""
-    t, place, tri, b1, b2 = _in_letters(world, o, d, far, False, stack)
+    t, place, tri, b1, b2 = _in_letters(world, o, d, far, False, scratch)
     tg, _ = ground_hit(world.ground, o, d, min(t, far))
     if tg < t:
         return GROUND, tg, -1, -1, F(0.0), F(0.0)
@@ -261,33 +235,69 @@ def surface_at(world, kind, o, d, t, place, tri, b1, b2):
     if kind == GROUND:
         _, n = ground_hit(world.ground, o, d, FAR)
         return p, n, n, world.ground.material
-    c = world.corners
+    c, n = world.letters.corners, world.letters.normals
     e1 = (c[tri, 3] - c[tri, 0], c[tri, 4] - c[tri, 1], c[tri, 5] - c[tri, 2])
     e2 = (c[tri, 6] - c[tri, 0], c[tri, 7] - c[tri, 1], c[tri, 8] - c[tri, 2])
-    ng = (e1[1] * e2[2] - e1[2] * e2[1], e1[2] * e2[0] - e1[0] * e2[2], e1[0] * e2[1] - e1[1] * e2[0])
-    n = world.corner_normals
+    ng = normalise(cross(e1, e2))
     b0 = F(1.0) - b1 - b2
     ns = (
         n[tri, 0] * b0 + n[tri, 3] * b1 + n[tri, 6] * b2,
         n[tri, 1] * b0 + n[tri, 4] * b1 + n[tri, 7] * b2,
         n[tri, 2] * b0 + n[tri, 5] * b1 + n[tri, 8] * b2,
     )
-    ng = normalise(ng)
     # Where facets are needles their own normal is noise; the corners' is not.
     if dot(ns, ng) < F(0.1):
         ng = normalise(ns)
-    return p, normalise(from_frame(world.turn, ns)), normalise(from_frame(world.turn, ng)), world.materials_of[place, world.part[tri]]
+    m = world.materials_of[place, world.letters.part[tri]]
+    return p, normalise(from_frame(world.turn, ns)), normalise(from_frame(world.turn, ng)), m
+
+
+@helper
+def appearance(world, m, p, ns):
+    """(base colour, shading normal) of material m at p: its texture's colour and relief, where it has one."""
+    base = (world.materials.params[m, 0], world.materials.params[m, 1], world.materials.params[m, 2])
+    texture = world.materials.texture[m]
+    if texture == NO_TEXTURE:
+        return base, ns
+    base, n = textured(world.materials.params, FIRST_TEXTURE, m, texture, base, to_frame(world.turn, p), to_frame(world.turn, ns))
+    return base, from_frame(world.turn, n)
+
+
+@helper
+def shading_frame(world, m, ns):
+    """Two unit vectors that make a frame with ns, the first along the brush where the material is brushed."""
+    params = world.materials.params
+    if params[m, ASPECT] == F(1.0):
+        return basis(ns)
+    along_brush = from_frame(world.turn, (params[m, BRUSH_X], params[m, BRUSH_Y], F(0.0)))
+    t = cross(ns, along_brush)
+    if dot(t, t) < F(1e-4):
+        # The side that the brush runs into is brushed along the depth.
+        t = cross(ns, from_frame(world.turn, (F(0.0), F(0.0), F(1.0))))
+    t = normalise(t)
+    return cross(t, ns), t
 
 
 @helper
 def absorbed(materials, m, distance):
-    """Share (rgb) of light left after a distance in px inside the glass m (Beer-Lambert)."""
+    """Share (rgb) of light left after a distance in px inside the glass m (Beer-Lambert); a thin pane tints once, whatever the distance."""
     p = materials.params
+    if p[m, THIN] > F(0.0):
+        distance = F(0.0)
     return (math.exp(-p[m, 0] * distance), math.exp(-p[m, 1] * distance), math.exp(-p[m, 2] * distance))
 
 
 @helper
-def shadow(world, o, d, far, ground_too, stack):
+def pane_tint(materials, m):
+    """Share (rgb) of light that one wall of thin glass lets through, reflection apart; all of it for a solid body."""
+    p = materials.params
+    if p[m, THIN] == F(0.0):
+        return (F(1.0), F(1.0), F(1.0))
+    return (math.exp(-p[m, 0]), math.exp(-p[m, 1]), math.exp(-p[m, 2]))
+
+
+@helper
+def shadow(world, o, d, far, ground_too, scratch):
     """Share (rgb) of a lamp's light that arrives along a ray past the letters and, if asked, the ground.
 
     Glass lets it through straight, tinted by the path inside and dimmed by Fresnel's factor at each
@@ -302,7 +312,7 @@ def shadow(world, o, d, far, ground_too, stack):
     left = one
     left_far = far
     for _ in range(MOST_PANES):
-        t, place, tri, b1, b2 = _in_letters(world, o, d, left_far, not world.has_glass, stack)
+        t, place, tri, b1, b2 = _in_letters(world, o, d, left_far, not world.has_glass, scratch)
         if place < 0:
             return left
         if not world.has_glass:
@@ -314,6 +324,9 @@ def shadow(world, o, d, far, ground_too, stack):
         if dot(ng, d) > F(0.0):
             left = mul(left, absorbed(world.materials, m, t))
         reflected, _ = fresnel_dielectric(cos_i, world.materials.params[m, INDEX])
+        if world.materials.params[m, THIN] > F(0.0):
+            reflected = thin_pane(reflected)
+            left = mul(left, pane_tint(world.materials, m))
         left = scale(left, F(1.0) - reflected)
         o = offset_from(p, ng, d)
         left_far -= t
@@ -325,11 +338,23 @@ def shadow(world, o, d, far, ground_too, stack):
 @helper
 def camera_ray(camera, x, y):
     """(origin, direction) of the ray through picture coordinates x (right), y (down)."""
-    cx = x / camera.px_scale - camera.width * F(0.5)
-    cy = camera.height * F(0.5) - y / camera.px_scale
+    cx = (x / camera.px_scale - camera.width * F(0.5)) / camera.zoom + camera.shift[0]
+    cy = (camera.height * F(0.5) - y / camera.px_scale) / camera.zoom + camera.shift[1]
+    stand = camera.eye[2]
     if camera.parallel:
-        return (cx, cy, camera.stand), (F(0.0), F(0.0), F(-1.0))
-    return (F(0.0), F(0.0), camera.stand), normalise((cx, cy, -camera.stand))
+        lx, ly = camera.lean[0], camera.lean[1]
+        return (cx + stand * lx, cy + stand * ly, stand), normalise((-lx, -ly, F(-1.0)))
+    return camera.eye, normalise((cx - camera.eye[0], cy - camera.eye[1], -stand))
+
+
+@helper
+def lens_ray(camera, o, d, a, b):
+    """The ray from the point (a, b) of the unit disc of the lens that meets (o, d) in the plane of focus (thin lens)."""
+    if camera.lens == F(0.0):
+        return o, d
+    sharp = along(o, d, (camera.focus - o[2]) / d[2])
+    start = (o[0] + camera.lens * a, o[1] + camera.lens * b, o[2])
+    return start, normalise((sharp[0] - start[0], sharp[1] - start[1], sharp[2] - start[2]))
 
 
 @helper

@@ -1,25 +1,39 @@
-"""Sampling what shines: lamps by area, the sun by its cone, the surround by its light.
+"""Sampling what shines: lamps by area or solid angle, the surround by its light, glowing parts by area and light.
 
 Densities are per solid angle, so that lamp sampling and surface sampling can be weighed against each
-other (Veach & Guibas, SIGGRAPH 1995). The surround counts as one more light after the lamps.
+other (Veach & Guibas, SIGGRAPH 1995). Lights are numbered: the lamps, then the surround, then all
+glowing parts together. Radiance is that of a white lamp, or a surround, of 0 stops: each light's
+share is kept apart (film.py), and `light_level` is what its strength and colour make of it.
 """
 
 import math
 
+from halvex.core.optics.material import GLOW
 from halvex.core.optics.microfacet import PI
-from halvex.core.optics.vectors import F, add, along, dot, helper, row3, scale, sub
-from halvex.core.render.hits import FAR
-from halvex.core.scene.lamps import ROUND, SUN
-from halvex.core.scene.surround import from_uv, lookup, to_uv
+from halvex.core.optics.vectors import F, add, along, basis, cross, dot, helper, row3, scale, sub
+from halvex.core.render.hits import FAR, from_frame
+from halvex.core.scene.lamps import BULB, ROUND, SUN
+from halvex.core.scene.surround import from_uv, lookup, own_uv, unturned
 
 
 @helper
 def light_count(world):
-    return world.lamps.kind.shape[0] + 1
+    """Lamps, the surround and, where there are any, glowing parts."""
+    return world.lamps.kind.shape[0] + (2 if world.glows.triangle.shape[0] > 0 else 1)
 
 
 @helper
-def _disc(u1, u2):
+def light_level(world, k):
+    """What strength and colour make of light k (rgb)."""
+    lamps = world.lamps.kind.shape[0]
+    if k < lamps:
+        return row3(world.lamps.level, k)
+    level = world.surround.level if k == lamps else F(1.0)
+    return (level, level, level)
+
+
+@helper
+def disc(u1, u2):
     """A point on the unit disc (Shirley & Chiu's concentric map), which keeps strata together."""
     a, b = F(2.0) * u1 - F(1.0), F(2.0) * u2 - F(1.0)
     if a == F(0.0) and b == F(0.0):
@@ -32,9 +46,20 @@ def _disc(u1, u2):
 
 
 @helper
+def _bulb_cone(centre, radius, p):
+    """(axis, distance, 1 - cos of the half angle) of a sphere as seen from p; 0 from inside it."""
+    to = sub(centre, p)
+    d2 = dot(to, to)
+    distance = math.sqrt(max(d2, F(1e-20)))
+    s2 = radius * radius / max(d2, F(1e-20))
+    # 1 - cos without cancellation, for small lamps far away.
+    wide = s2 / (F(1.0) + math.sqrt(F(1.0) - s2)) if s2 < F(1.0) else F(0.0)
+    return scale(to, F(1.0) / distance), distance, wide
+
+
+@helper
 def sample_lamp(lamps, k, p, u1, u2):
     """(direction, distance, radiance, pdf) towards a point of lamp k from p; pdf 0 behind the lamp."""
-    zero = (F(0.0), F(0.0), F(0.0))
     kind = lamps.kind[k]
     centre, u, v = row3(lamps.centre, k), row3(lamps.u, k), row3(lamps.v, k)
     if kind == SUN:
@@ -48,9 +73,22 @@ def sample_lamp(lamps, k, p, u1, u2):
         inverse = F(1.0) / math.sqrt(s2)
         a, b = r * math.cos(phi) * inverse, r * math.sin(phi) * inverse
         d = add(scale(centre, F(1.0) - height), add(scale(u, a), scale(v, b)))
-        return d, FAR, row3(lamps.radiance, k), F(1.0) / lamps.size[k]
+        return d, FAR, lamps.radiance[k], F(1.0) / lamps.size[k]
+    if kind == BULB:
+        radius = lamps.size[k]
+        axis, distance, wide = _bulb_cone(centre, radius, p)
+        if wide <= F(0.0):
+            return axis, distance, F(0.0), F(0.0)
+        height = wide * u1
+        r = math.sqrt(height * (F(2.0) - height))
+        phi = F(2.0) * PI * u2
+        s, t = basis(axis)
+        d = add(scale(axis, F(1.0) - height), add(scale(s, r * math.cos(phi)), scale(t, r * math.sin(phi))))
+        near = distance * (F(1.0) - height)
+        inside = max(radius * radius - distance * distance * r * r, F(0.0))
+        return d, near - math.sqrt(inside), lamps.radiance[k], F(1.0) / (F(2.0) * PI * wide)
     if kind == ROUND:
-        a, b = _disc(u1, u2)
+        a, b = disc(u1, u2)
     else:
         a, b = F(2.0) * u1 - F(1.0), F(2.0) * u2 - F(1.0)
     q = add(centre, add(scale(u, a), scale(v, b)))
@@ -60,21 +98,31 @@ def sample_lamp(lamps, k, p, u1, u2):
     d = scale(to, F(1.0) / distance)
     cos_l = -dot(d, row3(lamps.normal, k))
     if cos_l <= F(1e-6):
-        return d, distance, zero, F(0.0)
-    return d, distance, row3(lamps.radiance, k), d2 / (cos_l * lamps.size[k])
+        return d, distance, F(0.0), F(0.0)
+    return d, distance, lamps.radiance[k], d2 / (cos_l * lamps.size[k])
 
 
 @helper
 def hit_lamp(lamps, k, o, d):
     """(distance or FAR, pdf that `sample_lamp` would have had) of a ray that meets lamp k's front."""
     kind = lamps.kind[k]
-    centre, u, v, n = row3(lamps.centre, k), row3(lamps.u, k), row3(lamps.v, k), row3(lamps.normal, k)
+    centre, u = row3(lamps.centre, k), row3(lamps.u, k)
     if kind == SUN:
         gap = sub(d, centre)
         s2 = dot(u, u)
         # |d - axis|² = 2(1 - cos) for unit vectors.
         inside = dot(gap, gap) * F(0.5) <= s2 / (F(1.0) + math.sqrt(max(F(1.0) - s2, F(0.0))))
         return (F(0.5) * FAR if inside else FAR), F(1.0) / lamps.size[k]
+    if kind == BULB:
+        axis, distance, wide = _bulb_cone(centre, lamps.size[k], o)
+        gap = sub(d, axis)
+        height = dot(gap, gap) * F(0.5)
+        if wide <= F(0.0) or height >= wide:
+            return FAR, F(0.0)
+        r2 = height * (F(2.0) - height)
+        inside = max(lamps.size[k] * lamps.size[k] - distance * distance * r2, F(0.0))
+        return distance * (F(1.0) - height) - math.sqrt(inside), F(1.0) / (F(2.0) * PI * wide)
+    v, n = row3(lamps.v, k), row3(lamps.normal, k)
     cos_l = -dot(d, n)
     if cos_l <= F(1e-6):
         return FAR, F(0.0)
@@ -115,15 +163,58 @@ def sample_surround(surround, u1, u2):
     u = (F(j) + (u2 - columns[j]) / column_share) / F(width)
     d, sine = from_uv(u, v)
     pdf = row_share * F(height) * column_share * F(width) / (F(2.0) * PI * PI * max(sine, F(1e-6)))
-    return d, lookup(surround.image, d), pdf
+    return unturned(surround, d), lookup(surround.image, d), pdf
 
 
 @helper
 def surround_pdf(surround, d):
     height, width = surround.image.shape[0], surround.image.shape[1]
-    u, v = to_uv(d)
+    u, v = own_uv(surround, d)
     i = min(int(v * F(height)), height - 1)
     j = min(int(u * F(width)), width - 1)
     share = (surround.rows[i + 1] - surround.rows[i]) * (surround.columns[i, j + 1] - surround.columns[i, j])
     sine = math.sqrt(max(F(1.0) - d[1] * d[1], F(1e-12)))
     return share * F(height) * F(width) / (F(2.0) * PI * PI * sine)
+
+
+@helper
+def sample_glow(world, p, u1, u2):
+    """(direction, distance, radiance (rgb), pdf) towards a point of the glowing parts from p; pdf 0 behind them."""
+    glows, letters = world.glows, world.letters
+    g = _find(glows.share, u1)
+    width = glows.share[g + 1] - glows.share[g]
+    # What is left of u1 within the triangle's share is as good as new.
+    u1 = min(max((u1 - glows.share[g]) / max(width, F(1e-12)), F(0.0)), F(0.99999994))
+    placement, tri = glows.placement[g], glows.triangle[g]
+    c = letters.corners
+    e1 = (c[tri, 3] - c[tri, 0], c[tri, 4] - c[tri, 1], c[tri, 5] - c[tri, 2])
+    e2 = (c[tri, 6] - c[tri, 0], c[tri, 7] - c[tri, 1], c[tri, 8] - c[tri, 2])
+    root = math.sqrt(u1)
+    b1, b2 = root * (F(1.0) - u2), root * u2
+    q = (
+        c[tri, 0] + b1 * e1[0] + b2 * e2[0] + letters.offset[placement, 0],
+        c[tri, 1] + b1 * e1[1] + b2 * e2[1] + letters.offset[placement, 1],
+        c[tri, 2] + b1 * e1[2] + b2 * e2[2] + letters.offset[placement, 2],
+    )
+    to = sub(from_frame(world.turn, q), p)
+    d2 = dot(to, to)
+    distance = math.sqrt(max(d2, F(1e-20)))
+    d = scale(to, F(1.0) / distance)
+    m = world.materials_of[placement, letters.part[tri]]
+    radiance = (world.materials.params[m, 0], world.materials.params[m, 1], world.materials.params[m, 2])
+    n = from_frame(world.turn, cross(e1, e2))
+    twice = math.sqrt(max(dot(n, n), F(1e-30)))
+    cos_l = -dot(d, n) / twice
+    if cos_l <= F(1e-5):
+        return d, distance, radiance, F(0.0)
+    return d, distance, radiance, d2 * width / (F(0.5) * twice * cos_l)
+
+
+@helper
+def glow_pdf(world, m, ng, d, distance):
+    """Density with which `sample_glow` finds the point that a ray of direction d meets at a distance on glowing material m."""
+    if world.materials.kind[m] != GLOW:
+        return F(0.0)
+    p = world.materials.params
+    bright = F(0.2126) * p[m, 0] + F(0.7152) * p[m, 1] + F(0.0722) * p[m, 2]
+    return distance * distance * bright * world.glows.power / max(-dot(ng, d), F(1e-5))

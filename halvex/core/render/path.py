@@ -1,4 +1,4 @@
-"""The path integrator: unbiased but for three documented choices, progressive, the same on any thread.
+"""The path integrator: unbiased but for four documented choices, progressive, the same on any thread.
 
 From the camera a path bounces until it escapes or is ended by chance. At each surface lamps are
 sampled, and lamps that the next bounce happens to meet are counted too; the power heuristic weighs
@@ -9,37 +9,55 @@ the two (Veach & Guibas 1995). The documented choices:
 - after a matte or rough bounce, mirrors are a little rougher: a caustic that no method here could
   find is spread instead of becoming fireflies (path-space regularisation, Kaplanyan & Dachsbacher,
   EGSR 2013);
-- the camera does not see lamps, and sees the backdrop's plain colour where nothing else is.
+- the camera does not see lamps, and sees the backdrop's plain colour where nothing else is;
+- one wavelength of many is followed through dispersive glass, its hue moved to the edge of sRGB.
 """
 
 import math
 
-from halvex.core.optics.material import ALPHA, GLASS, METAL, base_colour, evaluate, metal_reflectance, sample, sample_glass
-from halvex.core.optics.vectors import F, basis, dot, helper, kernel, luminance_of, mul, normalise, scale, to_local, to_world
-from halvex.core.render.hits import FAR, GROUND, NOTHING, absorbed, camera_ray, facing, first_hit, ground_hit, offset_from, shadow, surface_at
-from halvex.core.render.lights import hit_lamp, light_count, sample_lamp, sample_surround, surround_pdf
+from halvex.core.optics.material import ALPHA, CAUCHY, FLAT, GLASS, GLOW, INDEX, METAL, THIN
+from halvex.core.optics.scattering import evaluate, matte_part, metal_reflectance, sample, sample_glass
+from halvex.core.optics.spectrum import dispersed, wavelength_weight
+from halvex.core.optics.vectors import F, dot, helper, kernel, luminance_of, mul, normalise, scale, to_local, to_world
+from halvex.core.render import channels
+from halvex.core.render.hits import (
+    FAR,
+    GROUND,
+    LETTER,
+    NOTHING,
+    absorbed,
+    appearance,
+    camera_ray,
+    facing,
+    first_hit,
+    ground_hit,
+    lens_ray,
+    offset_from,
+    pane_tint,
+    shading_frame,
+    shadow,
+    surface_at,
+)
+from halvex.core.render.lights import disc, glow_pdf, hit_lamp, light_count, light_level, sample_glow, sample_lamp, sample_surround, surround_pdf
 from halvex.core.render.sampler import pixel_hash, sample_2d
-from halvex.core.scene.surround import lookup
+from halvex.core.scene.surround import radiance_from
 
 SURFACE_ONLY, BOTH, LAMPS_ONLY = 0, 1, 2
-# A density that tells _emitted that lamps were sampled already and must not count.
+# A density that tells _meet_lights that lamps were sampled already and must not count.
 NEVER_COUNT = F(-1.0)
-
-# Film channels, all sums over samples.
-COLOUR, THROUGH, LIT, UNLIT, ALBEDO, NORMAL = 0, 3, 6, 7, 8, 11
-CHANNELS = 14
 
 MOST_BOUNCES = 12
 ROULETTE_FROM = 3
-# Every light is sampled at the first surface; after it one is chosen.
-MOST_LIGHTS_AT_ONCE = 6
+# Up to so many lights are all sampled at the first surface; of more, so many are chosen there, evenly over the list.
+MOST_LIGHTS_AT_ONCE = 5
 # Radius of the tent filter in px of the picture.
 FILTER_RADIUS = F(0.8)
 
 # Dimensions of the sampler: the camera's, then a block per bounce.
-DIMENSION_FILTER = 0
-DIMENSIONS_PER_BOUNCE = 12
-SURFACE, CHOICE, FIRST_LIGHT = 0, 1, 2
+DIMENSION_FILTER, DIMENSION_LENS = 0, 1
+FIRST_BOUNCE = 2
+DIMENSIONS_PER_BOUNCE = 10
+SURFACE, CHOICE, FIRST_LIGHT, LAST = 0, 1, 2, 9
 
 
 @helper
@@ -60,90 +78,139 @@ def _power(a, b):
 
 @helper
 def _sample_light(world, k, p, u1, u2):
-    if k < world.lamps.kind.shape[0]:
-        return sample_lamp(world.lamps, k, p, u1, u2)
-    d, radiance, pdf = sample_surround(world.surround, u1, u2)
-    return d, FAR, radiance, pdf
+    """(direction, distance, radiance (rgb), pdf) of light k from p."""
+    lamps = world.lamps.kind.shape[0]
+    if k < lamps:
+        d, distance, radiance, pdf = sample_lamp(world.lamps, k, p, u1, u2)
+        return d, distance, (radiance, radiance, radiance), pdf
+    if k == lamps:
+        d, radiance, pdf = sample_surround(world.surround, u1, u2)
+        return d, FAR, radiance, pdf
+    return sample_glow(world, p, u1, u2)
 
 
 @helper
-def _direct(world, p, ns, ng, wo, m, alpha, pixel, index, dimension, at_once, use_lamps, stack):
-    """Light (rgb) from lamps and surround that the surface at p sends to wo, and the same without letters (luminance)."""
-    s, t = basis(ns)
+def _give(world, pixel, k, beta, c):
+    """Add light c of light k to the pixel's share of it; returns what it comes to at the light's level (rgb)."""
+    share = mul(beta, c)
+    at = channels.SHARES + 3 * k
+    pixel[at] += share[0]
+    pixel[at + 1] += share[1]
+    pixel[at + 2] += share[2]
+    return mul(share, light_level(world, k))
+
+
+@helper
+def _direct(world, pixel, p, ns, ng, wo, m, base, alpha, beta, hashed, index, dimension, at_once, use_lamps, catching, scratch):
+    """Light that the surface at p sends to wo straight from the lights, added to the pixel's shares.
+
+    Returns (all of it at the lights' levels (rgb), the same without the letters' shadows (luminance)).
+    """
+    s, t = shading_frame(world, m, ns)
     lo = to_local(wo, s, t, ns)
     r, g, b, open_sky = F(0.0), F(0.0), F(0.0), F(0.0)
     lights = light_count(world)
-    u_pick, _ = sample_2d(pixel, index, dimension + CHOICE)
-    first, last, chance = 0, lights, F(1.0)
-    if not at_once:
-        first = min(int(u_pick * F(lights)), lights - 1)
-        last = first + 1
-        chance = F(1.0) / F(lights)
-    for k in range(first, last):
-        u1, u2 = sample_2d(pixel, index, dimension + FIRST_LIGHT + (k if at_once else 0))
+    lamps = world.lamps.kind.shape[0]
+    u_pick, _ = sample_2d(hashed, index, dimension + CHOICE)
+    turns = min(lights, at_once)
+    stride = F(lights) / F(turns)
+    chance = F(turns) / F(lights)
+    for turn in range(turns):
+        k = min(int((F(turn) + u_pick) * stride), lights - 1) if turns < lights else turn
+        u1, u2 = sample_2d(hashed, index, dimension + FIRST_LIGHT + turn)
         d, distance, radiance, pdf = _sample_light(world, k, p, u1, u2)
         if pdf <= F(0.0) or dot(ng, d) <= F(0.0):
             continue
-        f, surface_pdf = evaluate(world.materials, m, lo, to_local(d, s, t, ns), alpha)
+        li = to_local(d, s, t, ns)
+        weight = F(1.0)
+        if k < lamps and world.lamps.mirrored[k] == 0:
+            f = matte_part(world.materials, m, base, lo, li)
+        else:
+            f, surface_pdf = evaluate(world.materials, m, base, lo, li, alpha)
+            if use_lamps == BOTH:
+                weight = _power(chance * pdf, surface_pdf)
         if luminance_of(f) <= F(0.0):
             continue
-        weight = _power(chance * pdf, surface_pdf) if use_lamps == BOTH else F(1.0)
         c = scale(mul(f, radiance), weight / (chance * pdf))
         start = offset_from(p, ng, d)
         at_ground, _ = ground_hit(world.ground, start, d, distance)
         if at_ground < distance:
             continue
-        open_sky += luminance_of(c)
-        seen = shadow(world, start, d, distance * F(0.9999), False, stack)
-        r += c[0] * seen[0]
-        g += c[1] * seen[1]
-        b += c[2] * seen[2]
+        open_sky += luminance_of(mul(c, light_level(world, k)))
+        seen = shadow(world, start, d, distance * F(0.9999), False, scratch)
+        if seen[0] + seen[1] + seen[2] <= F(0.0):
+            continue
+        c = mul(c, seen)
+        if catching:
+            e = mul(c, light_level(world, k))
+        else:
+            e = _give(world, pixel, k, beta, c)
+        r += e[0]
+        g += e[1]
+        b += e[2]
     return (r, g, b), open_sky
 
 
 @helper
-def _emitted(world, o, d, t, pdf, chance, count_lamps):
-    """Radiance (rgb) of lamps and, where t is FAR, of the surround along a ray, weighed against having sampled them.
+def _meet_lights(world, pixel, beta, o, d, t, pdf, chance, count_lamps):
+    """Lamps and, where t is FAR, the surround along a ray, weighed against having sampled them; returns their light (rgb).
 
     pdf 0 means the ray could not have been a sample (camera or mirror): full weight.
     """
     r, g, b = F(0.0), F(0.0), F(0.0)
     if pdf == NEVER_COUNT:
         return r, g, b
+    lamps = world.lamps.kind.shape[0]
     if count_lamps:
-        for k in range(world.lamps.kind.shape[0]):
+        for k in range(lamps):
+            if world.lamps.mirrored[k] == 0:
+                continue
             tl, lamp_pdf = hit_lamp(world.lamps, k, o, d)
             if tl < t:
                 weight = _power(pdf, chance * lamp_pdf) if pdf > F(0.0) else F(1.0)
-                r += world.lamps.radiance[k, 0] * weight
-                g += world.lamps.radiance[k, 1] * weight
-                b += world.lamps.radiance[k, 2] * weight
+                e = world.lamps.radiance[k] * weight
+                e = _give(world, pixel, k, beta, (e, e, e))
+                r += e[0]
+                g += e[1]
+                b += e[2]
     if t >= FAR:
-        sky = lookup(world.surround.image, d)
+        sky = radiance_from(world.surround, d)
         weight = _power(pdf, chance * surround_pdf(world.surround, d)) if pdf > F(0.0) else F(1.0)
-        r += sky[0] * weight
-        g += sky[1] * weight
-        b += sky[2] * weight
+        e = _give(world, pixel, lamps, beta, scale(sky, weight))
+        r += e[0]
+        g += e[1]
+        b += e[2]
     return r, g, b
 
 
 @helper
-def _note_first(world, film, y, x, m, ns, wo):
-    """Albedo and normal of the first surface, for the denoiser."""
+def _note_first(world, pixel, kind, place, tri, p, m, base, ns, wo):
+    """What the denoiser and the layers want to know of the first surface."""
+    a = base
     if world.materials.kind[m] == METAL:
-        a = metal_reflectance(world.materials, m, dot(ns, wo))
+        a = mul(base, metal_reflectance(world.materials, m, dot(ns, wo)))
     elif world.materials.kind[m] == GLASS:
         a = (F(1.0), F(1.0), F(1.0))
-    else:
-        a = base_colour(world.materials, m)
     for c in range(3):
-        film[y, x, ALBEDO + c] += min(max(a[c], F(0.0)), F(1.0))
-        film[y, x, NORMAL + c] += ns[c]
+        pixel[channels.ALBEDO + c] += min(max(a[c], F(0.0)), F(1.0))
+        pixel[channels.NORMAL + c] += ns[c]
+    pixel[channels.DEPTH] += p[2]
+    if kind == GROUND:
+        pixel[channels.GROUND_COVER] += F(1.0)
+    else:
+        pixel[channels.PART_COVER + world.letters.part[tri]] += F(1.0)
 
 
 @helper
-def trace_path(world, film, y, x, o, d, pixel, index, transparent, caustic_alpha, use_lamps, stack):
-    """Trace one path and add what it brings to film[y, x].
+def _add3(pixel, at, c):
+    pixel[at] += c[0]
+    pixel[at + 1] += c[1]
+    pixel[at + 2] += c[2]
+
+
+@helper
+def trace_path(world, pixel, o, d, hashed, index, transparent, caustic_alpha, use_lamps, scratch):
+    """Trace one path and add what it brings to `pixel`, its channels.
 
     use_lamps: SURFACE_ONLY, BOTH or LAMPS_ONLY; the lone ones are there to be checked against both.
     """
@@ -151,50 +218,82 @@ def trace_path(world, film, y, x, o, d, pixel, index, transparent, caustic_alpha
     pdf = F(0.0)  # density with which the last surface chose d; 0 for camera and mirrors
     chance = F(1.0)  # chance with which the last surface sampled each light
     least_alpha = F(0.0)  # roughness that later mirrors get at least
+    wavelength = F(-1.0)  # place in the spectrum, once dispersive glass was met
     seen_through = True  # the camera looks along this path, if through glass
     count_lamps = False  # lamps may be counted where the path meets them
-    r, g, b = F(0.0), F(0.0), F(0.0)
+    off_ground = False  # the path has just left the ground that the camera saw
+    reflected = False  # what is found from here on is a reflection in the ground
+    inside = -1  # the glass that the path runs in
+    total = (F(0.0), F(0.0), F(0.0))  # all lights together
+    direct = total  # the same when the reflection was met
     for bounce in range(MOST_BOUNCES + 1):
-        kind, t, place, tri, b1, b2 = first_hit(world, o, d, FAR, stack)
+        kind, t, place, tri, b1, b2 = first_hit(world, o, d, FAR, scratch)
 
         # Lamps and surround.
         if seen_through and kind == NOTHING:
-            film[y, x, THROUGH] += beta[0]
-            film[y, x, THROUGH + 1] += beta[1]
-            film[y, x, THROUGH + 2] += beta[2]
+            _add3(pixel, channels.THROUGH, beta)
             break
         if not seen_through:
-            e = _emitted(world, o, d, t, pdf, chance, count_lamps)
-            r += beta[0] * e[0]
-            g += beta[1] * e[1]
-            b += beta[2] * e[2]
+            e = _meet_lights(world, pixel, beta, o, d, t, pdf, chance, count_lamps)
+            total = (total[0] + e[0], total[1] + e[1], total[2] + e[2])
         if kind == NOTHING or bounce == MOST_BOUNCES:
             break
 
         # The surface.
         wo = (-d[0], -d[1], -d[2])
         p, ns, ng, m = surface_at(world, kind, o, d, t, place, tri, b1, b2)
-        dimension = 1 + bounce * DIMENSIONS_PER_BOUNCE
+        base, ns = appearance(world, m, p, ns)
+        dimension = FIRST_BOUNCE + bounce * DIMENSIONS_PER_BOUNCE
         entering = dot(ng, wo) > F(0.0)
         if not entering:
             ns, ng = scale(ns, F(-1.0)), scale(ng, F(-1.0))
         ns = facing(ns, ng, wo)
         if bounce == 0:
-            _note_first(world, film, y, x, m, ns, wo)
-        glass = world.materials.kind[m] == GLASS
-        if not glass and not entering:
+            _note_first(world, pixel, kind, place, tri, p, m, base, ns, wo)
+            off_ground = kind == GROUND
+        elif off_ground:
+            off_ground = False
+            reflected = kind == LETTER
+            direct = total
+        surface = world.materials.kind[m]
+
+        # What shines by itself.
+        if surface == FLAT:
+            _add3(pixel, channels.FLAT, mul(beta, base))
+            total = (total[0] + beta[0] * base[0], total[1] + beta[1] * base[1], total[2] + beta[2] * base[2])
+            break
+        if surface == GLOW:
+            weight = F(1.0)
+            if pdf == NEVER_COUNT or not (entering and (seen_through or count_lamps)):
+                weight = F(0.0)
+            elif pdf > F(0.0):
+                weight = _power(pdf, chance * glow_pdf(world, m, ng, d, t))
+            e = _give(world, pixel, world.lamps.kind.shape[0] + 1, beta, scale(base, weight))
+            total = (total[0] + e[0], total[1] + e[1], total[2] + e[2])
+            if seen_through:
+                _add3(pixel, channels.GLOW_SEEN, e)
+            break
+
+        glass = surface == GLASS
+        if inside >= 0 and not entering:
+            beta = mul(beta, absorbed(world.materials, inside, t))
+        if not glass and not entering and inside < 0:
             break  # the inside of a closed opaque body: only rounding leads here
         alpha = max(world.materials.params[m, ALPHA], least_alpha)
-        s, tt = basis(ns)
+        s, tt = shading_frame(world, m, ns)
         lo = to_local(wo, s, tt, ns)
-        u1, u2 = sample_2d(pixel, index, dimension + SURFACE)
-        u3, u4 = sample_2d(pixel, index, dimension + DIMENSIONS_PER_BOUNCE - 1)
+        u1, u2 = sample_2d(hashed, index, dimension + SURFACE)
+        u3, u4 = sample_2d(hashed, index, dimension + LAST)
 
         if glass:
-            if not entering:
-                beta = mul(beta, absorbed(world.materials, m, t))
             own = world.materials.params[m, ALPHA]
-            wi, weight, transmitted = sample_glass(world.materials, m, lo, entering, alpha if own > F(0.0) else F(0.0), u1, u2, u3)
+            eta = world.materials.params[m, INDEX]
+            if world.materials.params[m, CAUCHY] > F(0.0):
+                if wavelength < F(0.0):
+                    wavelength, _ = sample_2d(hashed, index, dimension + CHOICE)
+                    beta = mul(beta, wavelength_weight(wavelength))
+                eta = dispersed(eta, world.materials.params[m, CAUCHY], wavelength)
+            wi, weight, transmitted = sample_glass(world.materials, m, eta, lo, entering, alpha if own > F(0.0) else F(0.0), u1, u2, u3)
             if weight <= F(0.0):
                 break
             beta = scale(beta, weight)
@@ -202,29 +301,30 @@ def trace_path(world, film, y, x, o, d, pixel, index, transparent, caustic_alpha
             # Refraction may put d on the wrong side of a facet whose normal was smoothed; it is lost.
             if (dot(d, ng) < F(0.0)) != transmitted:
                 break
+            if transmitted:
+                beta = mul(beta, pane_tint(world.materials, m))
+                inside = m if entering and world.materials.params[m, THIN] == F(0.0) else -1
             pdf = F(0.0)
             if not transmitted and entering:
                 seen_through = False
             # Light that reaches a matte surface through glass was sampled there already.
             count_lamps = least_alpha == F(0.0)
-            o = offset_from(p, ng, d)
         else:
-            catching = transparent and seen_through and kind == GROUND
-            at_once = (bounce == 0 or catching) and light_count(world) <= MOST_LIGHTS_AT_ONCE
-            chance = F(1.0) if at_once else F(1.0) / F(light_count(world))
+            on_ground = kind == GROUND and seen_through
+            catching = transparent and on_ground
+            at_once = MOST_LIGHTS_AT_ONCE if bounce == 0 or catching else 1
+            chance = F(min(light_count(world), at_once)) / F(light_count(world))
             if use_lamps != SURFACE_ONLY or catching:
-                c, open_sky = _direct(world, p, ns, ng, wo, m, alpha, pixel, index, dimension, at_once, LAMPS_ONLY if catching else use_lamps, stack)
+                method = LAMPS_ONLY if catching else use_lamps
+                c, open_sky = _direct(world, pixel, p, ns, ng, wo, m, base, alpha, beta, hashed, index, dimension, at_once, method, catching, scratch)
+                if on_ground:
+                    pixel[channels.LIT] += luminance_of(mul(beta, c)) if catching else luminance_of(c)
+                    pixel[channels.UNLIT] += luminance_of(beta) * open_sky
                 if catching:
-                    film[y, x, LIT] += luminance_of(mul(beta, c))
-                    film[y, x, UNLIT] += luminance_of(beta) * open_sky
-                    film[y, x, THROUGH] += beta[0]
-                    film[y, x, THROUGH + 1] += beta[1]
-                    film[y, x, THROUGH + 2] += beta[2]
+                    _add3(pixel, channels.THROUGH, beta)
                     break
-                r += beta[0] * c[0]
-                g += beta[1] * c[1]
-                b += beta[2] * c[2]
-            wi, weight, pdf = sample(world.materials, m, lo, alpha, u1, u2, u3)
+                total = (total[0] + c[0], total[1] + c[1], total[2] + c[2])
+            wi, weight, pdf = sample(world.materials, m, base, lo, alpha, u1, u2, u3)
             if pdf <= F(0.0):
                 break
             d = normalise(to_world(wi, s, tt, ns))
@@ -237,9 +337,9 @@ def trace_path(world, film, y, x, o, d, pixel, index, transparent, caustic_alpha
                 pdf = F(0.0)
             elif use_lamps == LAMPS_ONLY:
                 pdf = NEVER_COUNT
-            if world.materials.kind[m] != METAL or alpha > caustic_alpha:
+            if surface != METAL or alpha > caustic_alpha:
                 least_alpha = max(least_alpha, caustic_alpha)
-            o = offset_from(p, ng, d)
+        o = offset_from(p, ng, d)
 
         # End by chance what carries little.
         if bounce >= ROULETTE_FROM:
@@ -247,20 +347,25 @@ def trace_path(world, film, y, x, o, d, pixel, index, transparent, caustic_alpha
             if u4 >= survive:
                 break
             beta = scale(beta, F(1.0) / survive)
-    film[y, x, COLOUR] += r
-    film[y, x, COLOUR + 1] += g
-    film[y, x, COLOUR + 2] += b
+    if reflected:
+        _add3(pixel, channels.REFLECTED, (total[0] - direct[0], total[1] - direct[1], total[2] - direct[2]))
+    if index & 1 == 0:
+        _add3(pixel, channels.HALF, total)
 
 
 @kernel
-def render_tile(world, film, x0, y0, x1, y1, row_offset, first, last, seed, transparent, caustic_alpha, use_lamps, stack):
+def render_tile(world, film, x0, y0, x1, y1, row_offset, first, last, seed, transparent, caustic_alpha, use_lamps, scratch):
     """Samples first..last-1 of the pixels x0..x1-1, y0..y1-1 of `film`, whose row 0 is row `row_offset` of the picture."""
     for y in range(y0, y1):
         for x in range(x0, x1):
-            pixel = pixel_hash(x, y + row_offset, seed)
+            hashed = pixel_hash(x, y + row_offset, seed)
             for index in range(first, last):
-                u1, u2 = sample_2d(pixel, index, DIMENSION_FILTER)
+                u1, u2 = sample_2d(hashed, index, DIMENSION_FILTER)
                 px = F(x) + F(0.5) + FILTER_RADIUS * _tent(u1)
                 py = F(y + row_offset) + F(0.5) + FILTER_RADIUS * _tent(u2)
                 o, d = camera_ray(world.camera, px, py)
-                trace_path(world, film, y, x, o, d, pixel, index, transparent, caustic_alpha, use_lamps, stack)
+                if world.camera.lens > F(0.0):
+                    u1, u2 = sample_2d(hashed, index, DIMENSION_LENS)
+                    a, b = disc(u1, u2)
+                    o, d = lens_ray(world.camera, o, d, a, b)
+                trace_path(world, film[y, x], o, d, hashed, index, transparent, caustic_alpha, use_lamps, scratch)

@@ -7,8 +7,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.piece.digest import digest
-from halvex.core.piece.model import Block, Lamp, Piece
-from halvex.core.render.draft import SURFACE_CHANNELS, first_surfaces, ground_light, shade, visibility
+from halvex.core.piece.light import Lamp
+from halvex.core.piece.material import Glass
+from halvex.core.piece.model import Block, Piece
+from halvex.core.render.draft import SURFACE_CHANNELS, first_surfaces, ground_light, shade, spread_ground, visibility
 from halvex.core.render.work import run_tiles, scratch
 from halvex.core.render.world import World
 from halvex.core.scene.scene import part_materials
@@ -31,9 +33,11 @@ class Sketcher:
         """Linear light (height, width, 3) over the backdrop. Raises CancelledError."""
         self._see(piece, world, width, height, pool, cancelled)
         picture = np.empty((height, width, 3), np.float32)
-        lit = np.zeros((*self._seen.shape[:2], 1, 3), np.float32)
+        lit = np.zeros((*self._seen.shape[:2], 3), np.float32)
+        spread = np.empty((lit.shape[0] + 1, lit.shape[1] + 1, 3), np.float32)
         run_tiles(pool, lambda a, b: ground_light(world, self._surfaces, self._seen, lit, a, b, scratch()), _bands(len(lit)), cancelled)
-        run_tiles(pool, lambda a, b: shade(world, self._surfaces, self._seen, lit, picture, a, b, scratch()), _bands(height), cancelled)
+        run_tiles(pool, lambda a, b: spread_ground(world, self._surfaces, lit, spread, a, b), _bands(len(spread)), cancelled)
+        run_tiles(pool, lambda a, b: shade(world, self._surfaces, self._seen, lit, spread, picture, a, b, scratch()), _bands(height), cancelled)
         return picture
 
     def _see(self, piece: Piece, world: World, width: int, height: int, pool: Executor, cancelled: Callable[[], bool]) -> None:
@@ -72,9 +76,9 @@ def _bands(rows: int) -> list[tuple[int, int]]:
 
 def _place_of(lamp: Lamp) -> str:
     """A lamp without what only changes its brightness and colour."""
-    return digest(lamp.model_dump(mode="json", exclude={"strength", "kelvin", "name", "id"}))
+    return digest(lamp.model_dump(mode="json", exclude={"strength", "kelvin", "colour", "name", "id", "in_reflections"}))
 
 
 def _glassy(block: Block) -> object:
     """Which parts are glass, and how it tints: shadows depend on that much of a surface."""
-    return [part.model_dump(mode="json") if part.kind == "glass" else None for part in part_materials(block.surface)]
+    return [part.model_dump(mode="json") if isinstance(part, Glass) else None for part in part_materials(block.surface)]

@@ -9,9 +9,7 @@ from collections.abc import Callable, Iterable
 from concurrent.futures import Executor, ThreadPoolExecutor
 from functools import lru_cache
 
-import numpy as np
-
-from halvex.core.render.world import STACK_DEPTH
+from halvex.core.render.world import Scratch, make_scratch
 
 _local = threading.local()
 
@@ -30,11 +28,11 @@ def shared_pool() -> ThreadPoolExecutor:
     return ThreadPoolExecutor(thread_count(), thread_name_prefix="tile")
 
 
-def scratch() -> np.ndarray:
-    """This thread's traversal stack (STACK_DEPTH,) int32."""
-    if not hasattr(_local, "stack"):
-        _local.stack = np.zeros(STACK_DEPTH, np.int32)
-    return _local.stack
+def scratch() -> Scratch:
+    """This thread's working memory."""
+    if not hasattr(_local, "scratch"):
+        _local.scratch = make_scratch()
+    return _local.scratch
 
 
 def run_tiles(pool: Executor, task: Callable[..., None], tiles: Iterable[tuple[int, ...]], cancelled: Callable[[], bool]) -> None:

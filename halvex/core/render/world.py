@@ -4,9 +4,12 @@ from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
-from halvex.core.optics.material import Materials
+from halvex.core.optics.colour import luminance
+from halvex.core.optics.material import GLOW, Materials
 from halvex.core.optics.tone import light_shown_as
+from halvex.core.render.lanes import LANES, PACKET_FLOATS
 from halvex.core.render.tree import Tree, build_tree
 from halvex.core.scene import Scene
 from halvex.core.scene.camera import Camera
@@ -15,34 +18,64 @@ from halvex.core.scene.lamps import Lamps
 from halvex.core.scene.surround import Surround
 from halvex.core.solids import Mesh
 
-STACK_DEPTH = 192
+STACK_DEPTH = 512
 
 
-class World(NamedTuple):
-    """Kernel arrays. Bodies are concatenated; node and triangle indices are already absolute.
+class Scratch(NamedTuple):
+    """One thread's working memory: a traversal stack (STACK_DEPTH,) int64, and results of eight tests (3 · LANES,) float32
+    with a view of the same bits as int32."""
 
-    corners (t, 9) triangle corners in the body's frame; corner_normals (t, 9); part (t,);
-    body_* the trees of all bodies; root (i,), offset (i, 3), materials_of (i, 4) per placement;
-    place_* the tree over the placements (in the lettering's frame); turn (3, 3) float32 lettering → world;
-    has_glass: whether shadow rays must look for glass.
+    stack: np.ndarray
+    lanes: np.ndarray
+    bits: np.ndarray
+
+
+def make_scratch() -> Scratch:
+    lanes = np.zeros(3 * LANES, np.float32)
+    return Scratch(np.zeros(STACK_DEPTH, np.int64), lanes, lanes.view(np.int32))
+
+
+class Letters(NamedTuple):
+    """Bodies and their places. Bodies are concatenated; node, packet and triangle numbers are already absolute.
+
+    corners, normals (t, 9) of triangles in the body's frame; part (t,); packets (p · PACKET_FLOATS,) the same corners as
+    lanes.py reads them, first (p,): a packet's first triangle; body_boxes, body_child: the trees of all bodies;
+    root (i,), offset (i, 3) per placement; place_boxes, place_child: the tree over the placements, in the lettering's frame.
     """
 
     corners: np.ndarray
-    corner_normals: np.ndarray
+    normals: np.ndarray
     part: np.ndarray
+    packets: np.ndarray
+    first: np.ndarray
     body_boxes: np.ndarray
     body_child: np.ndarray
-    body_count: np.ndarray
     root: np.ndarray
     offset: np.ndarray
-    materials_of: np.ndarray
     place_boxes: np.ndarray
     place_child: np.ndarray
-    place_count: np.ndarray
+
+
+class Glows(NamedTuple):
+    """Triangles that shine: placement and triangle (g,); share (g + 1,) their cumulative chance, by area and luminance;
+    power: that chance per px² and luminance."""
+
+    placement: np.ndarray
+    triangle: np.ndarray
+    share: np.ndarray
+    power: np.float32
+
+
+class World(NamedTuple):
+    """Kernel arrays. materials_of (i, parts) per placement; turn (3, 3) lettering → world; has_glass: shadow rays must look for glass."""
+
+    letters: Letters
+    materials_of: np.ndarray
     turn: np.ndarray
     materials: Materials
     lamps: Lamps
     surround: Surround
+    glows: Glows
     ground: Ground
     camera: Camera
     backdrop: np.ndarray
@@ -54,6 +87,7 @@ class _Body(NamedTuple):
     corners: np.ndarray
     normals: np.ndarray
     part: np.ndarray
+    packets: np.ndarray
 
 
 class _MeshKey:
@@ -69,75 +103,98 @@ class _MeshKey:
         return isinstance(other, _MeshKey) and other.mesh is self.mesh
 
 
-@lru_cache(maxsize=1024)
+@lru_cache(maxsize=4096)
 def _body(key: _MeshKey) -> _Body:
     mesh = key.mesh
     corners = mesh.positions.astype(np.float32)[mesh.triangles]
     tree = build_tree(corners.min(axis=1), corners.max(axis=1))
     order = tree.order
-    return _Body(tree, corners[order].reshape(-1, 9), mesh.normals[order].reshape(-1, 9), mesh.part[order])
+    sorted_corners = corners[order].reshape(-1, 9)
+    return _Body(tree, sorted_corners, mesh.normals[order].reshape(-1, 9).astype(np.float32), mesh.part[order], _packed(sorted_corners, tree))
 
 
-class _Geometry(NamedTuple):
-    """The fields of a World that depend on bodies and their places only, and the order of its placements."""
-
-    corners: np.ndarray
-    corner_normals: np.ndarray
-    part: np.ndarray
-    body_boxes: np.ndarray
-    body_child: np.ndarray
-    body_count: np.ndarray
-    root: np.ndarray
-    offset: np.ndarray
-    places: Tree
+def _packed(corners: NDArray[np.float32], tree: Tree) -> NDArray[np.float32]:
+    """Packets (leaves · PACKET_FLOATS,) of a tree's leaves; lanes without a triangle hold an empty one."""
+    lane = np.arange(LANES)
+    taken = lane[None] < tree.many[:, None]
+    triangle = np.where(taken, tree.first[:, None] + lane[None], 0)
+    packets = np.where(taken[..., None], corners[triangle], np.float32(0))
+    return np.ascontiguousarray(packets.transpose(0, 2, 1)).reshape(-1)
 
 
 @lru_cache(maxsize=8)
-def _geometry(placed: tuple[tuple[_MeshKey, tuple[float, float, float]], ...]) -> _Geometry:
-    """Kept while no body changes or moves: a lamp, a material or the view finds it as it was."""
+def _letters(placed: tuple[tuple[_MeshKey, tuple[float, float, float]], ...]) -> tuple[Letters, NDArray[np.int32], list[tuple[int, int]]]:
+    """The letters; which of `placed` each placement is; its first triangle and the one after its last.
+
+    Kept while no body changes or moves.
+    """
     bodies = {key: _body(key) for key, _ in placed}
-    roots, nodes, triangles = {}, 0, 0
-    boxes, child, count = [], [], []
+    roots, spans, nodes, packets, triangles = {}, {}, 0, 0, 0
+    child, first = [], []
     for key, body in bodies.items():
-        roots[key] = nodes
-        tree = body.tree
-        inner = tree.items == 0
-        lonely = (tree.child < 0) & inner  # the empty side of a one-leaf tree
-        child.append(np.where(inner & ~lonely, tree.child + nodes, ~(~tree.child + triangles)))
-        boxes.append(tree.boxes)
-        count.append(tree.items)
-        nodes += len(tree.boxes)
+        roots[key], spans[key] = nodes, (triangles, triangles + len(body.corners))
+        inner = body.tree.child >= 0
+        child.append(np.where(inner, body.tree.child + nodes, body.tree.child - packets))
+        first.append(body.tree.first + triangles)
+        nodes += len(body.tree.child) // LANES
+        packets += len(body.tree.first)
         triangles += len(body.corners)
-    low = np.array([bodies[key].corners.reshape(-1, 3).min(axis=0) + offset for key, offset in placed], np.float32)
-    high = np.array([bodies[key].corners.reshape(-1, 3).max(axis=0) + offset for key, offset in placed], np.float32)
-    places = build_tree(low, high, 1)
-    return _Geometry(
+    bounds = {key: (body.corners.reshape(-1, 3).min(axis=0), body.corners.reshape(-1, 3).max(axis=0)) for key, body in bodies.items()}
+    places = build_tree(
+        np.array([bounds[key][0] + offset for key, offset in placed], np.float32), np.array([bounds[key][1] + offset for key, offset in placed], np.float32), 1
+    )
+    order = places.order[places.first]
+    letters = Letters(
         np.vstack([b.corners for b in bodies.values()]),
         np.vstack([b.normals for b in bodies.values()]),
         np.concatenate([b.part for b in bodies.values()]),
-        np.vstack(boxes),
-        np.vstack(child).astype(np.int32),
-        np.vstack(count).astype(np.int32),
-        np.array([roots[placed[i][0]] for i in places.order], np.int32),
-        np.array([placed[i][1] for i in places.order], np.float32),
-        places,
+        np.concatenate([b.packets for b in bodies.values()]),
+        np.concatenate(first).astype(np.int32),
+        np.concatenate([b.tree.boxes for b in bodies.values()]),
+        np.concatenate(child).astype(np.int32),
+        np.array([roots[placed[i][0]] for i in order], np.int32),
+        np.array([placed[i][1] for i in order], np.float32),
+        places.boxes,
+        places.child,
     )
+    assert len(letters.packets) == packets * PACKET_FLOATS
+    return letters, order, [spans[placed[i][0]] for i in order]
+
+
+def _glows(scene: Scene, letters: Letters, spans: list[tuple[int, int]], materials_of: NDArray[np.int32]) -> Glows:
+    shining = np.flatnonzero(scene.materials.kind == GLOW)
+    placements, triangles, weights = [], [], []
+    if len(shining):
+        for number, (begin, end) in enumerate(spans):
+            materials = materials_of[number][letters.part[begin:end]]
+            own = begin + np.flatnonzero(np.isin(materials, shining))
+            if len(own):
+                corners = letters.corners[own].reshape(-1, 3, 3)
+                area = 0.5 * np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
+                bright = luminance(scene.materials.params[materials_of[number][letters.part[own]], :3])
+                placements.append(np.full(len(own), number))
+                triangles.append(own)
+                weights.append(area * bright)
+    if not weights or not np.concatenate(weights).sum() > 0:
+        return Glows(np.zeros(0, np.int32), np.zeros(0, np.int32), np.zeros(1, np.float32), np.float32(0))
+    weight = np.concatenate(weights)
+    share = np.concatenate([[0.0], np.cumsum(weight)]) / weight.sum()
+    power = np.float32(1 / weight.sum())
+    return Glows(np.concatenate(placements).astype(np.int32), np.concatenate(triangles).astype(np.int32), share.astype(np.float32), power)
 
 
 def make_world(scene: Scene) -> World:
     """Trees over the scene's bodies and placements; a body keeps its tree as long as it is the same."""
-    geometry = _geometry(tuple((_MeshKey(p.body), p.offset) for p in scene.placements))
-    places = geometry.places
+    letters, order, spans = _letters(tuple((_MeshKey(p.body), p.offset) for p in scene.placements))
+    materials_of = np.array([scene.placements[i].materials for i in order], np.int32)
     return World(
-        *geometry[:-1],
-        np.array([scene.placements[i].materials for i in places.order], np.int32),
-        places.boxes,
-        places.child,
-        places.items,
+        letters,
+        materials_of,
         scene.turn.astype(np.float32),
         scene.materials,
         scene.lamps,
         scene.surround,
+        _glows(scene, letters, spans, materials_of),
         scene.ground,
         scene.camera,
         light_shown_as(scene.backdrop, scene.exposure).astype(np.float32),

@@ -1,0 +1,163 @@
+"""Eight at once: a ray against eight boxes, or eight triangles, in vector registers.
+
+numba does not turn the textbook's loops over eight children into vector instructions, so the two
+innermost tests of the renderer are written for the compiler directly. Everything else stays plain
+Python; `hits.py` is the only reader.
+
+Arrays are laid out lane by lane: a node is six rows of eight floats (low x, y, z, high x, y, z), a
+packet nine rows (corner a x, y, z, then b, then c).
+"""
+
+from llvmlite import ir
+from numba import types
+from numba.core import cgutils
+from numba.extending import intrinsic
+
+LANES = 8
+NODE_FLOATS = 6 * LANES
+PACKET_FLOATS = 9 * LANES
+
+_FLOAT = ir.FloatType()
+_INT = ir.IntType(32)
+_EIGHT = ir.VectorType(_FLOAT, LANES)
+# Rounding may lose a grazing box; a few ulps of slack keep the test watertight.
+_SLACK = 1.0000004
+
+
+def _splat(builder, x):
+    """All lanes set to x."""
+    nothing = ir.Constant(_EIGHT, ir.Undefined)
+    first = builder.insert_element(nothing, x, ir.Constant(_INT, 0))
+    return builder.shuffle_vector(first, nothing, ir.Constant(ir.VectorType(_INT, LANES), [0] * LANES))
+
+
+def _constant(value):
+    return ir.Constant(_EIGHT, [value] * LANES)
+
+
+class _Exact:
+    """Arithmetic that the compiler may neither fuse nor reorder.
+
+    Instructions without flags would be given the kernels' own; "no signed zeros" is the flag that changes nothing here.
+    """
+
+    def __init__(self, builder):
+        self._builder = builder
+
+    def fadd(self, a, b):
+        return self._builder.fadd(a, b, flags=("nsz",))
+
+    def fsub(self, a, b):
+        return self._builder.fsub(a, b, flags=("nsz",))
+
+    def fmul(self, a, b):
+        return self._builder.fmul(a, b, flags=("nsz",))
+
+    def fdiv(self, a, b):
+        return self._builder.fdiv(a, b, flags=("nsz",))
+
+
+def _least(builder, a, b):
+    return builder.select(builder.fcmp_ordered("<", a, b), a, b)
+
+
+def _most(builder, a, b):
+    return builder.select(builder.fcmp_ordered(">", a, b), a, b)
+
+
+def _pointer(context, builder, kind, array, index):
+    """Where the eight floats from array[index] on lie."""
+    data = context.make_array(kind)(context, builder, array).data
+    return builder.bitcast(builder.gep(data, [index]), _EIGHT.as_pointer())
+
+
+def _row(builder, pointer, k):
+    return builder.load(builder.gep(pointer, [k]), align=4)
+
+
+def _store(builder, value, pointer, k):
+    builder.store(value, builder.gep(pointer, [ir.Constant(_INT, k)]), align=4)
+
+
+def _mask(builder, lanes):
+    return builder.zext(builder.bitcast(lanes, ir.IntType(LANES)), _INT)
+
+
+@intrinsic
+def eight_boxes(typing, boxes, node, ox, oy, oz, ix, iy, iz, far, out):
+    """Mask of the boxes of `node` that a ray enters before `far`; the distances go to out[0:8].
+
+    boxes: flat float32, NODE_FLOATS a node; o the origin, i one over the direction.
+    """
+
+    def build(context, builder, signature, arguments):
+        boxes, node, ox, oy, oz, ix, iy, iz, far, out = arguments
+        start = builder.mul(context.cast(builder, node, signature.args[1], types.intp), ir.Constant(ir.IntType(64), NODE_FLOATS))
+        rows = _pointer(context, builder, signature.args[0], boxes, start)
+        near, end = _constant(0.0), _splat(builder, far)
+        for k, (o, i) in enumerate(((ox, ix), (oy, iy), (oz, iz))):
+            origin, inverse = _splat(builder, o), _splat(builder, i)
+            low = builder.fmul(builder.fsub(_row(builder, rows, ir.Constant(_INT, k)), origin), inverse)
+            high = builder.fmul(builder.fsub(_row(builder, rows, ir.Constant(_INT, 3 + k)), origin), inverse)
+            near = _most(builder, _least(builder, low, high), near)
+            end = _least(builder, _most(builder, low, high), end)
+        entered = builder.fcmp_ordered("<=", near, builder.fmul(end, _constant(_SLACK)))
+        _store(builder, near, _pointer(context, builder, signature.args[9], out, ir.Constant(_INT, 0)), 0)
+        return _mask(builder, entered)
+
+    return types.int32(boxes, node, ox, oy, oz, ix, iy, iz, far, out), build
+
+
+@intrinsic
+def eight_triangles(typing, corners, packet, kx, ky, kz, ox, oy, oz, sx, sy, sz, far, out):
+    """Mask of the triangles of `packet` that a ray meets before `far`; distances, second and third
+    corners' weights go to out[0:8], out[8:16], out[16:24].
+
+    The watertight test of Woop, Benthin & Wald, JCGT 2(1), 2013: axes k permuted and the ray sheared
+    into its z axis (s). Edge functions are neither fused nor reordered, so two triangles see their
+    shared edge alike; a point on the very edge counts as inside both.
+    """
+
+    def build(context, builder, signature, arguments):
+        exact = _Exact(builder)
+        corners, packet, kx, ky, kz, ox, oy, oz, sx, sy, sz, far, out = arguments
+        start = builder.mul(context.cast(builder, packet, signature.args[1], types.intp), ir.Constant(ir.IntType(64), PACKET_FLOATS))
+        rows = _pointer(context, builder, signature.args[0], corners, start)
+        axes = [context.cast(builder, k, kind, types.intp) for k, kind in zip((kx, ky, kz), signature.args[2:5], strict=True)]
+        ox, oy, oz, sx, sy, sz = (_splat(builder, v) for v in (ox, oy, oz, sx, sy, sz))
+        points = []
+        for corner in range(3):
+            x, y, z = (_row(builder, rows, builder.add(axis, ir.Constant(axis.type, 3 * corner))) for axis in axes)
+            z = exact.fsub(z, oz)
+            x = exact.fsub(exact.fsub(x, ox), exact.fmul(sx, z))
+            y = exact.fsub(exact.fsub(y, oy), exact.fmul(sy, z))
+            points.append((x, y, z))
+        (ax, ay, az), (bx, by, bz), (cx, cy, cz) = points
+        u = exact.fsub(exact.fmul(cx, by), exact.fmul(cy, bx))
+        v = exact.fsub(exact.fmul(ax, cy), exact.fmul(ay, cx))
+        w = exact.fsub(exact.fmul(bx, ay), exact.fmul(by, ax))
+        smallest, largest = _least(builder, _least(builder, u, v), w), _most(builder, _most(builder, u, v), w)
+        zero = _constant(0.0)
+        one_side = builder.or_(builder.fcmp_ordered(">=", smallest, zero), builder.fcmp_ordered("<=", largest, zero))
+        inverse = exact.fdiv(_constant(1.0), exact.fadd(exact.fadd(u, v), w))
+        depth = exact.fadd(exact.fadd(exact.fmul(u, az), exact.fmul(v, bz)), exact.fmul(w, cz))
+        t = exact.fmul(exact.fmul(depth, sz), inverse)
+        # An empty triangle has a distance that is no number, and no comparison with it holds.
+        within = builder.and_(builder.fcmp_ordered(">", t, zero), builder.fcmp_ordered("<", t, _splat(builder, far)))
+        result = _pointer(context, builder, signature.args[12], out, ir.Constant(_INT, 0))
+        for k, value in enumerate((t, exact.fmul(v, inverse), exact.fmul(w, inverse))):
+            _store(builder, value, result, k)
+        return _mask(builder, builder.and_(one_side, within))
+
+    return types.int32(corners, packet, kx, ky, kz, ox, oy, oz, sx, sy, sz, far, out), build
+
+
+@intrinsic
+def lowest_bit(typing, mask):
+    """Number of the lowest set bit of a mask that is not 0."""
+
+    def build(context, builder, signature, arguments):
+        count = cgutils.get_or_insert_function(builder.module, ir.FunctionType(_INT, [_INT, ir.IntType(1)]), "llvm.cttz.i32")
+        return builder.call(count, [arguments[0], ir.Constant(ir.IntType(1), 1)])
+
+    return types.int32(types.int32), build
