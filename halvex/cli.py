@@ -53,6 +53,10 @@ def _parser() -> argparse.ArgumentParser:
     render.add_argument("--threads", type=int)
     render.add_argument("--depth", type=int, choices=(8, 16), default=8, help="bits per channel, for PNG")
     render.add_argument("--transparent", action="store_true")
+    render.add_argument("--noise", type=float, help="stop at this noise, a share of full scale, such as 0.01")
+    render.add_argument("--frame", type=int, default=0, help="number of the picture in a loop: its noise is its own")
+    render.add_argument("--still-noise", action="store_true", help="the same noise in every frame")
+    render.add_argument("--layers", action="store_true", help="lights, masks, shadow, depth and more as layers, for OpenEXR")
     render.add_argument("--json", action="store_true", help="print what was made as JSON")
     render.set_defaults(run=_render)
 
@@ -135,7 +139,13 @@ def _render(options: argparse.Namespace) -> None:
         raise ValueError("--threads: take 1 to 256")
     if options.transparent and kind == "jpg":
         raise ValueError("--transparent: JPEG holds no transparency; take png, webp, tiff or exr")
-    order = Order(width, height, options.quality, options.samples, options.seed, options.transparent)
+    if options.layers and kind != "exr":
+        raise ValueError("--layers: only OpenEXR holds layers; name OUT with .exr")
+    if options.frame < 0:
+        raise ValueError("--frame: frames are counted from 0")
+    order = Order(
+        width, height, options.quality, options.samples, options.noise, options.seed, options.frame, options.still_noise, options.transparent, options.layers
+    )
     pool = ThreadPoolExecutor(options.threads) if options.threads else None
     started = time.perf_counter()
     picture = render_piece(piece, order, pool=pool, progress=_bar() if sys.stderr.isatty() else lambda share: None)

@@ -11,30 +11,45 @@ from halvex.core.render.film import Film
 
 Array = NDArray[np.float32]
 
+# Light so weak that its change is not told apart from noise.
+DARKEST = np.float32(1e-4)
+
 
 @dataclass(frozen=True)
 class Picture:
     """A finished picture: sRGB-encoded values in [0, 1] and the linear light it came from, (h, w, 3), and alpha (h, w) or None.
 
-    With alpha, `display` and `linear` are not premultiplied.
+    With alpha, `display` and `linear` are not premultiplied. `layers` are linear images (h, w) or (h, w, 3) by name.
     """
 
     display: Array
     linear: Array
     alpha: Array | None
+    layers: dict[str, Array] | None = None
 
 
-def finish_film(film: Film, backdrop: Array, exposure: float, *, transparent: bool, clean: str | None) -> Picture:
-    """Finish a film over linear backdrop light (3,); `clean` is the denoiser's quality or None.
+def relit(cleaned: Array, film: Film, before: Array, after: Array, backdrop: Array) -> Array:
+    """Linear light (h, w, 3) of a cleaned picture with its lights changed from levels `before` to `after`, at once.
+
+    Cleaning again would take its time. The same samples lit both ways tell the change instead: their
+    noise is the same above and below the line and all but cancels.
+    """
+    behind = film.through * backdrop
+    old, new = film.develop(before) + behind, film.develop(after) + behind
+    return np.asarray(cleaned * ((new + DARKEST) / (old + DARKEST)), np.float32)
+
+
+def finish_film(film: Film, levels: Array, backdrop: Array, exposure: float, *, transparent: bool, clean: str | None) -> Picture:
+    """Finish a film, each light at its level, over linear backdrop light (3,); `clean` is the denoiser's quality or None.
 
     Transparent pictures leave the backdrop out. Its caught shadow is black of as much alpha.
     """
+    colour = film.develop(levels)
     if not transparent:
-        linear = film.colour + film.through * backdrop
+        linear = colour + film.through * backdrop
         if clean:
             linear = denoise(linear, film.albedo, film.normal, quality=clean)
         return Picture(to_display(linear, exposure), linear, None)
-    colour = film.colour
     cover = np.stack([1.0 - film.through.mean(axis=2), film.shade, np.zeros_like(film.shade)], axis=2)
     if clean:
         colour = denoise(colour, film.albedo, film.normal, quality=clean)

@@ -4,25 +4,35 @@ Large pictures are made in bands of rows, so that memory does not grow with thei
 is rendered with a margin, so that cleaning sees across the seams.
 """
 
+import tempfile
 from collections.abc import Callable
 from concurrent.futures import Executor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import partial
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
+from halvex.core.finish.layers import layers_of
 from halvex.core.finish.picture import Picture, finish_film
 from halvex.core.optics.tone import to_display
 from halvex.core.piece.model import LARGEST_CANVAS_PX, LONGEST_CANVAS_SIDE_PX, Piece
-from halvex.core.render.film import Film, add_samples
+from halvex.core.render.film import Film, add_samples, add_until, light_levels
 from halvex.core.render.sketch import Sketcher
 from halvex.core.render.work import shared_pool
-from halvex.core.render.world import make_world
+from halvex.core.render.world import World, make_world
 from halvex.core.scene import build_scene
 
+# Seeds of neighbouring frames share nothing; the stride keeps them apart from seeds that people type.
+FRAME_STRIDE = 1_000_003
+
 Quality = Literal["draft", "proof", "final"]
-SAMPLES: dict[str, int] = {"proof": 16, "final": 96}
-BAND_PX = 4_000_000
+# Standard error of the displayed picture, in shares of full scale, at which sampling stops, and the most samples to get there.
+NOISE: dict[str, float] = {"proof": 0.04, "final": 0.012}
+MOST_SAMPLES: dict[str, int] = {"proof": 32, "final": 512}
+BAND_PX = 1_500_000
+IN_MEMORY_BYTES = 256_000_000
 MARGIN_ROWS = 48
 PASS_SAMPLES = 8
 
@@ -38,14 +48,28 @@ class RenderError(ValueError):
 
 @dataclass(frozen=True)
 class Order:
-    """What picture is wanted: size in px (None: the canvas), quality, samples (None: by quality), seed, transparency."""
+    """What picture is wanted: size in px (None: the canvas), quality, transparency, layers apart.
+
+    `samples` asks for so many per pixel; without it, sampling stops where `noise` (a share of full scale; None: by
+    quality) is reached. Pictures of a loop differ by `frame`: their noise moves from frame to frame, or with
+    `still_noise` stays where it is.
+    """
 
     width: int | None = None
     height: int | None = None
     quality: Quality = "final"
     samples: int | None = None
+    noise: float | None = None
     seed: int = 0
+    frame: int = 0
+    still_noise: bool = False
     transparent: bool = False
+    layers: bool = False
+
+    @property
+    def frame_seed(self) -> int:
+        """The seed of this frame: another for each, unless noise is to stand still."""
+        return self.seed if self.still_noise else (self.seed + self.frame * FRAME_STRIDE) % 2**31
 
 
 def picture_size(piece: Piece, order: Order) -> tuple[int, int, float]:
@@ -88,26 +112,79 @@ def render_piece(
     scene = build_scene(piece, px_scale=px_scale)
     camera = scene.camera._replace(width=np.float32(width / px_scale), height=np.float32(height / px_scale))
     world = make_world(scene)._replace(camera=camera)
-    if order.quality == "draft" and not order.transparent:
+    if order.quality == "draft" and not order.transparent and not order.layers:
         linear = Sketcher().draw(piece, world, width, height, pool=pool, cancelled=cancelled)
         return Picture(to_display(linear, scene.exposure), linear, None)
-    samples = order.samples if order.samples is not None else SAMPLES.get(order.quality, SAMPLES["proof"])
-    if not 1 <= samples <= 1_000_000:
-        raise RenderError("samples", f"{samples} samples cannot be taken; take 1 to 1000000")
+    if order.samples is not None and not 1 <= order.samples <= 1_000_000:
+        raise RenderError("samples", f"{order.samples} samples cannot be taken; take 1 to 1000000")
+    if order.noise is not None and not 1e-4 <= order.noise <= 1:
+        raise RenderError("noise", f"a noise of {order.noise:g} cannot be aimed at; take 0.0001 to 1")
+    levels = light_levels(world)
     rows = max(BAND_PX // width, 2 * MARGIN_ROWS)
     bands = [(top, min(top + rows, height)) for top in range(0, height, rows)]
-    parts = []
+    picture = _Collected(width, height, order)
     for number, (top, bottom) in enumerate(bands):
         first, last = max(top - MARGIN_ROWS, 0), min(bottom + MARGIN_ROWS, height)
-        film = Film(width, last - first, first)
-        while film.samples < samples:
-            step = min(PASS_SAMPLES, samples - film.samples)
-            add_samples(world, film, step, pool=pool, seed=order.seed, transparent=order.transparent, cancelled=cancelled)
-            progress((number + film.samples / samples) / len(bands))
-        whole = finish_film(film, world.backdrop, scene.exposure, transparent=order.transparent, clean="high")
-        keep = slice(top - first, bottom - first)
-        parts.append(Picture(whole.display[keep], whole.linear[keep], None if whole.alpha is None else whole.alpha[keep]))
-    if len(parts) == 1:
-        return parts[0]
-    alpha = np.vstack([p.alpha for p in parts if p.alpha is not None]) if order.transparent else None
-    return Picture(np.vstack([p.display for p in parts]), np.vstack([p.linear for p in parts]), alpha)
+        film = Film(width, last - first, len(levels), first)
+        _expose(world, film, order, scene.exposure, pool, partial(_share_of, progress, number, len(bands)), cancelled)
+        whole = finish_film(film, levels, world.backdrop, scene.exposure, transparent=order.transparent, clean="high")
+        layers = layers_of(film, levels, piece.light, clean="high") if order.layers else None
+        picture.take(replace(whole, layers=layers), slice(top, bottom), slice(top - first, bottom - first))
+    return picture.whole()
+
+
+def _share_of(progress: Callable[[float], None], number: int, bands: int, share: float) -> None:
+    progress((number + share) / bands)
+
+
+def _expose(
+    world: World,
+    film: Film,
+    order: Order,
+    exposure: float,
+    pool: Executor,
+    progress: Callable[[float], None],
+    cancelled: Callable[[], bool],
+) -> None:
+    """Sample a film as the order says."""
+    quality = order.quality if order.quality in NOISE else "proof"
+    if order.samples is None:
+        add_until(
+            world, film, noise=order.noise or NOISE[quality], most=MOST_SAMPLES[quality], exposure=exposure, pool=pool, seed=order.frame_seed,
+            transparent=order.transparent, progress=progress, cancelled=cancelled,
+        )  # fmt: skip
+        return
+    for done in range(0, order.samples, PASS_SAMPLES):
+        step = min(PASS_SAMPLES, order.samples - done)
+        add_samples(world, film, step, pool=pool, seed=order.frame_seed, transparent=order.transparent, cancelled=cancelled)
+        progress((done + step) / order.samples)
+
+
+def _room(shape: tuple[int, ...]) -> NDArray[np.float32]:
+    """Room for an image; one larger than IN_MEMORY_BYTES lies in a file without a name, which goes with the array."""
+    if np.prod(shape) * 4 <= IN_MEMORY_BYTES:
+        return np.empty(shape, np.float32)
+    return np.memmap(tempfile.TemporaryFile(), np.float32, "w+", shape=shape)
+
+
+class _Collected:
+    """A picture that grows band by band, so that only what is kept of a band stays in memory."""
+
+    def __init__(self, width: int, height: int, order: Order):
+        self._display = _room((height, width, 3))
+        self._linear = _room((height, width, 3))
+        self._alpha = _room((height, width)) if order.transparent else None
+        self._layers: dict[str, NDArray[np.float32]] = {}
+        self._height = height
+
+    def take(self, band: Picture, rows: slice, kept: slice) -> None:
+        self._display[rows], self._linear[rows] = band.display[kept], band.linear[kept]
+        if self._alpha is not None and band.alpha is not None:
+            self._alpha[rows] = band.alpha[kept]
+        for name, image in (band.layers or {}).items():
+            if name not in self._layers:
+                self._layers[name] = _room((self._height, *image.shape[1:]))
+            self._layers[name][rows] = image[kept]
+
+    def whole(self) -> Picture:
+        return Picture(self._display, self._linear, self._alpha, self._layers or None)

@@ -9,8 +9,10 @@ from trimesh.visual.material import PBRMaterial
 
 from halvex.core.optics.colour import linear_to_srgb
 from halvex.core.optics.material import linear_albedo
-from halvex.core.piece.model import Glass, Metal, Piece, Plastic
+from halvex.core.piece.material import Glass, Glow, Metal
+from halvex.core.piece.model import Piece
 from halvex.core.scene import place_letters
+from halvex.core.scene.scene import Stuff
 from halvex.core.scene.turning import rotation
 from halvex.core.solids import PartOf
 
@@ -47,13 +49,13 @@ def encode_model(piece: Piece, kind: str) -> bytes:
     return exported.encode() if isinstance(exported, str) else bytes(exported)
 
 
-def _pbr(material: Metal | Plastic | Glass) -> PBRMaterial:
-    colour = linear_to_srgb(np.clip(linear_albedo(material), 0, 1))
-    alpha = 0.3 if isinstance(material, Glass) else 1.0
+def _pbr(material: Stuff) -> PBRMaterial:
+    colour = linear_to_srgb(np.clip(linear_albedo(material), 0, 1)).tolist()
     return PBRMaterial(
-        name=material.metal if isinstance(material, Metal) else material.kind,
-        baseColorFactor=[*colour.tolist(), alpha],
+        name=material.metal if isinstance(material, Metal) else getattr(material, "kind", "layer"),
+        baseColorFactor=[*colour, 0.3 if isinstance(material, Glass) else 1.0],
+        emissiveFactor=colour if isinstance(material, Glow) else None,
         metallicFactor=1.0 if isinstance(material, Metal) else 0.0,
-        roughnessFactor=float(material.roughness),
+        roughnessFactor=float(getattr(material, "roughness", 1.0)),
         alphaMode="BLEND" if isinstance(material, Glass) else "OPAQUE",
     )

@@ -1,6 +1,7 @@
 """Picture files: PNG of 8 and 16 bits, JPEG, WebP, TIFF and OpenEXR.
 
-All but OpenEXR hold sRGB values; OpenEXR holds the linear light before exposure and tone mapping.
+All but OpenEXR hold sRGB values; OpenEXR holds the linear light before exposure and tone mapping, and
+layers apart as channels named after them (`light.key.R`, `mask.face.Y`), the picture itself in R, G, B.
 """
 
 import io
@@ -22,6 +23,7 @@ INCHES_PER_METRE = 1 / 0.0254
 PERCEPTUAL = b"\x00"
 JPEG_QUALITY = 95
 WEBP_QUALITY = 95
+ROWS_AT_ONCE = 256
 
 Encoder = Callable[[Picture, float], bytes]
 
@@ -42,9 +44,16 @@ def encode(picture: Picture, kind: str, *, ppi: float = 96.0, depth: int = 8) ->
 
 def to_integers(picture: Picture, depth: int = 8) -> NDArray[np.uint8] | NDArray[np.uint16]:
     """SRGB values (h, w, 3 or 4) as integers of 8 or 16 bits."""
-    channels = picture.display if picture.alpha is None else np.dstack([picture.display, picture.alpha])
-    highest = 2**depth - 1
-    return (channels * highest + 0.5).astype(np.uint8 if depth == 8 else np.uint16)
+    height, width = picture.display.shape[:2]
+    kind, highest = (np.uint8, 255) if depth == 8 else (np.uint16, 65535)
+    pixels = np.empty((height, width, 3 if picture.alpha is None else 4), kind)
+    # Row by row of a large cover: its values as floats all at once would be four times the file in memory.
+    for top in range(0, height, ROWS_AT_ONCE):
+        rows = slice(top, top + ROWS_AT_ONCE)
+        pixels[rows, :, :3] = picture.display[rows] * np.float32(highest) + np.float32(0.5)
+        if picture.alpha is not None:
+            pixels[rows, :, 3] = picture.alpha[rows] * np.float32(highest) + np.float32(0.5)
+    return pixels
 
 
 def _pixels_per_metre(ppi: float) -> int:
@@ -102,6 +111,10 @@ def _exr(picture: Picture, ppi: float) -> bytes:
     else:
         # OpenEXR's colour is premultiplied by its alpha.
         channels = {"RGBA": np.ascontiguousarray(np.dstack([linear * picture.alpha[..., None], picture.alpha]))}
+    for name, image in (picture.layers or {}).items():
+        letters = "RGB" if image.ndim == 3 else "Y"
+        planes = np.moveaxis(image, -1, 0) if image.ndim == 3 else image[None]
+        channels |= {f"{name}.{letter}": np.ascontiguousarray(plane) for letter, plane in zip(letters, planes, strict=True)}
     header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage, "xDensity": float(ppi)}
     handle, path = tempfile.mkstemp(suffix=".exr")
     os.close(handle)

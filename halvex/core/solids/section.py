@@ -46,6 +46,35 @@ def section(form: Form, stroke: float, ridge: float = 0.0) -> list[Piece]:
     return pieces
 
 
+def part_points(form: Form, pieces: list[Piece]) -> dict[str, Point]:
+    """A point (across, z) on every part that the cut shows, on the right where a part has two sides."""
+    found: dict[str, Point] = {}
+    for piece in pieces:
+        across, depth = np.array(piece.outline).T
+        right, top, bottom = float(across.max()), float(depth.max()), float(depth.min())
+        if piece.part != "body":
+            # The pit of a slab is what the lettering's own parts are.
+            found.setdefault(piece.part, (right, (top + bottom) / 2))
+            continue
+        edged = form.kind != "tube" and form.bevel.front and form.bevel.height > 0 and (form.bevel.width or form.bevel.to_ridge or form.bevel.cushion)
+        foot = -form.bevel.height if edged else 0.0
+        found["face"] = (float(np.interp(0.25, [0, 1], [(right + across.min()) / 2, right])), top)
+        if edged:
+            found["bevel"] = (_rightmost(piece.outline, foot / 2), foot / 2)
+        found["return"] = (_rightmost(piece.outline, (foot + bottom) / 2), (foot + bottom) / 2)
+        found["back"] = (float(across.min() + 0.6 * (right - across.min())), bottom)
+    return found
+
+
+def _rightmost(outline: list[Point], z: float) -> float:
+    """The greatest `across` at which a closed outline crosses depth z."""
+    crossings = [0.0]
+    for (x0, z0), (x1, z1) in zip(outline, [*outline[1:], outline[0]], strict=True):
+        if min(z0, z1) <= z <= max(z0, z1):
+            crossings.append(max(x0, x1) if z0 == z1 else x0 + (x1 - x0) * (z - z0) / (z1 - z0))
+    return max(crossings)
+
+
 def _body(bevel: Bevel, depth: float, half: float, ridge: float) -> list[Point]:
     """Outline of a solid stroke, counter-clockwise."""
     tall = bevel.height if bevel.height and (bevel.width or bevel.to_ridge or bevel.cushion) else 0.0
