@@ -1,20 +1,28 @@
 """The stations' drawings, as numbers computed from the piece: sections, sight lines, lighting plot, advice."""
 
+import math
 from dataclasses import asdict
 from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
 
 from halvex.core.advice.collisions import collisions, spread_of
 from halvex.core.advice.stems import Stem, thinnest, widest
 from halvex.core.lettering import LetteringError, set_block
 from halvex.core.piece.form import Bevel
+from halvex.core.piece.light import Lamp
+from halvex.core.piece.material import InnerLayer
 from halvex.core.piece.model import Block, Lettering, Piece, Strokes
-from halvex.core.scene.camera import angle_of_view, camera_distance, face_to_canvas
-from halvex.core.scene.lamps import lamp_direction
+from halvex.core.scene.camera import angle_of_view, blur_circle, camera_distance, face_to_canvas, make_camera, world_to_canvas
+from halvex.core.scene.lamps import lamp_frame
+from halvex.core.scene.scene import FOLLOWS, PART_NAMES, part_materials
 from halvex.core.scene.turning import rotation
 from halvex.core.solids import SolidError
 from halvex.core.solids.bodies import Ink, common_ridge, ink_of
 from halvex.core.solids.profiles import profile_curve
-from halvex.core.solids.section import DRAWN_RADIUS_PX, section
+from halvex.core.solids.section import DRAWN_RADIUS_PX, part_points, section
+from halvex.studio.recipe import material_name
 
 # Stems closer in width than this are one and the same: a second section would say nothing.
 SAME_STEM_PX = 0.5
@@ -31,6 +39,7 @@ def drawings(piece: Piece) -> dict[str, Any]:
             "plane": face_to_canvas(piece.view, piece.canvas, turn, place).ravel().tolist(),
             "profile": profile_points(block.form.bevel),
             "sections": [],
+            "parts": _parts(block),
         }
         try:
             # Letter by letter, also where the form joins them: a stem belongs to a letter.
@@ -41,7 +50,7 @@ def drawings(piece: Piece) -> dict[str, Any]:
         except (LetteringError, SolidError) as fault:
             advice.append({"station": "set", "block": number, "text": str(fault), "act": None})
         blocks.append(drawn)
-    return {"blocks": blocks, "view": _view(piece), "lamps": _lamps(piece), "advice": advice}
+    return {"blocks": blocks, "view": _view(piece), "lamps": [_lamp(lamp, turn) for lamp in piece.light.lamps], "advice": advice}
 
 
 def profile_points(bevel: Bevel) -> list[tuple[float, float]]:
@@ -52,6 +61,7 @@ def profile_points(bevel: Bevel) -> list[tuple[float, float]]:
 def _sections(block: Block, inks: list[Ink], stems: list[Stem]) -> list[dict[str, Any]]:
     ridge = common_ridge(inks, block.form) * inks[0].size
     shown = stems if stems[0].width - stems[1].width > SAME_STEM_PX else stems[:1]
+    cuts = [section(block.form, stem.width, ridge) for stem in shown]
     return [
         {
             "mark": mark,
@@ -60,9 +70,27 @@ def _sections(block: Block, inks: list[Ink], stems: list[Stem]) -> list[dict[str
             "x": round(stem.x, 2),
             "y": round(stem.y, 2),
             "across": [round(v, 4) for v in stem.across],
-            "pieces": [asdict(piece) for piece in section(block.form, stem.width, ridge)],
+            "pieces": [asdict(piece) for piece in cut],
+            "points": part_points(block.form, cut),
         }
-        for mark, stem in zip("AB", shown, strict=False)
+        for mark, stem, cut in zip("AB", shown, cuts, strict=False)
+    ]
+
+
+def _parts(block: Block) -> list[dict[str, Any]]:
+    """What each part is made of, in words, and whether the material is its own or its neighbour's."""
+    surface = block.surface
+    own = (surface.face, surface.bevel, surface.return_, surface.back, surface.plate, surface.slab)
+    return [
+        {
+            "part": name,
+            "follows": FOLLOWS.get(name),
+            "own": mine is not None,
+            "name": material_name(stuff),
+            "material": None if isinstance(stuff, InnerLayer) else stuff.model_dump(mode="json"),
+        }
+        for name, mine, stuff in zip(PART_NAMES, own, part_materials(surface), strict=True)
+        if (name != "plate" or block.form.plates) and (name != "slab" or block.form.stands != "free")
     ]
 
 
@@ -73,24 +101,49 @@ def _view(piece: Piece) -> dict[str, Any]:
         "angle": round(angle_of_view(view.focal_length), 1),
         "width": canvas.width,
         "height": canvas.height,
-        "parallel": view.projection == "parallel",
+        "projection": view.projection,
         "turn": [view.turn.x, view.turn.y, view.turn.z],
+        "eye": [view.across, view.up],
+        "shift": [view.shift_x, view.shift_y],
+        "zoom": view.zoom,
+        "focus": view.focus,
+        "blur": round(_blur(piece), 1),
+        "canvas": world_to_canvas(make_camera(view, canvas, 1.0)).ravel().tolist(),
     }
 
 
-def _lamps(piece: Piece) -> list[dict[str, Any]]:
-    return [
-        {
-            "id": lamp.id,
-            "kind": lamp.kind,
-            "on": lamp.on,
-            "direction": [round(float(v), 4) for v in lamp_direction(lamp.bearing, lamp.elevation)],
-            "distance": lamp.distance,
-            "width": lamp.width,
-            "height": lamp.height if lamp.kind == "softbox" else lamp.width,
-        }
-        for lamp in piece.light.lamps
-    ]
+def _blur(piece: Piece) -> float:
+    """How wide, in px of the canvas, a point as far behind the sharp plane as the lettering is deep is drawn; 0 where all is sharp."""
+    view = piece.view
+    if view.projection != "central" or not view.aperture:
+        return 0.0
+    deep = max(block.form.depth for block in piece.blocks)
+    return blur_circle(view.aperture, camera_distance(view.focal_length, piece.canvas) - view.focus, deep) * view.zoom
+
+
+def _lamp(lamp: Lamp, turn: NDArray[np.float64]) -> dict[str, Any]:
+    """A lamp for the lighting plot: where it is and what it spans, in px of the world."""
+    towards, across, up = lamp_frame(lamp, turn)
+    aim = np.array([lamp.aim.x, lamp.aim.y, lamp.aim.z])
+    aim = aim if lamp.fixed_to == "viewer" else turn @ aim
+    # The sun is drawn at the lamps' usual distance, as wide as it looks from the letters.
+    sun = lamp.kind == "sun"
+    distance = Lamp().distance if sun else lamp.distance
+    width = 2 * distance * math.tan(math.radians(lamp.angular_size / 2)) if sun else lamp.width
+    height = lamp.height if lamp.kind in ("softbox", "strip") else width
+    return {
+        "id": lamp.id,
+        "kind": lamp.kind,
+        "on": lamp.on,
+        "aim": _rounded(aim),
+        "centre": _rounded(aim + towards * distance),
+        "across": _rounded(across * width / 2),
+        "up": _rounded(up * height / 2),
+    }
+
+
+def _rounded(vector: NDArray[np.float64]) -> list[float]:
+    return [round(float(v), 2) for v in vector]
 
 
 def _advice(number: int, block: Block, inks: list[Ink], stems: list[Stem]) -> list[dict[str, Any]]:

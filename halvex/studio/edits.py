@@ -1,27 +1,33 @@
 """Edits: small changes to a piece, checked as a whole before they count.
 
-An edit is a JSON Patch operation (RFC 6902: replace, add, remove), or `enter`: what a person typed
-into a number field, with units and arithmetic.
+An edit is a JSON Patch operation (RFC 6902: replace, add, remove); or `enter`: what a person typed
+into a number field, with units and arithmetic; or `stand`: a lamp is put at a point of the world.
 """
 
+import math
+import re
 from typing import Annotated, Any, Literal
 
 import jsonpatch
 import jsonpointer
+import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
+from halvex.core.piece.light import Lamp
 from halvex.core.piece.quantity import QuantityError, parse_quantity
+from halvex.core.scene.lamps import lamp_stood_at
+from halvex.core.scene.turning import rotation
 
 Pointer = Annotated[str, Field(pattern=r"^(/[^/]*)+$", max_length=200)]
 
 
 class Edit(BaseModel):
-    """One operation on the document; `value` is what `replace` and `add` put there, or the text of `enter`."""
+    """One operation on the document; `value` is what `replace` and `add` put there, the text of `enter`, or [x, y, z] in px of `stand`."""
 
     model_config = ConfigDict(extra="forbid")
 
-    op: Literal["replace", "add", "remove", "enter"]
+    op: Literal["replace", "add", "remove", "enter", "stand"]
     path: Pointer
     value: Any = None
 
@@ -37,6 +43,10 @@ def apply_edits(piece: Piece, edits: list[Edit]) -> tuple[Piece, str]:
         if operation == "enter":
             operation = "replace"
             value = _entered(piece, edit, field)
+        elif operation == "stand":
+            operation = "replace"
+            value = _stood(piece, edit)
+            field = {"title": f"Place of {value['name']}"}
         try:
             before = jsonpointer.resolve_pointer(values, edit.path, None)
             values = jsonpatch.apply_patch(values, [{"op": operation, "path": edit.path, "value": value}])
@@ -76,6 +86,19 @@ def _entered(piece: Piece, edit: Edit, field: dict[str, Any]) -> float | int:
     except QuantityError as fault:
         raise PieceError(edit.path, str(fault)) from None
     return round(number) if field.get("whole") else number
+
+
+def _stood(piece: Piece, edit: Edit) -> dict[str, Any]:
+    """The lamp that `path` names, put at the point that was given."""
+    lamp = jsonpointer.resolve_pointer(to_json(piece), edit.path, None)
+    point = edit.value
+    if not re.fullmatch(r"/light/lamps/\d+", edit.path) or not isinstance(lamp, dict):
+        raise PieceError(edit.path, "only a lamp can be put somewhere; name one of the piece's own")
+    if not (isinstance(point, list) and len(point) == 3 and all(isinstance(v, (int, float)) and math.isfinite(v) for v in point)):
+        raise PieceError(edit.path, "a lamp is put at a point of three numbers, x, y and z in px")
+    stood = lamp_stood_at(Lamp.model_validate(lamp), np.array(point, float), rotation(piece.view.turn))
+    rounded = {name: round(getattr(stood, name), 2) for name in ("bearing", "elevation", "distance")}
+    return {**lamp, **rounded}
 
 
 def _label(path: str, operation: str, field: dict[str, Any], before: Any, value: Any) -> str:

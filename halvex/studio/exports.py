@@ -36,9 +36,20 @@ class ExportOrder(BaseModel):
     samples: int | None = Field(None, ge=1, le=1_000_000)
     seed: int = Field(0, ge=0, le=2**31 - 1)
     depth: Literal[8, 16] = 8
+    noise: float | None = Field(None, ge=1e-4, le=1)
+    layers: bool = False
 
     def order(self) -> Order:
-        return Order(self.width, self.height, self.quality, self.samples, self.seed, self.transparent)
+        return Order(
+            self.width,
+            self.height,
+            self.quality,
+            self.samples,
+            self.noise,
+            self.seed,
+            transparent=self.transparent,
+            layers=self.layers,
+        )
 
 
 class Exporter:
@@ -57,6 +68,8 @@ class Exporter:
         piece = load_piece(piece_id)
         if order.transparent and order.format == "jpg":
             raise StoreError("transparent", "JPEG holds no transparency; take png, webp, tiff or exr")
+        if order.layers and order.format != "exr":
+            raise StoreError("layers", "only OpenEXR holds layers; take exr")
         picture_size(piece, order.order())
         record = ExportRecord.create(id=uuid.uuid4().hex, piece=piece_id, document=json.dumps(to_json(piece)), order=order.model_dump_json())
         self._queue.put(record.id)

@@ -3,6 +3,9 @@
 A session has one drawing thread. It always works on the newest state: an edit overtakes whatever is
 being drawn, between two tiles. First comes the draft, then the path integrator's passes, each shown,
 at last the clean picture.
+
+The film is kept with each light's share apart. An edit that only changes strengths, colours or the
+exposure develops it anew at once and goes on where it stood.
 """
 
 import io
@@ -15,24 +18,31 @@ from functools import partial
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 from PIL import Image
 
-from halvex.core.finish.picture import Picture, finish_film
+from halvex.core.finish.picture import Picture, finish_film, relit
 from halvex.core.lettering import LetteringError
 from halvex.core.optics.tone import to_bytes
 from halvex.core.piece import Piece
-from halvex.core.render.film import Film, add_samples
+from halvex.core.piece.light import Lamp
+from halvex.core.piece.material import Flat
+from halvex.core.render.film import TILE, Film, add_samples, light_levels
 from halvex.core.render.sketch import Sketcher
 from halvex.core.render.work import CancelledError, shared_pool
-from halvex.core.render.world import make_world
-from halvex.core.scene import build_scene
+from halvex.core.render.world import World, make_world
+from halvex.core.scene import Scene, SceneError, build_scene
+from halvex.core.scene.scene import part_materials
 from halvex.core.solids import SolidError
 
 LARGEST_STAGE_PX = 2600
-# Samples per pixel after which the picture is shown again; the last one is the settled picture.
-PASSES = (2, 4, 8, 16, 32, 56)
+# Samples per pixel after which the picture is shown again. It is settled at the last one, or when no tile's noise is over SETTLED_NOISE.
+PASSES = (2, 4, 8, 16, 32, 64)
+SETTLED_NOISE = 0.04
+# Noise cannot be told from fewer samples.
+JUDGED_FROM = 8
 # A tile is this many samples long: the time an edit may have to wait for one to end.
-SAMPLES_BETWEEN_LOOKS = 4
+SAMPLES_BETWEEN_LOOKS = 2
 # While the hand moves, drafts are drawn at this share of the size.
 MOVING_SCALE = 2 / 3
 # Rest before the first pass, so that quick edits do not start work that is thrown away.
@@ -52,6 +62,26 @@ class Wanted:
     moving: bool
 
 
+@dataclass
+class _Kept:
+    """A film and what it is of: the piece without what its lights' levels alone decide, and the size."""
+
+    piece: Piece
+    size: tuple[int, int]
+    world: World
+    film: Film
+    levels: NDArray[np.float32]  # those it was sampled at; its noise is told at them
+    cleaned: tuple[NDArray[np.float32], NDArray[np.float32]] | None = None  # the last cleaned light, and its levels
+
+    def left(self, exposure: float) -> NDArray[np.float32] | None:
+        """Noise of every tile, once it can be told."""
+        return self.film.noise(self.levels, exposure) if self.film.counts.min() >= JUDGED_FROM else None
+
+    def noisy(self, left: NDArray[np.float32] | None) -> NDArray[np.bool_]:
+        """Tiles that need more samples: all of them while the noise left cannot be told."""
+        return np.ones(self.film.counts[::TILE, ::TILE].shape, bool) if left is None else left > SETTLED_NOISE
+
+
 Send = Callable[[dict[str, Any], bytes | None], None]
 
 
@@ -65,6 +95,7 @@ class LiveSession:
         self._number = 0
         self._closed = False
         self._sketcher = Sketcher()
+        self._kept: _Kept | None = None
         self._cleaner = ThreadPoolExecutor(1, thread_name_prefix="clean")
         self._thread = threading.Thread(target=self._draw_all, name="live", daemon=True)
         self._thread.start()
@@ -100,7 +131,7 @@ class LiveSession:
                 self._draw(wanted, partial(self._newer_than, drawn))
             except CancelledError:
                 continue
-            except (LetteringError, SolidError) as fault:
+            except (LetteringError, SolidError, SceneError) as fault:
                 self._send({"type": "problem", "seq": wanted.seq, "revision": wanted.revision, "detail": str(fault)}, None)
             except ConnectionError:
                 return
@@ -109,30 +140,62 @@ class LiveSession:
         canvas = wanted.piece.canvas
         fit = min(wanted.width / canvas.width, wanted.height / canvas.height, 1.0)
         started = time.perf_counter()
-        self._draft(wanted, fit * MOVING_SCALE if wanted.moving else fit, started)
+        size = _size(wanted.piece, fit)
+        kept = self._kept
+        if kept is not None and kept.cleaned is not None and kept.size == size and kept.piece == _unlit(wanted.piece):
+            self._relight(wanted, kept, started)
+        else:
+            self._draft(wanted, fit * MOVING_SCALE if wanted.moving else fit, started)
         if wanted.moving:
             return
         self._pause(overtaken)
-        width, height = _size(wanted.piece, fit)
-        scene = build_scene(wanted.piece, px_scale=width / canvas.width)
-        world = make_world(scene)
-        film = Film(width, height)
-        for total in PASSES:
-            while film.samples < total:
-                step = min(SAMPLES_BETWEEN_LOOKS, total - film.samples)
-                add_samples(world, film, step, pool=shared_pool(), cancelled=overtaken)
-            settled = total == PASSES[-1]
-            finish = partial(finish_film, film, world.backdrop, scene.exposure, transparent=False, clean="high" if settled else "fast")
-            picture = self._beside(finish, overtaken)
-            data = _encode((picture.display * 255 + 0.5).astype(np.uint8), lossless=settled)
-            self._send(_frame(wanted, "clean" if settled else "pass", total, width, height, started), data)
+        self._refine(wanted, size, overtaken, started)
 
     def _draft(self, wanted: Wanted, fit: float, started: float) -> None:
         """The draft is never cancelled: a newer edit waits the few ms, so that a steady hand sees steady frames."""
         width, height = _size(wanted.piece, fit)
         scene = build_scene(wanted.piece, px_scale=width / wanted.piece.canvas.width)
         linear = self._sketcher.draw(wanted.piece, make_world(scene), width, height, pool=shared_pool())
-        self._send(_frame(wanted, "draft", 0, width, height, started), _encode(to_bytes(linear, scene.exposure), lossless=False))
+        self._send(_frame(wanted, "draft", (width, height), started), _encode(to_bytes(linear, scene.exposure), lossless=False))
+
+    def _relight(self, wanted: Wanted, kept: _Kept, started: float) -> None:
+        """Show the kept film at other levels, without tracing anything."""
+        scene, world = self._scene(wanted, kept.size)
+        assert kept.cleaned is not None
+        linear = relit(kept.cleaned[0], kept.film, kept.cleaned[1], light_levels(world), world.backdrop)
+        header = _frame(wanted, "pass", kept.size, started, kept.film.samples, kept.left(scene.exposure))
+        self._send(header, _encode(to_bytes(linear, scene.exposure), lossless=False))
+
+    def _scene(self, wanted: Wanted, size: tuple[int, int]) -> tuple[Scene, World]:
+        scene = build_scene(wanted.piece, px_scale=size[0] / wanted.piece.canvas.width)
+        return scene, make_world(scene)
+
+    def _refine(self, wanted: Wanted, size: tuple[int, int], overtaken: Callable[[], bool], started: float) -> None:
+        """Pass after pass, each shown, until the noise is gone."""
+        scene, world = self._scene(wanted, size)
+        levels = light_levels(world)
+        kept, piece = self._kept, _unlit(wanted.piece)
+        if kept is None or kept.size != size or kept.piece != piece:
+            kept = self._kept = _Kept(piece, size, world, Film(size[0], size[1], len(levels)), levels)
+        film, left = kept.film, kept.left(scene.exposure)
+        for total in PASSES:
+            last = total == PASSES[-1]
+            noisy = kept.noisy(left)
+            short = noisy & (film.counts[::TILE, ::TILE] < total)
+            if noisy.any() and not short.any() and not last:
+                continue  # the film has had so many before this edit
+            while short.any():
+                add_samples(kept.world, film, SAMPLES_BETWEEN_LOOKS, pool=shared_pool(), wanted=short, cancelled=overtaken)
+                short &= film.counts[::TILE, ::TILE] < total
+            left = kept.left(scene.exposure)
+            settled = last or not kept.noisy(left).any()
+            finish = partial(finish_film, film, levels, world.backdrop, scene.exposure, transparent=False, clean="high" if settled else "fast")
+            picture = self._beside(finish, overtaken)
+            kept.cleaned = picture.linear, levels
+            header = _frame(wanted, "clean" if settled else "pass", size, started, film.samples, left)
+            self._send(header, _encode((picture.display * 255 + 0.5).astype(np.uint8), lossless=settled))
+            if settled:
+                return
 
     def _beside(self, finish: Callable[[], Picture], overtaken: Callable[[], bool]) -> Picture:
         """Clean a film on another thread: it cannot be stopped, and the hand shall not wait for it."""
@@ -156,20 +219,32 @@ class LiveSession:
             raise CancelledError
 
 
+def _unlit(piece: Piece) -> Piece:
+    """The piece without what the levels of its lights decide: films of pieces that differ in nothing else are the same."""
+    neutral = Lamp()
+    lamps = tuple(lamp.model_copy(update={"strength": neutral.strength, "kelvin": neutral.kelvin, "colour": None}) for lamp in piece.light.lamps)
+    surround = piece.light.surround.model_copy(update={"strength": 0.0})
+    # Flat colours are shown through the exposure, so it is in the film.
+    flat = any(isinstance(material, Flat) for block in piece.blocks for material in part_materials(block.surface))
+    exposure = piece.light.exposure if flat else 0.0
+    return piece.model_copy(update={"light": piece.light.model_copy(update={"lamps": lamps, "surround": surround, "exposure": exposure})})
+
+
 def _size(piece: Piece, fit: float) -> tuple[int, int]:
     return max(round(piece.canvas.width * fit), 1), max(round(piece.canvas.height * fit), 1)
 
 
-def _frame(wanted: Wanted, stage: str, samples: int, width: int, height: int, started: float) -> dict[str, Any]:
+def _frame(wanted: Wanted, stage: str, size: tuple[int, int], started: float, samples: float = 0, noise: NDArray[np.float32] | None = None) -> dict[str, Any]:
+    """What goes with a frame. `noise` is the standard error left, over the tiles, in shares of full scale."""
     return {
         "type": "frame",
         "seq": wanted.seq,
         "revision": wanted.revision,
         "stage": stage,
-        "samples": samples,
-        "of": PASSES[-1],
-        "width": width,
-        "height": height,
+        "samples": round(samples, 1),
+        "noise": None if noise is None else round(float(np.sqrt((noise**2).mean())), 5),
+        "width": size[0],
+        "height": size[1],
         "ms": round((time.perf_counter() - started) * 1000),
         "media": "image/png" if stage == "clean" else "image/jpeg",
     }

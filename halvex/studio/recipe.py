@@ -5,9 +5,10 @@ A summary is two lines, each a list of [text, strong] runs; numbers are strong.
 
 from halvex.core.lettering import typefaces
 from halvex.core.piece.form import Bevel
-from halvex.core.piece.model import Glass, Lettering, Metal, Piece, Plastic, Shape, Strokes
-from halvex.core.scene.scene import part_materials
-from halvex.core.scene.turning import ISOMETRIC_TURNS
+from halvex.core.piece.material import Flat, Glass, Glow, InnerLayer, Metal, Paint, Plaster, Plastic, Stone, Wood
+from halvex.core.piece.model import Lettering, Piece, Shape, Strokes
+from halvex.core.scene.scene import Stuff, part_materials
+from halvex.core.scene.turning import DIMETRIC_TURN, ISOMETRIC_TURNS
 
 Run = tuple[str, bool]
 Summary = list[list[Run]]
@@ -28,20 +29,50 @@ def number(value: float) -> str:
     return f"{round(value, 2):g}".replace("-", "−")
 
 
-def material_name(material: Metal | Plastic | Glass) -> str:
-    if isinstance(material, Metal):
-        return f"{'polished ' if material.roughness < 0.1 else ''}{material.metal}"
-    if isinstance(material, Plastic):
-        return f"plastic {material.colour}"
-    return "clear glass" if material.roughness == 0 else "frosted glass"
+# Roughness up to which a metal is called polished, and from which a brushed one is drawn out enough to be seen as such.
+POLISHED = 0.1
+BRUSHED = 10
+
+
+def material_name(material: Stuff) -> str:
+    match material:
+        case Metal():
+            finish = "brushed " if material.brushed >= BRUSHED else "polished " if material.roughness < POLISHED else ""
+            return f"{finish}{material.metal}"
+        case Plastic():
+            return f"{'pearl ' if material.pearl else ''}plastic {material.colour}"
+        case Glass():
+            kind = "thin " if material.thin else ""
+            return f"{kind}{'clear' if material.roughness == 0 else 'frosted'} glass"
+        case Paint():
+            return f"{material.finish} paint {material.colour}"
+        case Stone():
+            return material.stone
+        case Wood():
+            return "wood"
+        case Plaster():
+            return material.texture
+        case Glow():
+            return f"glow {material.colour}"
+        case Flat():
+            return f"flat {material.colour}"
+        case InnerLayer():
+            return f"{material.pattern} layer"
+
+
+# The oblique projections of ISO 5456-3 by receding scale, at a receding angle of 45°.
+OBLIQUE_NAMES = {1.0: "cavalier", 0.5: "cabinet"}
 
 
 def placement_name(piece: Piece) -> str | None:
-    """The isometric placement a view is exactly at, if any."""
-    if piece.view.projection != "parallel":
+    """The named projection a view is exactly at, if any: an isometric placement, dimetric, cavalier or cabinet."""
+    view = piece.view
+    if view.projection == "oblique" and view.turn.x == view.turn.y == 0 and view.oblique.angle % 90 == 45:
+        return OBLIQUE_NAMES.get(view.oblique.scale)
+    if view.projection != "parallel":
         return None
-    for name, turn in ISOMETRIC_TURNS.items():
-        if all(abs(getattr(piece.view.turn, axis) - getattr(turn, axis)) < 1e-6 for axis in "xyz"):
+    for name, turn in {**ISOMETRIC_TURNS, "dimetric": DIMETRIC_TURN}.items():
+        if all(abs(getattr(view.turn, axis) - getattr(turn, axis)) < 1e-6 for axis in "xyz"):
             return name
     return None
 
@@ -98,12 +129,14 @@ def _bevel(bevel: Bevel) -> list[Run]:
 
 
 def _view(piece: Piece) -> Summary:
-    turn = piece.view.turn
+    view, turn = piece.view, piece.view.turn
     placed = placement_name(piece)
-    first: list[Run] = [("isometric", False)] if placed else [("turn ", False), (f"{number(turn.x)}°, {number(turn.y)}°, {number(turn.z)}°", True)]
     if placed:
-        return [first, [(placed, False)]]
-    return [first, [(f"{number(piece.view.focal_length)} mm", True)] if piece.view.projection == "central" else [("parallel", False)]]
+        return [[("isometric" if placed in ISOMETRIC_TURNS else view.projection, False)], [(placed, False)]]
+    second: list[Run] = [(f"{number(view.focal_length)} mm", True)] if view.projection == "central" else [(view.projection, False)]
+    if view.projection == "central" and view.aperture:
+        second.append((f" at f/{number(view.aperture)}", False))
+    return [[("turn ", False), (f"{number(turn.x)}°, {number(turn.y)}°, {number(turn.z)}°", True)], second]
 
 
 def _light(piece: Piece) -> Summary:
@@ -111,8 +144,12 @@ def _light(piece: Piece) -> Summary:
     first: list[Run] = [("no lamps", False)]
     if lamps:
         first = [(f"{lamps[0].name} ", False), (f"{number(lamps[0].bearing)}° / {number(lamps[0].elevation)}°", True)]
-    more = f"{len(lamps) - 1} more, " if len(lamps) > 1 else ""
-    return [first, [(more, False), (f"{piece.light.surround.kind} ", False), (number(piece.light.surround.strength), True)]]
+        if len(lamps) > 1:
+            first.append((f", {len(lamps) - 1} more", False))
+    second: list[Run] = [(f"{piece.light.surround.kind} ", False), (number(piece.light.surround.strength), True)]
+    if piece.light.exposure:
+        second += [(", exposure ", False), (number(piece.light.exposure), True)]
+    return [first, second]
 
 
 def _surface(piece: Piece) -> Summary:

@@ -37,8 +37,10 @@ def _operation(op: Operation, references: dict[Any, Any]) -> dict[str, Any]:
         good["content"] = {op.media: {"schema": {}}}
     bad = {"description": "A problem", "content": {"application/problem+json": {"schema": references[Problem]}}}
     described: dict[str, Any] = {"summary": op.summary, "responses": {str(op.status): good, "4XX": bad}}
-    if "<ident>" in op.path:
-        described["parameters"] = [{"name": "ident", "in": "path", "required": True, "schema": {"type": "string"}}]
+    if named := re.findall(r"<(\w+)>", op.path):
+        described["parameters"] = [{"name": name, "in": "path", "required": True, "schema": {"type": "string"}} for name in named]
+    if op.takes_media:
+        described["requestBody"] = {"required": True, "content": {op.takes_media: {"schema": {"type": "string", "format": "binary"}}}}
     if op.takes:
         described["requestBody"] = {"required": True, "content": {"application/json": {"schema": references[op.takes]}}}
     return described

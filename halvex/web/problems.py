@@ -8,6 +8,7 @@ from halvex.core.finish.render_piece import RenderError
 from halvex.core.lettering import LetteringError
 from halvex.core.piece import PieceError
 from halvex.core.piece.reading import first_fault
+from halvex.core.scene import SceneError
 from halvex.core.solids import SolidError
 from halvex.studio.store import StoreError
 
@@ -45,7 +46,7 @@ def describe(fault: Exception) -> Problem:
 
 
 def register(app: Flask) -> None:
-    for kind in (PieceError, ValidationError, StoreError, RenderError, LetteringError, SolidError):
+    for kind in (PieceError, ValidationError, StoreError, RenderError, LetteringError, SolidError, SceneError):
         app.register_error_handler(kind, _own)
     app.register_error_handler(HTTPException, _http)
 

@@ -10,11 +10,26 @@ from pydantic import BaseModel
 from halvex.core.finish.render_piece import Order, render_piece
 from halvex.core.output.pictures import MEDIA_TYPES, encode
 from halvex.core.piece import Piece, PieceError, json_schema, piece_from_values
-from halvex.studio import store
-from halvex.studio.edits import apply_edits
+from halvex.core.render.highlight import place_highlight
+from halvex.core.scene.panorama import LARGEST_FILE_BYTES, panorama_names
+from halvex.studio import panoramas, store
+from halvex.studio.coupons import coupon, surround_picture
+from halvex.studio.edits import Edit, apply_edits
 from halvex.studio.exports import Exporter, ExportOrder, get_export
 from halvex.web.problems import problem
-from halvex.web.shapes import EditRequest, ExportState, NewPiece, PieceEntry, PieceList, PieceState, Workshop
+from halvex.web.shapes import (
+    CouponOrder,
+    EditRequest,
+    ExportState,
+    HighlightOrder,
+    NewPiece,
+    PanoramaList,
+    PieceEntry,
+    PieceList,
+    PieceState,
+    SurroundOrder,
+    Workshop,
+)
 from halvex.web.sockets import hub
 from halvex.web.state import state_of, workshop
 
@@ -32,6 +47,7 @@ class Operation:
     gives: type[BaseModel] | None
     status: int
     media: str
+    takes_media: str | None
 
 
 OPERATIONS: list[Operation] = []
@@ -46,6 +62,7 @@ def operation(
     gives: type[BaseModel] | None = None,
     status: int = 200,
     media: str = "application/json",
+    takes_media: str | None = None,
 ) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
     """Register a route that takes and gives models; the body is checked before the function sees it."""
 
@@ -59,7 +76,7 @@ def operation(
             return given if given is not None else Response(status=status)
 
         api.add_url_rule(path, function.__name__, answer, methods=[method])
-        OPERATIONS.append(Operation(method, f"/api{path}", summary, takes, gives, status, media))
+        OPERATIONS.append(Operation(method, f"/api{path}", summary, takes, gives, status, media, takes_media))
         return function
 
     return register
@@ -145,6 +162,44 @@ def post_redo(ident: str) -> PieceState:
     store.redo(ident)
     hub.tell(ident)
     return state_of(ident)
+
+
+@operation("POST", "/pieces/<ident>/highlight", "Place a lamp's highlight on a spot of the lettering", takes=HighlightOrder, gives=PieceState)
+def post_highlight(ident: str, body: HighlightOrder) -> PieceState:
+    with hub.lock_of(ident):
+        piece = store.load_piece(ident)
+        lamp = place_highlight(piece, body.lamp, body.x, body.y)
+        at = f"/light/lamps/{[lamp.id for lamp in piece.light.lamps].index(body.lamp)}"
+        placed = [Edit(op="replace", path=f"{at}/{name}", value=round(getattr(lamp, name), 3)) for name in ("bearing", "elevation")]
+        piece, _ = apply_edits(piece, placed)
+        store.commit(ident, piece, f"Highlight of {lamp.name} placed", None)
+    hub.tell(ident)
+    return state_of(ident)
+
+
+@operation("POST", "/pieces/<ident>/coupon", "A sample of a material under the piece's own lamps", takes=CouponOrder, media="image/webp")
+def post_coupon(ident: str, body: CouponOrder) -> Response:
+    picture = coupon(store.load_piece(ident).light, body.material)
+    return Response(encode(picture, "webp"), mimetype="image/webp")
+
+
+@operation("POST", "/surround", "A small picture of surroundings, all directions unrolled", takes=SurroundOrder, media="image/webp")
+def post_surround(body: SurroundOrder) -> Response:
+    return Response(encode(surround_picture(body.surround), "webp"), mimetype="image/webp")
+
+
+@operation("GET", "/panoramas", "Names of the panoramas there are", gives=PanoramaList)
+def get_panoramas() -> PanoramaList:
+    return PanoramaList(names=panorama_names())
+
+
+@operation(
+    "POST", "/panoramas/<name>", "Keep a panorama: a Radiance HDR or OpenEXR file", takes_media="application/octet-stream", gives=PanoramaList, status=201
+)
+def post_panorama(name: str) -> PanoramaList:
+    request.max_content_length = LARGEST_FILE_BYTES
+    panoramas.keep(name, request.get_data())
+    return PanoramaList(names=panorama_names())
 
 
 @operation("GET", "/pieces/<ident>/thumbnail", "A small draft of a piece", media="image/webp")

@@ -4,7 +4,10 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from halvex.core.piece.model import Piece, Turn
+from halvex.core.piece.light import AnySurround
+from halvex.core.piece.material import Material
+from halvex.core.piece.model import Piece
+from halvex.core.piece.view import View
 from halvex.studio.edits import Edit
 
 
@@ -30,7 +33,7 @@ class SectionPiece(BaseModel):
 
 
 class SectionDrawing(BaseModel):
-    """A cut through one stroke: its mark, letter and width, where it lies on the face and its direction across."""
+    """A cut through one stroke: its mark, letter and width, where it lies on the face and its direction across; a point on each part."""
 
     mark: str
     letter: str
@@ -39,6 +42,17 @@ class SectionDrawing(BaseModel):
     y: float
     across: tuple[float, float]
     pieces: list[SectionPiece]
+    points: dict[str, tuple[float, float]]
+
+
+class PartState(BaseModel):
+    """What a part is made of; without a material of its `own` it is as the part it `follows`. The rear of layered glass has none to name."""
+
+    part: str
+    follows: str | None
+    own: bool
+    name: str
+    material: Material | None
 
 
 class BlockDrawing(BaseModel):
@@ -47,6 +61,7 @@ class BlockDrawing(BaseModel):
     plane: list[float]
     profile: list[tuple[float, float]]
     sections: list[SectionDrawing]
+    parts: list[PartState]
 
 
 class SightLine(BaseModel):
@@ -54,18 +69,26 @@ class SightLine(BaseModel):
     angle: float
     width: float
     height: float
-    parallel: bool
+    projection: str
     turn: tuple[float, float, float]
+    eye: tuple[float, float]
+    shift: tuple[float, float]
+    zoom: float
+    focus: float
+    blur: float
+    canvas: list[float]
 
 
 class LampPlace(BaseModel):
+    """A lamp in the world, px: its aim, its centre and its half-extents."""
+
     id: str
     kind: str
     on: bool
-    direction: tuple[float, float, float]
-    distance: float
-    width: float
-    height: float
+    aim: tuple[float, float, float]
+    centre: tuple[float, float, float]
+    across: tuple[float, float, float]
+    up: tuple[float, float, float]
 
 
 class AdviceAct(BaseModel):
@@ -145,8 +168,11 @@ class TypefaceEntry(BaseModel):
 
 
 class PlacementEntry(BaseModel):
+    """A named projection: its family, and the view that it is, framing aside."""
+
     name: str
-    turn: Turn
+    family: Literal["isometric", "dimetric", "oblique"]
+    view: View
 
 
 class Moulding(BaseModel):
@@ -156,11 +182,52 @@ class Moulding(BaseModel):
     points: list[tuple[float, float]]
 
 
+class CouponEntry(BaseModel):
+    """A sample of a material, by name."""
+
+    name: str
+    family: str
+    material: Material
+
+
+class CouponOrder(BaseModel):
+    """A sample of one material, under the piece's own lamps."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    material: Material
+
+
+class HighlightOrder(BaseModel):
+    """Place the highlight of a lamp on the spot of the lettering seen at x, y of the canvas (px from the top left)."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    lamp: str = Field(max_length=60)
+    x: float = Field(allow_inf_nan=False)
+    y: float = Field(allow_inf_nan=False)
+
+
+class SurroundOrder(BaseModel):
+    """Surroundings to look at."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    surround: AnySurround
+
+
+class PanoramaList(BaseModel):
+    """Names of the panoramas there are."""
+
+    names: list[str]
+
+
 class Workshop(BaseModel):
-    """What the screen offers: typefaces, metals, mouldings, named placements and every numeric field."""
+    """What the screen offers: typefaces, every kind of material as it starts, coupons, mouldings, named placements, all numeric fields."""
 
     typefaces: list[TypefaceEntry]
-    metals: list[str]
+    materials: list[Material]
+    coupons: list[CouponEntry]
     mouldings: list[Moulding]
     placements: list[PlacementEntry]
     fields: dict[str, FieldInfo]

@@ -6,16 +6,18 @@ from typing import Any
 from pydantic import BaseModel
 
 from halvex.core.lettering import font_files, typefaces
-from halvex.core.optics.metals import METALS
 from halvex.core.piece.form import Bevel
+from halvex.core.piece.material import MATERIAL_KINDS
 from halvex.core.piece.part import all_parts
 from halvex.core.piece.reading import piece_from_json
-from halvex.core.scene.turning import ISOMETRIC_TURNS
+from halvex.core.piece.view import Oblique, View
+from halvex.core.scene.turning import DIMETRIC_TURN, ISOMETRIC_TURNS
 from halvex.core.solids.profiles import PROFILES
+from halvex.studio.coupons import COUPONS
 from halvex.studio.drawings import drawings, profile_points
-from halvex.studio.recipe import placement_name, recipe
+from halvex.studio.recipe import OBLIQUE_NAMES, placement_name, recipe
 from halvex.studio.store import Revision, head_of
-from halvex.web.shapes import AxisEntry, Drawings, FieldInfo, Moulding, PieceState, PlacementEntry, SummaryRun, TypefaceEntry, Workshop
+from halvex.web.shapes import AxisEntry, CouponEntry, Drawings, FieldInfo, Moulding, PieceState, PlacementEntry, SummaryRun, TypefaceEntry, Workshop
 
 
 def state_of(ident: str, seq: int = 0) -> PieceState:
@@ -52,8 +54,23 @@ def workshop() -> Workshop:
         for face in typefaces().values()
     ]
     mouldings = [Moulding(name=name, points=profile_points(Bevel.model_validate({"profile": name}))) for name in PROFILES]
-    placements = [PlacementEntry(name=name, turn=turn) for name, turn in ISOMETRIC_TURNS.items()]
-    return Workshop(typefaces=faces, metals=list(METALS), mouldings=mouldings, placements=placements, fields=_fields())
+    return Workshop(
+        typefaces=faces,
+        materials=[kind() for kind in MATERIAL_KINDS],
+        coupons=[CouponEntry(name=coupon.name, family=coupon.family, material=coupon.material) for coupon in COUPONS.values()],
+        mouldings=mouldings,
+        placements=_placements(),
+        fields=_fields(),
+    )
+
+
+def _placements() -> list[PlacementEntry]:
+    isometric = [PlacementEntry(name=name, family="isometric", view=View(turn=turn, projection="parallel")) for name, turn in ISOMETRIC_TURNS.items()]
+    dimetric = PlacementEntry(name="dimetric", family="dimetric", view=View(turn=DIMETRIC_TURN, projection="parallel"))
+    oblique = [
+        PlacementEntry(name=name, family="oblique", view=View(projection="oblique", oblique=Oblique(scale=scale))) for scale, name in OBLIQUE_NAMES.items()
+    ]
+    return [*isometric, dimetric, *oblique]
 
 
 def _fields() -> dict[str, FieldInfo]:
