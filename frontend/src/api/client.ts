@@ -19,6 +19,7 @@ export type Form = Block["form"];
 export type Bevel = Form["bevel"];
 export type Surface = Block["surface"];
 export type Material = Surface["face"];
+export type Surround = PieceState["document"]["light"]["surround"];
 export type SummaryRun = Schemas["SummaryRun"];
 
 export class ProblemError extends Error {
@@ -37,6 +38,24 @@ async function ask<T>(method: string, path: string, body?: unknown): Promise<T> 
   return answer.status === 204 ? (undefined as T) : ((await answer.json()) as T);
 }
 
+/** A picture that the server draws to order, as an address for an image. */
+async function picture(path: string, body: unknown): Promise<string> {
+  const answer = await fetch(`/api${path}`, {
+    method: "POST",
+    headers: { "Content-Type": "application/json" },
+    body: JSON.stringify(body),
+  });
+  if (!answer.ok) throw new ProblemError((await answer.json()) as Problem);
+  return URL.createObjectURL(await answer.blob());
+}
+
+async function keepPanorama(name: string, file: File): Promise<Schemas["PanoramaList"]> {
+  const answer = await fetch(`/api/panoramas/${name}`, { method: "POST", body: file });
+  const said = await answer.json();
+  if (!answer.ok) throw new ProblemError(said as Problem);
+  return said as Schemas["PanoramaList"];
+}
+
 export const api = {
   workshop: () => ask<Workshop>("GET", "/workshop"),
   pieces: () => ask<PieceList>("GET", "/pieces"),
@@ -46,5 +65,10 @@ export const api = {
   restore: (id: string) => ask<PieceState>("POST", `/pieces/${id}/restore`),
   export: (id: string, order: ExportOrder) => ask<ExportState>("POST", `/pieces/${id}/exports`, order),
   exportState: (id: string) => ask<ExportState>("GET", `/exports/${id}`),
+  highlight: (id: string, order: Schemas["HighlightOrder"]) => ask<PieceState>("POST", `/pieces/${id}/highlight`, order),
+  coupon: (id: string, material: Material) => picture(`/pieces/${id}/coupon`, { material }),
+  surround: (surround: object) => picture("/surround", { surround }),
+  panoramas: () => ask<Schemas["PanoramaList"]>("GET", "/panoramas"),
+  keepPanorama,
   cancelExport: (id: string) => ask<ExportState>("DELETE", `/exports/${id}`),
 };

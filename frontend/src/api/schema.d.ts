@@ -487,6 +487,253 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{ident}/highlight": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Place a lamp's highlight on a spot of the lettering */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    ident: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["HighlightOrder"];
+                };
+            };
+            responses: {
+                /** @description Place a lamp's highlight on a spot of the lettering */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PieceState"];
+                    };
+                };
+                /** @description A problem */
+                "4XX": {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{ident}/coupon": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A sample of a material under the piece's own lamps */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    ident: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["CouponOrder"];
+                };
+            };
+            responses: {
+                /** @description A sample of a material under the piece's own lamps */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "image/webp": unknown;
+                    };
+                };
+                /** @description A problem */
+                "4XX": {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surround": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A small picture of surroundings, all directions unrolled */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SurroundOrder"];
+                };
+            };
+            responses: {
+                /** @description A small picture of surroundings, all directions unrolled */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "image/webp": unknown;
+                    };
+                };
+                /** @description A problem */
+                "4XX": {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/panoramas": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Names of the panoramas there are */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Names of the panoramas there are */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PanoramaList"];
+                    };
+                };
+                /** @description A problem */
+                "4XX": {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/panoramas/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a panorama: a Radiance HDR or OpenEXR file */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    name: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            responses: {
+                /** @description Keep a panorama: a Radiance HDR or OpenEXR file */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PanoramaList"];
+                    };
+                };
+                /** @description A problem */
+                "4XX": {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{ident}/thumbnail": {
         parameters: {
             query?: never;
@@ -731,6 +978,27 @@ export interface components {
             /** Edits */
             edits: components["schemas"]["Edit"][];
         };
+        /**
+         * Aim
+         * @description The point a lamp looks at and is measured from, in px from the canvas centre.
+         */
+        Aim: {
+            /**
+             * Aim across
+             * @default 0
+             */
+            x: number;
+            /**
+             * Aim up
+             * @default 0
+             */
+            y: number;
+            /**
+             * Aim forward
+             * @default 0
+             */
+            z: number;
+        };
         /** AxisEntry */
         AxisEntry: {
             /** Tag */
@@ -864,6 +1132,8 @@ export interface components {
             ][];
             /** Sections */
             sections: components["schemas"]["SectionDrawing"][];
+            /** Parts */
+            parts: components["schemas"]["PartState"][];
         };
         /**
          * Canvas
@@ -892,6 +1162,62 @@ export interface components {
              */
             unit: "px" | "mm" | "in" | "pt";
         };
+        /**
+         * Card
+         * @description A bright card of a studio, where lamps of this bearing and elevation would stand; its size in degrees.
+         */
+        Card: {
+            /**
+             * Card bearing
+             * @default 90
+             */
+            bearing: number;
+            /**
+             * Card elevation
+             * @default 30
+             */
+            elevation: number;
+            /**
+             * Card width
+             * @default 60
+             */
+            width: number;
+            /**
+             * Card height
+             * @default 20
+             */
+            height: number;
+            /**
+             * Card softness
+             * @default 10
+             */
+            softness: number;
+            /**
+             * Card strength
+             * @default 1
+             */
+            strength: number;
+        };
+        /**
+         * CouponEntry
+         * @description A sample of a material, by name.
+         */
+        CouponEntry: {
+            /** Name */
+            name: string;
+            /** Family */
+            family: string;
+            /** Material */
+            material: components["schemas"]["Metal-Output"] | components["schemas"]["Plastic-Output"] | components["schemas"]["Glass-Output"] | components["schemas"]["Paint-Output"] | components["schemas"]["Stone-Output"] | components["schemas"]["Wood-Output"] | components["schemas"]["Plaster-Output"] | components["schemas"]["Glow-Output"] | components["schemas"]["Flat-Output"];
+        };
+        /**
+         * CouponOrder
+         * @description A sample of one material, under the piece's own lamps.
+         */
+        CouponOrder: {
+            /** Material */
+            material: components["schemas"]["Metal-Input"] | components["schemas"]["Plastic-Input"] | components["schemas"]["Glass-Input"] | components["schemas"]["Paint-Input"] | components["schemas"]["Stone-Input"] | components["schemas"]["Wood-Input"] | components["schemas"]["Plaster-Input"] | components["schemas"]["Glow-Input"] | components["schemas"]["Flat-Input"];
+        };
         /** Drawings */
         Drawings: {
             /** Blocks */
@@ -919,15 +1245,46 @@ export interface components {
             y: number;
         };
         /**
+         * Dusk
+         * @description The sky after sunset over dark land: a warm band where the sun went down.
+         */
+        Dusk: {
+            /**
+             * Strength
+             * @default -1
+             */
+            strength: number;
+            /**
+             * Turn about the upright
+             * @default 0
+             */
+            turn: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "dusk";
+            /**
+             * Sunset bearing
+             * @default 60
+             */
+            sunset: number;
+            /**
+             * Warmth
+             * @default 50
+             */
+            warmth: number;
+        };
+        /**
          * Edit
-         * @description One operation on the document; `value` is what `replace` and `add` put there, or the text of `enter`.
+         * @description One operation on the document; `value` is what `replace` and `add` put there, the text of `enter`, or [x, y, z] in px of `stand`.
          */
         Edit: {
             /**
              * Op
              * @enum {string}
              */
-            op: "replace" | "add" | "remove" | "enter";
+            op: "replace" | "add" | "remove" | "enter" | "stand";
             /** Path */
             path: string;
             /**
@@ -997,6 +1354,16 @@ export interface components {
              * @enum {integer}
              */
             depth: 8 | 16;
+            /**
+             * Noise
+             * @default null
+             */
+            noise: number | null;
+            /**
+             * Layers
+             * @default false
+             */
+            layers: boolean;
         };
         /** ExportState */
         ExportState: {
@@ -1032,6 +1399,40 @@ export interface components {
             step: number;
             /** Default */
             default: number | null;
+        };
+        /**
+         * Flat
+         * @description A colour without shading, shown exactly as picked.
+         */
+        "Flat-Input": {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "flat";
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb
+             * @default #e0b040
+             */
+            colour: string;
+        };
+        /**
+         * Flat
+         * @description A colour without shading, shown exactly as picked.
+         */
+        "Flat-Output": {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "flat";
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb
+             * @default #e0b040
+             */
+            colour: string;
         };
         /**
          * Form
@@ -1179,8 +1580,13 @@ export interface components {
              */
             joined: boolean;
         };
-        /** Glass */
-        Glass: {
+        /**
+         * Glass
+         * @description Glass or acrylic: `tint` is what is left of white light after `tint_depth`; an Abbe number of 0 leaves out dispersion.
+         *
+         *     Thin walls do not bend light: the body is hollow, a pane's thickness everywhere.
+         */
+        "Glass-Input": {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1207,6 +1613,120 @@ export interface components {
              * @default 0
              */
             roughness: number;
+            /**
+             * Abbe number
+             * @default 0
+             */
+            abbe: number;
+            /**
+             * Thin
+             * @default false
+             */
+            thin: boolean;
+            /** @default null */
+            layer: components["schemas"]["InnerLayer-Input"] | null;
+        };
+        /**
+         * Glass
+         * @description Glass or acrylic: `tint` is what is left of white light after `tint_depth`; an Abbe number of 0 leaves out dispersion.
+         *
+         *     Thin walls do not bend light: the body is hollow, a pane's thickness everywhere.
+         */
+        "Glass-Output": {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "glass";
+            /**
+             * Index
+             * @default 1.5
+             */
+            index: number;
+            /**
+             * Tint
+             * @description sRGB colour as #rrggbb
+             * @default #d8efe6
+             */
+            tint: string;
+            /**
+             * Tint depth
+             * @default 100
+             */
+            tint_depth: number;
+            /**
+             * Roughness
+             * @default 0
+             */
+            roughness: number;
+            /**
+             * Abbe number
+             * @default 0
+             */
+            abbe: number;
+            /**
+             * Thin
+             * @default false
+             */
+            thin: boolean;
+            /** @default null */
+            layer: components["schemas"]["InnerLayer-Output"] | null;
+        };
+        /**
+         * Glow
+         * @description A part that shines, such as a neon tube, and lights what is near. At 0 stops it shows as bright as a white card fully lit.
+         */
+        "Glow-Input": {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "glow";
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb
+             * @default #ff5a36
+             */
+            colour: string;
+            /**
+             * Strength
+             * @default 2
+             */
+            strength: number;
+        };
+        /**
+         * Glow
+         * @description A part that shines, such as a neon tube, and lights what is near. At 0 stops it shows as bright as a white card fully lit.
+         */
+        "Glow-Output": {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "glow";
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb
+             * @default #ff5a36
+             */
+            colour: string;
+            /**
+             * Strength
+             * @default 2
+             */
+            strength: number;
+        };
+        /**
+         * HighlightOrder
+         * @description Place the highlight of a lamp on the spot of the lettering seen at x, y of the canvas (px from the top left).
+         */
+        HighlightOrder: {
+            /** Lamp */
+            lamp: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * Holes
@@ -1235,6 +1755,102 @@ export interface components {
             seed: number;
         };
         /**
+         * Horizon
+         * @description Dark, light, a hard break, dark, light: the bands that chrome shows. The break stands at an angle over the level.
+         */
+        "Horizon-Input": {
+            /**
+             * Strength
+             * @default -1
+             */
+            strength: number;
+            /**
+             * Turn about the upright
+             * @default 0
+             */
+            turn: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "horizon";
+            /**
+             * Break height
+             * @default 0
+             */
+            height: number;
+            /**
+             * Break softness
+             * @default 2
+             */
+            softness: number;
+            /**
+             * Sky
+             * @description sRGB colour as #rrggbb
+             * @default #2e5d8c
+             */
+            sky: string;
+            /**
+             * Ground
+             * @description sRGB colour as #rrggbb
+             * @default #4a3020
+             */
+            ground: string;
+            /**
+             * Contrast
+             * @default 4
+             */
+            contrast: number;
+        };
+        /**
+         * Horizon
+         * @description Dark, light, a hard break, dark, light: the bands that chrome shows. The break stands at an angle over the level.
+         */
+        "Horizon-Output": {
+            /**
+             * Strength
+             * @default -1
+             */
+            strength: number;
+            /**
+             * Turn about the upright
+             * @default 0
+             */
+            turn: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "horizon";
+            /**
+             * Break height
+             * @default 0
+             */
+            height: number;
+            /**
+             * Break softness
+             * @default 2
+             */
+            softness: number;
+            /**
+             * Sky
+             * @description sRGB colour as #rrggbb
+             * @default #2e5d8c
+             */
+            sky: string;
+            /**
+             * Ground
+             * @description sRGB colour as #rrggbb
+             * @default #4a3020
+             */
+            ground: string;
+            /**
+             * Contrast
+             * @default 4
+             */
+            contrast: number;
+        };
+        /**
          * Incision
          * @description How letters are cut into the slab. A V is set by its included angle, or by the depth at the widest stroke.
          */
@@ -1255,6 +1871,74 @@ export interface components {
              * @default 20
              */
             depth: number;
+        };
+        /**
+         * InnerLayer
+         * @description A painted layer on the rear of a glass body, seen through it.
+         */
+        "InnerLayer-Input": {
+            /**
+             * Pattern
+             * @default plain
+             * @enum {string}
+             */
+            pattern: "plain" | "stripes" | "dots" | "checks";
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb
+             * @default #b8322a
+             */
+            colour: string;
+            /**
+             * Second
+             * @description sRGB colour as #rrggbb
+             * @default #f3efe4
+             */
+            second: string;
+            /**
+             * Pattern size
+             * @default 24
+             */
+            size: number;
+            /**
+             * Pattern bearing
+             * @default 0
+             */
+            bearing: number;
+        };
+        /**
+         * InnerLayer
+         * @description A painted layer on the rear of a glass body, seen through it.
+         */
+        "InnerLayer-Output": {
+            /**
+             * Pattern
+             * @default plain
+             * @enum {string}
+             */
+            pattern: "plain" | "stripes" | "dots" | "checks";
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb
+             * @default #b8322a
+             */
+            colour: string;
+            /**
+             * Second
+             * @description sRGB colour as #rrggbb
+             * @default #f3efe4
+             */
+            second: string;
+            /**
+             * Pattern size
+             * @default 24
+             */
+            size: number;
+            /**
+             * Pattern bearing
+             * @default 0
+             */
+            bearing: number;
         };
         /**
          * Kerf
@@ -1286,7 +1970,10 @@ export interface components {
         };
         /**
          * Lamp
-         * @description One lamp. Strength 0 means: it alone lights a white card at the origin that faces it to full white.
+         * @description One lamp. Strength 0 means: it alone lights a white card at its aim that faces it to full white.
+         *
+         *     `width` is a round softbox's and a bulb's diameter. Fixed to the lettering, bearing and elevation
+         *     turn with the letters. Out of reflections, a lamp gives matte light only: no highlight, no mirror image.
          */
         Lamp: {
             /**
@@ -1304,7 +1991,7 @@ export interface components {
              * @default softbox
              * @enum {string}
              */
-            kind: "round" | "softbox" | "sun";
+            kind: "round" | "softbox" | "strip" | "bulb" | "sun";
             /**
              * Bearing
              * @default 120
@@ -1321,6 +2008,14 @@ export interface components {
              */
             distance: number;
             /**
+             * @default {
+             *       "x": 0,
+             *       "y": 0,
+             *       "z": 0
+             *     }
+             */
+            aim: components["schemas"]["Aim"];
+            /**
              * Width
              * @default 500
              */
@@ -1330,6 +2025,11 @@ export interface components {
              * @default 500
              */
             height: number;
+            /**
+             * Roll
+             * @default 0
+             */
+            roll: number;
             /**
              * Angular size
              * @default 0.53
@@ -1346,12 +2046,32 @@ export interface components {
              */
             kelvin: number;
             /**
+             * Colour
+             * @description a picked colour in place of the temperature
+             * @default null
+             */
+            colour: string | null;
+            /**
+             * Fixed To
+             * @default viewer
+             * @enum {string}
+             */
+            fixed_to: "viewer" | "lettering";
+            /**
+             * In Reflections
+             * @default true
+             */
+            in_reflections: boolean;
+            /**
              * On
              * @default true
              */
             on: boolean;
         };
-        /** LampPlace */
+        /**
+         * LampPlace
+         * @description A lamp in the world, px: its aim, its centre and its half-extents.
+         */
         LampPlace: {
             /** Id */
             id: string;
@@ -1359,18 +2079,30 @@ export interface components {
             kind: string;
             /** On */
             on: boolean;
-            /** Direction */
-            direction: [
+            /** Aim */
+            aim: [
                 number,
                 number,
                 number
             ];
-            /** Distance */
-            distance: number;
-            /** Width */
-            width: number;
-            /** Height */
-            height: number;
+            /** Centre */
+            centre: [
+                number,
+                number,
+                number
+            ];
+            /** Across */
+            across: [
+                number,
+                number,
+                number
+            ];
+            /** Up */
+            up: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * Lettering
@@ -1487,9 +2219,12 @@ export interface components {
             /**
              * @default {
              *       "face": {
+             *         "brush_bearing": 0,
+             *         "brushed": 0,
              *         "kind": "metal",
              *         "metal": "gold",
-             *         "roughness": 0.2
+             *         "roughness": 0.2,
+             *         "tint": "#ffffff"
              *       },
              *       "bevel": null,
              *       "return": null,
@@ -1552,31 +2287,72 @@ export interface components {
              *         "bearing": 120,
              *         "elevation": 40,
              *         "distance": 1500,
+             *         "aim": {
+             *           "x": 0,
+             *           "y": 0,
+             *           "z": 0
+             *         },
              *         "width": 500,
              *         "height": 500,
+             *         "roll": 0,
              *         "angular_size": 0.53,
              *         "strength": 0,
              *         "kelvin": 5500,
+             *         "colour": null,
+             *         "fixed_to": "viewer",
+             *         "in_reflections": true,
              *         "on": true
              *       }
              *     ]
              */
             lamps: components["schemas"]["Lamp"][];
             /**
+             * Surround
              * @default {
+             *       "strength": -1,
+             *       "turn": 0,
              *       "kind": "studio",
-             *       "strength": -1
+             *       "gradient": 2.5,
+             *       "cards": [
+             *         {
+             *           "bearing": 90,
+             *           "elevation": 28,
+             *           "height": 34,
+             *           "softness": 12,
+             *           "strength": 1,
+             *           "width": 150
+             *         },
+             *         {
+             *           "bearing": 170,
+             *           "elevation": 22,
+             *           "height": 80,
+             *           "softness": 10,
+             *           "strength": 0.5,
+             *           "width": 18
+             *         },
+             *         {
+             *           "bearing": 10,
+             *           "elevation": 18,
+             *           "height": 70,
+             *           "softness": 10,
+             *           "strength": 0,
+             *           "width": 14
+             *         }
+             *       ]
              *     }
              */
-            surround: components["schemas"]["Surround"];
+            surround: components["schemas"]["Studio"] | components["schemas"]["Dusk"] | components["schemas"]["Plain-Output"] | components["schemas"]["Horizon-Output"] | components["schemas"]["Panorama"];
             /**
              * Exposure
              * @default 0
              */
             exposure: number;
         };
-        /** Metal */
-        Metal: {
+        /**
+         * Metal
+         * @description A metal by its measured indices. `brushed` draws the reflection out across the brush's direction.
+         */
+        "Metal-Input": {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1587,12 +2363,66 @@ export interface components {
              * @default gold
              * @enum {string}
              */
-            metal: "gold" | "silver" | "copper" | "aluminium" | "chromium";
+            metal: "gold" | "silver" | "copper" | "brass" | "bronze" | "aluminium" | "chromium" | "nickel" | "steel" | "iron" | "tungsten" | "titanium";
             /**
              * Roughness
              * @default 0.2
              */
             roughness: number;
+            /**
+             * Brushed
+             * @default 0
+             */
+            brushed: number;
+            /**
+             * Brush bearing
+             * @default 0
+             */
+            brush_bearing: number;
+            /**
+             * Tint
+             * @description sRGB colour as #rrggbb
+             * @default #ffffff
+             */
+            tint: string;
+        };
+        /**
+         * Metal
+         * @description A metal by its measured indices. `brushed` draws the reflection out across the brush's direction.
+         */
+        "Metal-Output": {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "metal";
+            /**
+             * Metal
+             * @default gold
+             * @enum {string}
+             */
+            metal: "gold" | "silver" | "copper" | "brass" | "bronze" | "aluminium" | "chromium" | "nickel" | "steel" | "iron" | "tungsten" | "titanium";
+            /**
+             * Roughness
+             * @default 0.2
+             */
+            roughness: number;
+            /**
+             * Brushed
+             * @default 0
+             */
+            brushed: number;
+            /**
+             * Brush bearing
+             * @default 0
+             */
+            brush_bearing: number;
+            /**
+             * Tint
+             * @description sRGB colour as #rrggbb
+             * @default #ffffff
+             */
+            tint: string;
         };
         /**
          * Moulding
@@ -1619,6 +2449,118 @@ export interface components {
             document: {
                 [key: string]: unknown;
             } | null;
+        };
+        /**
+         * Oblique
+         * @description An oblique projection (ISO 5456-3): the face in true shape, depth receding at an angle and a scale.
+         */
+        Oblique: {
+            /**
+             * Receding angle
+             * @default 45
+             */
+            angle: number;
+            /**
+             * Receding scale
+             * @default 0.5
+             */
+            scale: number;
+        };
+        /**
+         * Paint
+         * @description Paint, from dead matt to satin and gloss.
+         */
+        "Paint-Input": {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "paint";
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb
+             * @default #2f5d62
+             */
+            colour: string;
+            /**
+             * Finish
+             * @default matt
+             * @enum {string}
+             */
+            finish: "matt" | "satin" | "gloss";
+        };
+        /**
+         * Paint
+         * @description Paint, from dead matt to satin and gloss.
+         */
+        "Paint-Output": {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "paint";
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb
+             * @default #2f5d62
+             */
+            colour: string;
+            /**
+             * Finish
+             * @default matt
+             * @enum {string}
+             */
+            finish: "matt" | "satin" | "gloss";
+        };
+        /**
+         * Panorama
+         * @description A picture of all directions, latitude-longitude: one that ships, or one's own by the name it was stored under.
+         */
+        Panorama: {
+            /**
+             * Strength
+             * @default -1
+             */
+            strength: number;
+            /**
+             * Turn about the upright
+             * @default 0
+             */
+            turn: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "panorama";
+            /**
+             * Picture
+             * @default quayside
+             */
+            picture: string;
+        };
+        /**
+         * PanoramaList
+         * @description Names of the panoramas there are.
+         */
+        PanoramaList: {
+            /** Names */
+            names: string[];
+        };
+        /**
+         * PartState
+         * @description What a part is made of; without a material of its `own` it is as the part it `follows`. The rear of layered glass has none to name.
+         */
+        PartState: {
+            /** Part */
+            part: string;
+            /** Follows */
+            follows: string | null;
+            /** Own */
+            own: boolean;
+            /** Name */
+            name: string;
+            /** Material */
+            material: (components["schemas"]["Metal-Output"] | components["schemas"]["Plastic-Output"] | components["schemas"]["Glass-Output"] | components["schemas"]["Paint-Output"] | components["schemas"]["Stone-Output"] | components["schemas"]["Wood-Output"] | components["schemas"]["Plaster-Output"] | components["schemas"]["Glow-Output"] | components["schemas"]["Flat-Output"]) | null;
         };
         /**
          * Piece
@@ -1756,9 +2698,12 @@ export interface components {
              *           "back": null,
              *           "bevel": null,
              *           "face": {
+             *             "brush_bearing": 0,
+             *             "brushed": 0,
              *             "kind": "metal",
              *             "metal": "gold",
-             *             "roughness": 0.2
+             *             "roughness": 0.2,
+             *             "tint": "#ffffff"
              *           },
              *           "plate": null,
              *           "return": null,
@@ -1784,7 +2729,18 @@ export interface components {
              *         "z": 0
              *       },
              *       "projection": "central",
-             *       "focal_length": 50
+             *       "oblique": {
+             *         "angle": 45,
+             *         "scale": 0.5
+             *       },
+             *       "focal_length": 50,
+             *       "zoom": 1,
+             *       "across": 0,
+             *       "up": 0,
+             *       "shift_x": 0,
+             *       "shift_y": 0,
+             *       "aperture": 0,
+             *       "focus": 0
              *     }
              */
             view: components["schemas"]["View"];
@@ -1792,23 +2748,60 @@ export interface components {
              * @default {
              *       "lamps": [
              *         {
+             *           "aim": {
+             *             "x": 0,
+             *             "y": 0,
+             *             "z": 0
+             *           },
              *           "angular_size": 0.53,
              *           "bearing": 120,
+             *           "colour": null,
              *           "distance": 1500,
              *           "elevation": 40,
+             *           "fixed_to": "viewer",
              *           "height": 500,
              *           "id": "key",
+             *           "in_reflections": true,
              *           "kelvin": 5500,
              *           "kind": "softbox",
              *           "name": "key",
              *           "on": true,
+             *           "roll": 0,
              *           "strength": 0,
              *           "width": 500
              *         }
              *       ],
              *       "surround": {
+             *         "cards": [
+             *           {
+             *             "bearing": 90,
+             *             "elevation": 28,
+             *             "height": 34,
+             *             "softness": 12,
+             *             "strength": 1,
+             *             "width": 150
+             *           },
+             *           {
+             *             "bearing": 170,
+             *             "elevation": 22,
+             *             "height": 80,
+             *             "softness": 10,
+             *             "strength": 0.5,
+             *             "width": 18
+             *           },
+             *           {
+             *             "bearing": 10,
+             *             "elevation": 18,
+             *             "height": 70,
+             *             "softness": 10,
+             *             "strength": 0,
+             *             "width": 14
+             *           }
+             *         ],
+             *         "gradient": 2.5,
              *         "kind": "studio",
-             *         "strength": -1
+             *         "strength": -1,
+             *         "turn": 0
              *       },
              *       "exposure": 0
              *     }
@@ -1893,14 +2886,155 @@ export interface components {
              */
             z: number;
         };
-        /** PlacementEntry */
+        /**
+         * PlacementEntry
+         * @description A named projection: its family, and the view that it is, framing aside.
+         */
         PlacementEntry: {
             /** Name */
             name: string;
-            turn: components["schemas"]["Turn"];
+            /**
+             * Family
+             * @enum {string}
+             */
+            family: "isometric" | "dimetric" | "oblique";
+            view: components["schemas"]["View"];
         };
-        /** Plastic */
-        Plastic: {
+        /**
+         * Plain
+         * @description The same light from everywhere.
+         */
+        "Plain-Input": {
+            /**
+             * Strength
+             * @default -1
+             */
+            strength: number;
+            /**
+             * Turn about the upright
+             * @default 0
+             */
+            turn: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "plain";
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb
+             * @default #ffffff
+             */
+            colour: string;
+        };
+        /**
+         * Plain
+         * @description The same light from everywhere.
+         */
+        "Plain-Output": {
+            /**
+             * Strength
+             * @default -1
+             */
+            strength: number;
+            /**
+             * Turn about the upright
+             * @default 0
+             */
+            turn: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "plain";
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb
+             * @default #ffffff
+             */
+            colour: string;
+        };
+        /**
+         * Plaster
+         * @description Plaster or paper: dead matt, with the relief of a trowel or of fibres.
+         */
+        "Plaster-Input": {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "plaster";
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb
+             * @default #e9e4d8
+             */
+            colour: string;
+            /**
+             * Texture
+             * @default plaster
+             * @enum {string}
+             */
+            texture: "plaster" | "paper";
+            /**
+             * Grain
+             * @default 24
+             */
+            grain: number;
+            /**
+             * Relief
+             * @default 0.5
+             */
+            relief: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+        };
+        /**
+         * Plaster
+         * @description Plaster or paper: dead matt, with the relief of a trowel or of fibres.
+         */
+        "Plaster-Output": {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "plaster";
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb
+             * @default #e9e4d8
+             */
+            colour: string;
+            /**
+             * Texture
+             * @default plaster
+             * @enum {string}
+             */
+            texture: "plaster" | "paper";
+            /**
+             * Grain
+             * @default 24
+             */
+            grain: number;
+            /**
+             * Relief
+             * @default 0.5
+             */
+            relief: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+        };
+        /**
+         * Plastic
+         * @description A clear coat over a coloured base; `pearl` is the share of shimmering flake in the base.
+         */
+        "Plastic-Input": {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1917,6 +3051,50 @@ export interface components {
              * @default 0.15
              */
             roughness: number;
+            /**
+             * Pearl
+             * @default 0
+             */
+            pearl: number;
+            /**
+             * Pearl Colour
+             * @description sRGB colour as #rrggbb
+             * @default #f4e9c8
+             */
+            pearl_colour: string;
+        };
+        /**
+         * Plastic
+         * @description A clear coat over a coloured base; `pearl` is the share of shimmering flake in the base.
+         */
+        "Plastic-Output": {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "plastic";
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb
+             * @default #c8402f
+             */
+            colour: string;
+            /**
+             * Roughness
+             * @default 0.15
+             */
+            roughness: number;
+            /**
+             * Pearl
+             * @default 0
+             */
+            pearl: number;
+            /**
+             * Pearl Colour
+             * @description sRGB colour as #rrggbb
+             * @default #f4e9c8
+             */
+            pearl_colour: string;
         };
         /**
          * Plate
@@ -2082,7 +3260,7 @@ export interface components {
         };
         /**
          * SectionDrawing
-         * @description A cut through one stroke: its mark, letter and width, where it lies on the face and its direction across.
+         * @description A cut through one stroke: its mark, letter and width, where it lies on the face and its direction across; a point on each part.
          */
         SectionDrawing: {
             /** Mark */
@@ -2102,6 +3280,13 @@ export interface components {
             ];
             /** Pieces */
             pieces: components["schemas"]["SectionPiece"][];
+            /** Points */
+            points: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            };
         };
         /** SectionPiece */
         SectionPiece: {
@@ -2228,9 +3413,12 @@ export interface components {
             /**
              * @default {
              *       "face": {
+             *         "brush_bearing": 0,
+             *         "brushed": 0,
              *         "kind": "metal",
              *         "metal": "gold",
-             *         "roughness": 0.2
+             *         "roughness": 0.2,
+             *         "tint": "#ffffff"
              *       },
              *       "bevel": null,
              *       "return": null,
@@ -2287,14 +3475,32 @@ export interface components {
             width: number;
             /** Height */
             height: number;
-            /** Parallel */
-            parallel: boolean;
+            /** Projection */
+            projection: string;
             /** Turn */
             turn: [
                 number,
                 number,
                 number
             ];
+            /** Eye */
+            eye: [
+                number,
+                number
+            ];
+            /** Shift */
+            shift: [
+                number,
+                number
+            ];
+            /** Zoom */
+            zoom: number;
+            /** Focus */
+            focus: number;
+            /** Blur */
+            blur: number;
+            /** Canvas */
+            canvas: number[];
         };
         /**
          * Slab
@@ -2351,6 +3557,104 @@ export interface components {
              *     }
              */
             bevel: components["schemas"]["Bevel"];
+        };
+        /**
+         * Stone
+         * @description Stone with seeded colour and relief.
+         */
+        "Stone-Input": {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stone";
+            /**
+             * Stone
+             * @default granite
+             * @enum {string}
+             */
+            stone: "granite" | "marble" | "slate" | "sandstone";
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb
+             * @default #8d8a86
+             */
+            colour: string;
+            /**
+             * Second
+             * @description sRGB colour as #rrggbb
+             * @default #3a3836
+             */
+            second: string;
+            /**
+             * Grain
+             * @default 14
+             */
+            grain: number;
+            /**
+             * Relief
+             * @default 0.3
+             */
+            relief: number;
+            /**
+             * Roughness
+             * @default 0.55
+             */
+            roughness: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+        };
+        /**
+         * Stone
+         * @description Stone with seeded colour and relief.
+         */
+        "Stone-Output": {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stone";
+            /**
+             * Stone
+             * @default granite
+             * @enum {string}
+             */
+            stone: "granite" | "marble" | "slate" | "sandstone";
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb
+             * @default #8d8a86
+             */
+            colour: string;
+            /**
+             * Second
+             * @description sRGB colour as #rrggbb
+             * @default #3a3836
+             */
+            second: string;
+            /**
+             * Grain
+             * @default 14
+             */
+            grain: number;
+            /**
+             * Relief
+             * @default 0.3
+             */
+            relief: number;
+            /**
+             * Roughness
+             * @default 0.55
+             */
+            roughness: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
         };
         /**
          * Stroke
@@ -2521,9 +3825,12 @@ export interface components {
             /**
              * @default {
              *       "face": {
+             *         "brush_bearing": 0,
+             *         "brushed": 0,
              *         "kind": "metal",
              *         "metal": "gold",
-             *         "roughness": 0.2
+             *         "roughness": 0.2,
+             *         "tint": "#ffffff"
              *       },
              *       "bevel": null,
              *       "return": null,
@@ -2546,6 +3853,62 @@ export interface components {
              */
             width: number;
         };
+        /**
+         * Studio
+         * @description A dim room, brighter overhead, with cards.
+         */
+        Studio: {
+            /**
+             * Strength
+             * @default -1
+             */
+            strength: number;
+            /**
+             * Turn about the upright
+             * @default 0
+             */
+            turn: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "studio";
+            /**
+             * Floor to ceiling
+             * @default 2.5
+             */
+            gradient: number;
+            /**
+             * Cards
+             * @default [
+             *       {
+             *         "bearing": 90,
+             *         "elevation": 28,
+             *         "width": 150,
+             *         "height": 34,
+             *         "softness": 12,
+             *         "strength": 1
+             *       },
+             *       {
+             *         "bearing": 170,
+             *         "elevation": 22,
+             *         "width": 18,
+             *         "height": 80,
+             *         "softness": 10,
+             *         "strength": 0.5
+             *       },
+             *       {
+             *         "bearing": 10,
+             *         "elevation": 18,
+             *         "width": 14,
+             *         "height": 70,
+             *         "softness": 10,
+             *         "strength": 0
+             *       }
+             *     ]
+             */
+            cards: components["schemas"]["Card"][];
+        };
         /** SummaryRun */
         SummaryRun: {
             /** Text */
@@ -2564,49 +3927,46 @@ export interface components {
              * @default {
              *       "kind": "metal",
              *       "metal": "gold",
-             *       "roughness": 0.2
+             *       "roughness": 0.2,
+             *       "brushed": 0,
+             *       "brush_bearing": 0,
+             *       "tint": "#ffffff"
              *     }
              */
-            face: components["schemas"]["Metal"] | components["schemas"]["Plastic"] | components["schemas"]["Glass"];
+            face: components["schemas"]["Metal-Output"] | components["schemas"]["Plastic-Output"] | components["schemas"]["Glass-Output"] | components["schemas"]["Paint-Output"] | components["schemas"]["Stone-Output"] | components["schemas"]["Wood-Output"] | components["schemas"]["Plaster-Output"] | components["schemas"]["Glow-Output"] | components["schemas"]["Flat-Output"];
             /**
              * Bevel
              * @default null
              */
-            bevel: (components["schemas"]["Metal"] | components["schemas"]["Plastic"] | components["schemas"]["Glass"]) | null;
+            bevel: (components["schemas"]["Metal-Output"] | components["schemas"]["Plastic-Output"] | components["schemas"]["Glass-Output"] | components["schemas"]["Paint-Output"] | components["schemas"]["Stone-Output"] | components["schemas"]["Wood-Output"] | components["schemas"]["Plaster-Output"] | components["schemas"]["Glow-Output"] | components["schemas"]["Flat-Output"]) | null;
             /**
              * Return
              * @default null
              */
-            return: (components["schemas"]["Metal"] | components["schemas"]["Plastic"] | components["schemas"]["Glass"]) | null;
+            return: (components["schemas"]["Metal-Output"] | components["schemas"]["Plastic-Output"] | components["schemas"]["Glass-Output"] | components["schemas"]["Paint-Output"] | components["schemas"]["Stone-Output"] | components["schemas"]["Wood-Output"] | components["schemas"]["Plaster-Output"] | components["schemas"]["Glow-Output"] | components["schemas"]["Flat-Output"]) | null;
             /**
              * Back
              * @default null
              */
-            back: (components["schemas"]["Metal"] | components["schemas"]["Plastic"] | components["schemas"]["Glass"]) | null;
+            back: (components["schemas"]["Metal-Output"] | components["schemas"]["Plastic-Output"] | components["schemas"]["Glass-Output"] | components["schemas"]["Paint-Output"] | components["schemas"]["Stone-Output"] | components["schemas"]["Wood-Output"] | components["schemas"]["Plaster-Output"] | components["schemas"]["Glow-Output"] | components["schemas"]["Flat-Output"]) | null;
             /**
              * Plate
              * @default null
              */
-            plate: (components["schemas"]["Metal"] | components["schemas"]["Plastic"] | components["schemas"]["Glass"]) | null;
+            plate: (components["schemas"]["Metal-Output"] | components["schemas"]["Plastic-Output"] | components["schemas"]["Glass-Output"] | components["schemas"]["Paint-Output"] | components["schemas"]["Stone-Output"] | components["schemas"]["Wood-Output"] | components["schemas"]["Plaster-Output"] | components["schemas"]["Glow-Output"] | components["schemas"]["Flat-Output"]) | null;
             /**
              * Slab
              * @default null
              */
-            slab: (components["schemas"]["Metal"] | components["schemas"]["Plastic"] | components["schemas"]["Glass"]) | null;
+            slab: (components["schemas"]["Metal-Output"] | components["schemas"]["Plastic-Output"] | components["schemas"]["Glass-Output"] | components["schemas"]["Paint-Output"] | components["schemas"]["Stone-Output"] | components["schemas"]["Wood-Output"] | components["schemas"]["Plaster-Output"] | components["schemas"]["Glow-Output"] | components["schemas"]["Flat-Output"]) | null;
         };
-        /** Surround */
-        Surround: {
-            /**
-             * Kind
-             * @default studio
-             * @enum {string}
-             */
-            kind: "studio" | "plain";
-            /**
-             * Strength
-             * @default -1
-             */
-            strength: number;
+        /**
+         * SurroundOrder
+         * @description Surroundings to look at.
+         */
+        SurroundOrder: {
+            /** Surround */
+            surround: components["schemas"]["Studio"] | components["schemas"]["Dusk"] | components["schemas"]["Plain-Input"] | components["schemas"]["Horizon-Input"] | components["schemas"]["Panorama"];
         };
         /**
          * Taper
@@ -2696,7 +4056,12 @@ export interface components {
         };
         /**
          * View
-         * @description Camera and turn. The focal length is of a 36 × 24 mm frame; the face keeps its scale when it changes.
+         * @description Camera and turn.
+         *
+         *     The focal length is of a 36 × 24 mm frame whose longer side spans the canvas; the face keeps its
+         *     scale when it changes. `zoom` frames closer; `across` and `up` move the camera; `shift` slides the
+         *     picture without changing the perspective (a shift lens). An aperture of f/0 keeps everything sharp;
+         *     otherwise what lies off the plane of `focus` (px in front of the face plane) blurs.
          */
         View: {
             /**
@@ -2712,22 +4077,162 @@ export interface components {
              * @default central
              * @enum {string}
              */
-            projection: "central" | "parallel";
+            projection: "central" | "parallel" | "oblique";
+            /**
+             * @default {
+             *       "angle": 45,
+             *       "scale": 0.5
+             *     }
+             */
+            oblique: components["schemas"]["Oblique"];
             /**
              * Focal length
              * @default 50
              */
             focal_length: number;
+            /**
+             * Zoom
+             * @default 1
+             */
+            zoom: number;
+            /**
+             * Camera across
+             * @default 0
+             */
+            across: number;
+            /**
+             * Camera up
+             * @default 0
+             */
+            up: number;
+            /**
+             * Shift across
+             * @default 0
+             */
+            shift_x: number;
+            /**
+             * Shift up
+             * @default 0
+             */
+            shift_y: number;
+            /**
+             * Aperture
+             * @default 0
+             */
+            aperture: number;
+            /**
+             * Focus
+             * @default 0
+             */
+            focus: number;
+        };
+        /**
+         * Wood
+         * @description Wood: growth rings around a trunk along the grain's bearing.
+         */
+        "Wood-Input": {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "wood";
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb
+             * @default #b98a56
+             */
+            colour: string;
+            /**
+             * Second
+             * @description sRGB colour as #rrggbb
+             * @default #7a4b26
+             */
+            second: string;
+            /**
+             * Ring width
+             * @default 18
+             */
+            grain: number;
+            /**
+             * Grain bearing
+             * @default 0
+             */
+            grain_bearing: number;
+            /**
+             * Relief
+             * @default 0.25
+             */
+            relief: number;
+            /**
+             * Roughness
+             * @default 0.5
+             */
+            roughness: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+        };
+        /**
+         * Wood
+         * @description Wood: growth rings around a trunk along the grain's bearing.
+         */
+        "Wood-Output": {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "wood";
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb
+             * @default #b98a56
+             */
+            colour: string;
+            /**
+             * Second
+             * @description sRGB colour as #rrggbb
+             * @default #7a4b26
+             */
+            second: string;
+            /**
+             * Ring width
+             * @default 18
+             */
+            grain: number;
+            /**
+             * Grain bearing
+             * @default 0
+             */
+            grain_bearing: number;
+            /**
+             * Relief
+             * @default 0.25
+             */
+            relief: number;
+            /**
+             * Roughness
+             * @default 0.5
+             */
+            roughness: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
         };
         /**
          * Workshop
-         * @description What the screen offers: typefaces, metals, mouldings, named placements and every numeric field.
+         * @description What the screen offers: typefaces, every kind of material as it starts, coupons, mouldings, named placements, all numeric fields.
          */
         Workshop: {
             /** Typefaces */
             typefaces: components["schemas"]["TypefaceEntry"][];
-            /** Metals */
-            metals: string[];
+            /** Materials */
+            materials: (components["schemas"]["Metal-Output"] | components["schemas"]["Plastic-Output"] | components["schemas"]["Glass-Output"] | components["schemas"]["Paint-Output"] | components["schemas"]["Stone-Output"] | components["schemas"]["Wood-Output"] | components["schemas"]["Plaster-Output"] | components["schemas"]["Glow-Output"] | components["schemas"]["Flat-Output"])[];
+            /** Coupons */
+            coupons: components["schemas"]["CouponEntry"][];
             /** Mouldings */
             mouldings: components["schemas"]["Moulding"][];
             /** Placements */

@@ -1,5 +1,6 @@
 import { useLive } from "../live/store";
 import { Choice } from "./Choice";
+import { shown } from "./NumberField";
 import { PieceMenu } from "./PieceMenu";
 
 const SURROUNDS = ["light", "middle", "dark"] as const;
@@ -77,17 +78,13 @@ function Progress() {
   const frame = useLive((live) => live.frame);
   const piece = useLive((live) => live.piece);
   const current = frame && piece && frame.revision === piece.revision ? frame : null;
-  const text =
-    !current || current.stage === "draft"
-      ? "draft"
-      : current.stage === "clean"
-        ? "clean"
-        : `${current.samples} of ${current.of} samples`;
-  const share = !current || current.stage === "draft" ? 0 : current.samples / current.of;
+  if (!current || current.stage === "draft") return <span className="progress">draft</span>;
+  const clean = current.stage === "clean";
+  const noise = current.noise === null ? `${shown(current.samples)} samples` : `noise ${shown(current.noise * 100)} %`;
   return (
-    <span className="progress" role="status">
-      {text}
-      <span className="progress-line" style={{ width: `${share * 100}%` }} />
+    <span className="progress" role="status" title={`${shown(current.samples)} samples a pixel`}>
+      {clean ? `clean, ${noise}` : noise} <small>{shown(current.ms / 1000)} s</small>
+      {clean && <span className="progress-line" />}
     </span>
   );
 }

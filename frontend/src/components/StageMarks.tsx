@@ -1,6 +1,7 @@
 import { useDesk } from "../live/desk";
 import { useBlock, useLive } from "../live/store";
 import { DrawingTool } from "./DrawingTool";
+import { HighlightTool } from "./HighlightTool";
 import { PointHandles } from "./PointHandles";
 import { ontoCanvas, type Point } from "./plane";
 
@@ -70,7 +71,8 @@ export function StageMarks() {
             unit={width / 928}
           />
         ))}
-      {tool && <DrawingTool key={tool} tool={tool} plane={plane} width={width} height={height} />}
+      {tool === "highlight" && <HighlightTool width={width} height={height} />}
+      {tool && tool !== "highlight" && <DrawingTool key={tool} tool={tool} plane={plane} width={width} height={height} />}
     </svg>
   );
 }

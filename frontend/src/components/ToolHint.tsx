@@ -3,6 +3,8 @@ import { useDesk } from "../live/desk";
 const HINTS = {
   kerf: "Click along the cut. Enter or a double-click ends it, Backspace takes a point back, Escape leaves it.",
   pen: "Click point by point; drag to pull a curve. Enter or a double-click ends it, Backspace takes a point back.",
+  highlight:
+    "Click the letter where the lamp shall shine; or move the cross with the arrow keys and press Enter. Escape leaves it.",
   freehand: "Press and draw in one go; let go to end. Escape leaves it.",
 };
 

@@ -4,21 +4,28 @@ import type { Station } from "../stations/stations";
 
 /** The line being drawn: `kerf` draws a cut, `pen` a stroke point by point, `freehand` a stroke in one go. */
 export type Line = "kerf" | "pen" | "freehand";
+/** `highlight` waits for the spot where the picked lamp shall shine. */
+export type Tool = Line | "highlight";
 
 interface Desk {
   station: Station;
   block: number;
-  tool: Line | null;
+  /** Which of the piece's lamps is picked, by its place in the list. */
+  lamp: number;
+  tool: Tool | null;
   openStation: (station: Station) => void;
   openBlock: (block: number) => void;
-  take: (tool: Line | null) => void;
+  pickLamp: (lamp: number) => void;
+  take: (tool: Tool | null) => void;
 }
 
 export const useDesk = create<Desk>((set) => ({
   station: "set",
   block: 0,
+  lamp: 0,
   tool: null,
   openStation: (station) => set({ station, tool: null }),
   openBlock: (block) => set({ block, tool: null }),
+  pickLamp: (lamp) => set({ lamp }),
   take: (tool) => set({ tool }),
 }));

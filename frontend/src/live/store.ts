@@ -3,14 +3,17 @@
  * The server is asked before anything is shown as changed; while the hand moves, only the newest edit waits.
  */
 import { create } from "zustand";
-import type { Block, Edit, PieceState, Problem } from "../api/client";
+import { api, type Block, type Edit, type PieceState, type Problem, ProblemError } from "../api/client";
 import { useDesk } from "./desk";
 
 export interface Frame {
   bitmap: ImageBitmap;
   stage: "draft" | "pass" | "clean";
   samples: number;
-  of: number;
+  /** Standard error left, in shares of full scale, once it can be told. */
+  noise: number | null;
+  /** How long it took since the edit. */
+  ms: number;
   width: number;
   height: number;
   revision: number;
@@ -35,6 +38,7 @@ interface Live {
   rest: () => void;
   step: (direction: "undo" | "redo") => void;
   resize: (width: number, height: number) => void;
+  placeHighlight: (lamp: string, x: number, y: number) => Promise<void>;
   forget: (path: string) => void;
 }
 
@@ -166,6 +170,15 @@ export const useLive = create<Live>((set, get) => {
       if (width === size.width && height === size.height) return;
       size = { width, height };
       if (pieceId) send({ type: "size", ...size });
+    },
+    async placeHighlight(lamp, x, y) {
+      try {
+        // The new state comes over the socket, to this window as to any other.
+        await api.highlight(pieceId, { lamp, x, y });
+        set({ notice: "" });
+      } catch (fault) {
+        set({ notice: fault instanceof ProblemError ? fault.problem.detail : "the server does not answer" });
+      }
     },
     forget(path) {
       const faults = { ...get().faults };

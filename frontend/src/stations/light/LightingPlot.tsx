@@ -1,74 +1,242 @@
+import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 import type { PieceState } from "../../api/client";
-import { useLive } from "../../live/store";
+import { newGesture, useDocument, useLive } from "../../live/store";
 
 type Place = PieceState["drawings"]["lamps"][number];
+type Vector = readonly [number, number, number];
 
-const [WIDTH, HEIGHT] = [286, 182];
-const REACH = 58;
+const [WIDTH, HEIGHT] = [286, 196];
+const NUDGE_PX = 20;
 
-/** Where the lamps stand: face on (bearing) at the left, from the side (elevation) at the right. */
-export function LightingPlot({ picked, onPick }: { picked?: string; onPick: (id: string) => void }) {
+/** A view of the plot: where the world's middle is drawn, the room around it, and which axes run across and down. */
+interface Plot {
+  name: "plan" | "elevation";
+  at: readonly [number, number];
+  /** The world's two axes in the drawing: [axis, sign] across and down. */
+  across: readonly [0 | 1 | 2, 1 | -1];
+  down: readonly [0 | 1 | 2, 1 | -1];
+}
+
+const PLOTS: readonly Plot[] = [
+  { name: "plan", at: [82, 50], across: [0, 1], down: [2, 1] },
+  { name: "elevation", at: [178, 108], across: [2, 1], down: [1, -1] },
+];
+
+/** Room in px of the drawing: beside the middle, in front of the letters, above and below it, behind the letters. */
+const ROOM = { side: 66, front: 92, up: 74, behind: 14 };
+
+function drawn(plot: Plot, scale: number, point: Vector): [number, number] {
+  return [plot.at[0] + plot.across[1] * point[plot.across[0]] * scale, plot.at[1] + plot.down[1] * point[plot.down[0]] * scale];
+}
+
+/** Px of the drawing per px of the world, so that every lamp and the letters fit. */
+function fitting(lamps: readonly Place[], width: number): number {
+  const most = (axis: 0 | 1 | 2, sign: 1 | -1 | 0) =>
+    Math.max(1, ...lamps.map(({ centre }) => (sign === 0 ? Math.abs(centre[axis]) : sign * centre[axis])));
+  return Math.min(
+    ROOM.side / Math.max(most(0, 0), width / 2),
+    ROOM.front / most(2, 1),
+    ROOM.up / most(1, 0),
+    ROOM.behind / most(2, -1),
+    0.2,
+  );
+}
+
+/** The lighting plot, from above and from the side; lamps are dragged in both. Its numbers are the server's. */
+export function LightingPlot({ picked, onPick }: { picked: number; onPick: (index: number) => void }) {
   const lamps = useLive((live) => live.piece?.drawings.lamps ?? []);
-  const furthest = Math.max(...lamps.map((lamp) => lamp.distance), 1);
-  const share = (lamp: Place) => (lamp.kind === "sun" ? 1 : 0.45 + (0.55 * lamp.distance) / furthest);
+  const view = useLive((live) => live.piece?.drawings.view);
+  const { light } = useDocument();
+  const { edit, rest } = useLive.getState();
+  const svg = useRef<SVGSVGElement>(null);
+  const drag = useRef<{ index: number; plot: Plot; scale: number; gesture: string; moved: boolean } | null>(null);
+  const burst = useRef({ gesture: "", at: 0 });
+  if (!view) return null;
+  const scale = drag.current?.scale ?? fitting(lamps, view.width);
+  const bar = 10 ** Math.floor(Math.log10(60 / scale));
+
+  function stand(index: number, point: Vector, gesture: string, moving: boolean) {
+    const value = point.map((v) => Number(v.toFixed(1)));
+    edit([{ op: "stand", path: `/light/lamps/${index}`, value }], { gesture, moving });
+  }
+
+  function onPointerDown(event: PointerEvent, index: number, plot: Plot) {
+    event.stopPropagation();
+    onPick(index);
+    svg.current?.setPointerCapture(event.pointerId);
+    drag.current = { index, plot, scale, gesture: newGesture(), moved: false };
+  }
+
+  function onPointerMove(event: PointerEvent) {
+    const held = drag.current;
+    const box = svg.current?.getBoundingClientRect();
+    if (!held || !box) return;
+    held.moved = true;
+    const { plot } = held;
+    const point: [number, number, number] = [...lamps[held.index].centre];
+    const [x, y] = [((event.clientX - box.left) / box.width) * WIDTH, ((event.clientY - box.top) / box.height) * HEIGHT];
+    point[plot.across[0]] = (plot.across[1] * (x - plot.at[0])) / held.scale;
+    point[plot.down[0]] = (plot.down[1] * (y - plot.at[1])) / held.scale;
+    stand(held.index, point, held.gesture, true);
+  }
+
+  function onPointerUp() {
+    if (drag.current?.moved) rest();
+    drag.current = null;
+  }
+
+  function onKeyDown(event: KeyboardEvent, index: number, plot: Plot) {
+    const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
+    if (!way) {
+      if (event.key === "Enter" || event.key === " ") onPick(index);
+      return;
+    }
+    event.preventDefault();
+    const far = NUDGE_PX * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1);
+    const now = performance.now();
+    if (now - burst.current.at > 800) burst.current.gesture = newGesture();
+    burst.current.at = now;
+    const point: [number, number, number] = [...lamps[index].centre];
+    point[plot.across[0]] += plot.across[1] * (way[0] ?? 0) * far;
+    point[plot.down[0]] += plot.down[1] * (way[1] ?? 0) * far;
+    stand(index, point, burst.current.gesture, false);
+  }
+
   return (
-    <svg className="drawing" viewBox={`0 0 ${WIDTH} ${HEIGHT}`} role="img" aria-label="Lighting plot">
+    <svg
+      ref={svg}
+      className="drawing"
+      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+      role="group"
+      aria-label="Lighting plot"
+      onPointerMove={onPointerMove}
+      onPointerUp={onPointerUp}
+    >
       <text className="caption" x={12} y={18}>
-        FACE ON
+        PLAN
       </text>
       <text className="caption" x={WIDTH - 12} y={18} textAnchor="end">
         ELEVATION
       </text>
-      <circle cx={76} cy={98} r={REACH} fill="none" stroke="var(--rule)" />
-      <path className="axis-line" d={`M${76 - REACH - 8} 98H${76 + REACH + 8}M76 ${98 - REACH - 8}V${98 + REACH + 8}`} />
-      <rect x={56} y={91} width={40} height={14} fill="var(--ink)" />
-      <path className="axis-line" d={`M188 ${98 - REACH - 8}V${98 + REACH + 8}M180 98h90`} />
-      <rect x={184} y={80} width={6} height={36} fill="var(--ink)" />
-      <path d={`M180 ${98 - REACH}V${98 + REACH}`} stroke="var(--ink-3)" strokeDasharray="2 3" />
-      {lamps.map((lamp, index) => {
-        const [dx, dy, dz] = lamp.direction;
-        const far = share(lamp) * REACH;
-        return (
-          <g key={lamp.id} opacity={lamp.on ? 1 : 0.4}>
-            <Mark
-              x={76 + dx * far}
-              y={98 - dy * far}
-              from={[76, 98]}
+      {PLOTS.map((plot) => (
+        <Letters key={plot.name} plot={plot} scale={scale} width={view.width} height={view.height} turn={view.turn} />
+      ))}
+      {PLOTS.map((plot) =>
+        // The picked lamp is drawn last, over the others.
+        [...lamps.keys()]
+          .sort((a, b) => Number(a === picked) - Number(b === picked))
+          .map((index) => (
+            <LampMark
+              key={`${plot.name} ${lamps[index].id}`}
+              lamp={lamps[index]}
+              name={light.lamps[index]?.name ?? lamps[index].id}
               number={index + 1}
-              picked={lamp.id === picked}
-              onPick={() => onPick(lamp.id)}
+              plot={plot}
+              scale={scale}
+              picked={index === picked}
+              onPointerDown={(event) => onPointerDown(event, index, plot)}
+              onKeyDown={(event) => onKeyDown(event, index, plot)}
             />
-            <Mark
-              x={190 + Math.max(dz * far * 1.25, -12)}
-              y={98 - dy * far}
-              from={[190, 98]}
-              number={index + 1}
-              picked={lamp.id === picked}
-              onPick={() => onPick(lamp.id)}
-            />
-          </g>
-        );
-      })}
+          )),
+      )}
+      <g className="dimension">
+        <path d={`M12 ${HEIGHT - 14}v4h${(bar * scale).toFixed(1)}v-4`} />
+        <text x={16 + bar * scale} y={HEIGHT - 9}>
+          {bar} px
+        </text>
+      </g>
     </svg>
   );
 }
 
-interface MarkProps {
-  x: number;
-  y: number;
-  from: [number, number];
-  number: number;
-  picked: boolean;
-  onPick: () => void;
+/** The letters as they are turned, and the line of sight. */
+function Letters({
+  plot,
+  scale,
+  width,
+  height,
+  turn,
+}: {
+  plot: Plot;
+  scale: number;
+  width: number;
+  height: number;
+  turn: Vector;
+}) {
+  const [x, y] = plot.at;
+  const plan = plot.name === "plan";
+  const half = ((plan ? width : height) * scale) / 2;
+  const ahead = ROOM.front + 12;
+  return (
+    <>
+      <path className="axis-line" d={plan ? `M${x} ${y}v${ahead}` : `M${x} ${y}h${ahead - 8}`} />
+      <g transform={`translate(${x} ${y}) rotate(${plan ? -turn[1] : turn[0]})`}>
+        {plan ? (
+          <path d={`M${-half} 0H${half}`} stroke="var(--ink)" strokeWidth="5" />
+        ) : (
+          <path d={`M0 ${-half}V${half}`} stroke="var(--ink)" strokeWidth="5" />
+        )}
+      </g>
+      <g
+        transform={plan ? `translate(${x} ${y + ahead})` : `translate(${x + ahead - 8} ${y}) rotate(-90)`}
+        className="camera-mark"
+      >
+        <path d="M-4 0h8l1.5 9h-11z" />
+      </g>
+    </>
+  );
 }
 
-function Mark({ x, y, from, number, picked, onPick }: MarkProps) {
-  const ink = picked ? "var(--verdigris)" : "var(--ink)";
+interface MarkProps {
+  lamp: Place;
+  name: string;
+  number: number;
+  plot: Plot;
+  scale: number;
+  picked: boolean;
+  onPointerDown: (event: PointerEvent) => void;
+  onKeyDown: (event: KeyboardEvent) => void;
+}
+
+/** One lamp: what it spans, its way to its aim, and its number. */
+function LampMark({ lamp, name, number, plot, scale, picked, onPointerDown, onKeyDown }: MarkProps) {
+  const [cx, cy] = drawn(plot, scale, lamp.centre);
+  const [ax, ay] = drawn(plot, scale, lamp.aim);
+  // Its half-extent in this view: both half-extents, projected; the longer one is what shows.
+  const spans = [lamp.across, lamp.up].map((v) => [
+    plot.across[1] * v[plot.across[0]] * scale,
+    plot.down[1] * v[plot.down[0]] * scale,
+  ]);
+  const [sx, sy] = Math.hypot(...spans[0]) > Math.hypot(...spans[1]) ? spans[0] : spans[1];
+  const ends: [number, number][] = [
+    [cx - sx, cy - sy],
+    [cx + sx, cy + sy],
+  ];
+  const far = Math.hypot(cx - ax, cy - ay) || 1;
+  const badge = [cx + ((cx - ax) / far) * 13, cy + ((cy - ay) / far) * 13];
+  const round = lamp.kind === "bulb" || lamp.kind === "sun";
   return (
-    <g onClick={onPick} className="lamp-mark">
-      <line x1={from[0]} y1={from[1]} x2={x} y2={y} stroke={ink} strokeDasharray={picked ? undefined : "3 3"} />
-      <circle cx={x} cy={y} r={9} fill={picked ? ink : "var(--sheet)"} stroke={ink} strokeWidth="1.5" />
-      <text x={x} y={y + 4} textAnchor="middle" fill={picked ? "var(--sheet)" : ink}>
+    <g
+      className={`lamp-mark${picked ? " picked" : ""}${lamp.on ? "" : " off"}`}
+      role="button"
+      tabIndex={0}
+      aria-pressed={picked}
+      aria-label={`Lamp ${number}, ${name}, in ${plot.name}; arrow keys move it`}
+      onPointerDown={onPointerDown}
+      onKeyDown={onKeyDown}
+    >
+      {picked ? (
+        <path className="beam" d={`M${ends[0]}L${ax} ${ay}L${ends[1]}Z`} />
+      ) : (
+        <path className="ray" d={`M${cx} ${cy}L${ax} ${ay}`} />
+      )}
+      {round ? (
+        <circle cx={cx} cy={cy} r={Math.max(Math.hypot(sx, sy), 3)} />
+      ) : (
+        <path className="lamp-face" d={`M${ends[0]}L${ends[1]}`} />
+      )}
+      <circle className="badge" cx={badge[0]} cy={badge[1]} r={8.5} />
+      <text x={badge[0]} y={badge[1] + 4} textAnchor="middle">
         {number}
       </text>
     </g>

@@ -7,23 +7,26 @@ const FACE_X = 66;
 export function SightLines() {
   const view = useLive((live) => live.piece?.drawings.view);
   if (!view) return null;
-  const reach = view.parallel ? 150 : Math.min(Math.max(view.distance / view.width, 0.35), 2.2) * 82;
+  const parallel = view.projection !== "central";
+  const reach = parallel ? 150 : Math.min(Math.max(view.distance / view.width, 0.35), 2.2) * 82;
   return (
     <svg
       className="drawing"
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
       role="img"
-      aria-label={view.parallel ? "Sight lines: parallel" : `Sight lines: camera ${view.distance} px away, ${view.angle}° across`}
+      aria-label={
+        parallel ? `Sight lines: ${view.projection}` : `Sight lines: camera ${view.distance} px away, ${view.angle}° across`
+      }
     >
       <text className="caption" x={12} y={18}>
         PLAN
       </text>
-      <text className="caption" x={12} y={122}>
+      <text className="caption" x={12} y={106}>
         ELEVATION
       </text>
-      <Sight y={56} half={40} turn={-view.turn[1]} reach={reach} parallel={view.parallel} />
-      <Sight y={142} half={(40 * view.height) / view.width} turn={view.turn[0]} reach={reach} parallel={view.parallel} />
-      {!view.parallel && (
+      <Sight y={56} half={40} turn={-view.turn[1]} reach={reach} parallel={parallel} />
+      <Sight y={142} half={(40 * view.height) / view.width} turn={view.turn[0]} reach={reach} parallel={parallel} />
+      {!parallel && (
         <g className="dimension">
           <path d={`M${FACE_X} 178H${FACE_X + reach}M${FACE_X} 174v8M${FACE_X + reach} 174v8`} />
           <text x={FACE_X + reach / 2} y={175} textAnchor="middle">
@@ -32,7 +35,7 @@ export function SightLines() {
         </g>
       )}
       <text className="strong" x={WIDTH - 12} y={18} textAnchor="end">
-        {view.parallel ? "parallel" : `${view.angle}°`}
+        {parallel ? view.projection : `${view.angle}°`}
       </text>
     </svg>
   );

@@ -1,6 +1,7 @@
 import { Choice } from "../../components/Choice";
+import { Fold } from "../../components/Fold";
 import { Group } from "../../components/Group";
-import { NumberField } from "../../components/NumberField";
+import { NumberField, shown } from "../../components/NumberField";
 import { useDocument, useLive } from "../../live/store";
 import { useWorkshop } from "../../live/workshop";
 import { SightLines } from "./SightLines";
@@ -11,6 +12,9 @@ const CROSSES: Record<string, string> = {
   "right wall": "M22 8v18L8 34M22 26l-12-7",
   floor: "M15 4v14M15 18l13 9M15 18 2 27",
   ceiling: "M15 32V18M15 18l13-9M15 18 2 9",
+  dimetric: "M10 4v20M10 24l17 2M10 24 3 31",
+  cavalier: "M14 5v17M14 22h14M14 22 3 33",
+  cabinet: "M12 5v19M12 24h16M12 24l-6 6",
 };
 
 /** Exact turns, named placements and the lens. */
@@ -19,6 +23,8 @@ export function ViewStation() {
   const placement = useLive((live) => live.piece?.placement);
   const edit = useLive.getState().edit;
   const placements = useWorkshop()?.placements ?? [];
+  const blur = useLive((live) => live.piece?.drawings.view.blur ?? 0);
+  const central = view.projection === "central";
   return (
     <>
       <SightLines />
@@ -40,7 +46,7 @@ export function ViewStation() {
           <NumberField field="Turn.z" label="z" path="/view/turn/z" value={view.turn.z} />
         </div>
       </Group>
-      <Group title="Isometric placements" actions={<span className="aside">ISO 5456-3</span>}>
+      <Group title="Named projections" actions={<span className="aside">ISO 5456-3</span>}>
         <div className="placements">
           {placements.map((entry) => (
             <button
@@ -49,8 +55,11 @@ export function ViewStation() {
               aria-pressed={entry.name === placement}
               onClick={() =>
                 edit([
-                  { op: "replace", path: "/view/turn", value: entry.turn },
-                  { op: "replace", path: "/view/projection", value: "parallel" },
+                  { op: "replace", path: "/view/turn", value: entry.view.turn },
+                  { op: "replace", path: "/view/projection", value: entry.view.projection },
+                  ...(entry.view.projection === "oblique"
+                    ? [{ op: "replace" as const, path: "/view/oblique", value: entry.view.oblique }]
+                    : []),
                 ])
               }
             >
@@ -62,14 +71,46 @@ export function ViewStation() {
           ))}
         </div>
       </Group>
-      <Group title="Projection">
+      <Group title="Camera">
         <Choice
           label="Rays"
           value={view.projection}
-          options={["central", "parallel"]}
+          options={["central", "parallel", "oblique"]}
           onChoose={(projection) => edit([{ op: "replace", path: "/view/projection", value: projection }])}
         />
-        <NumberField field="View.focal_length" path="/view/focal_length" value={view.focal_length} />
+        <div className="pair">
+          {central && <NumberField field="View.focal_length" path="/view/focal_length" value={view.focal_length} />}
+          {view.projection === "oblique" && (
+            <>
+              <NumberField field="Oblique.angle" path="/view/oblique/angle" value={view.oblique.angle} />
+              <NumberField field="Oblique.scale" path="/view/oblique/scale" value={view.oblique.scale} />
+            </>
+          )}
+          <NumberField field="View.zoom" path="/view/zoom" value={view.zoom} />
+        </div>
+        <Fold
+          title="Framing"
+          summary={`camera ${shown(view.across)}, ${shown(view.up)} · shift ${shown(view.shift_x)}, ${shown(view.shift_y)}`}
+        >
+          <div className="pair">
+            <NumberField field="View.across" path="/view/across" value={view.across} />
+            <NumberField field="View.up" path="/view/up" value={view.up} />
+            <NumberField field="View.shift_x" path="/view/shift_x" value={view.shift_x} />
+            <NumberField field="View.shift_y" path="/view/shift_y" value={view.shift_y} />
+          </div>
+        </Fold>
+        {central && (
+          <Fold
+            title="Depth of field"
+            summary={view.aperture ? `f/${shown(view.aperture)}, backs blur ${shown(blur)} px` : "all sharp"}
+          >
+            <div className="pair">
+              <NumberField field="View.aperture" path="/view/aperture" value={view.aperture} />
+              <NumberField field="View.focus" path="/view/focus" value={view.focus} />
+            </div>
+            <p className="hint">An aperture of 0 keeps everything sharp. Focus is in front of the face plane.</p>
+          </Fold>
+        )}
       </Group>
     </>
   );

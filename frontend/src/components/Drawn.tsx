@@ -1,0 +1,26 @@
+import { useQuery } from "@tanstack/react-query";
+import { api, type Material, type Surround } from "../api/client";
+import { useLive } from "../live/store";
+
+/** A small picture the server draws to order; the last one stays until the next is there. */
+function Drawn({ of, draw, className }: { of: unknown[]; draw: () => Promise<string>; className: string }) {
+  const drawn = useQuery({
+    queryKey: of,
+    queryFn: draw,
+    staleTime: Number.POSITIVE_INFINITY,
+    placeholderData: (before) => before,
+  }).data;
+  return drawn ? <img className={className} src={drawn} alt="" /> : <span className={className} />;
+}
+
+/** A test plate of a material under the piece's own lamps. */
+export function Coupon({ material }: { material: Material }) {
+  const id = useLive((live) => live.piece?.id ?? "");
+  const light = useLive((live) => JSON.stringify(live.piece?.document.light));
+  return <Drawn className="coupon" of={["coupon", id, light, material]} draw={() => api.coupon(id, material)} />;
+}
+
+/** Surroundings, all directions unrolled. */
+export function SurroundPicture({ surround }: { surround: Partial<Surround> }) {
+  return <Drawn className="surround-picture" of={["surround", surround]} draw={() => api.surround(surround)} />;
+}

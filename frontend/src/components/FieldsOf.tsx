@@ -1,0 +1,29 @@
+import { useWorkshop } from "../live/workshop";
+import { NumberField } from "./NumberField";
+
+interface Props {
+  /** The model's name in the schema, such as `Metal`. */
+  model: string;
+  path: string;
+  values: object;
+  /** Fields shown elsewhere. */
+  but?: readonly string[];
+}
+
+/** A number field for every number of a part of the document, in the order of its schema. */
+export function FieldsOf({ model, path, values, but = [] }: Props) {
+  const fields = useWorkshop()?.fields ?? {};
+  const held = values as Record<string, unknown>;
+  const names = Object.keys(fields)
+    .filter((field) => field.startsWith(`${model}.`))
+    .map((field) => field.slice(model.length + 1))
+    .filter((name) => !but.includes(name) && typeof held[name] === "number");
+  if (!names.length) return null;
+  return (
+    <div className="pair">
+      {names.map((name) => (
+        <NumberField key={name} field={`${model}.${name}`} path={`${path}/${name}`} value={held[name] as number} />
+      ))}
+    </div>
+  );
+}

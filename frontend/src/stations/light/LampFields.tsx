@@ -1,0 +1,99 @@
+import type { Lamp } from "../../api/client";
+import { Choice } from "../../components/Choice";
+import { ColourField } from "../../components/ColourField";
+import { FieldsOf } from "../../components/FieldsOf";
+import { Fold } from "../../components/Fold";
+import { NumberField, shown } from "../../components/NumberField";
+import { TextField } from "../../components/TextField";
+import { Tick } from "../../components/Tick";
+import { useDesk } from "../../live/desk";
+import { useLive } from "../../live/store";
+
+const KINDS = ["softbox", "strip", "round", "bulb", "sun"] as const;
+const WHITE = "#ffffff";
+
+/** The numbers of one lamp. */
+export function LampFields({ lamp, path }: { lamp: Lamp; path: string }) {
+  const edit = useLive.getState().edit;
+  const tool = useDesk((desk) => desk.tool);
+  const replace = (name: string, value: unknown) => edit([{ op: "replace", path: `${path}/${name}`, value }]);
+  const field = (name: keyof Lamp, label?: string) => (
+    <NumberField field={`Lamp.${name}`} label={label} path={`${path}/${name}`} value={lamp[name] as number} />
+  );
+  const { aim } = lamp;
+  return (
+    <>
+      <Choice
+        label="Kind of lamp"
+        hideLabel
+        value={lamp.kind}
+        options={KINDS}
+        // A strip is a softbox of another shape; one that is still square is made narrow.
+        onChoose={(kind) =>
+          edit([
+            { op: "replace", path: `${path}/kind`, value: kind },
+            ...(kind === "strip" && lamp.width === lamp.height
+              ? [{ op: "replace" as const, path: `${path}/width`, value: Number((lamp.height / 6).toFixed(1)) }]
+              : []),
+          ])
+        }
+      />
+      <div className="pair">
+        {field("bearing")}
+        {field("elevation")}
+        {field("strength")}
+        {lamp.colour ? <ColourField label="Colour" path={`${path}/colour`} value={lamp.colour} /> : field("kelvin")}
+        {lamp.kind === "sun" ? (
+          field("angular_size")
+        ) : (
+          <>
+            {field("width", lamp.kind === "round" || lamp.kind === "bulb" ? "Diameter" : undefined)}
+            {(lamp.kind === "softbox" || lamp.kind === "strip") && field("height")}
+            {field("distance")}
+          </>
+        )}
+      </div>
+      <button
+        type="button"
+        className="wide-action"
+        aria-pressed={tool === "highlight"}
+        onClick={() => useDesk.getState().take(tool === "highlight" ? null : "highlight")}
+      >
+        <svg viewBox="0 0 18 18" width="16" aria-hidden="true">
+          <path d="M9 0v5M9 13v5M0 9h5M13 9h5" stroke="currentColor" strokeWidth="1.6" />
+          <circle cx="9" cy="9" r="4.5" fill="none" stroke="currentColor" strokeWidth="1.6" />
+        </svg>
+        Place highlight on the stage
+      </button>
+      <Fold
+        title="Aim and manner"
+        summary={[
+          aim.x || aim.y || aim.z ? `${shown(aim.x)}, ${shown(aim.y)}, ${shown(aim.z)}` : "at the middle",
+          lamp.fixed_to === "lettering" ? "turns along" : "",
+          lamp.in_reflections ? "" : "unmirrored",
+        ]
+          .filter(Boolean)
+          .join(", ")}
+      >
+        <TextField label="Name" path={`${path}/name`} value={lamp.name} />
+        <Choice
+          label="Fixed to"
+          value={lamp.fixed_to}
+          options={["viewer", "lettering"]}
+          onChoose={(value) => replace("fixed_to", value)}
+        />
+        <div className="choice-row">
+          <Tick label="on" on={lamp.on} onChange={(on) => replace("on", on)} />
+          <Tick label="in reflections" on={lamp.in_reflections} onChange={(on) => replace("in_reflections", on)} />
+          <Tick
+            label="picked colour"
+            on={lamp.colour !== null && lamp.colour !== undefined}
+            onChange={(on) => replace("colour", on ? WHITE : null)}
+          />
+        </div>
+        <FieldsOf model="Aim" path={`${path}/aim`} values={aim} />
+        {lamp.kind !== "sun" && lamp.kind !== "bulb" && field("roll")}
+      </Fold>
+    </>
+  );
+}

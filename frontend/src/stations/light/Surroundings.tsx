@@ -1,0 +1,123 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { type ChangeEvent, useRef } from "react";
+import { api, ProblemError, type Surround } from "../../api/client";
+import { ColourField } from "../../components/ColourField";
+import { SurroundPicture } from "../../components/Drawn";
+import { Entry } from "../../components/Entry";
+import { FieldsOf } from "../../components/FieldsOf";
+import { Fold } from "../../components/Fold";
+import { Group } from "../../components/Group";
+import { useLive } from "../../live/store";
+
+const KINDS = ["studio", "horizon", "dusk", "plain", "panorama"] as const;
+const PATH = "/light/surround";
+
+const MODELS = { studio: "Studio", horizon: "Horizon", dusk: "Dusk", plain: "Plain", panorama: "Panorama" } as const;
+
+/** The light from everywhere: its kind by picture, its numbers below. */
+export function Surroundings({ surround }: { surround: Surround }) {
+  const edit = useLive.getState().edit;
+  return (
+    <Group title="Surroundings">
+      <div className="surrounds" role="group" aria-label="Kind of surroundings">
+        {KINDS.map((kind) => (
+          <button
+            key={kind}
+            type="button"
+            aria-pressed={kind === surround.kind}
+            onClick={() =>
+              kind !== surround.kind &&
+              edit([{ op: "replace", path: PATH, value: { kind, strength: surround.strength, turn: surround.turn } }])
+            }
+          >
+            <SurroundPicture surround={{ kind }} />
+            {kind}
+          </button>
+        ))}
+      </div>
+      {surround.kind === "panorama" && <Panoramas picture={surround.picture} />}
+      <FieldsOf model={MODELS[surround.kind]} path={PATH} values={surround} />
+      {surround.kind === "plain" && <ColourField label="Colour" path={`${PATH}/colour`} value={surround.colour} />}
+      {surround.kind === "horizon" && (
+        <>
+          <ColourField label="Sky" path={`${PATH}/sky`} value={surround.sky} />
+          <ColourField label="Ground" path={`${PATH}/ground`} value={surround.ground} />
+        </>
+      )}
+      {surround.kind === "studio" && <Cards cards={surround.cards} />}
+    </Group>
+  );
+}
+
+function Cards({ cards }: { cards: Extract<Surround, { kind: "studio" }>["cards"] }) {
+  const edit = useLive.getState().edit;
+  return (
+    <Fold title="Cards" summary={`${cards.length}`}>
+      {cards.map((card, index) => (
+        <Entry key={index} title={`Card ${index + 1}`} onRemove={() => edit([{ op: "remove", path: `${PATH}/cards/${index}` }])}>
+          <FieldsOf model="Card" path={`${PATH}/cards/${index}`} values={card} />
+        </Entry>
+      ))}
+      <button type="button" className="text-action" onClick={() => edit([{ op: "add", path: `${PATH}/cards/-`, value: {} }])}>
+        Add a card
+      </button>
+    </Fold>
+  );
+}
+
+/** The panoramas there are, and a way to bring one's own. */
+function Panoramas({ picture }: { picture: string }) {
+  const edit = useLive.getState().edit;
+  const queries = useQueryClient();
+  const names = useQuery({ queryKey: ["panoramas"], queryFn: api.panoramas }).data?.names ?? [picture];
+  const input = useRef<HTMLInputElement>(null);
+
+  async function keep(event: ChangeEvent<HTMLInputElement>) {
+    const file = event.target.files?.[0];
+    event.target.value = "";
+    if (!file) return;
+    const name =
+      file.name
+        .replace(/\.[^.]*$/, "")
+        .toLowerCase()
+        .replace(/[^a-z0-9]+/g, "-")
+        .replace(/^-+|-+$/g, "")
+        .slice(0, 80) || "panorama";
+    try {
+      queries.setQueryData(["panoramas"], await api.keepPanorama(name, file));
+      edit([{ op: "replace", path: `${PATH}/picture`, value: name }]);
+      useLive.setState({ notice: "" });
+    } catch (fault) {
+      useLive.setState({ notice: fault instanceof ProblemError ? fault.problem.detail : "the panorama could not be sent" });
+    }
+  }
+
+  return (
+    <>
+      <div className="surrounds" role="group" aria-label="Panorama">
+        {[...new Set([...names, picture])].map((name) => (
+          <button
+            key={name}
+            type="button"
+            aria-pressed={name === picture}
+            onClick={() => edit([{ op: "replace", path: `${PATH}/picture`, value: name }])}
+          >
+            <SurroundPicture surround={{ kind: "panorama", picture: name, strength: 0 }} />
+            {name}
+          </button>
+        ))}
+      </div>
+      <input
+        ref={input}
+        type="file"
+        accept=".hdr,.exr"
+        hidden
+        onChange={(event) => void keep(event)}
+        aria-label="Panorama file"
+      />
+      <button type="button" className="text-action" onClick={() => input.current?.click()}>
+        Add a panorama (.hdr, .exr)
+      </button>
+    </>
+  );
+}
