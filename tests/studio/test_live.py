@@ -11,7 +11,7 @@ from typing import Any
 from halvex.core.piece import Piece, piece_from_values, to_json
 from halvex.studio import store
 from halvex.studio.exports import Exporter, ExportOrder
-from halvex.studio.live import PASSES, LiveSession, Wanted
+from halvex.studio.live import PASSES, SETTLED_NOISE, LiveSession, Wanted
 
 TINY = {"canvas": {"width": 96, "height": 54}, "blocks": [{"words": "i", "size": 40}]}
 
@@ -43,7 +43,12 @@ class LiveTest(unittest.TestCase):
     def test_a_draft_is_followed_by_passes_and_the_clean_picture(self) -> None:
         self.show(1)
         self.wait({"stage": "clean"})
-        self.assertEqual([frame["samples"] for frame in self.frames], [0, *PASSES])
+        samples = [frame["samples"] for frame in self.frames]
+        self.assertEqual(samples[:4], [0, *PASSES[:3]])
+        self.assertEqual(samples, sorted(samples))
+        clean = self.frames[-1]
+        self.assertTrue(clean["samples"] == PASSES[-1] or clean["noise"] <= SETTLED_NOISE)
+        self.assertGreater(clean["noise"], 0)
         self.assertEqual({frame["seq"] for frame in self.frames}, {1})
 
     def test_the_newest_edit_overtakes(self) -> None:
@@ -58,6 +63,25 @@ class LiveTest(unittest.TestCase):
         self.wait({"stage": "draft", "width": 64})
         time.sleep(0.3)
         self.assertEqual(len(self.frames), 1)
+
+    def test_a_strength_is_developed_without_a_new_render(self) -> None:
+        """The next frame after a change of levels is no draft; it has the samples of the film that was kept."""
+        self.show(1)
+        self.wait({"stage": "clean", "seq": 1})
+        samples = self.frames[-1]["samples"]
+        for number, light in ((2, {"lamps": [{"strength": 1.5}]}), (3, {"lamps": [{"kelvin": 2500}]}), (4, {"exposure": -1})):
+            self.show(number, piece=piece_from_values({**TINY, "view": {"turn": {"y": 1}}, "light": light}))
+            self.wait({"stage": "clean", "seq": number})
+            own = [frame for frame in self.frames if frame["seq"] == number]
+            self.assertEqual(own[0]["stage"], "pass", light)
+            self.assertGreaterEqual(own[0]["samples"], samples, light)
+        self.show(5, piece=piece_from_values({**TINY, "view": {"turn": {"y": 1}}, "light": {"lamps": [{"bearing": 10}]}}))
+        self.wait({"stage": "draft", "seq": 5})
+
+    def test_a_missing_panorama_is_explained(self) -> None:
+        self.show(1, piece=piece_from_values({**TINY, "light": {"surround": {"kind": "panorama", "picture": "lost"}}}))
+        self.wait({"type": "problem", "seq": 1})
+        self.assertIn("lost", self.frames[0]["detail"])
 
     def test_words_without_ink_are_explained_and_the_session_lives(self) -> None:
         self.show(1, piece=piece_from_values({"blocks": [{"words": " "}]}))

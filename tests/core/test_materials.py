@@ -1,0 +1,193 @@
+"""Materials: no energy gained or lost, reciprocity, dispersion, textures."""
+
+import math
+import unittest
+
+import numpy as np
+
+from halvex.core.optics.albedo import albedo_table
+from halvex.core.optics.material import ALPHA, CAUCHY, INDEX, pack_materials
+from halvex.core.optics.metals import metal_tables
+from halvex.core.optics.scattering import evaluate, matte_part, sample, sample_glass
+from halvex.core.optics.spectrum import cauchy, dispersed, wavelength_weight
+from halvex.core.optics.textures import textured
+from halvex.core.optics.vectors import kernel
+from halvex.core.piece.material import AnyMaterial, Flat, Glass, Metal, Paint, Plaster, Plastic, Stone, Wood
+from halvex.core.render.sampler import sample_2d
+
+F = np.float32
+SAMPLES = 16_384
+WHITE = "#ffffff"
+
+
+@kernel
+def returned(materials, wo, count, entering, total):
+    """Add up what a surface of material 0 and base 1 returns of uniform light, over `count` samples, into total (3,)."""
+    alpha = materials.params[0, ALPHA]
+    base = (F(1.0), F(1.0), F(1.0))
+    for i in range(count):
+        u1, u2 = sample_2d(np.uint32(7), i, 0)
+        u3, _ = sample_2d(np.uint32(7), i, 1)
+        if materials.kind[0] == 3:
+            _, weight, _ = sample_glass(materials, 0, materials.params[0, INDEX], wo, entering, alpha, u1, u2, u3)
+            w = (weight, weight, weight)
+        else:
+            _, w, pdf = sample(materials, 0, base, wo, alpha, u1, u2, u3)
+            if pdf <= F(0.0):
+                continue
+        for c in range(3):
+            total[c] += w[c]
+
+
+@kernel
+def lit_evenly(materials, wo, side, matte_only, total):
+    """The same by quadrature of `evaluate` over the hemisphere, side × side directions."""
+    base = (F(1.0), F(1.0), F(1.0))
+    alpha = materials.params[0, ALPHA]
+    for i in range(side):
+        for j in range(side):
+            z = (F(i) + F(0.5)) / F(side)
+            phi = (F(j) + F(0.5)) / F(side) * F(2 * math.pi)
+            r = math.sqrt(F(1.0) - z * z)
+            wi = (r * math.cos(phi), r * math.sin(phi), z)
+            if matte_only:
+                f = matte_part(materials, 0, base, wo, wi)
+            else:
+                f, _ = evaluate(materials, 0, base, wo, wi, alpha)
+            for c in range(3):
+                total[c] += f[c] * F(2 * math.pi) / F(side * side)
+
+
+def seen_from(cosine: float, around: float = 0.0) -> tuple[np.float32, np.float32, np.float32]:
+    sine = math.sqrt(1 - cosine**2)
+    return F(sine * math.cos(around)), F(sine * math.sin(around)), F(cosine)
+
+
+def furnace(material: AnyMaterial, cosine: float, *, around: float = 0.0, entering: bool = True) -> float:
+    """Share of uniform light that comes back, green."""
+    total = np.zeros(3)
+    returned(pack_materials([material], np.ones_like(metal_tables())), seen_from(cosine, around), SAMPLES, entering, total)
+    return float(total[1]) / SAMPLES
+
+
+class FurnaceTest(unittest.TestCase):
+    """In a uniform surround a surface of albedo 1 returns exactly what arrives; Heitz, JCGT 3(2), 2014."""
+
+    def test_white_opaque_materials_of_every_roughness(self) -> None:
+        for roughness in (0.0, 0.05, 0.15, 0.3, 0.45, 0.6, 0.8, 1.0):
+            made = (
+                Metal(roughness=roughness),
+                Plastic(colour=WHITE, roughness=roughness),
+                Plastic(colour=WHITE, roughness=roughness, pearl=60, pearl_colour=WHITE),
+                Stone(colour=WHITE, second=WHITE, roughness=roughness),
+                Wood(colour=WHITE, second=WHITE, roughness=roughness),
+            )
+            for material in made:
+                for cosine in (0.2, 0.5, 0.98):
+                    self.assertAlmostEqual(furnace(material, cosine), 1.0, delta=0.02, msg=f"{material} at {cosine}")
+
+    def test_paint_of_every_finish_and_plaster(self) -> None:
+        for material in (*(Paint(colour=WHITE, finish=finish) for finish in ("matt", "satin", "gloss")), Plaster(colour=WHITE)):
+            for cosine in (0.2, 0.5, 0.98):
+                self.assertAlmostEqual(furnace(material, cosine), 1.0, delta=0.02, msg=f"{material} at {cosine}")
+
+    def test_brushed_metal_seen_along_and_across_its_brush(self) -> None:
+        for brushed in (30, 80, 100):
+            for roughness in (0.2, 0.5, 0.9):
+                for around in (0.0, 0.8, math.pi / 2):
+                    share = furnace(Metal(roughness=roughness, brushed=brushed), 0.6, around=around)
+                    self.assertAlmostEqual(share, 1.0, delta=0.03, msg=f"{brushed} % of {roughness} at {around}")
+
+    def test_glass_of_every_roughness_from_both_sides(self) -> None:
+        for roughness in (0.0, 0.1, 0.3, 0.5, 0.7, 1.0):
+            for cosine in (0.3, 0.7, 0.95):
+                for entering in (True, False):
+                    share = furnace(Glass(roughness=roughness, tint=WHITE), cosine, entering=entering)
+                    self.assertAlmostEqual(share, 1.0, delta=0.03, msg=f"{roughness} at {cosine}, {entering}")
+
+    def test_thin_panes(self) -> None:
+        for roughness in (0.0, 0.3, 0.8):
+            self.assertAlmostEqual(furnace(Glass(thin=True, roughness=roughness, tint=WHITE), 0.6), 1.0, delta=0.03)
+
+    def test_evaluation_is_what_sampling_is(self) -> None:
+        """∫ f cos dω by quadrature, of lobes wide enough for it, against the mean of the samples' weights."""
+        for material in (Metal(roughness=0.7), Metal(roughness=0.7, brushed=50), Plastic(colour="#808080", roughness=0.6), Plastic(roughness=0.7, pearl=50)):
+            materials = pack_materials([material], np.ones_like(metal_tables()))
+            sampled, summed = np.zeros(3), np.zeros(3)
+            returned(materials, seen_from(0.7), SAMPLES, True, sampled)
+            lit_evenly(materials, seen_from(0.7), 256, False, summed)
+            np.testing.assert_allclose(sampled / SAMPLES, summed, rtol=0.02, err_msg=str(material))
+
+    def test_what_scatters_evenly_is_a_part_of_all(self) -> None:
+        materials = pack_materials([Plastic(colour="#808080", roughness=0.6)], np.ones_like(metal_tables()))
+        matte, whole = np.zeros(3), np.zeros(3)
+        lit_evenly(materials, seen_from(0.7), 128, True, matte)
+        lit_evenly(materials, seen_from(0.7), 128, False, whole)
+        self.assertTrue((matte < whole).all() and (matte > 0).all())
+
+
+class ScatteringTest(unittest.TestCase):
+    def test_plastic_and_metal_are_reciprocal(self) -> None:
+        """Helmholtz: f(a, b) = f(b, a), where energy between facets is left out."""
+        a, b = (F(0.3), F(0.1), F(math.sqrt(0.9))), (F(-0.6), F(0.2), F(math.sqrt(0.6)))
+        for material in (Plastic(roughness=0.5), Metal(roughness=0.5, brushed=60)):
+            materials = pack_materials([material])._replace(albedo=np.ones((1, 2, 4, 32), F)) if material.kind == "metal" else pack_materials([material])
+            alpha = materials.params[0, ALPHA]
+            base = (F(0.8), F(0.5), F(0.2))
+            one, other = evaluate(materials, 0, base, a, b, alpha)[0], evaluate(materials, 0, base, b, a, alpha)[0]
+            self.assertAlmostEqual(one[0] / b[2], other[0] / a[2], places=5, msg=material.kind)
+
+    def test_albedo_of_smooth_metal_is_one(self) -> None:
+        np.testing.assert_allclose(albedo_table("metal", 1e-3, 1.0, 1.0)[0, :, 4:], 1.0, atol=1e-3)
+
+    def test_a_brushed_highlight_is_wide_across_the_brush(self) -> None:
+        materials = pack_materials([Metal(roughness=0.5, brushed=100)])
+        alpha, base, up = materials.params[0, ALPHA], (F(1), F(1), F(1)), seen_from(1.0)
+        tilt = 0.35
+        along = evaluate(materials, 0, base, up, (F(math.sin(tilt)), F(0), F(math.cos(tilt))), alpha)[0][1]
+        across = evaluate(materials, 0, base, up, (F(0), F(math.sin(tilt)), F(math.cos(tilt))), alpha)[0][1]
+        self.assertGreater(across, 5 * along)
+
+
+class DispersionTest(unittest.TestCase):
+    def test_abbe_number_of_crown_glass(self) -> None:
+        """N-BK7: n_d 1.51680, V_d 64.17; V = (n_d - 1) / (n_F - n_C) at 587.56, 486.13 and 656.27 nm (ISO 7944), from memory of the catalogue."""
+        b = cauchy(1.5168, 64.17)
+        at = {nm: 1.5168 + b * (1 / (nm / 1000) ** 2 - 1 / 0.58756**2) for nm in (486.13, 656.27)}
+        self.assertAlmostEqual((1.5168 - 1) / (at[486.13] - at[656.27]), 64.17, delta=0.05)
+
+    def test_blue_is_bent_more_than_red(self) -> None:
+        materials = pack_materials([Glass(abbe=30)])
+        index, b = materials.params[0, INDEX], materials.params[0, CAUCHY]
+        indices = [dispersed(index, b, F(u)) for u in (0.05, 0.5, 0.95)]
+        self.assertEqual(indices, sorted(indices, reverse=indices[0] > indices[-1]))
+        self.assertGreater(max(indices) - min(indices), 0.01)
+
+    def test_the_wavelengths_together_are_white(self) -> None:
+        mean = np.mean([wavelength_weight(F((i + 0.5) / 4096)) for i in range(4096)], axis=0)
+        np.testing.assert_allclose(mean, 1.0, atol=0.01)
+
+
+class TextureTest(unittest.TestCase):
+    def looks(self, material: AnyMaterial) -> np.ndarray:
+        materials = pack_materials([material])
+        base, up = tuple(F(v) for v in materials.params[0, :3]), (F(0), F(0), F(1))
+        points = np.random.default_rng(3).uniform(-60, 60, (200, 3)).astype(F)
+        return np.array([textured(materials.params, 15, 0, materials.texture[0], base, tuple(q), up)[0] for q in points])
+
+    def test_every_texture_varies_stays_in_range_and_repeats_by_seed(self) -> None:
+        made: list[AnyMaterial] = [Stone(stone=name) for name in ("granite", "marble", "slate", "sandstone")]  # type: ignore[arg-type]
+        for material in (*made, Wood()):
+            first = self.looks(material)
+            self.assertGreater(float(first.std(axis=0).max()), 0.005, str(material))
+            self.assertTrue(((first >= 0) & (first <= 1)).all(), str(material))
+            np.testing.assert_array_equal(first, self.looks(material))
+            self.assertFalse(np.array_equal(first, self.looks(material.model_copy(update={"seed": 9}))), str(material))
+
+    def test_flat_colours_are_packed_for_the_exposure(self) -> None:
+        dark, bright = (pack_materials([Flat(colour="#808080")], exposure=e).params[0, 1] for e in (0.0, 1.0))
+        self.assertAlmostEqual(float(dark / bright), 2.0, places=2)
+
+
+if __name__ == "__main__":
+    unittest.main()
