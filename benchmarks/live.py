@@ -103,6 +103,49 @@ def draft_edit() -> list[Result]:
     ]
 
 
+# From a key on a number field to the draft that answers it, drawn on the canvas.
+IN_THE_PAGE = """
+async ([label, edits]) => {
+  const input = document.querySelector(`#${document.evaluate(`//label[text()="${label}"]`, document).iterateNext().htmlFor}`);
+  const canvas = document.querySelector("canvas");
+  input.focus();
+  const times = [];
+  for (let edit = 0; edit < edits; edit++) {
+    const revision = Number(canvas.dataset.revision);
+    const started = performance.now();
+    await new Promise((done) => {
+      const watcher = new MutationObserver(() => {
+        if (Number(canvas.dataset.revision) > revision) { watcher.disconnect(); requestAnimationFrame(() => done()); }
+      });
+      watcher.observe(canvas, { attributes: true });
+      input.dispatchEvent(new KeyboardEvent("keydown", { key: "ArrowUp", bubbles: true }));
+    });
+    times.push(performance.now() - started);
+    await new Promise((done) => setTimeout(done, 900));
+  }
+  return times;
+}
+"""
+
+
+def draft_browser() -> list[Result]:
+    """From a key pressed in the browser to the draft on its canvas, 95th percentile: a lamp and a view edit."""
+    from playwright.sync_api import sync_playwright
+
+    results = []
+    with _server() as (address, _), sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"])
+        page = browser.new_page(viewport={"width": 1312, "height": 800})
+        page.goto(f"http://{address}/piece/{_create(address)}")
+        for station, label in (("Light", "Bearing"), ("View", "y")):
+            page.locator(".recipe-cell", has_text=station).click()
+            page.locator("canvas[data-stage=clean]").wait_for(timeout=180_000)
+            times = page.evaluate(IN_THE_PAGE, [label, EDITS])
+            results.append(_result(f"draft-browser, {station.lower()}, p95", statistics.quantiles(times, n=20)[-1], 120))
+        browser.close()
+    return results
+
+
 def word_edit() -> list[Result]:
     """A word retyped."""
     return [_result("word-edit", _edits(_word, moving=False), 300)]

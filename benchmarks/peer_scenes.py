@@ -217,11 +217,18 @@ def _material(mi: Any, world: World, m: int) -> dict[str, Any]:
 
 def _mesh(mi: Any, name: str, corners: NDArray[np.float64], normals: NDArray[np.float64], material: dict[str, Any]) -> Any:
     props = mi.Properties()
-    props["emitter" if material["type"] == "area" else "bsdf"] = mi.load_dict(material)
-    mesh = mi.Mesh(name, len(corners), len(corners) // 3, has_vertex_normals=True, props=props)
+    glows = material["type"] == "area"
+    if glows:
+        # What glows returns no light of others; without a surface of its own it would be grey.
+        props["emitter"] = mi.load_dict(material)
+        material = {"type": "diffuse", "reflectance": {"type": "rgb", "value": 0.0}}
+    props["bsdf"] = mi.load_dict(material)
+    mesh = mi.Mesh(name, len(corners), len(corners) // 3, has_vertex_normals=not glows, props=props)
     params = mi.traverse(mesh)
     params["vertex_positions"] = corners.astype(np.float32).ravel()
-    params["vertex_normals"] = normals.astype(np.float32).ravel()
+    if not glows:
+        # Mitsuba would take the side that shines from smoothed normals; Halvex takes the triangle's own.
+        params["vertex_normals"] = normals.astype(np.float32).ravel()
     params["faces"] = np.arange(len(corners), dtype=np.uint32)
     params.update()
     return mesh

@@ -9,6 +9,7 @@ import unittest
 from pathlib import Path
 
 import numpy as np
+import OpenEXR
 from PIL import Image
 
 TINY = json.dumps({"canvas": {"width": 64, "height": 36}, "blocks": [{"words": "i", "size": 30}]})
@@ -42,6 +43,14 @@ class CommandLineTest(unittest.TestCase):
         halvex("render", "-", str(again), "--size", "96x", "--samples", "2", "--transparent", "--threads", "1", given=TINY)
         self.assertEqual(out.read_bytes(), again.read_bytes())
 
+    def test_layers_are_channels_of_an_open_exr_file(self) -> None:
+        out = self.folder / "i.exr"
+        answer = halvex("render", "-", str(out), "--size", "96x", "--noise", "0.1", "--layers", given=TINY)
+        self.assertEqual(answer.returncode, 0, answer.stderr)
+        with OpenEXR.File(str(out), separate_channels=True) as file:
+            names = set(file.channels())
+        self.assertTrue({"R", "G", "B", "light.key.R", "light.surround.G", "mask.face.Y", "shadow.Y", "depth.Y", "normal.B", "albedo.R"} <= names)
+
     def test_mesh_writes_a_model(self) -> None:
         out = self.folder / "i.glb"
         self.assertEqual(halvex("mesh", "-", str(out), given=TINY).returncode, 0)
@@ -58,6 +67,11 @@ class CommandLineTest(unittest.TestCase):
             ("render", "-", str(self.folder / "none/o.png"), TINY),
             ("render", str(self.folder / "missing.json"), out, ""),
             ("render", "-", out, "--size", "big", TINY),
+            ("render", "-", out, "--layers", TINY),
+            ("render", "-", out, "--noise", "7", TINY),
+            ("render", "-", out, "--frame", "-3", TINY),
+            ("render", "-", out, '{"light": {"surround": {"kind": "panorama", "picture": "lost"}}}'),
+            ("render", "-", out, '{"light": {"lamps": [{"kind": "bulb", "width": 9000}]}}'),
             ("render", "-", out, "--size", "100000x100000", TINY),
             ("mesh", "-", str(self.folder / "o.xyz"), TINY),
             ("demo", "no-such", ""),

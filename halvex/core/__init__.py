@@ -4,6 +4,6 @@ Each package imports only from those before it in that order (tests/test_layers.
 Nothing here knows of HTTP, of the database or of the words on the screen.
 """
 
-from halvex.core.compiled import use_cache
+from halvex.core.cache import use_cache
 
 use_cache()

@@ -32,6 +32,7 @@ from halvex.core.render.sketch import Sketcher
 from halvex.core.render.work import CancelledError, shared_pool
 from halvex.core.render.world import World, make_world
 from halvex.core.scene import Scene, SceneError, build_scene
+from halvex.core.scene.lamps import lamp_level
 from halvex.core.scene.scene import part_materials
 from halvex.core.solids import SolidError
 
@@ -48,6 +49,8 @@ MOVING_SCALE = 2 / 3
 # Rest before the first pass, so that quick edits do not start work that is thrown away.
 REST_S = 0.12
 DRAFT_QUALITY = 90
+# Lights under this level are taken for off; the path integrator leaves out those of a sixteenth of it.
+OFF = 2.0**-16
 
 
 @dataclass(frozen=True)
@@ -222,12 +225,17 @@ class LiveSession:
 def _unlit(piece: Piece) -> Piece:
     """The piece without what the levels of its lights decide: films of pieces that differ in nothing else are the same."""
     neutral = Lamp()
-    lamps = tuple(lamp.model_copy(update={"strength": neutral.strength, "kelvin": neutral.kelvin, "colour": None}) for lamp in piece.light.lamps)
-    surround = piece.light.surround.model_copy(update={"strength": 0.0})
+    lamps = tuple(lamp.model_copy(update={"strength": _lit(lamp_level(lamp).max()), "kelvin": neutral.kelvin, "colour": None}) for lamp in piece.light.lamps)
+    surround = piece.light.surround.model_copy(update={"strength": _lit(2.0**piece.light.surround.strength)})
     # Flat colours are shown through the exposure, so it is in the film.
     flat = any(isinstance(material, Flat) for block in piece.blocks for material in part_materials(block.surface))
     exposure = piece.light.exposure if flat else 0.0
     return piece.model_copy(update={"light": piece.light.model_copy(update={"lamps": lamps, "surround": surround, "exposure": exposure})})
+
+
+def _lit(level: float) -> float:
+    """A strength for all levels alike, but for those of lights too dark to be sampled at all (path.py)."""
+    return 0.0 if level > OFF else -30.0
 
 
 def _size(piece: Piece, fit: float) -> tuple[int, int]:

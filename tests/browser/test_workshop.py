@@ -48,7 +48,7 @@ class JobTest(WorkshopTest):
         self.page.get_by_role("button", name="Add a lamp").click()
         expect(self.page.locator(".schedule tbody tr")).to_have_count(2)
         self.station("Surface")
-        self.page.get_by_role("radio", name="plastic").click()
+        self.page.get_by_role("button", name="plastic", exact=True).click()
         expect(self.page.locator(".recipe-cell", has_text="Surface")).to_contain_text("plastic")
         self.page.get_by_role("button", name="Undo:").click()
         expect(self.page.locator(".recipe-cell", has_text="Surface")).to_contain_text("gold")

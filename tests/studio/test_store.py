@@ -129,6 +129,15 @@ class EditTest(unittest.TestCase):
         piece, _ = apply_edits(piece, [Edit(op="remove", path="/light/lamps/0")])
         self.assertEqual(piece.light.lamps[0].id, "b")
 
+    def test_a_lamp_is_put_at_a_point(self) -> None:
+        piece, label = apply_edits(Piece(), [Edit(op="stand", path="/light/lamps/0", value=[0, 300, 400])])
+        lamp = piece.light.lamps[0]
+        self.assertEqual((lamp.bearing, lamp.distance, label), (90, 500, "Place of key"))
+        self.assertAlmostEqual(lamp.elevation, 53.13, places=2)
+        for path, value in (("/light/lamps/7", [0, 0, 9]), ("/view/turn", [0, 0, 9]), ("/light/lamps/0", [1, 2]), ("/light/lamps/0", "there")):
+            with self.assertRaises(PieceError):
+                apply_edits(Piece(), [Edit(op="stand", path=path, value=value)])
+
     def test_paths_that_lead_nowhere_are_explained(self) -> None:
         for path in ("/nothing", "/blocks/9/size", "/blocks/x", "/light/lamps/7"):
             with self.assertRaises(PieceError):

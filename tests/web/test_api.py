@@ -130,6 +130,56 @@ class ApiTest(unittest.TestCase):
             self.assertIn(name.removeprefix("/"), types)
 
 
+class LightApiTest(unittest.TestCase):
+    def setUp(self) -> None:
+        self.client = app.test_client()
+        self.ident = self.client.post("/api/pieces", json={"document": {**TINY, "blocks": [{"words": "I", "size": 60}]}}).get_json()["id"]
+
+    def test_a_highlight_is_placed_and_undone(self) -> None:
+        before = self.client.get(f"/api/pieces/{self.ident}").get_json()["document"]["light"]["lamps"][0]
+        state = self.client.post(f"/api/pieces/{self.ident}/highlight", json={"lamp": "key", "x": 32, "y": 18}).get_json()
+        self.assertNotEqual(state["document"]["light"]["lamps"][0]["elevation"], before["elevation"])
+        self.assertEqual(state["undo"], "Highlight of key placed")
+        undone = self.client.post(f"/api/pieces/{self.ident}/undo").get_json()
+        self.assertEqual(undone["document"]["light"]["lamps"][0], before)
+
+    def test_a_highlight_nowhere_is_explained(self) -> None:
+        for order, said in (({"lamp": "key", "x": 1, "y": 1}, "point at a letter"), ({"lamp": "moon", "x": 32, "y": 18}, "no lamp")):
+            answer = self.client.post(f"/api/pieces/{self.ident}/highlight", json=order)
+            self.assertEqual(answer.status_code, 422)
+            self.assertIn(said, answer.get_json()["detail"])
+
+    def test_coupons_and_surroundings_are_drawn(self) -> None:
+        offered = self.client.get("/api/workshop").get_json()
+        self.assertEqual({entry["kind"] for entry in offered["materials"]}, {coupon["family"] for coupon in offered["coupons"]})
+        colours = set()
+        for entry in offered["materials"]:
+            answer = self.client.post(f"/api/pieces/{self.ident}/coupon", json={"material": entry})
+            self.assertEqual(answer.mimetype, "image/webp", entry)
+            colours.add(tuple(np.asarray(Image.open(io.BytesIO(answer.data)))[40, 60].tolist()))
+        self.assertGreater(len(colours), 6, "materials differ")
+        for kind in ("studio", "dusk", "plain", "horizon", "panorama"):
+            picture = Image.open(io.BytesIO(self.client.post("/api/surround", json={"surround": {"kind": kind}}).data))
+            self.assertEqual(picture.size, (128, 64))
+
+    def test_panoramas_are_kept_once_and_bad_ones_refused(self) -> None:
+        height, width = 16, 32
+        good = b"#?RADIANCE\n\n-Y %d +X %d\n" % (height, width) + bytes([128, 128, 128, 129]) * (height * width)
+        answer = self.client.post("/api/panoramas/old-mole", data=good)
+        self.assertEqual((answer.status_code, answer.get_json()["names"]), (201, ["old-mole", "quayside"]))
+        for name, data, said in (
+            ("old-mole", good, "already"),
+            ("quayside", good, "already"),
+            ("fog", good[:60], ""),
+            ("Fog!", good, "small letters"),
+            ("fog", b"x", "neither"),
+        ):
+            answer = self.client.post(f"/api/panoramas/{name}", data=data)
+            self.assertEqual(answer.status_code, 422, name)
+            self.assertIn(said, answer.get_json()["detail"])
+        self.assertEqual(self.client.get("/api/panoramas").get_json()["names"], ["old-mole", "quayside"])
+
+
 class SchemathesisTest(unittest.TestCase):
     def test_any_request_gets_an_answer_of_the_document(self) -> None:
         """Made-up requests of every operation: no answer outside the OpenAPI document, no server error."""

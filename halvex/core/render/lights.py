@@ -13,7 +13,7 @@ from halvex.core.optics.microfacet import PI
 from halvex.core.optics.vectors import F, add, along, basis, cross, dot, helper, row3, scale, sub
 from halvex.core.render.hits import FAR, from_frame
 from halvex.core.scene.lamps import BULB, ROUND, SUN
-from halvex.core.scene.surround import from_uv, lookup, own_uv, unturned
+from halvex.core.scene.surround import from_uv, lookup_uv, own_uv, unturned
 
 
 @helper
@@ -151,25 +151,48 @@ def _find(cumulative, x):
 
 
 @helper
+def _find_from(cumulative, guide, x):
+    """The same for many intervals, from where a guide of equal steps says: a step or two from there."""
+    last = guide.shape[0] - 1
+    i = guide[min(int(x * F(last + 1)), last)]
+    while i < last and cumulative[i + 1] <= x:
+        i += 1
+    return i
+
+
+@helper
 def sample_surround(surround, u1, u2):
     """(direction, radiance, pdf) in proportion to the surround's light."""
     height, width = surround.image.shape[0], surround.image.shape[1]
-    i = _find(surround.rows, u1)
+    i = _find_from(surround.rows, surround.row_guide, u1)
     row_share = surround.rows[i + 1] - surround.rows[i]
     columns = surround.columns[i]
-    j = _find(columns, u2)
+    j = _find_from(columns, surround.column_guide[i], u2)
     column_share = columns[j + 1] - columns[j]
     v = (F(i) + (u1 - surround.rows[i]) / row_share) / F(height)
     u = (F(j) + (u2 - columns[j]) / column_share) / F(width)
     d, sine = from_uv(u, v)
     pdf = row_share * F(height) * column_share * F(width) / (F(2.0) * PI * PI * max(sine, F(1e-6)))
-    return unturned(surround, d), lookup(surround.image, d), pdf
+    return unturned(surround, d), lookup_uv(surround.image, u, v), pdf
 
 
 @helper
 def surround_pdf(surround, d):
-    height, width = surround.image.shape[0], surround.image.shape[1]
+    """Density with which `sample_surround` finds direction d."""
     u, v = own_uv(surround, d)
+    return _surround_pdf_at(surround, u, v, d)
+
+
+@helper
+def surround_seen(surround, d):
+    """(radiance (rgb), density with which `sample_surround` finds it) of direction d."""
+    u, v = own_uv(surround, d)
+    return lookup_uv(surround.image, u, v), _surround_pdf_at(surround, u, v, d)
+
+
+@helper
+def _surround_pdf_at(surround, u, v, d):
+    height, width = surround.image.shape[0], surround.image.shape[1]
     i = min(int(v * F(height)), height - 1)
     j = min(int(u * F(width)), width - 1)
     share = (surround.rows[i + 1] - surround.rows[i]) * (surround.columns[i, j + 1] - surround.columns[i, j])

@@ -18,7 +18,7 @@ import math
 from halvex.core.optics.material import ALPHA, CAUCHY, FLAT, GLASS, GLOW, INDEX, METAL, THIN
 from halvex.core.optics.scattering import evaluate, matte_part, metal_reflectance, sample, sample_glass
 from halvex.core.optics.spectrum import dispersed, wavelength_weight
-from halvex.core.optics.vectors import F, dot, helper, kernel, luminance_of, mul, normalise, scale, to_local, to_world
+from halvex.core.optics.vectors import F, along, dot, helper, kernel, luminance_of, mul, normalise, scale, sub, to_local, to_world
 from halvex.core.render import channels
 from halvex.core.render.hits import (
     FAR,
@@ -38,9 +38,8 @@ from halvex.core.render.hits import (
     shadow,
     surface_at,
 )
-from halvex.core.render.lights import disc, glow_pdf, hit_lamp, light_count, light_level, sample_glow, sample_lamp, sample_surround, surround_pdf
+from halvex.core.render.lights import disc, glow_pdf, hit_lamp, light_count, light_level, sample_glow, sample_lamp, sample_surround, surround_seen
 from halvex.core.render.sampler import pixel_hash, sample_2d
-from halvex.core.scene.surround import radiance_from
 
 SURFACE_ONLY, BOTH, LAMPS_ONLY = 0, 1, 2
 # A density that tells _meet_lights that lamps were sampled already and must not count.
@@ -50,6 +49,10 @@ MOST_BOUNCES = 12
 ROULETTE_FROM = 3
 # Up to so many lights are all sampled at the first surface; of more, so many are chosen there, evenly over the list.
 MOST_LIGHTS_AT_ONCE = 5
+# Lights of less than this level, 20 stops down, are off.
+DARK = F(3e-6)
+# Luminance under which a light's contribution is sampled by chance: its shadow ray is traced with the share it is of this.
+FAINT = F(0.01)
 # Radius of the tent filter in px of the picture.
 FILTER_RADIUS = F(0.8)
 
@@ -111,12 +114,15 @@ def _direct(world, pixel, p, ns, ng, wo, m, base, alpha, beta, hashed, index, di
     r, g, b, open_sky = F(0.0), F(0.0), F(0.0), F(0.0)
     lights = light_count(world)
     lamps = world.lamps.kind.shape[0]
-    u_pick, _ = sample_2d(hashed, index, dimension + CHOICE)
+    u_pick, u_faint = sample_2d(hashed, index, dimension + CHOICE)
     turns = min(lights, at_once)
     stride = F(lights) / F(turns)
     chance = F(turns) / F(lights)
     for turn in range(turns):
         k = min(int((F(turn) + u_pick) * stride), lights - 1) if turns < lights else turn
+        level = light_level(world, k)
+        if level[0] + level[1] + level[2] < DARK:
+            continue
         u1, u2 = sample_2d(hashed, index, dimension + FIRST_LIGHT + turn)
         d, distance, radiance, pdf = _sample_light(world, k, p, u1, u2)
         if pdf <= F(0.0) or dot(ng, d) <= F(0.0):
@@ -136,13 +142,25 @@ def _direct(world, pixel, p, ns, ng, wo, m, base, alpha, beta, hashed, index, di
         at_ground, _ = ground_hit(world.ground, start, d, distance)
         if at_ground < distance:
             continue
-        open_sky += luminance_of(mul(c, light_level(world, k)))
-        seen = shadow(world, start, d, distance * F(0.9999), False, scratch)
+        open_sky += luminance_of(mul(c, level))
+        # A shadow ray costs as much for faint light as for bright: of faint light few are traced, for all.
+        bright = luminance_of(mul(mul(beta, c), level))
+        if bright < FAINT:
+            if u_faint * FAINT >= bright:
+                continue
+            c = scale(c, FAINT / bright)
+        way, reach = d, distance * F(0.9999)
+        if k > lamps:
+            # Glowing parts are bodies: the ray from the moved start must not end behind their surface.
+            way = sub(along(p, d, distance), start)
+            far = math.sqrt(dot(way, way))
+            way, reach = scale(way, F(1.0) / far), far * F(0.999)
+        seen = shadow(world, start, way, reach, False, scratch)
         if seen[0] + seen[1] + seen[2] <= F(0.0):
             continue
         c = mul(c, seen)
         if catching:
-            e = mul(c, light_level(world, k))
+            e = mul(c, level)
         else:
             e = _give(world, pixel, k, beta, c)
         r += e[0]
@@ -174,8 +192,8 @@ def _meet_lights(world, pixel, beta, o, d, t, pdf, chance, count_lamps):
                 g += e[1]
                 b += e[2]
     if t >= FAR:
-        sky = radiance_from(world.surround, d)
-        weight = _power(pdf, chance * surround_pdf(world.surround, d)) if pdf > F(0.0) else F(1.0)
+        sky, sky_pdf = surround_seen(world.surround, d)
+        weight = _power(pdf, chance * sky_pdf) if pdf > F(0.0) else F(1.0)
         e = _give(world, pixel, lamps, beta, scale(sky, weight))
         r += e[0]
         g += e[1]

@@ -56,17 +56,19 @@ def owen_scramble(x, seed):
 
 
 @helper
+def _shifted(x):
+    """The polynomial over GF(2) whose coefficients are the bits of x, its argument moved by 1: Pascal's triangle modulo 2, in halves."""
+    x = U(x ^ (x >> U(16)))
+    x = U(x ^ ((x & U(0xFF00FF00)) >> U(8)))
+    x = U(x ^ ((x & U(0xF0F0F0F0)) >> U(4)))
+    x = U(x ^ ((x & U(0xCCCCCCCC)) >> U(2)))
+    return U(x ^ ((x & U(0xAAAAAAAA)) >> U(1)))
+
+
+@helper
 def sobol_second(index):
-    """Second Sobol dimension of a 32-bit index: direction numbers v' = v ^ (v >> 1)."""
-    result = U(0)
-    v = U(0x80000000)
-    i = U(index)
-    while i != U(0):
-        if i & U(1):
-            result = U(result ^ v)
-        v = U(v ^ (v >> U(1)))
-        i = U(i >> U(1))
-    return result
+    """Second Sobol dimension of a 32-bit index: its direction numbers, v' = v ^ (v >> 1), are Pascal's triangle backwards."""
+    return _reverse(_shifted(U(index)))
 
 
 @kernel
@@ -75,6 +77,7 @@ def sample_2d(pixel, index, dimension):
     seed = _mix(U(pixel) ^ U(U(dimension) * U(0x9E3779B9) + U(0x7F4A7C15)))
     # Sample numbers are shuffled within blocks of 4096 only, so that the low bits stay short.
     shuffled = U(_reverse(_permute(_reverse(U(index) << U(20)), seed)) >> U(20)) if index < 4096 else owen_scramble(U(index), seed)
-    a = owen_scramble(_reverse(shuffled), _mix(U(seed + U(1))))
-    b = owen_scramble(sobol_second(shuffled), _mix(U(seed + U(2))))
+    # Owen scrambling of the two Sobol dimensions; the reversals that would undo each other are left out.
+    a = _reverse(_permute(shuffled, _mix(U(seed + U(1)))))
+    b = _reverse(_permute(_shifted(shuffled), _mix(U(seed + U(2)))))
     return min(F(a) * TO_UNIT, BELOW_ONE), min(F(b) * TO_UNIT, BELOW_ONE)

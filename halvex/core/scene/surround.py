@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from halvex.core.optics.microfacet import sample_visible_normal
 from halvex.core.optics.scattering import cosine_sample
-from halvex.core.optics.vectors import F, basis, helper, kernel, normalise, to_world
+from halvex.core.optics.vectors import F, arc_tangent, basis, helper, kernel, normalise, to_world
 from halvex.core.piece.light import AnySurround
 from halvex.core.scene.skies import picture_of
 
@@ -27,12 +27,15 @@ COARSE_FROM = 3
 
 
 class Surround(NamedTuple):
-    """image (H, W, 3) radiance at 0 stops; rows (H + 1,) and columns (H, W + 1) cumulative light; blurred (levels, h, w, 3);
+    """image (H, W, 3) radiance at 0 stops; rows (H + 1,) and columns (H, W + 1) cumulative light; row_guide (H,) and
+    column_guide (H, W): the texel at equal steps of it, where a search begins; blurred (levels, h, w, 3);
     level: what its strength makes of it; turn: how far it is turned about the upright, as a share of a full turn."""
 
     image: np.ndarray
     rows: np.ndarray
     columns: np.ndarray
+    row_guide: np.ndarray
+    column_guide: np.ndarray
     blurred: np.ndarray
     level: np.float32
     turn: np.float32
@@ -61,7 +64,15 @@ def surround_of(picture: NDArray[np.float64]) -> Surround:
     blurred = np.empty((BLUR_LEVELS, BLUR_HEIGHT, BLUR_WIDTH, 3), np.float32)
     _blur(image, blurred, 0, COARSE_FROM)
     _blur(_coarse(image), blurred, COARSE_FROM, BLUR_LEVELS)
-    return Surround(image, (rows / rows[-1]).astype(np.float32), columns.astype(np.float32), blurred, np.float32(1), np.float32(0))
+    shares, within = (rows / rows[-1]).astype(np.float32), columns.astype(np.float32)
+    return Surround(image, shares, within, _guide(shares), np.stack([_guide(row) for row in within]), blurred, np.float32(1), np.float32(0))
+
+
+def _guide(cumulative: NDArray[np.float32]) -> NDArray[np.int32]:
+    """For n equal steps of cumulative (n + 1,), the index of the interval that each falls into."""
+    count = len(cumulative) - 1
+    found = np.searchsorted(cumulative, np.arange(count, dtype=np.float32) / np.float32(count), side="right") - 1
+    return np.clip(found, 0, count - 1).astype(np.int32)
 
 
 def _coarse(image: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -75,8 +86,8 @@ def _coarse(image: NDArray[np.float32]) -> NDArray[np.float32]:
 @helper
 def to_uv(d):
     """Picture coordinates in [0, 1) of a direction."""
-    u = math.atan2(d[0], d[2]) * F(0.15915494) + F(0.5)
-    v = math.acos(min(max(d[1], F(-1.0)), F(1.0))) * F(0.31830989)
+    u = arc_tangent(d[0], d[2]) * F(0.15915494) + F(0.5)
+    v = arc_tangent(math.sqrt(d[0] * d[0] + d[2] * d[2]), d[1]) * F(0.31830989)
     return u, v
 
 
@@ -89,11 +100,17 @@ def from_uv(u, v):
     return (s * math.sin(phi), math.cos(theta), s * math.cos(phi)), s
 
 
-@kernel
+@helper
 def lookup(image, d):
     """Bilinear radiance (rgb) of a latitude-longitude picture (H, W, 3) in a direction."""
-    h, w = image.shape[0], image.shape[1]
     u, v = to_uv(d)
+    return lookup_uv(image, u, v)
+
+
+@kernel
+def lookup_uv(image, u, v):
+    """Bilinear radiance (rgb) of a picture (H, W, 3) at coordinates in [0, 1)."""
+    h, w = image.shape[0], image.shape[1]
     x = u * F(w) - F(0.5)
     y = min(max(v * F(h) - F(0.5), F(0.0)), F(h - 1))
     x0 = math.floor(x)

@@ -8,9 +8,11 @@ import { useLive } from "../../live/store";
 
 const FORMATS = ["png", "jpg", "webp", "tiff", "exr"] as const;
 
-/** A side left empty follows the canvas' shape. */
-function side(text: string): number | null {
-  return text.trim() === "" ? null : Number(text);
+/** A number as typed, none where left empty. What is no number goes as it is: the server says what is wrong with it. */
+function typed(text: string, unit = 1): number | null {
+  if (text.trim() === "") return null;
+  const value = Number(text.replace(",", "."));
+  return Number.isNaN(value) ? (text as unknown as number) : value * unit;
 }
 
 /** A picture file of any size, made in the background from the piece as it stands. */
@@ -18,6 +20,7 @@ export function ExportStation() {
   const piece = useLive((live) => live.piece);
   const [order, setOrder] = useState<ExportOrder>({ format: "png", quality: "final", transparent: false, depth: 8 });
   const [size, setSize] = useState({ width: String(piece?.document.canvas.width ?? 1280), height: "" });
+  const [noise, setNoise] = useState("");
   const [job, setJob] = useState<string | null>(null);
   const [fault, setFault] = useState("");
   const put = (change: ExportOrder) => setOrder({ ...order, ...change });
@@ -25,7 +28,14 @@ export function ExportStation() {
   async function start() {
     setFault("");
     try {
-      const asked = await api.export(piece?.id ?? "", { ...order, width: side(size.width), height: side(size.height) });
+      const asked = await api.export(piece?.id ?? "", {
+        ...order,
+        // Only OpenEXR holds layers.
+        layers: order.format === "exr" && order.layers,
+        noise: typed(noise, 0.01),
+        width: typed(size.width),
+        height: typed(size.height),
+      });
       setJob(asked.id);
     } catch (error) {
       setFault(error instanceof ProblemError ? `${error.problem.field ?? ""} ${error.problem.detail}`.trim() : String(error));
@@ -71,6 +81,17 @@ export function ExportStation() {
           on={order.transparent ?? false}
           onChange={(transparent) => put({ transparent })}
         />
+        {order.format === "exr" && (
+          <Tick
+            label="Layers apart: lights, masks, shadow, depth and more"
+            on={order.layers ?? false}
+            onChange={(layers) => put({ layers })}
+          />
+        )}
+        <label className="text-field">
+          Noise, % (by quality where empty)
+          <input inputMode="decimal" placeholder="by quality" value={noise} onChange={(event) => setNoise(event.target.value)} />
+        </label>
       </Group>
       <button type="button" className="deliver wide" onClick={() => void start()}>
         Make the file

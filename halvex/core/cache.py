@@ -1,0 +1,56 @@
+"""Where compiled kernels are kept.
+
+numba notices a change in a kernel's own file, but not in a helper compiled into it from another. The
+cache therefore lives in folders named by a hash over kernel sources, numba's version and the
+processor: one for solids and one for light, as neither uses the other's kernels. Folders of older
+sources are swept away.
+"""
+
+import hashlib
+import os
+import platform
+import shutil
+from functools import lru_cache
+from importlib.metadata import version
+from pathlib import Path
+
+CORE = Path(__file__).parent
+KERNEL_FOLDERS = {"solids": ("solids/wavefront", "solids/kernels"), "light": ("optics", "scene", "render")}
+KEPT_CACHES = 3
+
+
+def _processor() -> str:
+    try:
+        return next(line for line in Path("/proc/cpuinfo").read_text().splitlines() if line.startswith("model name"))
+    except (OSError, StopIteration):
+        return platform.processor()
+
+
+def cache_name(group: str) -> str:
+    """A name that changes whenever a compiled kernel of the group might be stale."""
+    content = hashlib.sha256((version("numba") + _processor()).encode())
+    for folder in KERNEL_FOLDERS[group]:
+        for path in sorted((CORE / folder).glob("*.py")):
+            content.update(path.read_bytes())
+    return f"{group}-{content.hexdigest()[:20]}"
+
+
+@lru_cache(maxsize=2)
+def cache_folder(group: str) -> str:
+    """The folder of a group's kernels as their sources are now; NUMBA_CACHE_DIR, where set, goes before."""
+    if "NUMBA_CACHE_DIR" in os.environ:
+        return os.environ["NUMBA_CACHE_DIR"]
+    home = Path(os.environ.get("XDG_CACHE_HOME", Path.home() / ".cache")) / "halvex"
+    folder = home / cache_name(group)
+    folder.mkdir(parents=True, exist_ok=True)
+    os.utime(folder)
+    for old in sorted(home.glob(f"{group}-*"), key=lambda path: path.stat().st_mtime, reverse=True)[KEPT_CACHES:]:
+        shutil.rmtree(old, ignore_errors=True)
+    return str(folder)
+
+
+def use_cache() -> None:
+    """Point numba at the folder of solids; kernels of light name theirs as they are made (optics/vectors.py)."""
+    from numba import config
+
+    config.CACHE_DIR = cache_folder("solids")  # type: ignore[attr-defined]

@@ -1,0 +1,202 @@
+"""View, Light and Surface in a real browser: the plot, the highlight, surroundings, coupons, projections."""
+
+import tempfile
+from pathlib import Path
+
+import numpy as np
+import OpenEXR
+from playwright.sync_api import Locator, expect
+
+from halvex.studio.coupons import COUPONS
+from tests.browser.workshop import WorkshopTest
+
+STAGES = """
+() => {
+  const canvas = document.querySelector("canvas");
+  window.stages = [];
+  new MutationObserver(() => window.stages.push(`${canvas.dataset.revision} ${canvas.dataset.stage}`)).observe(canvas, { attributes: true });
+}
+"""
+
+
+class LightTest(WorkshopTest):
+    def middle(self, of: Locator) -> tuple[float, float]:
+        box = of.bounding_box()
+        assert box
+        return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+    def lamp(self, ident: str, index: int = 0) -> dict:
+        return self.document(ident)["light"]["lamps"][index]
+
+    def test_a_lamp_is_dragged_in_plan_and_elevation_and_undone_in_one_step(self) -> None:
+        ident = self.open_new()
+        self.station("Light")
+        before = self.lamp(ident)
+        for plot in ("plan", "elevation"):
+            x, y = self.middle(self.page.get_by_role("button", name=f"in {plot}").locator(".badge"))
+            self.page.mouse.move(x, y)
+            self.page.mouse.down()
+            for step in range(1, 6):
+                self.page.mouse.move(x + 4 * step, y + 3 * step)
+            self.page.mouse.up()
+            self.wait_for_document(ident, f"document.light.lamps[0].bearing !== {before['bearing']}")
+            self.page.wait_for_timeout(300)
+            after = self.lamp(ident)
+            self.assertTrue({"bearing", "elevation", "distance"} <= {name for name in after if after[name] != before[name]}, plot)
+            self.page.get_by_role("button", name="Undo: Place of key").click()
+            self.wait_for_document(ident, f"document.light.lamps[0].bearing === {before['bearing']}")
+            self.assertEqual(self.lamp(ident), before)
+
+    def test_arrow_keys_move_a_lamp_in_the_plot(self) -> None:
+        ident = self.open_new()
+        self.station("Light")
+        before = self.lamp(ident)
+        self.page.get_by_role("button", name="in elevation").focus()
+        self.page.keyboard.press("ArrowUp")
+        self.wait_for_document(ident, f"document.light.lamps[0].distance > {before['distance']}")
+
+    def test_a_highlight_is_placed_by_a_click_and_by_keys(self) -> None:
+        ident = self.open_new(blocks=[{"words": "I", "size": 150}])
+        self.station("Light")
+        self.page.get_by_role("button", name="Place highlight").click()
+        x, y = self.middle(self.page.locator("canvas"))
+        self.page.mouse.click(x, y)
+        self.wait_for_document(ident, "document.light.lamps[0].elevation > 80")
+        lamp = self.lamp(ident)
+        # The face looks straight at the camera: to be mirrored in its middle the lamp stands all but before it.
+        self.assertGreater(lamp["elevation"], 85)
+        expect(self.page.get_by_role("button", name="Undo: Highlight of key placed")).to_be_visible()
+        self.page.get_by_role("button", name="Place highlight").click()
+        self.page.keyboard.press("ArrowUp")
+        self.page.keyboard.press("Enter")
+        self.wait_for_document(ident, f"document.light.lamps[0].elevation !== {lamp['elevation']}")
+
+    def test_a_click_beside_the_letters_says_what_to_do(self) -> None:
+        ident = self.open_new()
+        self.station("Light")
+        before = self.lamp(ident)
+        self.page.get_by_role("button", name="Place highlight").click()
+        box = self.page.locator("canvas").bounding_box()
+        assert box
+        self.page.mouse.click(box["x"] + 4, box["y"] + 4)
+        expect(self.page.locator(".stage-notice")).to_contain_text("point at a letter")
+        self.assertEqual(self.lamp(ident), before)
+
+    def test_a_strength_on_a_finished_picture_needs_no_draft(self) -> None:
+        self.open_new(canvas={"width": 96, "height": 54}, blocks=[{"words": "i", "size": 40}])
+        self.station("Light")
+        self.page.locator("canvas[data-stage=clean]").wait_for(timeout=120_000)
+        expect(self.page.get_by_role("status")).to_contain_text("noise")
+        revision = self.revision_shown()
+        self.page.evaluate(STAGES)
+        self.page.get_by_label("Strength").first.press("ArrowUp")
+        self.wait_for_revision_after(revision)
+        self.page.locator("canvas[data-stage=clean]").wait_for(timeout=120_000)
+        stages = [entry.split()[1] for entry in self.page.evaluate("() => window.stages") if int(entry.split()[0]) > revision]
+        self.assertNotIn("draft", stages)
+        self.assertIn("pass", stages)
+
+    def test_kinds_of_lamp_bring_their_own_numbers(self) -> None:
+        ident = self.open_new()
+        self.station("Light")
+        self.page.get_by_role("radio", name="sun").click()
+        expect(self.page.get_by_label("Angular size")).to_be_visible()
+        self.page.get_by_role("radio", name="strip").click()
+        self.wait_for_document(ident, "document.light.lamps[0].width < document.light.lamps[0].height")
+        self.page.get_by_role("button", name="Aim and manner").click()
+        self.page.get_by_label("Aim across").fill("1 in")
+        self.page.keyboard.press("Enter")
+        self.wait_for_document(ident, "document.light.lamps[0].aim.x === 96")
+        self.page.get_by_role("radio", name="lettering").click()
+        self.page.get_by_role("checkbox", name="picked colour").click()
+        self.wait_for_document(ident, "document.light.lamps[0].colour === '#ffffff' && document.light.lamps[0].fixed_to === 'lettering'")
+
+    def test_surroundings_are_chosen_by_picture_and_set_by_numbers(self) -> None:
+        ident = self.open_new()
+        self.station("Light")
+        kinds = self.page.get_by_role("group", name="Kind of surroundings")
+        for kind, label in (("horizon", "Break height"), ("dusk", "Sunset bearing"), ("studio", "Floor to ceiling")):
+            kinds.get_by_role("button", name=kind).click()
+            expect(self.page.get_by_label(label)).to_be_visible()
+            self.assertEqual(self.document(ident)["light"]["surround"]["kind"], kind)
+        self.page.get_by_role("button", name="Cards").click()
+        self.page.get_by_role("button", name="Add a card").click()
+        self.wait_for_document(ident, "document.light.surround.cards.length === 4")
+
+    def test_a_panorama_of_ones_own_is_brought_and_a_broken_one_refused(self) -> None:
+        ident = self.open_new()
+        self.station("Light")
+        self.page.get_by_role("group", name="Kind of surroundings").get_by_role("button", name="panorama").click()
+        chooser = self.page.locator("input[type=file]")
+        with tempfile.TemporaryDirectory() as folder:
+            broken, good = Path(folder) / "fog.hdr", Path(folder) / "Old Mole.exr"
+            broken.write_bytes(b"#?RADIANCE\n\nno size")
+            picture = np.random.default_rng(1).uniform(0, 2, (32, 64, 3)).astype(np.float32)
+            with OpenEXR.File({"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}, {"RGB": picture}) as exr:
+                exr.write(str(good))
+            chooser.set_input_files(broken)
+            expect(self.page.locator(".stage-notice")).to_contain_text("no size")
+            chooser.set_input_files(good)
+            self.wait_for_document(ident, "document.light.surround.picture === 'old-mole'")
+        expect(self.page.get_by_role("group", name="Panorama").get_by_role("button", name="old-mole")).to_be_visible()
+
+
+class SurfaceTest(WorkshopTest):
+    def test_every_coupon_can_be_had_for_a_part(self) -> None:
+        ident = self.open_new()
+        self.station("Surface")
+        parts = self.page.get_by_role("list", name="Parts")
+        parts.get_by_role("button", name="bevel").click()
+        expect(self.page.locator(".panel")).to_contain_text("As the face")
+        for family in dict.fromkeys(coupon.family for coupon in COUPONS.values()):
+            self.page.get_by_role("group", name="Kind of material").get_by_role("button", name=family, exact=True).click()
+            name = [coupon.name for coupon in COUPONS.values() if coupon.family == family][-1]
+            button = self.page.get_by_role("group", name="Coupons").get_by_role("button", name=name, exact=True)
+            button.click()
+            expect(button).to_have_attribute("aria-pressed", "true")
+            expect(button.locator("img")).to_be_visible()
+            self.assertEqual(self.document(ident)["blocks"][0]["surface"]["bevel"], COUPONS[name].material.model_dump(mode="json"))
+        self.page.get_by_role("button", name="As face").click()
+        self.wait_for_document(ident, "document.blocks[0].surface.bevel === null")
+
+    def test_glass_has_an_inner_layer_and_numbers_are_typed(self) -> None:
+        ident = self.open_new(blocks=[{"words": "I", "size": 100, "surface": {"face": {"kind": "glass"}}}])
+        self.station("Surface")
+        self.page.get_by_label("Abbe number").fill("35")
+        self.page.keyboard.press("Enter")
+        self.page.get_by_role("checkbox", name="inner layer").click()
+        self.page.get_by_role("button", name="Inner layer plain").click()
+        self.page.get_by_role("radio", name="stripes").click()
+        self.wait_for_document(ident, "document.blocks[0].surface.face.abbe === 35 && document.blocks[0].surface.face.layer.pattern === 'stripes'")
+        self.page.get_by_label("Index").fill("0.5")
+        self.page.keyboard.press("Enter")
+        expect(self.page.get_by_label("Index")).to_have_attribute("aria-invalid", "true")
+
+
+class ViewTest(WorkshopTest):
+    def test_named_projections(self) -> None:
+        ident = self.open_new()
+        self.station("View")
+        for name, projection, said in (("cabinet", "oblique", "cabinet"), ("dimetric", "parallel", "dimetric"), ("floor", "parallel", "isometric")):
+            button = self.page.locator(".placements").get_by_role("button", name=name)
+            button.click()
+            expect(button).to_have_attribute("aria-pressed", "true")
+            expect(self.page.locator(".recipe-cell", has_text="View")).to_contain_text(said)
+            self.assertEqual(self.document(ident)["view"]["projection"], projection)
+
+    def test_framing_and_depth_of_field(self) -> None:
+        ident = self.open_new()
+        self.station("View")
+        before, pixels = self.revision_shown(), self.pixels()
+        self.page.get_by_role("button", name="Framing").click()
+        self.page.get_by_label("Shift across").fill("60")
+        self.page.keyboard.press("Enter")
+        self.wait_for_revision_after(before)
+        self.assertTrue(self.pixels() != pixels)
+        self.page.get_by_role("button", name="Depth of field").click()
+        self.page.get_by_label("Aperture").fill("2.8")
+        self.page.keyboard.press("Enter")
+        expect(self.page.get_by_role("button", name="Depth of field")).to_contain_text("blur")
+        self.page.get_by_role("radio", name="oblique").click()
+        expect(self.page.get_by_label("Receding scale")).to_be_visible()
+        self.wait_for_document(ident, "document.view.projection === 'oblique' && document.view.shift_x === 60")
