@@ -33,6 +33,7 @@ class LightTest(WorkshopTest):
         self.station("Light")
         before = self.lamp(ident)
         for plot in ("plan", "elevation"):
+            revision = self.revision_shown()
             x, y = self.middle(self.page.get_by_role("button", name=f"in {plot}").locator(".badge"))
             self.page.mouse.move(x, y)
             self.page.mouse.down()
@@ -40,7 +41,9 @@ class LightTest(WorkshopTest):
                 self.page.mouse.move(x + 4 * step, y + 3 * step)
             self.page.mouse.up()
             self.wait_for_document(ident, f"document.light.lamps[0].bearing !== {before['bearing']}")
-            self.page.wait_for_timeout(300)
+            # Passes come only once the hand rests and its last edit is stored.
+            self.wait_for_revision_after(revision)
+            self.page.locator("canvas[data-stage=pass]").wait_for()
             after = self.lamp(ident)
             self.assertTrue({"bearing", "elevation", "distance"} <= {name for name in after if after[name] != before[name]}, plot)
             self.page.get_by_role("button", name="Undo: Place of key").click()
@@ -145,8 +148,7 @@ class SurfaceTest(WorkshopTest):
     def test_every_coupon_can_be_had_for_a_part(self) -> None:
         ident = self.open_new()
         self.station("Surface")
-        parts = self.page.get_by_role("list", name="Parts")
-        parts.get_by_role("button", name="bevel").click()
+        self.page.get_by_role("list", name="Parts").get_by_role("button", name="bevel gold").click()
         expect(self.page.locator(".panel")).to_contain_text("As the face")
         for family in dict.fromkeys(coupon.family for coupon in COUPONS.values()):
             self.page.get_by_role("group", name="Kind of material").get_by_role("button", name=family, exact=True).click()

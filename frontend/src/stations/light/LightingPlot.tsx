@@ -4,6 +4,7 @@ import { newGesture, useDocument, useLive } from "../../live/store";
 
 type Place = PieceState["drawings"]["lamps"][number];
 type Vector = readonly [number, number, number];
+type Point = readonly [number, number];
 
 const [WIDTH, HEIGHT] = [286, 196];
 const NUDGE_PX = 20;
@@ -49,7 +50,15 @@ export function LightingPlot({ picked, onPick }: { picked: number; onPick: (inde
   const { light } = useDocument();
   const { edit, rest } = useLive.getState();
   const svg = useRef<SVGSVGElement>(null);
-  const drag = useRef<{ index: number; plot: Plot; scale: number; gesture: string; moved: boolean } | null>(null);
+  const drag = useRef<{
+    index: number;
+    plot: Plot;
+    scale: number;
+    from: Point;
+    centre: Vector;
+    gesture: string;
+    moved: boolean;
+  } | null>(null);
   const burst = useRef({ gesture: "", at: 0 });
   if (!view) return null;
   const scale = drag.current?.scale ?? fitting(lamps, view.width);
@@ -64,19 +73,23 @@ export function LightingPlot({ picked, onPick }: { picked: number; onPick: (inde
     event.stopPropagation();
     onPick(index);
     svg.current?.setPointerCapture(event.pointerId);
-    drag.current = { index, plot, scale, gesture: newGesture(), moved: false };
+    const from: Point = [event.clientX, event.clientY];
+    drag.current = { index, plot, scale, from, centre: lamps[index].centre, gesture: newGesture(), moved: false };
   }
 
   function onPointerMove(event: PointerEvent) {
     const held = drag.current;
     const box = svg.current?.getBoundingClientRect();
     if (!held || !box) return;
+    // The lamp moves by as much as the hand, wherever on it the hand took hold.
+    const [dx, dy] = [event.clientX - held.from[0], event.clientY - held.from[1]];
+    if (!held.moved && Math.hypot(dx, dy) < 3) return;
     held.moved = true;
-    const { plot } = held;
-    const point: [number, number, number] = [...lamps[held.index].centre];
-    const [x, y] = [((event.clientX - box.left) / box.width) * WIDTH, ((event.clientY - box.top) / box.height) * HEIGHT];
-    point[plot.across[0]] = (plot.across[1] * (x - plot.at[0])) / held.scale;
-    point[plot.down[0]] = (plot.down[1] * (y - plot.at[1])) / held.scale;
+    const { plot, centre } = held;
+    const world = WIDTH / box.width / held.scale;
+    const point: [number, number, number] = [...centre];
+    point[plot.across[0]] += plot.across[1] * dx * world;
+    point[plot.down[0]] += plot.down[1] * dy * world;
     stand(held.index, point, held.gesture, true);
   }
 
