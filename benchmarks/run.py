@@ -56,17 +56,22 @@ def run(names: list[str], *, as_json: bool) -> None:
     for name in names:
         if name not in known:
             raise ValueError(f"there is no benchmark “{name}”; take of {', '.join(known)}")
-    results = [result for name in names or known for result in known[name]()]
     if as_json:
-        print(json.dumps({"machine": machine(), "results": [asdict(result) for result in results]}, indent=1))
+        results = [asdict(result) for name in names or known for result in known[name]()]
+        print(json.dumps({"machine": machine(), "results": results}, indent=1))
         return
     print(machine())
-    print(f"{'benchmark':28} {'ours':>10} {'unit':12} {'theirs':>10} {'ratio':>7}  goal")
-    for r in results:
-        theirs = f"{r.theirs:.2f}" if r.theirs is not None else "-"
-        ratio = f"{r.ratio:.2f}" if r.ratio is not None else "-"
-        peer = f" ({r.peer})" if r.peer else ""
-        print(f"{r.name:28} {r.ours:10.2f} {r.unit:12} {theirs:>10} {ratio:>7}  {r.goal}{peer} {'met' if r.met else 'missed'}")
+    print(f"{'benchmark':34} {'ours':>10} {'unit':28} {'theirs':>10} {'ratio':>7}  goal", flush=True)
+    for name in names or known:
+        for result in known[name]():
+            print(_row(result), flush=True)
+
+
+def _row(r: Result) -> str:
+    theirs = f"{r.theirs:.2f}" if r.theirs is not None else "-"
+    ratio = f"{r.ratio:.2f}" if r.ratio is not None else "-"
+    peer = f" ({r.peer})" if r.peer else ""
+    return f"{r.name:34} {r.ours:10.2f} {r.unit:28} {theirs:>10} {ratio:>7}  {r.goal}{peer} {'met' if r.met else 'missed'}"
 
 
 def machine() -> str:

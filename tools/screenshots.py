@@ -18,7 +18,7 @@ VIEWS = {
     "Form": "High Tide",
     "View": "Harbour Ale",
     "Light": "Lantern Regatta",
-    "Surface": "Lamp Night",
+    "Surface": "Lantern Regatta",
     "Backdrop": "Chandler's Glass",
     "Export": "Lantern Regatta",
 }

@@ -1,7 +1,7 @@
 """Where compiled kernels are kept.
 
 numba notices a change in a kernel's own file, but not in a helper compiled into it from another. The
-cache therefore lives in folders named by a hash over kernel sources, numba's version and the
+cache therefore lives in folders named by a hash over the kernels' sources, numba's version and the
 processor: one for solids and one for light, as neither uses the other's kernels. Folders of older
 sources are swept away.
 """
@@ -9,6 +9,7 @@ sources are swept away.
 import hashlib
 import os
 import platform
+import re
 import shutil
 from functools import lru_cache
 from importlib.metadata import version
@@ -17,6 +18,8 @@ from pathlib import Path
 CORE = Path(__file__).parent
 KERNEL_FOLDERS = {"solids": ("solids/wavefront", "solids/kernels"), "light": ("optics", "scene", "render")}
 KEPT_CACHES = 3
+KERNEL = re.compile(r"^@(\w*kernel|helper|njit)\b", re.MULTILINE)
+IMPORTED = re.compile(r"^from halvex\.core\.([\w.]+) import", re.MULTILINE)
 
 
 def _processor() -> str:
@@ -29,10 +32,22 @@ def _processor() -> str:
 def cache_name(group: str) -> str:
     """A name that changes whenever a compiled kernel of the group might be stale."""
     content = hashlib.sha256((version("numba") + _processor()).encode())
-    for folder in KERNEL_FOLDERS[group]:
-        for path in sorted((CORE / folder).glob("*.py")):
-            content.update(path.read_bytes())
+    for path in _kernel_sources(group):
+        content.update(path.read_bytes())
     return f"{group}-{content.hexdigest()[:20]}"
+
+
+def _kernel_sources(group: str) -> list[Path]:
+    """Files of the group that hold kernels, and those of it that they import: helpers and numbers from there are compiled in."""
+    sources = {path: path.read_text() for folder in KERNEL_FOLDERS[group] for path in (CORE / folder).glob("*.py")}
+    wanted = [path for path, text in sources.items() if KERNEL.search(text)]
+    for path in wanted:
+        for name in IMPORTED.findall(sources[path]):
+            file = CORE / f"{name.replace('.', '/')}.py"
+            if file in sources and file not in wanted:
+                wanted.append(file)
+    # Data is read into numbers that kernels hold.
+    return sorted([*wanted, *(path for folder in KERNEL_FOLDERS[group] for path in (CORE / folder).glob("*.json"))])
 
 
 @lru_cache(maxsize=2)

@@ -5,18 +5,18 @@ import type { Station } from "../stations/stations";
 /** The line being drawn: `kerf` draws a cut, `pen` a stroke point by point, `freehand` a stroke in one go. */
 export type Line = "kerf" | "pen" | "freehand";
 /** `highlight` waits for the spot where the picked lamp shall shine. */
-export type Tool = Line | "highlight";
+export type InHand = Line | "highlight";
 
 interface Desk {
   station: Station;
   block: number;
   /** Which of the piece's lamps is picked, by its place in the list. */
   lamp: number;
-  tool: Tool | null;
+  tool: InHand | null;
   openStation: (station: Station) => void;
   openBlock: (block: number) => void;
   pickLamp: (lamp: number) => void;
-  take: (tool: Tool | null) => void;
+  take: (tool: InHand | null) => void;
 }
 
 export const useDesk = create<Desk>((set) => ({

@@ -1,18 +1,53 @@
-"""Cleaning a film with Open Image Denoise, guided by the first surfaces' albedo and normals."""
+"""Cleaning a film with Open Image Denoise, guided by the first surfaces' albedo and normals.
+
+The library needs half a kilobyte for a pixel, so large images are cleaned in strips that overlap by
+more than it looks around.
+"""
+
+from collections.abc import Callable
 
 import numpy as np
 import pyoidn
 from numpy.typing import NDArray
+
+LARGEST_STRIP_PX = 900_000
+OVERLAP_PX = 64
+FADE_PX = 32
 
 Array = NDArray[np.float32]
 
 
 def denoise(colour: Array, albedo: Array, normal: Array, *, quality: str = "high") -> Array:
     """A clean copy of linear light (h, w, 3). `quality`: fast, balanced or high."""
-    guides = [np.ascontiguousarray(image, np.float32) for image in (albedo, normal)]
-    return np.asarray(pyoidn.denoise(np.ascontiguousarray(colour, np.float32), *guides, hdr=True, quality=quality))
+    return _in_strips(lambda *images: pyoidn.denoise(*images, hdr=True, quality=quality), colour, albedo, normal)
 
 
 def denoise_plain(image: Array, *, quality: str = "high") -> Array:
     """A clean copy of values in [0, 1] (h, w, 3) that have no guides, such as shadows and coverage."""
-    return np.asarray(pyoidn.denoise(np.ascontiguousarray(image, np.float32), hdr=False, quality=quality))
+    return _in_strips(lambda *images: pyoidn.denoise(*images, hdr=False, quality=quality), image)
+
+
+def _in_strips(clean: Callable[..., Array], *images: Array) -> Array:
+    """The first of the images cleaned, in strips across its longer side."""
+    height, width = images[0].shape[:2]
+    axis = 0 if height > width else 1
+    long, short = max(height, width), min(height, width)
+    step = max(LARGEST_STRIP_PX // short - 2 * OVERLAP_PX, OVERLAP_PX)
+    if height * width <= LARGEST_STRIP_PX:
+        step = long
+    whole = np.zeros(images[0].shape, np.float32)
+    for begin in range(0, long, step):
+        end = min(begin + step, long)
+        first, last = max(begin - OVERLAP_PX, 0), min(end + OVERLAP_PX, long)
+        part: list[slice] = [slice(None), slice(None)]
+        part[axis] = slice(first, last)
+        cleaned = clean(*(np.ascontiguousarray(image[tuple(part)], np.float32) for image in images))
+        # Neighbours fade into each other: the library takes each strip's own brightness as its scale.
+        place = np.arange(first, last, dtype=np.float32) + 0.5
+        weight = np.ones(last - first, np.float32)
+        if begin > 0:
+            weight *= np.clip((place - begin) / (2 * FADE_PX) + 0.5, 0, 1)
+        if end < long:
+            weight *= np.clip((end - place) / (2 * FADE_PX) + 0.5, 0, 1)
+        whole[tuple(part)] += cleaned * (weight[:, None, None] if axis == 0 else weight[None, :, None])
+    return whole
