@@ -101,7 +101,13 @@ class WorkshopTest(unittest.TestCase):
 
     def wait_for_document(self, ident: str, condition: str) -> None:
         """Wait until a condition (JavaScript) holds of the stored `document`."""
-        self.page.wait_for_function(f"id => fetch('/api/pieces/' + id).then(answer => answer.json()).then(({{document}}) => {condition})", arg=ident)
+        # Asked from here: the page's own waiting takes a promise for an answer.
+        question = f"id => fetch('/api/pieces/' + id).then(answer => answer.json()).then(({{document}}) => {condition})"
+        deadline = time.monotonic() + PATIENCE_MS / 1000
+        while not self.page.evaluate(question, ident):
+            if time.monotonic() > deadline:
+                self.fail(f"the document never came to {condition}: {self.document(ident)}")
+            self.page.wait_for_timeout(50)
 
     def revision_shown(self, page: Page | None = None) -> int:
         return int((page or self.page).locator("canvas[data-revision]").get_attribute("data-revision") or 0)

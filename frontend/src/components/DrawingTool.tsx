@@ -31,6 +31,12 @@ export function DrawingTool({ tool, plane, width, height }: Props) {
   const edit = useLive.getState().edit;
   const { take, openBlock } = useDesk.getState();
   const [points, setPoints] = useState<Placed[]>([]);
+  // A quick hand is ahead of the screen: the next event must find what the last one put down, drawn or not.
+  const newest = useRef<Placed[]>([]);
+  const put = (line: Placed[]) => {
+    newest.current = line;
+    setPoints(line);
+  };
   const down = useRef<Point | null>(null);
   // A new block of strokes stands in the middle of the canvas, in the plane of the open block's face.
   const face = (event: PointerEvent<SVGRectElement>): [number, number] => {
@@ -80,8 +86,8 @@ export function DrawingTool({ tool, plane, width, height }: Props) {
     function onKeyDown(event: KeyboardEvent) {
       const back = event.key === "Backspace" || ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z");
       if (event.key === "Escape") take(null);
-      else if (event.key === "Enter") finish(points);
-      else if (back) setPoints((line) => line.slice(0, -1));
+      else if (event.key === "Enter") finish(newest.current);
+      else if (back) put(newest.current.slice(0, -1));
       else return;
       event.preventDefault();
       event.stopImmediatePropagation();
@@ -95,26 +101,28 @@ export function DrawingTool({ tool, plane, width, height }: Props) {
     event.stopPropagation();
     event.currentTarget.setPointerCapture(event.pointerId);
     down.current = face(event);
-    setPoints(tool === "freehand" ? [{ at: down.current, out: [0, 0] }] : [...points, { at: down.current, out: [0, 0] }]);
+    const begun: Placed = { at: down.current, out: [0, 0] };
+    put(tool === "freehand" ? [begun] : [...newest.current, begun]);
   }
 
   function onPointerMove(event: PointerEvent<SVGRectElement>) {
     const from = down.current;
     if (!from) return;
     const here = face(event);
-    const last = points[points.length - 1];
+    const line = newest.current;
+    const last = line[line.length - 1];
     if (tool === "freehand") {
-      if (points.length < MOST_POINTS && Math.hypot(here[0] - last.at[0], here[1] - last.at[1]) >= FREEHAND_STEP)
-        setPoints([...points, { at: here, out: [0, 0] }]);
+      if (line.length < MOST_POINTS && Math.hypot(here[0] - last.at[0], here[1] - last.at[1]) >= FREEHAND_STEP)
+        put([...line, { at: here, out: [0, 0] }]);
     } else if (tool === "pen") {
       const out: Point = [here[0] - from[0], here[1] - from[1]];
-      if (Math.hypot(...out) > FREEHAND_STEP) setPoints([...points.slice(0, -1), { at: from, out }]);
+      if (Math.hypot(...out) > FREEHAND_STEP) put([...line.slice(0, -1), { at: from, out }]);
     }
   }
 
   function onPointerUp() {
     down.current = null;
-    if (tool === "freehand") finish(points);
+    if (tool === "freehand") finish(newest.current);
   }
 
   const placed = points.map(({ at, out }) => ({
@@ -132,7 +140,7 @@ export function DrawingTool({ tool, plane, width, height }: Props) {
         onPointerDown={onPointerDown}
         onPointerMove={onPointerMove}
         onPointerUp={onPointerUp}
-        onDoubleClick={() => finish(points.slice(0, -1))}
+        onDoubleClick={() => finish(newest.current.slice(0, -1))}
       />
       <path d={line} strokeWidth={width / 464} />
       {tool !== "freehand" &&

@@ -13,7 +13,7 @@ export function Stage({ surround }: { surround: string }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const frame = useLive((live) => live.frame);
   const piece = useLive((live) => live.piece);
-  const notice = useLive((live) => live.notice);
+  const notice = useLive((live) => live.refusal || live.notice);
   const { edit, rest, resize } = useLive.getState();
   const drag = useRef<{ x: number; y: number; turn: { x: number; y: number }; gesture: string; moved: boolean } | null>(null);
   const burst = useRef({ gesture: "", at: 0 });

@@ -31,8 +31,10 @@ interface Live {
   connected: boolean;
   /** What is wrong with an entry, by the pointer of its field. */
   faults: Record<string, string>;
-  /** Why there is no picture, or what else went wrong. */
+  /** Why there is no picture; the next picture takes it back. */
   notice: string;
+  /** Why the last act was refused; the next act takes it back. */
+  refusal: string;
   open: (id: string) => void;
   edit: (edits: Edit[], options?: Options) => void;
   rest: () => void;
@@ -109,7 +111,7 @@ export const useLive = create<Live>((set, get) => {
       pathsOf.delete(message.seq);
       const at = paths.length ? paths : [problem.field ?? ""];
       set({ faults: { ...get().faults, ...Object.fromEntries(at.map((path) => [path, problem.detail])) } });
-      if (!paths.length) set({ notice: problem.detail });
+      if (!paths.length) set({ refusal: problem.detail });
       answer(message.seq);
     } else if (message.type === "problem") {
       set({ notice: message.detail });
@@ -142,14 +144,16 @@ export const useLive = create<Live>((set, get) => {
     connected: false,
     faults: {},
     notice: "",
+    refusal: "",
     open(id) {
       if (id === pieceId) return;
       pieceId = id;
-      set({ faults: {}, notice: "" });
+      set({ faults: {}, notice: "", refusal: "" });
       if (!socket) connect();
       else send({ type: "open", piece: id, ...size });
     },
     edit(edits, options = {}) {
+      if (get().refusal) set({ refusal: "" });
       // While the hand moves, an edit waits for the answer to the one before; a newer one takes its place.
       if (options.moving && answered < seq) waiting = { edits, options };
       else {
@@ -175,9 +179,9 @@ export const useLive = create<Live>((set, get) => {
       try {
         // The new state comes over the socket, to this window as to any other.
         await api.highlight(pieceId, { lamp, x, y });
-        set({ notice: "" });
+        set({ refusal: "" });
       } catch (fault) {
-        set({ notice: fault instanceof ProblemError ? fault.problem.detail : "the server does not answer" });
+        set({ refusal: fault instanceof ProblemError ? fault.problem.detail : "the server does not answer" });
       }
     },
     forget(path) {

@@ -86,9 +86,8 @@ function Panoramas({ picture }: { picture: string }) {
     try {
       queries.setQueryData(["panoramas"], await api.keepPanorama(name, file));
       edit([{ op: "replace", path: `${PATH}/picture`, value: name }]);
-      useLive.setState({ notice: "" });
     } catch (fault) {
-      useLive.setState({ notice: fault instanceof ProblemError ? fault.problem.detail : "the panorama could not be sent" });
+      useLive.setState({ refusal: fault instanceof ProblemError ? fault.problem.detail : "the panorama could not be sent" });
     }
   }
 
