@@ -28,32 +28,30 @@ export class ProblemError extends Error {
   }
 }
 
-async function ask<T>(method: string, path: string, body?: unknown): Promise<T> {
-  const answer = await fetch(`/api${path}`, {
-    method,
-    headers: body === undefined ? {} : { "Content-Type": "application/json" },
-    body: body === undefined ? undefined : JSON.stringify(body),
-  });
+/** The server's answer. Throws its problem as a ProblemError. */
+async function call(method: string, path: string, init: RequestInit = {}): Promise<Response> {
+  const answer = await fetch(`/api${path}`, { method, ...init });
   if (!answer.ok) throw new ProblemError((await answer.json()) as Problem);
+  return answer;
+}
+
+function json(body: unknown): RequestInit {
+  return { headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) };
+}
+
+async function ask<T>(method: string, path: string, body?: unknown): Promise<T> {
+  const answer = await call(method, path, body === undefined ? {} : json(body));
   return answer.status === 204 ? (undefined as T) : ((await answer.json()) as T);
 }
 
 /** A picture that the server draws to order, as an address for an image. */
 async function picture(path: string, body: unknown): Promise<string> {
-  const answer = await fetch(`/api${path}`, {
-    method: "POST",
-    headers: { "Content-Type": "application/json" },
-    body: JSON.stringify(body),
-  });
-  if (!answer.ok) throw new ProblemError((await answer.json()) as Problem);
+  const answer = await call("POST", path, json(body));
   return URL.createObjectURL(await answer.blob());
 }
 
 async function keepPanorama(name: string, file: File): Promise<Schemas["PanoramaList"]> {
-  const answer = await fetch(`/api/panoramas/${name}`, { method: "POST", body: file });
-  const said = await answer.json();
-  if (!answer.ok) throw new ProblemError(said as Problem);
-  return said as Schemas["PanoramaList"];
+  return (await (await call("POST", `/panoramas/${name}`, { body: file })).json()) as Schemas["PanoramaList"];
 }
 
 export const api = {

@@ -6,18 +6,16 @@ interface Props {
   model: string;
   path: string;
   values: object;
-  /** Fields shown elsewhere. */
-  but?: readonly string[];
 }
 
 /** A number field for every number of a part of the document, in the order of its schema. */
-export function FieldsOf({ model, path, values, but = [] }: Props) {
+export function FieldsOf({ model, path, values }: Props) {
   const fields = useWorkshop()?.fields ?? {};
   const held = values as Record<string, unknown>;
   const names = Object.keys(fields)
     .filter((field) => field.startsWith(`${model}.`))
     .map((field) => field.slice(model.length + 1))
-    .filter((name) => !but.includes(name) && typeof held[name] === "number");
+    .filter((name) => typeof held[name] === "number");
   if (!names.length) return null;
   return (
     <div className="pair">

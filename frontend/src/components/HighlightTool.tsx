@@ -39,11 +39,7 @@ export function HighlightTool({ width, height }: { width: number; height: number
   const [x, y] = cross;
   return (
     <>
-      <g
-        className="highlight-cross"
-        style={{ "--unit": `${unit}px` } as React.CSSProperties}
-        transform={`translate(${x} ${y}) scale(${unit})`}
-      >
+      <g className="highlight-cross" transform={`translate(${x} ${y}) scale(${unit})`}>
         <circle r={9} />
         <path d="M-20 0H-5M5 0H20M0-20V-5M0 5V20" />
         <g transform="translate(26 -26)">

@@ -1,6 +1,7 @@
 import { type KeyboardEvent, type PointerEvent, useId, useRef, useState } from "react";
 import { newGesture, useLive } from "../live/store";
 import { useField } from "../live/workshop";
+import { stride, useBurst } from "./nudging";
 import { RangeRule } from "./RangeRule";
 
 interface Props {
@@ -29,7 +30,7 @@ export function NumberField({ field, path, value, label }: Props) {
   const fault = useLive((live) => live.faults[path]);
   const [text, setText] = useState<string | null>(null);
   const drag = useRef<{ x: number; from: number; gesture: string; moved: boolean } | null>(null);
-  const burst = useRef({ gesture: "", at: 0 });
+  const burst = useBurst();
   const id = useId();
   if (!info) return null;
   const name = label ?? info.label;
@@ -54,12 +55,9 @@ export function NumberField({ field, path, value, label }: Props) {
       forget(path);
     } else if (event.key === "ArrowUp" || event.key === "ArrowDown") {
       event.preventDefault();
-      const size = (info?.step ?? 1) * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1);
-      const now = performance.now();
-      if (now - burst.current.at > 800) burst.current.gesture = newGesture();
-      burst.current.at = now;
+      const size = (info?.step ?? 1) * stride(event);
       setText(null);
-      set(value + (event.key === "ArrowUp" ? size : -size), burst.current.gesture, false);
+      set(value + (event.key === "ArrowUp" ? size : -size), burst(), false);
     }
   }
 

@@ -1,5 +1,6 @@
 import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 import { newGesture, useLive } from "../live/store";
+import { stride } from "./nudging";
 import { ontoCanvas, ontoFace } from "./plane";
 
 /** Lines of very many points (freehand) show every so many only. */
@@ -49,7 +50,7 @@ export function PointHandles({ name, points, path, plane, unit }: Props) {
     const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key];
     if (!way) return;
     event.preventDefault();
-    const size = event.shiftKey ? 10 : event.altKey ? 0.1 : 1;
+    const size = stride(event);
     put(at, points[at].x + way[0] * size, points[at].y + way[1] * size, newGesture(), false);
   }
 

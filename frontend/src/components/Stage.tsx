@@ -1,6 +1,7 @@
 import { type KeyboardEvent, type PointerEvent, useEffect, useRef } from "react";
 import { newGesture, useLive } from "../live/store";
 import { blockName } from "./BlockMenu";
+import { stride, useBurst } from "./nudging";
 import { StageMarks } from "./StageMarks";
 import { ToolHint } from "./ToolHint";
 
@@ -16,7 +17,7 @@ export function Stage({ surround }: { surround: string }) {
   const notice = useLive((live) => live.refusal || live.notice);
   const { edit, rest, resize } = useLive.getState();
   const drag = useRef<{ x: number; y: number; turn: { x: number; y: number }; gesture: string; moved: boolean } | null>(null);
-  const burst = useRef({ gesture: "", at: 0 });
+  const burst = useBurst();
 
   useEffect(() => {
     const element = room.current;
@@ -76,12 +77,9 @@ export function Stage({ surround }: { surround: string }) {
     const way = { ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [-1, 0], ArrowDown: [1, 0] }[event.key];
     if (!way || !piece) return;
     event.preventDefault();
-    const size = event.shiftKey ? 10 : event.altKey ? 0.1 : 1;
-    const now = performance.now();
-    if (now - burst.current.at > 800) burst.current.gesture = newGesture();
-    burst.current.at = now;
+    const size = stride(event);
     const { x, y } = piece.document.view.turn;
-    turn(x + (way[0] ?? 0) * size, y + (way[1] ?? 0) * size, burst.current.gesture, false);
+    turn(x + (way[0] ?? 0) * size, y + (way[1] ?? 0) * size, burst(), false);
   }
 
   const shape = piece ? piece.document.canvas.width / piece.document.canvas.height : 16 / 9;

@@ -1,5 +1,6 @@
 import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 import { shown } from "../../components/NumberField";
+import { stride, useBurst } from "../../components/nudging";
 import { newGesture, useLive } from "../../live/store";
 
 interface Props {
@@ -20,7 +21,7 @@ const LEAST = { "Bevel width": 0, "Bevel height": 0, Depth: 0.5 } as Record<stri
 export function SectionHandle({ label, x, y, value, path, scale, way }: Props) {
   const { edit, rest } = useLive.getState();
   const drag = useRef<{ at: number; from: number; scale: number; gesture: string } | null>(null);
-  const burst = useRef({ gesture: "", at: 0 });
+  const burst = useBurst();
 
   function put(to: number, gesture: string, moving: boolean) {
     edit([{ op: "replace", path, value: Number(Math.max(to, LEAST[label]).toFixed(1)) }], { gesture, moving });
@@ -47,11 +48,8 @@ export function SectionHandle({ label, x, y, value, path, scale, way }: Props) {
     const shrink = way === "down" ? "ArrowUp" : "ArrowRight";
     if (event.key !== grow && event.key !== shrink) return;
     event.preventDefault();
-    const size = event.shiftKey ? 10 : event.altKey ? 0.1 : 1;
-    const now = performance.now();
-    if (now - burst.current.at > 800) burst.current.gesture = newGesture();
-    burst.current.at = now;
-    put(value + (event.key === grow ? size : -size), burst.current.gesture, false);
+    const size = stride(event);
+    put(value + (event.key === grow ? size : -size), burst(), false);
   }
 
   return (

@@ -1,5 +1,6 @@
 import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 import type { PieceState } from "../../api/client";
+import { stride, useBurst } from "../../components/nudging";
 import { newGesture, useDocument, useLive } from "../../live/store";
 
 type Place = PieceState["drawings"]["lamps"][number];
@@ -59,7 +60,7 @@ export function LightingPlot({ picked, onPick }: { picked: number; onPick: (inde
     gesture: string;
     moved: boolean;
   } | null>(null);
-  const burst = useRef({ gesture: "", at: 0 });
+  const burst = useBurst();
   if (!view) return null;
   const scale = drag.current?.scale ?? fitting(lamps, view.width);
   const bar = 10 ** Math.floor(Math.log10(60 / scale));
@@ -105,14 +106,11 @@ export function LightingPlot({ picked, onPick }: { picked: number; onPick: (inde
       return;
     }
     event.preventDefault();
-    const far = NUDGE_PX * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1);
-    const now = performance.now();
-    if (now - burst.current.at > 800) burst.current.gesture = newGesture();
-    burst.current.at = now;
+    const far = NUDGE_PX * stride(event);
     const point: [number, number, number] = [...lamps[index].centre];
     point[plot.across[0]] += plot.across[1] * (way[0] ?? 0) * far;
     point[plot.down[0]] += plot.down[1] * (way[1] ?? 0) * far;
-    stand(index, point, burst.current.gesture, false);
+    stand(index, point, burst(), false);
   }
 
   return (
