@@ -75,10 +75,16 @@ class _Kept:
     film: Film
     levels: NDArray[np.float32]  # those it was sampled at; its noise is told at them
     cleaned: tuple[NDArray[np.float32], NDArray[np.float32]] | None = None  # the last cleaned light, and its levels
+    told: tuple[tuple[float, int], NDArray[np.float32]] | None = None  # the noise told last: (exposure, samples), and what was told
 
     def left(self, exposure: float) -> NDArray[np.float32] | None:
-        """Noise of every tile, once it can be told."""
-        return self.film.noise(self.levels, exposure) if self.film.counts.min() >= JUDGED_FROM else None
+        """Noise of every tile, once it can be told; told once for as long as neither film nor exposure changes."""
+        if self.film.counts.min() < JUDGED_FROM:
+            return None
+        at = exposure, int(self.film.counts.sum())
+        if self.told is None or self.told[0] != at:
+            self.told = at, self.film.noise(self.levels, exposure)
+        return self.told[1]
 
     def noisy(self, left: NDArray[np.float32] | None) -> NDArray[np.bool_]:
         """Tiles that need more samples: all of them while the noise left cannot be told."""
@@ -156,10 +162,10 @@ class LiveSession:
 
     def _draft(self, wanted: Wanted, fit: float, started: float) -> None:
         """The draft is never cancelled: a newer edit waits the few ms, so that a steady hand sees steady frames."""
-        width, height = _size(wanted.piece, fit)
-        scene = build_scene(wanted.piece, px_scale=width / wanted.piece.canvas.width)
-        linear = self._sketcher.draw(wanted.piece, make_world(scene), width, height, pool=shared_pool())
-        self._send(_frame(wanted, "draft", (width, height), started), _encode(to_bytes(linear, scene.exposure), lossless=False))
+        size = _size(wanted.piece, fit)
+        scene, world = self._scene(wanted, size)
+        linear = self._sketcher.draw(wanted.piece, world, *size, pool=shared_pool())
+        self._send(_frame(wanted, "draft", size, started), _encode(to_bytes(linear, scene.exposure), lossless=False))
 
     def _relight(self, wanted: Wanted, kept: _Kept, started: float) -> None:
         """Show the kept film at other levels, without tracing anything."""

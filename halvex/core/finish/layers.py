@@ -1,7 +1,7 @@
 """Layers apart: what a picture is made of, each as an image of its own, for finishing and delivery.
 
 All are linear and line up pixel by pixel. `light.NAME` are the lamps' shares at their strengths: with
-`flat` and the backdrop behind `alpha` they add up to the picture before it was cleaned.
+the backdrop behind `alpha` they add up to the picture before it was cleaned, but for flat colours, which no light makes.
 """
 
 import numpy as np
@@ -32,7 +32,8 @@ def layers_of(film: Film, levels: Array, light: Light, *, clean: str | None) -> 
     layers["normal"] = film.normal
     layers["albedo"] = film.albedo
     layers["glow"] = film.glow
+    guides = layers["albedo"], layers["normal"]
     for number, name in enumerate(light_names(light, film.lights)):
         share = film.share(number) * levels[number]
-        layers[f"light.{name}"] = denoise(share, film.albedo, film.normal, quality=clean) if clean else share
+        layers[f"light.{name}"] = denoise(share, *guides, quality=clean) if clean else share
     return {name: np.ascontiguousarray(image, np.float32) for name, image in layers.items()}
