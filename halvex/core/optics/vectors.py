@@ -39,6 +39,11 @@ def helper(function):
     return _compiled(function, {**_OPTIONS, "forceinline": True})
 
 
+def exact_helper(function):
+    """The same with exact arithmetic: what is worked out twice comes out alike."""
+    return _compiled(function, {"cache": True, "nogil": True, "_nrt": False, "forceinline": True})
+
+
 def allocating_kernel(function):
     """Compile a kernel that makes arrays of its own, such as a tree; exact arithmetic."""
     return _compiled(function, {"cache": True, "nogil": True})

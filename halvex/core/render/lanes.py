@@ -161,3 +161,56 @@ def lowest_bit(typing, mask):
         return builder.call(count, [arguments[0], ir.Constant(ir.IntType(1), 1)])
 
     return types.int32(types.int32), build
+
+
+def _at(context, builder, signature, arguments, place):
+    """Pointer to the eight floats of an array, arguments[place], from the index that follows it on."""
+    index = context.cast(builder, arguments[place + 1], signature.args[place + 1], types.intp)
+    return _pointer(context, builder, signature.args[place], arguments[place], index)
+
+
+@intrinsic
+def eight_least(typing, into, i, other, j):
+    """into[i:i+8] becomes the lesser of itself and other[j:j+8], lane by lane."""
+
+    def build(context, builder, signature, arguments):
+        mine, theirs = _at(context, builder, signature, arguments, 0), _at(context, builder, signature, arguments, 2)
+        zero = ir.Constant(_INT, 0)
+        _store(builder, _least(builder, _row(builder, mine, zero), _row(builder, theirs, zero)), mine, 0)
+        return context.get_dummy_value()
+
+    return types.void(into, i, other, j), build
+
+
+@intrinsic
+def eight_least_spread(typing, into, i, box, j):
+    """The same for into[i:i+8] and twice the centre of the box at box[j:j+8], as a box: low corners in the first half of a
+    row, high ones with the sign turned in the second."""
+
+    def build(context, builder, signature, arguments):
+        mine, theirs = _at(context, builder, signature, arguments, 0), _at(context, builder, signature, arguments, 2)
+        zero = ir.Constant(_INT, 0)
+        box = _row(builder, theirs, zero)
+        turned = builder.shuffle_vector(box, box, ir.Constant(ir.VectorType(_INT, LANES), [4, 5, 6, 7, 0, 1, 2, 3]))
+        _store(builder, _least(builder, _row(builder, mine, zero), builder.fsub(box, turned)), mine, 0)
+        return context.get_dummy_value()
+
+    return types.void(into, i, box, j), build
+
+
+@intrinsic
+def swap_eight(typing, rows, i, j):
+    """Exchange rows[i:i+8] and rows[j:j+8]."""
+
+    def build(context, builder, signature, arguments):
+        array, i, j = arguments
+        places = [
+            _pointer(context, builder, signature.args[0], array, context.cast(builder, k, kind, types.intp))
+            for k, kind in ((i, signature.args[1]), (j, signature.args[2]))
+        ]
+        one, other = (_row(builder, place, ir.Constant(_INT, 0)) for place in places)
+        _store(builder, other, places[0], 0)
+        _store(builder, one, places[1], 0)
+        return context.get_dummy_value()
+
+    return types.void(rows, i, j), build

@@ -10,10 +10,10 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.optics.vectors import allocating_kernel
-from halvex.core.render.lanes import LANES, NODE_FLOATS
+from halvex.core.optics.vectors import allocating_kernel, exact_helper
+from halvex.core.render.lanes import LANES, NODE_FLOATS, eight_least, eight_least_spread, swap_eight
 
-BINS = 12
+BINS = 8
 FAR = np.float32(3.0e38)
 # Rays end far nearer than this; a box of nothing lies beyond it.
 NOWHERE = np.float32(2.0e38)
@@ -35,8 +35,7 @@ class Tree(NamedTuple):
 
 def build_tree(low: NDArray[np.float32], high: NDArray[np.float32], leaf: int = LANES) -> Tree:
     """The tree over boxes low, high (n, 3), up to `leaf` items to a leaf."""
-    low, high = np.ascontiguousarray(low, np.float32), np.ascontiguousarray(high, np.float32)
-    boxes, child, items, order = _build(low, high, leaf)
+    boxes, child, items, order = _build(np.ascontiguousarray(low, np.float32), np.ascontiguousarray(high, np.float32), leaf)
     wide, children, first, many = _draw_together(boxes, child, items)
     return Tree(wide, children, first, many, order)
 
@@ -103,122 +102,174 @@ def _area(b):
     return dx * dy + dy * dz + dz * dx
 
 
-@allocating_kernel
-def _grow(box, low, high):
-    for k in range(3):
-        box[k] = min(box[k], low[k])
-        box[3 + k] = max(box[3 + k], high[k])
+# While a tree is built, a box is a row of eight floats: its low corner, nothing, its high corner with the sign turned,
+# nothing. The least of two rows, lane by lane, is then the box around both, and a box of nothing is FAR everywhere.
+_HIGH = 4
 
 
-@allocating_kernel
-def _empty(box):
-    for k in range(3):
-        box[k], box[3 + k] = FAR, -FAR
+@exact_helper
+def _row_area(rows, r):
+    dx = -rows[r + _HIGH] - rows[r]
+    dy = -rows[r + _HIGH + 1] - rows[r + 1]
+    dz = -rows[r + _HIGH + 2] - rows[r + 2]
+    return dx * dy + dy * dz + dz * dx if dx >= np.float32(0.0) else np.float32(0.0)
 
 
-@allocating_kernel
-def _split(low, high, middle, order, start, end):
-    """Partition order[start:end]; returns the middle index."""
-    n = end - start
-    cmin, cmax = np.full(3, FAR, np.float32), np.full(3, -FAR, np.float32)
-    whole = np.empty(6, np.float32)
-    _empty(whole)
+@exact_helper
+def _empty(rows, r):
+    for k in range(LANES):
+        rows[r + k] = FAR
+
+
+@exact_helper
+def _bin_scale(bounds, axis):
+    extent = -bounds[LANES + _HIGH + axis] - bounds[LANES + axis]
+    return np.float32(BINS) * np.float32(0.9999) / extent if extent > np.float32(0.0) else np.float32(0.0)
+
+
+@exact_helper
+def _bin_of(items, i, axis, low, scale):
+    """The bin of item i along an axis: by twice its centre."""
+    return int((items[LANES * i + axis] - items[LANES * i + _HIGH + axis] - low) * scale)
+
+
+@exact_helper
+def _bounds(items, start, end, into):
+    """The box around items[start:end] to the first row of `into`, that around twice their centres to the second."""
+    _empty(into, 0)
+    _empty(into, LANES)
     for i in range(start, end):
-        item = order[i]
-        for k in range(3):
-            cmin[k] = min(cmin[k], middle[item, k])
-            cmax[k] = max(cmax[k], middle[item, k])
-        _grow(whole, low[item], high[item])
+        eight_least(into, 0, items, LANES * i)
+        eight_least_spread(into, LANES, items, LANES * i)
+
+
+@exact_helper
+def _fill_bins(items, start, end, bounds, bins, counts):
+    """Sort items[start:end] into bins (3 · BINS rows) and counts (3 · BINS,) along all three axes in one pass."""
+    sx, sy, sz = _bin_scale(bounds, 0), _bin_scale(bounds, 1), _bin_scale(bounds, 2)
+    lx, ly, lz = bounds[LANES], bounds[LANES + 1], bounds[LANES + 2]
+    for b in range(3 * BINS):
+        counts[b] = 0
+        _empty(bins, LANES * b)
+    for i in range(start, end):
+        bx = _bin_of(items, i, 0, lx, sx)
+        by = _bin_of(items, i, 1, ly, sy) + BINS
+        bz = _bin_of(items, i, 2, lz, sz) + 2 * BINS
+        counts[bx] += 1
+        counts[by] += 1
+        counts[bz] += 1
+        eight_least(bins, LANES * bx, items, LANES * i)
+        eight_least(bins, LANES * by, items, LANES * i)
+        eight_least(bins, LANES * bz, items, LANES * i)
+
+
+@exact_helper
+def _cheapest(bins, counts, n, box, right_area):
+    """(axis, last bin to the left) of the cheapest cut between bins; axis -1 where all centres fall into one."""
     best, best_axis, best_bin = FAR, -1, 0
-    boxes = np.empty((BINS, 6), np.float32)
-    counts = np.empty(BINS, np.int64)
-    right_area = np.empty(BINS, np.float32)
-    box = np.empty(6, np.float32)
     for axis in range(3):
-        extent = cmax[axis] - cmin[axis]
-        if extent <= np.float32(0.0):
-            continue
-        scale = np.float32(BINS) * np.float32(0.9999) / extent
-        for b in range(BINS):
-            _empty(boxes[b])
-            counts[b] = 0
-        for i in range(start, end):
-            item = order[i]
-            b = int((middle[item, axis] - cmin[axis]) * scale)
-            counts[b] += 1
-            _grow(boxes[b], low[item], high[item])
-        _empty(box)
+        first = axis * BINS
+        _empty(box, 0)
         right = 0
         for b in range(BINS - 1, 0, -1):
-            _grow(box, boxes[b, :3], boxes[b, 3:])
-            right += counts[b]
-            right_area[b] = _area(box) * right
-        _empty(box)
+            eight_least(box, 0, bins, LANES * (first + b))
+            right += counts[first + b]
+            right_area[b] = _row_area(box, 0) * right
+        _empty(box, 0)
         left = 0
         for b in range(BINS - 1):
-            _grow(box, boxes[b, :3], boxes[b, 3:])
-            left += counts[b]
+            eight_least(box, 0, bins, LANES * (first + b))
+            left += counts[first + b]
             if left == 0 or left == n:
                 continue
-            cost = _area(box) * left + right_area[b + 1]
+            cost = _row_area(box, 0) * left + right_area[b + 1]
             if cost < best:
                 best, best_axis, best_bin = cost, axis, b
-    if best_axis < 0:
-        return start + n // 2
-    scale = np.float32(BINS) * np.float32(0.9999) / (cmax[best_axis] - cmin[best_axis])
+    return best_axis, best_bin
+
+
+@exact_helper
+def _partition(items, order, start, end, axis, low, scale, last, lefts, rights):
+    """Move what falls into bins up to `last` to the front of items[start:end]; returns where the rest begins.
+
+    `lefts` and `rights` get the bounds of the two halves, as `_bounds` would make them.
+    """
+    for row in range(0, 2 * LANES, LANES):
+        _empty(lefts, row)
+        _empty(rights, row)
     i, j = start, end - 1
     while i <= j:
-        if int((middle[order[i], best_axis] - cmin[best_axis]) * scale) <= best_bin:
+        at = LANES * i
+        if _bin_of(items, i, axis, low, scale) <= last:
+            eight_least(lefts, 0, items, at)
+            eight_least_spread(lefts, LANES, items, at)
             i += 1
-        else:
-            order[i], order[j] = order[j], order[i]
-            j -= 1
+            continue
+        eight_least(rights, 0, items, at)
+        eight_least_spread(rights, LANES, items, at)
+        swap_eight(items, at, LANES * j)
+        order[i], order[j] = order[j], order[i]
+        j -= 1
     return i
+
+
+@exact_helper
+def _give_box(boxes, node, side, box):
+    for k in range(3):
+        boxes[node, 6 * side + k], boxes[node, 6 * side + 3 + k] = box[k], -box[_HIGH + k]
 
 
 @allocating_kernel
 def _build(low, high, leaf):
+    """Nodes of two children over boxes low, high (n, 3): (boxes, child, count, order)."""
     n = len(low)
+    items = np.full(max(n, 1) * LANES, FAR, np.float32)
+    for i in range(n):
+        for k in range(3):
+            items[LANES * i + k], items[LANES * i + _HIGH + k] = low[i, k], -high[i, k]
     boxes = np.empty((max(n, 1), 12), np.float32)
     child = np.zeros((max(n, 1), 2), np.int32)
     count = np.zeros((max(n, 1), 2), np.int32)
     order = np.arange(n).astype(np.int32)
-    middle = (low + high) * np.float32(0.5)
-    # (start, end, the node and side to hang it on)
-    todo = np.empty((2 * n + 4, 4), np.int64)
+    bins, counts = np.empty(3 * BINS * LANES, np.float32), np.empty(3 * BINS, np.int64)
+    box, right_area = np.empty(LANES, np.float32), np.empty(BINS, np.float32)
+    # (start, end, the node and side to hang it on), and the bounds of the same.
+    todo, bounds = np.empty((2 * n + 4, 4), np.int64), np.empty((2 * n + 4, 2 * LANES), np.float32)
     todo[0] = (0, n, -1, 0)
-    top = 1
-    nodes = 0
-    box = np.empty(6, np.float32)
+    _bounds(items, 0, n, bounds[0])
+    top, nodes = 1, 0
+    own, rights = np.empty(2 * LANES, np.float32), np.empty(2 * LANES, np.float32)
     while top > 0:
         top -= 1
-        start, end, parent, side = todo[top]
-        cut = -1
-        if end - start > leaf:
-            cut = _split(low, high, middle, order, start, end)
-        if cut < 0 and parent >= 0:
-            child[parent, side] = ~start
-            count[parent, side] = end - start
-        else:
-            node = nodes
-            nodes += 1
-            if parent >= 0:
-                child[parent, side] = node
-            if cut < 0:
-                cut = end
-            todo[top] = (start, cut, node, 0)
-            todo[top + 1] = (cut, end, node, 1)
-            for s in range(2):
-                a, b = (start, cut) if s == 0 else (cut, end)
-                _empty(box)
-                for i in range(a, b):
-                    _grow(box, low[order[i]], high[order[i]])
-                boxes[node, 6 * s : 6 * s + 6] = box
-            if cut == end:
+        start, end, parent, side = todo[top, 0], todo[top, 1], todo[top, 2], todo[top, 3]
+        for k in range(2 * LANES):
+            own[k] = bounds[top, k]
+        if parent >= 0:
+            _give_box(boxes, parent, side, own)
+        if end - start <= leaf:
+            if parent < 0:
                 # A tree of one leaf: its other child has an empty box that no ray meets.
-                child[node, 0], count[node, 0] = ~start, end - start
-                child[node, 1], count[node, 1] = ~start, 0
-                boxes[node, 6:] = FAR
+                _give_box(boxes, 0, 0, own)
+                boxes[0, 6:] = FAR
+                child[0, 0], child[0, 1], count[0, 0], nodes = ~start, ~start, end - start, 1
             else:
-                top += 2
+                child[parent, side], count[parent, side] = ~start, end - start
+            continue
+        _fill_bins(items, start, end, own, bins, counts)
+        axis, last = _cheapest(bins, counts, end - start, box, right_area)
+        if axis >= 0:
+            cut = _partition(items, order, start, end, axis, own[LANES + axis], _bin_scale(own, axis), last, bounds[top], rights)
+        else:
+            # Items that all have one centre are halved as they lie.
+            cut = start + (end - start) // 2
+            _bounds(items, start, cut, bounds[top])
+            _bounds(items, cut, end, rights)
+        for k in range(2 * LANES):
+            bounds[top + 1, k] = rights[k]
+        if parent >= 0:
+            child[parent, side] = nodes
+        todo[top, 0], todo[top, 1], todo[top, 2], todo[top, 3] = start, cut, nodes, 0
+        todo[top + 1, 0], todo[top + 1, 1], todo[top + 1, 2], todo[top + 1, 3] = cut, end, nodes, 1
+        nodes += 1
+        top += 2
     return boxes[:nodes], child[:nodes], count[:nodes], order
