@@ -25,32 +25,27 @@ from halvex.core.finish.picture import Picture, finish_film, relit
 from halvex.core.lettering import LetteringError
 from halvex.core.optics.tone import to_bytes
 from halvex.core.piece import Piece
-from halvex.core.piece.light import Lamp
-from halvex.core.piece.material import Flat
-from halvex.core.render.film import TILE, Film, add_samples, light_levels
+from halvex.core.render.film import Film, add_samples, light_levels
 from halvex.core.render.sketch import Sketcher
 from halvex.core.render.work import CancelledError, shared_pool
 from halvex.core.render.world import World, make_world
 from halvex.core.scene import Scene, SceneError, build_scene
-from halvex.core.scene.lamps import lamp_level
-from halvex.core.scene.scene import part_materials
+from halvex.core.scene.levels import unlit
 from halvex.core.solids import SolidError
 
 LARGEST_STAGE_PX = 2600
-# Samples per pixel after which the picture is shown again. It is settled at the last one, or when no tile's noise is over SETTLED_NOISE.
+# Samples per pixel after which the picture is shown again. It is settled at the last one, or when no pixel's noise is over SETTLED_NOISE.
 PASSES = (2, 4, 8, 16, 32, 64)
 SETTLED_NOISE = 0.04
 # Noise cannot be told from fewer samples.
 JUDGED_FROM = 8
 # A tile is this many samples long: the time an edit may have to wait for one to end.
 SAMPLES_BETWEEN_LOOKS = 2
-# While the hand moves, drafts are drawn at this share of the size.
-MOVING_SCALE = 2 / 3
+# The draft that follows the hand has at most so many pixels (640 × 360), however large the stage.
+QUICK_PX = 640 * 360
 # Rest before the first pass, so that quick edits do not start work that is thrown away.
 REST_S = 0.12
 DRAFT_QUALITY = 90
-# Lights under this level are taken for off; the path integrator leaves out those of a sixteenth of it.
-OFF = 2.0**-16
 
 
 @dataclass(frozen=True)
@@ -78,7 +73,7 @@ class _Kept:
     told: tuple[tuple[float, int], NDArray[np.float32]] | None = None  # the noise told last: (exposure, samples), and what was told
 
     def left(self, exposure: float) -> NDArray[np.float32] | None:
-        """Noise of every tile, once it can be told; told once for as long as neither film nor exposure changes."""
+        """Noise of every pixel, once it can be told; told once for as long as neither film nor exposure changes."""
         if self.film.counts.min() < JUDGED_FROM:
             return None
         at = exposure, int(self.film.counts.sum())
@@ -87,8 +82,8 @@ class _Kept:
         return self.told[1]
 
     def noisy(self, left: NDArray[np.float32] | None) -> NDArray[np.bool_]:
-        """Tiles that need more samples: all of them while the noise left cannot be told."""
-        return np.ones(self.film.counts[::TILE, ::TILE].shape, bool) if left is None else left > SETTLED_NOISE
+        """Pixels that need more samples: all of them while the noise left cannot be told."""
+        return np.ones(self.film.counts.shape, bool) if left is None else left > SETTLED_NOISE
 
 
 Send = Callable[[dict[str, Any], bytes | None], None]
@@ -103,7 +98,7 @@ class LiveSession:
         self._wanted: Wanted | None = None
         self._number = 0
         self._closed = False
-        self._sketcher = Sketcher()
+        self._quick, self._whole = Sketcher(), Sketcher()
         self._kept: _Kept | None = None
         self._cleaner = ThreadPoolExecutor(1, thread_name_prefix="clean")
         self._thread = threading.Thread(target=self._draw_all, name="live", daemon=True)
@@ -151,20 +146,27 @@ class LiveSession:
         started = time.perf_counter()
         size = _size(wanted.piece, fit)
         kept = self._kept
-        if kept is not None and kept.cleaned is not None and kept.size == size and kept.piece == _unlit(wanted.piece):
+        if kept is not None and kept.cleaned is not None and kept.size == size and kept.piece == unlit(wanted.piece):
             self._relight(wanted, kept, started)
+            self._rest(wanted, overtaken)
         else:
-            self._draft(wanted, fit * MOVING_SCALE if wanted.moving else fit, started)
-        if wanted.moving:
-            return
+            # The quick draft is never cancelled: a newer edit waits the few ms, so that a steady hand sees steady frames.
+            quick = _size(wanted.piece, fit * min((QUICK_PX / (size[0] * size[1])) ** 0.5, 1.0))
+            self._draft(wanted, quick, self._quick, started)
+            self._rest(wanted, overtaken)
+            if quick != size:
+                self._draft(wanted, size, self._whole, started, overtaken)
         self._pause(overtaken)
         self._refine(wanted, size, overtaken, started)
 
-    def _draft(self, wanted: Wanted, fit: float, started: float) -> None:
-        """The draft is never cancelled: a newer edit waits the few ms, so that a steady hand sees steady frames."""
-        size = _size(wanted.piece, fit)
+    def _rest(self, wanted: Wanted, overtaken: Callable[[], bool]) -> None:
+        """Go on only if this is the newest state and the hand rests."""
+        if wanted.moving or overtaken():
+            raise CancelledError
+
+    def _draft(self, wanted: Wanted, size: tuple[int, int], sketcher: Sketcher, started: float, overtaken: Callable[[], bool] = lambda: False) -> None:
         scene, world = self._scene(wanted, size)
-        linear = self._sketcher.draw(wanted.piece, world, *size, pool=shared_pool())
+        linear = sketcher.draw(wanted.piece, world, *size, pool=shared_pool(), cancelled=overtaken)
         self._send(_frame(wanted, "draft", size, started), _encode(to_bytes(linear, scene.exposure), lossless=False))
 
     def _relight(self, wanted: Wanted, kept: _Kept, started: float) -> None:
@@ -183,19 +185,19 @@ class LiveSession:
         """Pass after pass, each shown, until the noise is gone."""
         scene, world = self._scene(wanted, size)
         levels = light_levels(world)
-        kept, piece = self._kept, _unlit(wanted.piece)
+        kept, piece = self._kept, unlit(wanted.piece)
         if kept is None or kept.size != size or kept.piece != piece:
             kept = self._kept = _Kept(piece, size, world, Film(size[0], size[1], len(levels)), levels)
         film, left = kept.film, kept.left(scene.exposure)
         for total in PASSES:
             last = total == PASSES[-1]
             noisy = kept.noisy(left)
-            short = noisy & (film.counts[::TILE, ::TILE] < total)
+            short = noisy & (film.counts < total)
             if noisy.any() and not short.any() and not last:
                 continue  # the film has had so many before this edit
             while short.any():
-                add_samples(kept.world, film, SAMPLES_BETWEEN_LOOKS, pool=shared_pool(), wanted=short, cancelled=overtaken)
-                short &= film.counts[::TILE, ::TILE] < total
+                add_samples(kept.world, film, short * np.int32(SAMPLES_BETWEEN_LOOKS), pool=shared_pool(), cancelled=overtaken)
+                short &= film.counts < total
             left = kept.left(scene.exposure)
             settled = last or not kept.noisy(left).any()
             finish = partial(finish_film, film, levels, world.backdrop, scene.exposure, transparent=False, clean="high" if settled else "fast")
@@ -228,28 +230,12 @@ class LiveSession:
             raise CancelledError
 
 
-def _unlit(piece: Piece) -> Piece:
-    """The piece without what the levels of its lights decide: films of pieces that differ in nothing else are the same."""
-    neutral = Lamp()
-    lamps = tuple(lamp.model_copy(update={"strength": _lit(lamp_level(lamp).max()), "kelvin": neutral.kelvin, "colour": None}) for lamp in piece.light.lamps)
-    surround = piece.light.surround.model_copy(update={"strength": _lit(2.0**piece.light.surround.strength)})
-    # Flat colours are shown through the exposure, so it is in the film.
-    flat = any(isinstance(material, Flat) for block in piece.blocks for material in part_materials(block.surface))
-    exposure = piece.light.exposure if flat else 0.0
-    return piece.model_copy(update={"light": piece.light.model_copy(update={"lamps": lamps, "surround": surround, "exposure": exposure})})
-
-
-def _lit(level: float) -> float:
-    """A strength for all levels alike, but for those of lights too dark to be sampled at all (path.py)."""
-    return 0.0 if level > OFF else -30.0
-
-
 def _size(piece: Piece, fit: float) -> tuple[int, int]:
     return max(round(piece.canvas.width * fit), 1), max(round(piece.canvas.height * fit), 1)
 
 
 def _frame(wanted: Wanted, stage: str, size: tuple[int, int], started: float, samples: float = 0, noise: NDArray[np.float32] | None = None) -> dict[str, Any]:
-    """What goes with a frame. `noise` is the standard error left, over the tiles, in shares of full scale."""
+    """What goes with a frame. `noise` is the standard error left, over the pixels, in shares of full scale."""
     return {
         "type": "frame",
         "seq": wanted.seq,

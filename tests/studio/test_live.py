@@ -59,10 +59,14 @@ class LiveTest(unittest.TestCase):
         self.assertEqual([frame["seq"] for frame in self.frames], sorted(frame["seq"] for frame in self.frames))
 
     def test_while_the_hand_moves_drafts_are_smaller_and_alone(self) -> None:
-        self.show(1, moving=True)
-        self.wait({"stage": "draft", "width": 64})
-        time.sleep(0.3)
+        large = piece_from_values({"canvas": {"width": 1280, "height": 720}, "blocks": [{"words": "Re", "size": 500}]})
+        self.session.show(Wanted(large, 1, 1, 1280, 720, True))
+        self.wait({"stage": "draft", "width": 640})
+        time.sleep(0.5)
         self.assertEqual(len(self.frames), 1)
+        self.session.show(Wanted(large, 1, 2, 1280, 720, False))
+        self.wait({"stage": "pass", "seq": 2})
+        self.assertEqual([frame["width"] for frame in self.frames if frame["seq"] == 2][:3], [640, 1280, 1280], "quick, whole, first pass")
 
     def test_a_strength_is_developed_without_a_new_render(self) -> None:
         """The next frame after a change of levels is no draft; it has the samples of the film that was kept."""

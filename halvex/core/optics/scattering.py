@@ -24,7 +24,7 @@ from halvex.core.optics.material import (
     PLASTIC,
     THIN,
 )
-from halvex.core.optics.microfacet import PI, fresnel_dielectric, ggx_d, sample_visible_normal, smith_g1, smith_g2, visible_normal_pdf
+from halvex.core.optics.microfacet import PI, fresnel_dielectric, ggx_d, sample_visible_normal, smith_g1, smith_g2, smith_lambda, visible_normal_pdf
 from halvex.core.optics.vectors import F, add, helper, luminance_of, normalise, scale
 
 _HALF_PI = F(0.5 * math.pi)
@@ -161,6 +161,21 @@ def _mirror_about(wo, h):
 
 
 @helper
+def _sample_metal(materials, m, base, wo, alpha, ax, ay, u1, u2):
+    """`sample` for a metal, where all but masking and colour cancels from the weight."""
+    h = sample_visible_normal(wo, ax, ay, u1, u2)
+    wi = _mirror_about(wo, h)
+    if wi[2] <= F(0.0):
+        return wi, (F(0.0), F(0.0), F(0.0)), F(0.0)
+    masked = F(1.0) + smith_lambda(wo, ax, ay)
+    passed = masked / (masked + smith_lambda(wi, ax, ay))
+    r = metal_reflectance(materials, m, wo[0] * h[0] + wo[1] * h[1] + wo[2] * h[2])
+    g = _metal_gain(materials, m, alpha, wo)
+    weight = (passed * r[0] * g[0] * base[0], passed * r[1] * g[1] * base[1], passed * r[2] * g[2] * base[2])
+    return wi, weight, ggx_d(h, ax, ay) / (F(4.0) * masked * wo[2])
+
+
+@helper
 def sample(materials, m, base, wo, alpha, u1, u2, u3):
     """Choose wi: (wi, weight = f·cos/pdf (rgb), pdf). pdf 0 means none; glass is drawn by `sample_glass`."""
     zero = (F(0.0), F(0.0), F(0.0))
@@ -168,12 +183,13 @@ def sample(materials, m, base, wo, alpha, u1, u2, u3):
     if kind == MATTE:
         return cosine_sample(u1, u2), base, max(math.sqrt(F(1.0) - u1), F(1e-7)) / PI
     ax, ay = roughness_along(materials, m, alpha)
+    if kind == METAL:
+        return _sample_metal(materials, m, base, wo, alpha, ax, ay, u1, u2)
     matte = False
-    if kind == PLASTIC:
-        share, share_pearl = _shares(materials, m, base, wo)
-        if u3 >= share:
-            matte = u3 >= share + share_pearl
-            ax, ay = F(PEARL_ALPHA), F(PEARL_ALPHA)
+    share, share_pearl = _shares(materials, m, base, wo)
+    if u3 >= share:
+        matte = u3 >= share + share_pearl
+        ax, ay = F(PEARL_ALPHA), F(PEARL_ALPHA)
     wi = cosine_sample(u1, u2) if matte else _mirror_about(wo, sample_visible_normal(wo, ax, ay, u1, u2))
     if wi[2] <= F(0.0):
         return wi, zero, F(0.0)

@@ -38,6 +38,7 @@ from halvex.core.render.hits import (
     first_hit,
     offset_from,
     pane_tint,
+    seen_hit,
     shading_frame,
     shadow,
     surface_at,
@@ -60,12 +61,12 @@ GLOW_POINTS = 24
 
 
 @kernel
-def first_surfaces(world, buffer, y0, y1, scratch):
-    """Fill rows y0..y1-1 of buffer (H, W, SURFACE_CHANNELS)."""
+def first_surfaces(world, cover, buffer, y0, y1, scratch):
+    """Fill rows y0..y1-1 of buffer (H, W, SURFACE_CHANNELS); cover (H, W): where letters may be (cover.py)."""
     for y in range(y0, y1):
         for x in range(buffer.shape[1]):
             o, d = camera_ray(world.camera, F(x) + F(0.5), F(y) + F(0.5))
-            kind, t, place, tri, b1, b2 = first_hit(world, o, d, FAR, scratch)
+            kind, t, place, tri, b1, b2 = seen_hit(world, o, d, cover[y, x], scratch)
             if kind == NOTHING:
                 buffer[y, x, MATERIAL] = F(-1.0)
                 continue
@@ -417,8 +418,10 @@ def spread_ground(world, buffer, lit, spread, y0, y1):
             spread[y, x, 2] = b / max(total, F(1.0))
 
 
-# Pixels of a 2 × 2 block whose normals differ by less than about a quarter of a degree share their light.
+# Pixels whose normals differ by less than about a quarter of a degree share their light.
 ALIKE = F(0.99999)
+# Between pixels whose normals differ by less than about eight degrees light is interpolated.
+GENTLE = F(0.99)
 
 
 @helper
@@ -466,20 +469,42 @@ def _seen_at(world, buffer, seen, lit, spread, y, x, lamps, back, scratch):
     return light
 
 
+@helper
+def _between(world, buffer, y, x):
+    """Whether the pixel lies on one plain, gently curved surface with those to its left and right: its light is theirs, on the mean."""
+    if x == 0 or x + 1 >= buffer.shape[1] or buffer[y, x, MATERIAL] != buffer[y, x - 1, MATERIAL] or buffer[y, x, MATERIAL] != buffer[y, x + 1, MATERIAL]:
+        return False
+    if world.materials.texture[int(buffer[y, x, MATERIAL])] != NO_TEXTURE:
+        return False
+    a, b, c = buffer[y, x], buffer[y, x - 1], buffer[y, x + 1]
+    if a[3] * b[3] + a[4] * b[4] + a[5] * b[5] < GENTLE or a[3] * c[3] + a[4] * c[4] + a[5] * c[5] < GENTLE:
+        return False
+    # Where a nearer part of the letter begins, depth leaps.
+    dx, dy, dz = c[0] - b[0], c[1] - b[1], c[2] - b[2]
+    off = dx * a[6] + dy * a[7] + dz * a[8]
+    return off * off <= F(0.03) * (dx * dx + dy * dy + dz * dz)
+
+
 @kernel
 def shade(world, buffer, seen, lit, spread, picture, y0, y1, scratch):
-    """Fill rows y0..y1-1 (y0 even) of picture (H, W, 3) with linear light over the backdrop."""
+    """Fill rows y0..y1-1 (y0 even) of picture (H, W, 3) with linear light over the backdrop.
+
+    Every second pixel of a row, in turn like a chessboard, first; those between take the mean of two neighbours where
+    they lie on one surface.
+    """
     lamps = world.lamps.kind.shape[0]
+    width = picture.shape[1]
     back = (world.backdrop[0], world.backdrop[1], world.backdrop[2])
     for y in range(y0, y1):
-        for x in range(picture.shape[1]):
-            if buffer[y, x, MATERIAL] < F(0.0):
-                light = back
-            elif x & 1 == 1 and _alike(world, buffer, y, x, y, x - 1):
-                light = row3(picture[y], x - 1)
-            elif y & 1 == 1 and _alike(world, buffer, y, x, y - 1, x):
-                light = row3(picture[y - 1], x)
-            else:
-                light = _seen_at(world, buffer, seen, lit, spread, y, x, lamps, back, scratch)
-            for c in range(3):
-                picture[y, x, c] = light[c]
+        for turn in range(2):
+            for x in range((y + turn) & 1, width, 2):
+                if buffer[y, x, MATERIAL] < F(0.0):
+                    light = back
+                elif turn == 1 and x + 1 < width and _between(world, buffer, y, x):
+                    light = scale(add(row3(picture[y], x - 1), row3(picture[y], x + 1)), F(0.5))
+                elif y & 1 == 1 and _alike(world, buffer, y, x, y - 1, x):
+                    light = row3(picture[y - 1], x)
+                else:
+                    light = _seen_at(world, buffer, seen, lit, spread, y, x, lamps, back, scratch)
+                for c in range(3):
+                    picture[y, x, c] = light[c]

@@ -4,8 +4,8 @@ A film covers some rows of the picture. Which pixels get which samples depends o
 place, the seed and what was rendered before, and each pixel is only ever touched by one tile at a
 time and in sample order: the same film on any number of threads.
 
-Each light's share is kept apart, so a strength or a colour is changed by `develop` alone. Tiles whose
-noise has gone get no further samples.
+Each light's share is kept apart, so a strength or a colour is changed by `develop` alone. Samples go
+where the noise is, pixel by pixel.
 """
 
 from collections.abc import Callable
@@ -14,9 +14,11 @@ from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import uniform_filter
 
 from halvex.core.optics.tone import to_display
 from halvex.core.render import channels
+from halvex.core.render.cover import may_show_letters
 from halvex.core.render.path import BOTH, render_tile
 from halvex.core.render.work import run_tiles, scratch
 from halvex.core.render.world import World
@@ -24,10 +26,14 @@ from halvex.core.render.world import World
 TILE = 48
 # Mirrors that light reaches after a matte or rough surface are at least this rough (GGX alpha).
 CAUSTIC_ALPHA = 0.25
-# A tile is not judged before it has so many samples: two lucky halves would agree by chance.
+# A pixel is not judged before it has so many samples: two lucky halves would agree by chance.
 JUDGED_FROM = 16
+# Width in px of the square whose pixels tell the noise of the one in its middle.
+NEIGHBOURS = 7
+BISECTIONS = 24
 
 Array = NDArray[np.float32]
+Counts = NDArray[np.int32]
 
 
 def light_levels(world: World) -> Array:
@@ -49,11 +55,18 @@ class Film:
     lights: int
     first_row: int = 0
     sums: Array = field(init=False)
-    counts: NDArray[np.int32] = field(init=False)
+    counts: Counts = field(init=False)
+    _cover: NDArray[np.uint8] | None = field(init=False, default=None)
 
     def __post_init__(self) -> None:
         self.sums = np.zeros((self.rows, self.width, channels.channels(self.lights)), np.float32)
         self.counts = np.zeros((self.rows, self.width), np.int32)
+
+    def cover_of(self, world: World) -> NDArray[np.uint8]:
+        """Where letters may be seen (cover.py); a film is of one world, less its lights' levels."""
+        if self._cover is None:
+            self._cover = may_show_letters(world, self.width, self.rows, self.first_row)
+        return self._cover
 
     @property
     def samples(self) -> float:
@@ -120,48 +133,73 @@ class Film:
         return self._mean(channels.REFLECTED)
 
     def noise(self, levels: Array, exposure: float) -> Array:
-        """Standard error of the displayed picture, 0 to 1, tile by tile (tile rows, tile columns).
+        """Standard error of the displayed picture, 0 to 1, pixel by pixel (rows, width)."""
+        return np.sqrt(self._spread(levels, lambda light: to_display(light, exposure)))
 
-        Half the samples against all of them: their difference has the spread of the whole's error. Pixels
-        differ one by one, so the mean over a tile of the squared difference is a steady estimate of it.
+    def _spread(self, levels: Array, shown: Callable[[Array], Array]) -> Array:
+        """Squared standard error of what `shown` makes of the picture (rows, width).
+
+        Half the samples against all of them: their difference has the spread of the whole's error. One pixel's is a poor
+        estimate of it; the mean over its neighbours, each counted by its own samples, is a steady one. Low-discrepancy
+        samples converge faster than this allows for, so it errs on the high side.
         """
-        whole = self.develop(levels)
         half = self.sums[..., channels.HALF : channels.HALF + 3] / np.maximum((self.counts + 1) // 2, 1)[..., None].astype(np.float32)
-        difference = (to_display(np.ascontiguousarray(half), exposure) - to_display(whole, exposure)) ** 2
-        edges_y, edges_x = np.arange(0, self.rows, TILE), np.arange(0, self.width, TILE)
-        sums = np.add.reduceat(np.add.reduceat(difference.mean(axis=2), edges_y, axis=0), edges_x, axis=1)
-        pixels = np.outer(np.diff([*edges_y, self.rows]), np.diff([*edges_x, self.width]))
-        return np.sqrt(sums / pixels).astype(np.float32)
+        difference = ((shown(half) - shown(self.develop(levels))) ** 2).mean(axis=2)
+        # In double precision: the filter's running sums would leave less than nothing beside a bright spot.
+        samples = np.maximum(self.counts, 1).astype(np.float64)
+        return np.asarray(np.maximum(uniform_filter(difference * samples, NEIGHBOURS, mode="nearest"), 0) / samples, np.float32)
+
+    def wanted(self, mean: int, levels: Array, shown: Callable[[Array], Array]) -> Counts:
+        """How many more samples each pixel should get, `mean` of them on the average, for the least error of what `shown` makes.
+
+        Samples go where one of them spreads most, in proportion (Neyman, JRSS 97(4), 1934), less what a pixel has had.
+        """
+        deviation = np.sqrt(self._spread(levels, shown) * self.counts)
+        budget = self.counts.sum() + float(mean) * self.counts.size
+        low, high = 0.0, budget / max(float(deviation.max()), 1e-12)
+        for _ in range(BISECTIONS):
+            middle = (low + high) / 2
+            spent = np.maximum(deviation * np.float32(middle), self.counts).sum()
+            low, high = (middle, high) if spent < budget else (low, middle)
+        return _whole(np.maximum(deviation * np.float32(low) - self.counts, 0))
+
+
+def _whole(numbers: Array) -> Counts:
+    """Whole numbers whose means over any neighbourhood are those of `numbers`: a fraction becomes a share of pixels."""
+    rows, width = np.indices(numbers.shape)
+    threshold = (width * 0.7548777 + rows * 0.5698403) % 1  # an evenly spread sequence (Roberts' R2)
+    return np.floor(numbers + threshold).astype(np.int32)
 
 
 def add_samples(
     world: World,
     film: Film,
-    count: int,
+    more: int | Counts,
     *,
     pool: Executor,
     seed: int = 0,
     transparent: bool = False,
     caustic_alpha: float = CAUSTIC_ALPHA,
     use_lamps: int = BOTH,
-    wanted: NDArray[np.bool_] | None = None,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> None:
-    """Add `count` samples to every pixel, or to the tiles that are `wanted` (tile rows, tile columns).
+    """Add so many samples to every pixel, or to each its own number (rows, width).
 
     Raises CancelledError; tiles are whole, so the film can be gone on with, though some tiles have had more than others.
     """
+    each = np.full(film.counts.shape, more, np.int32) if isinstance(more, int) else more
+    cover = film.cover_of(world)
 
     def tile(x0: int, y0: int, x1: int, y1: int) -> None:
-        done = int(film.counts[y0, x0])
-        render_tile(world, film.sums, x0, y0, x1, y1, film.first_row, done, done + count, seed, transparent, np.float32(caustic_alpha), use_lamps, scratch())
-        film.counts[y0:y1, x0:x1] = done + count
+        render_tile(
+            world, film.sums, film.counts, each, cover, x0, y0, x1, y1, film.first_row, seed, transparent, np.float32(caustic_alpha), use_lamps, scratch()
+        )  # fmt: skip
 
     tiles = [
         (x, y, min(x + TILE, film.width), min(y + TILE, film.rows))
         for y in range(0, film.rows, TILE)
         for x in range(0, film.width, TILE)
-        if wanted is None or wanted[y // TILE, x // TILE]
+        if isinstance(more, int) or more[y : y + TILE, x : x + TILE].any()
     ]
     run_tiles(pool, tile, tiles, cancelled)
 
@@ -179,21 +217,22 @@ def add_until(
     progress: Callable[[float], None] = lambda share: None,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> float:
-    """Sample until no tile's noise is over `noise` or it has `most` samples; returns the noise left, the mean over tiles.
+    """Sample until no pixel's noise is over `noise` or it has `most` samples; returns the noise left, the mean over pixels.
 
-    Samples come in passes that double, so that noise is judged seldom. Raises CancelledError.
+    Each pixel gets what its noise asks for, at most as many again as it has had, since a noise told from few samples is a
+    rough guess. Raises CancelledError.
     """
     levels = light_levels(world)
-    wanted = np.ones((-(-film.rows // TILE), -(-film.width // TILE)), bool)
-    done = int(film.counts.max())
-    left = np.ones(wanted.shape, np.float32)
-    while done < most and wanted.any():
-        step = min(max(done // 2, JUDGED_FROM), most - done)
-        for part in range(0, step, JUDGED_FROM):
-            some = min(JUDGED_FROM, step - part)
-            add_samples(world, film, some, pool=pool, seed=seed, transparent=transparent, wanted=wanted, cancelled=cancelled)
-        done += step
+    each = np.full(film.counts.shape, min(JUDGED_FROM, most), np.int32)
+    while True:
+        for part in range(0, int(each.max()), JUDGED_FROM):
+            some = np.clip(each - part, 0, JUDGED_FROM)
+            add_samples(world, film, some, pool=pool, seed=seed, transparent=transparent, cancelled=cancelled)
         left = film.noise(levels, exposure)
-        wanted &= left > noise
-        progress(1.0 if not wanted.any() else max(done / most, float((~wanted).mean())))
-    return float(np.sqrt((left**2).mean()))
+        asked = film.counts * (left / np.float32(noise)) ** 2
+        each = np.where(left > noise, np.ceil(np.minimum(asked, 2 * film.counts)) - film.counts, 0)
+        each = np.minimum(np.maximum(each, 0), most - film.counts).astype(np.int32)
+        if not each.any():
+            progress(1.0)
+            return float(np.sqrt((left**2).mean()))
+        progress(max(float(film.counts.max()) / most, float((each == 0).mean())))

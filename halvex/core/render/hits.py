@@ -229,6 +229,15 @@ def first_hit(world, o, d, far, scratch):
 
 
 @helper
+def seen_hit(world, o, d, letters, scratch):
+    """`first_hit` of a camera ray, which meets the ground or nothing where the picture shows no letters (cover.py)."""
+    if letters != 0:
+        return first_hit(world, o, d, FAR, scratch)
+    t, _ = ground_hit(world.ground, o, d, FAR)
+    return GROUND if t < FAR else NOTHING, t, -1, -1, F(0.0), F(0.0)
+
+
+@helper
 def surface_at(world, kind, o, d, t, place, tri, b1, b2):
     """(point, shading normal, geometric normal, material): normals outward, in the world."""
     p = along(o, d, t)

@@ -15,7 +15,7 @@ the two (Veach & Guibas 1995). The documented choices:
 
 import math
 
-from halvex.core.optics.material import ALPHA, CAUCHY, FLAT, GLASS, GLOW, INDEX, METAL, THIN
+from halvex.core.optics.material import ALPHA, CAUCHY, FLAT, GLASS, GLOW, INDEX, METAL, PLASTIC, THIN
 from halvex.core.optics.scattering import evaluate, matte_part, metal_reflectance, sample, sample_glass
 from halvex.core.optics.spectrum import dispersed, wavelength_weight
 from halvex.core.optics.vectors import F, along, dot, helper, kernel, luminance_of, mul, normalise, scale, sub, to_local, to_world
@@ -29,11 +29,11 @@ from halvex.core.render.hits import (
     appearance,
     camera_ray,
     facing,
-    first_hit,
     ground_hit,
     lens_ray,
     offset_from,
     pane_tint,
+    seen_hit,
     shading_frame,
     shadow,
     surface_at,
@@ -52,7 +52,7 @@ MOST_LIGHTS_AT_ONCE = 5
 # Lights of less than this level, 20 stops down, are off.
 DARK = F(3e-6)
 # Luminance under which a light's contribution is sampled by chance: its shadow ray is traced with the share it is of this.
-FAINT = F(0.01)
+FAINT, FAINT_SKY = F(0.01), F(0.003)
 # Radius of the tent filter in px of the picture.
 FILTER_RADIUS = F(0.8)
 
@@ -114,10 +114,11 @@ def _direct(world, pixel, p, ns, ng, wo, m, base, alpha, beta, hashed, index, di
     r, g, b, open_sky = F(0.0), F(0.0), F(0.0), F(0.0)
     lights = light_count(world)
     lamps = world.lamps.kind.shape[0]
-    u_pick, u_faint = sample_2d(hashed, index, dimension + CHOICE)
     turns = min(lights, at_once)
     stride = F(lights) / F(turns)
     chance = F(turns) / F(lights)
+    # Numbers are drawn where they are needed: drawing them costs as much as reflecting light.
+    u_pick = sample_2d(hashed, index, dimension + CHOICE)[0] if turns < lights else F(0.0)
     for turn in range(turns):
         k = min(int((F(turn) + u_pick) * stride), lights - 1) if turns < lights else turn
         level = light_level(world, k)
@@ -145,10 +146,11 @@ def _direct(world, pixel, p, ns, ng, wo, m, base, alpha, beta, hashed, index, di
         open_sky += luminance_of(mul(c, level))
         # A shadow ray costs as much for faint light as for bright: of faint light few are traced, for all.
         bright = luminance_of(mul(mul(beta, c), level))
-        if bright < FAINT:
-            if u_faint * FAINT >= bright:
+        faint = FAINT_SKY if k == lamps else FAINT
+        if bright < faint:
+            if sample_2d(hashed, index, dimension + CHOICE)[1] * faint >= bright:
                 continue
-            c = scale(c, FAINT / bright)
+            c = scale(c, faint / bright)
         way, reach = d, distance * F(0.9999)
         if k > lamps:
             # Glowing parts are bodies: the ray from the moved start must not end behind their surface.
@@ -227,9 +229,10 @@ def _add3(pixel, at, c):
 
 
 @helper
-def trace_path(world, pixel, o, d, hashed, index, transparent, caustic_alpha, use_lamps, scratch):
+def trace_path(world, pixel, o, d, letters, hashed, index, transparent, caustic_alpha, use_lamps, scratch):
     """Trace one path and add what it brings to `pixel`, its channels.
 
+    letters: 0 where the camera sees none of them for certain (cover.py).
     use_lamps: SURFACE_ONLY, BOTH or LAMPS_ONLY; the lone ones are there to be checked against both.
     """
     beta = (F(1.0), F(1.0), F(1.0))
@@ -245,7 +248,7 @@ def trace_path(world, pixel, o, d, hashed, index, transparent, caustic_alpha, us
     total = (F(0.0), F(0.0), F(0.0))  # all lights together
     direct = total  # the same when the reflection was met
     for bounce in range(MOST_BOUNCES + 1):
-        kind, t, place, tri, b1, b2 = first_hit(world, o, d, FAR, scratch)
+        kind, t, place, tri, b1, b2 = seen_hit(world, o, d, letters if bounce == 0 else 1, scratch)
 
         # Lamps and surround.
         if seen_through and kind == NOTHING:
@@ -301,7 +304,9 @@ def trace_path(world, pixel, o, d, hashed, index, transparent, caustic_alpha, us
         s, tt = shading_frame(world, m, ns)
         lo = to_local(wo, s, tt, ns)
         u1, u2 = sample_2d(hashed, index, dimension + SURFACE)
-        u3, u4 = sample_2d(hashed, index, dimension + LAST)
+        u3, u4 = F(0.0), F(0.0)
+        if bounce >= ROULETTE_FROM or glass or surface == PLASTIC:
+            u3, u4 = sample_2d(hashed, index, dimension + LAST)
 
         if glass:
             own = world.materials.params[m, ALPHA]
@@ -372,11 +377,15 @@ def trace_path(world, pixel, o, d, hashed, index, transparent, caustic_alpha, us
 
 
 @kernel
-def render_tile(world, film, x0, y0, x1, y1, row_offset, first, last, seed, transparent, caustic_alpha, use_lamps, scratch):
-    """Samples first..last-1 of the pixels x0..x1-1, y0..y1-1 of `film`, whose row 0 is row `row_offset` of the picture."""
+def render_tile(world, film, counts, more, cover, x0, y0, x1, y1, row_offset, seed, transparent, caustic_alpha, use_lamps, scratch):
+    """Add more[y, x] samples to the pixels x0..x1-1, y0..y1-1 of `film`, whose row 0 is row `row_offset` of the picture.
+
+    counts[y, x] are those a pixel has had; it goes on from there. cover[y, x]: whether letters may be seen (cover.py).
+    """
     for y in range(y0, y1):
         for x in range(x0, x1):
             hashed = pixel_hash(x, y + row_offset, seed)
+            first, last = counts[y, x], counts[y, x] + more[y, x]
             for index in range(first, last):
                 u1, u2 = sample_2d(hashed, index, DIMENSION_FILTER)
                 px = F(x) + F(0.5) + FILTER_RADIUS * _tent(u1)
@@ -386,4 +395,5 @@ def render_tile(world, film, x0, y0, x1, y1, row_offset, first, last, seed, tran
                     u1, u2 = sample_2d(hashed, index, DIMENSION_LENS)
                     a, b = disc(u1, u2)
                     o, d = lens_ray(world.camera, o, d, a, b)
-                trace_path(world, film[y, x], o, d, hashed, index, transparent, caustic_alpha, use_lamps, scratch)
+                trace_path(world, film[y, x], o, d, cover[y, x], hashed, index, transparent, caustic_alpha, use_lamps, scratch)
+            counts[y, x] = last

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from concurrent.futures import Executor
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,27 +11,66 @@ from halvex.core.piece.digest import digest
 from halvex.core.piece.light import Lamp
 from halvex.core.piece.material import Glass
 from halvex.core.piece.model import Block, Piece
+from halvex.core.render.cover import may_show_letters
 from halvex.core.render.draft import SURFACE_CHANNELS, first_surfaces, ground_light, shade, spread_ground, visibility
+from halvex.core.render.film import light_levels
 from halvex.core.render.work import run_tiles, scratch
 from halvex.core.render.world import World
+from halvex.core.scene.levels import unlit
 from halvex.core.scene.scene import part_materials
 
 ROWS = 12
 
+Array = NDArray[np.float32]
+
+
+@dataclass
+class _Lit:
+    """A draft at the levels (lights, 3) of its lights, and what one more of each light's level adds, where that is known."""
+
+    of: tuple[object, ...]
+    levels: Array
+    picture: Array
+    adds: dict[int, Array] = field(default_factory=dict)
+
 
 class Sketcher:
-    """Draws drafts of one piece as it is edited, keeping first surfaces and shadows between them."""
+    """Draws drafts of one piece as it is edited, keeping first surfaces, shadows and single lights between them."""
 
     def __init__(self) -> None:
         self._geometry = ""
         self._lamps: list[str] = []
         self._surfaces = np.zeros((0, 0, SURFACE_CHANNELS), np.float32)
         self._seen = np.zeros((0, 0, 1, 3), np.float32)
+        self._lit: _Lit | None = None
 
-    def draw(
-        self, piece: Piece, world: World, width: int, height: int, *, pool: Executor, cancelled: Callable[[], bool] = lambda: False
-    ) -> NDArray[np.float32]:
+    def draw(self, piece: Piece, world: World, width: int, height: int, *, pool: Executor, cancelled: Callable[[], bool] = lambda: False) -> Array:
         """Linear light (height, width, 3) over the backdrop. Raises CancelledError."""
+        levels, of = light_levels(world), (unlit(piece), piece.light.exposure, width, height)
+        kept = self._lit
+        if kept is not None and kept.of == of:
+            changed = np.flatnonzero((levels != kept.levels).any(axis=1))
+            if len(changed) <= 1:
+                return self._relit(kept, changed.tolist(), levels, piece, world, pool, cancelled)
+        picture = self._traced(piece, world, width, height, pool, cancelled)
+        self._lit = _Lit(of, levels, picture)
+        return picture
+
+    def _relit(
+        self, kept: _Lit, changed: list[int], levels: Array, piece: Piece, world: World, pool: Executor, cancelled: Callable[[], bool]
+    ) -> Array:
+        """The kept draft with one light at another level. Light is linear in it, so two drafts tell all others."""
+        picture = kept.picture
+        for light in changed:
+            if light not in kept.adds:
+                # Twice as bright, so that the difference keeps its digits.
+                step = np.float32(max(float(kept.levels[light].max()), 1.0))
+                raised = self._traced(piece, _at_levels(world, kept.levels, light, step), picture.shape[1], picture.shape[0], pool, cancelled)
+                kept.adds[light] = (raised - picture) / step
+            picture = np.maximum(picture + (levels[light] - kept.levels[light]) * kept.adds[light], np.float32(0))
+        return picture
+
+    def _traced(self, piece: Piece, world: World, width: int, height: int, pool: Executor, cancelled: Callable[[], bool]) -> Array:
         self._see(piece, world, width, height, pool, cancelled)
         picture = np.empty((height, width, 3), np.float32)
         lit = np.zeros((*self._seen.shape[:2], 3), np.float32)
@@ -48,8 +88,11 @@ class Sketcher:
         half = ((height + 1) // 2, (width + 1) // 2)
         if geometry != self._geometry:
             self._geometry = ""
-            surfaces = np.zeros((height + height % 2, width + width % 2, SURFACE_CHANNELS), np.float32)
-            run_tiles(pool, lambda a, b: first_surfaces(world, surfaces, a, b, scratch()), _bands(surfaces.shape[0]), cancelled)
+            room = (height + height % 2, width + width % 2, SURFACE_CHANNELS)
+            # Every pixel is written anew; fresh memory would cost a few ms.
+            surfaces = self._surfaces if self._surfaces.shape == room else np.zeros(room, np.float32)
+            cover = may_show_letters(world, surfaces.shape[1], surfaces.shape[0])
+            run_tiles(pool, lambda a, b: first_surfaces(world, cover, surfaces, a, b, scratch()), _bands(surfaces.shape[0]), cancelled)
             self._surfaces, self._lamps = surfaces, []
             self._seen = np.ones((*half, 1, 3), np.float32)
         known = {name: index for index, name in enumerate(self._lamps)}
@@ -68,6 +111,14 @@ class Sketcher:
         if wanted.any():
             run_tiles(pool, lambda a, b: visibility(world, self._surfaces, seen, wanted, a, b, scratch()), _bands(half[0]), cancelled)
         self._seen, self._lamps, self._geometry = seen, lamps, geometry
+
+
+def _at_levels(world: World, levels: Array, light: int, more: np.float32) -> World:
+    """The world with its lights at `levels` (lights, 3), one of them raised by `more`."""
+    raised = levels.copy()
+    raised[light] += more
+    lamps = len(world.lamps.kind)
+    return world._replace(lamps=world.lamps._replace(level=raised[:lamps]), surround=world.surround._replace(level=raised[lamps, 0]))
 
 
 def _bands(rows: int) -> list[tuple[int, int]]:

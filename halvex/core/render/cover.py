@@ -1,0 +1,76 @@
+"""Which pixels may show a letter: the others need no search through the trees for what the camera sees.
+
+The trees' own boxes are projected, from the root down until they are small on the picture. The answer
+errs on the side of a letter: a pixel without its mark shows none.
+"""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from halvex.core.optics.vectors import F, allocating_kernel
+from halvex.core.render.lanes import LANES, NODE_FLOATS
+from halvex.core.render.world import STACK_DEPTH, World
+from halvex.core.scene.camera import world_to_canvas
+
+# Boxes of so many px of the picture are not taken apart any further.
+SMALL_PX = F(4.0)
+# The tent filter reaches 0.8 px from a pixel's middle; the rest is for rounding.
+MARGIN_PX = F(1.5)
+# Homogeneous weight under which a corner counts as beside or behind the camera.
+LEAST_WEIGHT = F(1e-3)
+
+
+def may_show_letters(world: World, width: int, rows: int, first_row: int = 0) -> NDArray[np.uint8]:
+    """1 for the pixels (rows, width) of rows `first_row`.. of the picture that may show a letter, 0 for those that cannot."""
+    if world.camera.lens > 0:
+        return np.ones((rows, width), np.uint8)
+    marks = np.zeros((rows, width), np.uint8)
+    scale = np.diag([float(world.camera.px_scale)] * 2 + [1.0])
+    scale[1, 2] = -first_row
+    projection = scale @ world_to_canvas(world.camera)
+    projection[:, :3] = projection[:, :3] @ world.turn
+    _mark(world.letters.root, world.letters.offset, world.letters.body_boxes, world.letters.body_child, projection.astype(np.float32), marks)
+    return marks
+
+
+@allocating_kernel
+def _mark(root, offset, boxes, child, projection, marks):
+    rows, width = marks.shape
+    stack = np.empty(STACK_DEPTH, np.int32)
+    for place in range(len(root)):
+        stack[0] = root[place]
+        top = 1
+        while top > 0:
+            top -= 1
+            node = stack[top]
+            for lane in range(LANES):
+                x0, y0, x1, y1, seen = _rectangle(boxes, node * NODE_FLOATS + lane, offset[place], projection, width, rows)
+                if not seen:
+                    continue
+                inner = child[node * LANES + lane]
+                if inner < 0 or (x1 - x0 <= SMALL_PX and y1 - y0 <= SMALL_PX):
+                    marks[int(y0) : int(y1) + 1, int(x0) : int(x1) + 1] = 1
+                else:
+                    stack[top] = inner
+                    top += 1
+
+
+@allocating_kernel
+def _rectangle(boxes, at, offset, projection, width, rows):
+    """(x0, y0, x1, y1, whether any of it is on the picture) of a box, in px; a box that reaches the camera covers all."""
+    x0, y0, x1, y1 = F(1e30), F(1e30), F(-1e30), F(-1e30)
+    if boxes[at] > boxes[at + 3 * LANES] or boxes[at] > F(1e30):
+        return x0, y0, x1, y1, False  # a lane without a box
+    for corner in range(8):
+        x = boxes[at + (3 * LANES if corner & 1 else 0)] + offset[0]
+        y = boxes[at + (4 * LANES if corner & 2 else LANES)] + offset[1]
+        z = boxes[at + (5 * LANES if corner & 4 else 2 * LANES)] + offset[2]
+        weight = projection[2, 0] * x + projection[2, 1] * y + projection[2, 2] * z + projection[2, 3]
+        if weight < LEAST_WEIGHT:
+            return F(0.0), F(0.0), F(width - 1), F(rows - 1), True
+        u = (projection[0, 0] * x + projection[0, 1] * y + projection[0, 2] * z + projection[0, 3]) / weight
+        v = (projection[1, 0] * x + projection[1, 1] * y + projection[1, 2] * z + projection[1, 3]) / weight
+        x0, x1, y0, y1 = min(x0, u), max(x1, u), min(y0, v), max(y1, v)
+    x0, y0 = max(x0 - MARGIN_PX, F(0.0)), max(y0 - MARGIN_PX, F(0.0))
+    x1, y1 = min(x1 + MARGIN_PX, F(width - 1)), min(y1 + MARGIN_PX, F(rows - 1))
+    return x0, y0, x1, y1, x0 <= x1 and y0 <= y1
