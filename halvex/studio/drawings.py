@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.advice.collisions import collisions, spread_of
+from halvex.core.advice.collisions import Collision, collisions, freeing_kerns, spread_of
 from halvex.core.advice.stems import Stem, thinnest, widest
 from halvex.core.lettering import LetteringError, set_block
 from halvex.core.piece.form import Bevel
@@ -155,6 +155,11 @@ def _advice(number: int, block: Block, inks: list[Ink], stems: list[Stem]) -> li
         act = {"label": label, "edits": [{"op": "replace", "path": f"{path}/{at}", "value": value}]} if label else None
         said.append({"station": "form", "block": number, "text": text, "act": act})
 
+    def free(text: str, found: list[Collision]) -> None:
+        kerns = freeing_kerns(found, block) if isinstance(block, Lettering) else {}
+        edits = [{"op": "replace", "path": f"/blocks/{number}/letters/{at}/kern", "value": kern} for at, kern in kerns.items()]
+        said.append({"station": "form", "block": number, "text": text, "act": {"label": "Kern them apart", "edits": edits} if edits else None})
+
     name = f", letter {thin.letter}" if isinstance(block, Lettering) and thin.letter else ""
     limit = thin.width / 2
     beveled = (form.bevel.front or form.bevel.back) and form.bevel.width > 0 and form.bevel.height > 0
@@ -168,19 +173,18 @@ def _advice(number: int, block: Block, inks: list[Ink], stems: list[Stem]) -> li
     if form.kind == "tube" and not isinstance(block, Strokes) and form.tube.radius > limit * 1.5:
         say(f"Thinnest stem {thin.width:.1f} px{name}: this tube is wider than the stroke it follows.", f"Set {limit:.1f}", "tube/radius", round(limit, 1))
     reach, what = spread_of(form)
-    said_pairs = _pairs(inks, reach)
-    if said_pairs:
-        say(f"The {what} of {said_pairs} run together.")
+    found = collisions(inks, reach)
+    if found:
+        free(f"The {what} of {_pairs(found)} run together.", found)
     for plate in form.plates:
-        apart = _pairs(inks, plate.distance)
-        if apart:
-            say(f"The plates of {apart} merge at this distance.")
+        found = collisions(inks, plate.distance)
+        if found:
+            free(f"The plates of {_pairs(found)} merge at this distance.", found)
             break
     return said
 
 
-def _pairs(inks: list[Ink], reach: float) -> str:
+def _pairs(found: list[Collision]) -> str:
     """The colliding pairs by name, each with the space that would free it."""
-    found = collisions(inks, reach)
     named = [f"{pair.first} and {pair.second} ({pair.space:.1f} px would free them)" for pair in found[:PAIRS_NAMED]]
     return ", ".join(named) + (f" and {len(found) - PAIRS_NAMED} more pairs" if len(found) > PAIRS_NAMED else "")

@@ -13,11 +13,16 @@ import jsonpointer
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
+from halvex.core.lettering.retyping import carried
 from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
 from halvex.core.piece.light import Lamp
+from halvex.core.piece.model import Lettering, LetterSetting
 from halvex.core.piece.quantity import QuantityError, parse_quantity
 from halvex.core.scene.lamps import lamp_stood_at
 from halvex.core.scene.turning import rotation
+
+LETTERING_WORDS = re.compile(r"/blocks/\d+/words")
+LETTER_NUMBER = re.compile(r"(/blocks/\d+/letters)/(\d+)/")
 
 Pointer = Annotated[str, Field(pattern=r"^(/[^/]*)+$", max_length=200)]
 
@@ -32,8 +37,12 @@ class Edit(BaseModel):
     value: Any = None
 
 
-def apply_edits(piece: Piece, edits: list[Edit]) -> tuple[Piece, str]:
-    """The edited piece and a label for the history, in words. Raises PieceError; nothing is changed then."""
+def apply_edits(piece: Piece, edits: list[Edit], since: Piece | None = None) -> tuple[Piece, str]:
+    """The edited piece and a label for the history, in words. Raises PieceError; nothing is changed then.
+
+    `since` is the piece before the gesture that the edits go on with: what was set for single letters is carried over from
+    its words, so that deleting a word and typing it again loses nothing.
+    """
     values = to_json(piece)
     labels = []
     for edit in edits:
@@ -47,13 +56,32 @@ def apply_edits(piece: Piece, edits: list[Edit]) -> tuple[Piece, str]:
             operation = "replace"
             value = _stood(piece, edit)
             field = {"title": f"Place of {value['name']}"}
+        _give_letter_a_setting(values, edit.path)
         try:
             before = jsonpointer.resolve_pointer(values, edit.path, None)
             values = jsonpatch.apply_patch(values, [{"op": operation, "path": edit.path, "value": value}])
         except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException) as fault:
             raise PieceError(edit.path, f"there is nothing to change here ({fault}); reload the piece") from None
-        labels.append(_label(edit.path, operation, field, before, value))
+        if LETTERING_WORDS.fullmatch(edit.path):
+            _carry_letters(values, edit.path, before, piece if since is None else since)
+        labels.append(_label(edit.path, operation, {**field, "of": _letter_named(values, edit.path)}, before, value))
     return piece_from_values(values), "; ".join(dict.fromkeys(labels))
+
+
+def _give_letter_a_setting(values: dict[str, Any], path: str) -> None:
+    """A letter that is set for the first time has a setting to change."""
+    found = LETTER_NUMBER.match(path)
+    letters = jsonpointer.resolve_pointer(values, found[1], None) if found else None
+    if found and isinstance(letters, dict):
+        letters.setdefault(found[2], LetterSetting().model_dump())
+
+
+def _carry_letters(values: dict[str, Any], path: str, before: Any, since: Piece) -> None:
+    block = jsonpointer.resolve_pointer(values, path.removesuffix("/words"))
+    old = next((b for b in since.blocks if b.id == block["id"] and isinstance(b, Lettering)), None)
+    words, letters = (old.words, old.letters) if old else (before, {})
+    if isinstance(words, str) and isinstance(block["words"], str):
+        block["letters"] = {str(at): setting.model_dump() for at, setting in carried(letters, words, block["words"]).items()}
 
 
 def field_at(piece: Piece, path: str) -> dict[str, Any]:
@@ -72,7 +100,7 @@ def field_at(piece: Piece, path: str) -> dict[str, Any]:
         elif isinstance(here, (tuple, list)) and step.isdigit() and int(step) < len(here):
             here, found = here[int(step)], {}
         elif isinstance(here, dict):
-            here, found = here.get(step), {"title": step, "unit": ""}
+            here, found = here.get(int(step), LetterSetting()) if step.isdecimal() else here.get(step), {"title": step, "unit": ""}
         else:
             return {}
     return found
@@ -101,6 +129,13 @@ def _stood(piece: Piece, edit: Edit) -> dict[str, Any]:
     return {**lamp, **rounded}
 
 
+def _letter_named(values: dict[str, Any], path: str) -> str:
+    """The letter whose setting a pointer names, as it stands in the words."""
+    found = LETTER_NUMBER.match(f"{path}/")
+    words = jsonpointer.resolve_pointer(values, f"{found[1].removesuffix('letters')}words", "") if found else ""
+    return f"“{words[int(found[2])]}”" if found and int(found[2]) < len(words) else ""
+
+
 def _label(path: str, operation: str, field: dict[str, Any], before: Any, value: Any) -> str:
     steps = path.strip("/").split("/")
     name = str(field.get("title") or steps[-1]).replace("_", " ")
@@ -108,8 +143,12 @@ def _label(path: str, operation: str, field: dict[str, Any], before: Any, value:
         return f"Words “{str(value).splitlines()[0][:40] if value else ''}”"
     if operation == "add":
         return f"Added {'a lamp' if 'lamps' in steps else name}"
+    if operation == "remove" and steps[-2:-1] == ["letters"]:
+        return f"{field.get('of') or 'A letter'} set like the others"
     if operation == "remove":
         return f"Removed {'a lamp' if 'lamps' in steps else name}"
+    if field.get("of"):
+        name = f"{name} of {field['of']}"
     unit = field.get("unit", "")
     if isinstance(value, (bool, dict, list)) or value is None:
         return name.capitalize()

@@ -19,6 +19,8 @@ database = SqliteDatabase(None, check_same_thread=False)
 _writing = threading.RLock()
 
 SCHEMA_VERSION = 1
+# A history longer than this is told from its newest state back.
+MOST_TOLD = 500
 
 
 class Record(Model):
@@ -156,6 +158,12 @@ def commit(ident: str, piece: Piece, label: str, gesture: str | None = None) -> 
     return revision
 
 
+def before_gesture(ident: str, gesture: str | None) -> Piece | None:
+    """The piece as it stood before the gesture that its newest state belongs to; None where that is another one."""
+    head = head_of(ident)
+    return piece_from_json(head.parent.document) if gesture and head.gesture == gesture and head.parent_id is not None else None
+
+
 def undo(ident: str) -> Revision:
     """Step back. Raises StoreError at the first state."""
     with _writing, database.atomic():
@@ -173,6 +181,32 @@ def redo(ident: str) -> Revision:
         if head.last_child is None:
             raise StoreError("history", "there is nothing to redo")
         return _go(ident, head.last_child)
+
+
+def history(ident: str) -> list[Revision]:
+    """The newest states of a piece, the newest first, without their documents."""
+    get_record(ident)
+    told = (Revision.id, Revision.parent, Revision.label, Revision.created, Revision.last_child)
+    return list(Revision.select(*told).where(Revision.piece == ident).order_by(Revision.id.desc()).limit(MOST_TOLD))
+
+
+def revision_of(ident: str, number: int) -> Revision:
+    """One state of a piece. Raises StoreError where the piece has no such state."""
+    revision = Revision.get_or_none((Revision.id == number) & (Revision.piece == ident))
+    if revision is None:
+        raise StoreError("revision", "this piece never stood so; open its history again")
+    return revision
+
+
+def go_to(ident: str, number: int) -> Revision:
+    """Make any earlier or later state the newest one's place: undo and redo go on from there, and new edits branch off."""
+    with _writing, database.atomic():
+        revision = revision_of(ident, number)
+        child = revision
+        while child.parent_id is not None:
+            Revision.update(last_child=child.id).where(Revision.id == child.parent_id).execute()
+            child = child.parent
+        return _go(ident, revision.id)
 
 
 def _go(ident: str, revision: int) -> Revision:

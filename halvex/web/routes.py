@@ -9,7 +9,7 @@ from pydantic import BaseModel
 
 from halvex.core.finish.render_piece import Order, render_piece
 from halvex.core.output.pictures import MEDIA_TYPES, encode
-from halvex.core.piece import Piece, PieceError, json_schema, piece_from_values
+from halvex.core.piece import Piece, PieceError, json_schema, piece_from_json, piece_from_values
 from halvex.core.render.highlight import place_highlight
 from halvex.core.scene.panorama import LARGEST_FILE_BYTES, panorama_names
 from halvex.studio import panoramas, store
@@ -22,6 +22,7 @@ from halvex.web.shapes import (
     EditRequest,
     ExportState,
     HighlightOrder,
+    HistoryList,
     NewPiece,
     PanoramaList,
     PieceEntry,
@@ -31,7 +32,10 @@ from halvex.web.shapes import (
     Workshop,
 )
 from halvex.web.sockets import hub
-from halvex.web.state import state_of, workshop
+from halvex.web.state import history_of, state_of, workshop
+
+# Widths of the small pictures in the list of pieces and in a history.
+THUMBNAIL_PX, SMALL_PX = 320, 128
 
 api = Blueprint("api", __name__, url_prefix="/api")
 
@@ -144,7 +148,7 @@ def duplicate_piece(ident: str) -> PieceState:
 @operation("POST", "/pieces/<ident>/edits", "Edit a piece", takes=EditRequest, gives=PieceState)
 def post_edits(ident: str, body: EditRequest) -> PieceState:
     with hub.lock_of(ident):
-        piece, label = apply_edits(store.load_piece(ident), body.edits)
+        piece, label = apply_edits(store.load_piece(ident), body.edits, store.before_gesture(ident, body.gesture))
         store.commit(ident, piece, label, body.gesture)
         hub.tell(ident)
     return state_of(ident)
@@ -162,6 +166,34 @@ def post_redo(ident: str) -> PieceState:
     store.redo(ident)
     hub.tell(ident)
     return state_of(ident)
+
+
+@operation("GET", "/pieces/<ident>/history", "The states of a piece, the newest first", gives=HistoryList)
+def get_history(ident: str) -> HistoryList:
+    return history_of(ident)
+
+
+@operation("POST", "/pieces/<ident>/history/<number>", "Go to any state of a piece", gives=PieceState)
+def post_history(ident: str, number: str) -> PieceState:
+    with hub.lock_of(ident):
+        store.go_to(ident, _state_number(number))
+    hub.tell(ident)
+    return state_of(ident)
+
+
+@operation("GET", "/pieces/<ident>/history/<number>/thumbnail", "A small draft of a state", media="image/webp")
+def get_history_thumbnail(ident: str, number: str) -> Response:
+    return _thumbnail(piece_from_json(store.revision_of(ident, _state_number(number)).document), SMALL_PX)
+
+
+def _state_number(text: str) -> int:
+    if not text.isascii() or not text.isdecimal() or len(text) > 15:
+        raise store.StoreError("revision", "a state is named by a whole number; take one that the history lists")
+    return int(text)
+
+
+def _thumbnail(piece: Piece, width: int) -> Response:
+    return Response(encode(render_piece(piece, Order(width=width, quality="draft")), "webp"), mimetype="image/webp")
 
 
 @operation("POST", "/pieces/<ident>/highlight", "Place a lamp's highlight on a spot of the lettering", takes=HighlightOrder, gives=PieceState)
@@ -204,8 +236,7 @@ def post_panorama(name: str) -> PanoramaList:
 
 @operation("GET", "/pieces/<ident>/thumbnail", "A small draft of a piece", media="image/webp")
 def get_thumbnail(ident: str) -> Response:
-    picture = render_piece(store.load_piece(ident), Order(width=320, quality="draft"))
-    return Response(encode(picture, "webp"), mimetype="image/webp")
+    return _thumbnail(store.load_piece(ident), THUMBNAIL_PX)
 
 
 @operation("POST", "/pieces/<ident>/exports", "Ask for a picture file", takes=ExportOrder, gives=ExportState, status=202)

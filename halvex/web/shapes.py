@@ -125,6 +125,23 @@ class PieceState(BaseModel):
     drawings: Drawings
 
 
+class HistoryEntry(BaseModel):
+    """A state of a piece: the edit that led to it, in words; `kept` tells states on the way to or from the present one."""
+
+    id: int
+    parent: int | None
+    label: str
+    created: float
+    present: bool
+    kept: bool
+
+
+class HistoryList(BaseModel):
+    """States of a piece, the newest first."""
+
+    entries: list[HistoryEntry]
+
+
 class EditRequest(BaseModel):
     """Edits that count together or not at all. Edits with the same gesture are one step of history."""
 

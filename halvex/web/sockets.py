@@ -120,7 +120,8 @@ class Window:
         match message.type:
             case "edit":
                 with hub.lock_of(self._piece):
-                    piece, label = apply_edits(store.load_piece(self._piece), message.edits)
+                    since = store.before_gesture(self._piece, message.gesture)
+                    piece, label = apply_edits(store.load_piece(self._piece), message.edits, since)
                     store.commit(self._piece, piece, label, message.gesture)
                 self.refresh(message.seq, message.moving)
                 hub.tell(self._piece, but=self)

@@ -16,8 +16,21 @@ from halvex.core.solids.profiles import PROFILES
 from halvex.studio.coupons import COUPONS
 from halvex.studio.drawings import drawings, profile_points
 from halvex.studio.recipe import OBLIQUE_NAMES, placement_name, recipe
-from halvex.studio.store import Revision, head_of
-from halvex.web.shapes import AxisEntry, CouponEntry, Drawings, FieldInfo, Moulding, PieceState, PlacementEntry, SummaryRun, TypefaceEntry, Workshop
+from halvex.studio.store import Revision, head_of, history
+from halvex.web.shapes import (
+    AxisEntry,
+    CouponEntry,
+    Drawings,
+    FieldInfo,
+    HistoryEntry,
+    HistoryList,
+    Moulding,
+    PieceState,
+    PlacementEntry,
+    SummaryRun,
+    TypefaceEntry,
+    Workshop,
+)
 
 
 def state_of(ident: str, seq: int = 0) -> PieceState:
@@ -35,6 +48,21 @@ def state_of(ident: str, seq: int = 0) -> PieceState:
         recipe=lines,
         placement=placement_name(piece),
         drawings=Drawings.model_validate(drawings(piece)),
+    )
+
+
+def history_of(ident: str) -> HistoryList:
+    """All states that are told, and which of them undo and redo lead through."""
+    head, found = head_of(ident), history(ident)
+    parents = {revision.id: revision.parent_id for revision in found}
+    following = {revision.id: revision.last_child for revision in found}
+    line: set[int | None] = set()
+    for ways, at in ((parents, head.id), (following, head.last_child)):
+        while at is not None and at not in line:
+            line.add(at)
+            at = ways.get(at)
+    return HistoryList(
+        entries=[HistoryEntry(id=r.id, parent=r.parent_id, label=r.label, created=r.created, present=r.id == head.id, kept=r.id in line) for r in found]
     )
 
 

@@ -487,6 +487,149 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{ident}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The states of a piece, the newest first */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    ident: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description The states of a piece, the newest first */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HistoryList"];
+                    };
+                };
+                /** @description A problem */
+                "4XX": {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{ident}/history/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Go to any state of a piece */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    ident: string;
+                    number: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Go to any state of a piece */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PieceState"];
+                    };
+                };
+                /** @description A problem */
+                "4XX": {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{ident}/history/{number}/thumbnail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A small draft of a state */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    ident: string;
+                    number: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description A small draft of a state */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "image/webp": unknown;
+                    };
+                };
+                /** @description A problem */
+                "4XX": {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{ident}/highlight": {
         parameters: {
             query?: never;
@@ -1729,6 +1872,32 @@ export interface components {
             y: number;
         };
         /**
+         * HistoryEntry
+         * @description A state of a piece: the edit that led to it, in words; `kept` tells states on the way to or from the present one.
+         */
+        HistoryEntry: {
+            /** Id */
+            id: number;
+            /** Parent */
+            parent: number | null;
+            /** Label */
+            label: string;
+            /** Created */
+            created: number;
+            /** Present */
+            present: boolean;
+            /** Kept */
+            kept: boolean;
+        };
+        /**
+         * HistoryList
+         * @description States of a piece, the newest first.
+         */
+        HistoryList: {
+            /** Entries */
+            entries: components["schemas"]["HistoryEntry"][];
+        };
+        /**
          * Holes
          * @description Round holes bored through the letters, scattered by a seed within the bounds of the letters.
          */
@@ -2105,8 +2274,34 @@ export interface components {
             ];
         };
         /**
+         * LetterSetting
+         * @description How one letter differs from the rest of its words. `kern` is the space added between it and the next one.
+         */
+        LetterSetting: {
+            /**
+             * Letter size
+             * @default 100
+             */
+            size: number;
+            /**
+             * Raise
+             * @default 0
+             */
+            shift: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Kern
+             * @default 0
+             */
+            kern: number;
+        };
+        /**
          * Lettering
-         * @description Words in a typeface.
+         * @description Words in a typeface. `letters` are those that differ from the rest, by the number of their character in the words.
          */
         Lettering: {
             /**
@@ -2274,6 +2469,10 @@ export interface components {
              * @enum {string}
              */
             align: "left" | "centre" | "right";
+            /** Letters */
+            letters?: {
+                [key: string]: components["schemas"]["LetterSetting"];
+            };
         };
         /** Light */
         Light: {
@@ -2716,7 +2915,8 @@ export interface components {
              *         "size": 200,
              *         "tracking": 0,
              *         "leading": 1,
-             *         "align": "centre"
+             *         "align": "centre",
+             *         "letters": {}
              *       }
              *     ]
              */

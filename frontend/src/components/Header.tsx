@@ -1,5 +1,6 @@
 import { useLive } from "../live/store";
 import { Choice } from "./Choice";
+import { HistoryMenu } from "./HistoryMenu";
 import { shown } from "./NumberField";
 import { PieceMenu } from "./PieceMenu";
 
@@ -58,6 +59,7 @@ export function Header({ surround, onSurround, onOpenPiece, onExport }: Props) {
           <path d="M12 1l4.5 4.5L12 10M16 5.5H7a5 5 0 0 0-5 5" fill="none" stroke="currentColor" strokeWidth="1.6" />
         </svg>
       </button>
+      <HistoryMenu />
       <Choice
         label="Surround"
         value={surround}

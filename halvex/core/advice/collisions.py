@@ -1,11 +1,13 @@
 """Collisions: neighbours that a bevel, a rim or a plate makes run into each other, and the space that frees them."""
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
 import shapely
 
 from halvex.core.piece.form import Form
+from halvex.core.piece.model import Lettering, LetterSetting
 from halvex.core.solids.areas import polygon_of
 from halvex.core.solids.bodies import Ink
 
@@ -17,11 +19,15 @@ CLEAR = 1e-9
 
 @dataclass(frozen=True)
 class Collision:
-    """Two letters whose spreads meet, and the px by which the second must move away from the first."""
+    """Two letters whose spreads meet, and the px by which the second must move away from the first.
+
+    `letters` are the numbers of their characters in the words, -1 for what is of none.
+    """
 
     first: str
     second: str
     space: float
+    letters: tuple[int, int] = (-1, -1)
 
 
 def spread_of(form: Form) -> tuple[float, str]:
@@ -54,8 +60,21 @@ def collisions(inks: list[Ink], reach: float) -> list[Collision]:
                     shapes[i] = _placed(inks[order[i]])
             space = parting_space(shapes[a], shapes[b], 2.0 * reach)
             if space > SPACE_TOLERANCE_PX:
-                found.append(Collision(inks[order[a]].outline.name, inks[order[b]].outline.name, space))
+                first, second = inks[order[a]], inks[order[b]]
+                found.append(Collision(first.outline.name, second.outline.name, space, (first.letter, second.letter)))
     return found
+
+
+def freeing_kerns(found: list[Collision], block: Lettering) -> dict[int, float]:
+    """The kerning in 1/1000 em, by letter, that parts colliding neighbours of a line by exactly the space they need."""
+    kerns = {}
+    for pair in found:
+        first = min(pair.letters)
+        if first >= 0 and abs(pair.letters[0] - pair.letters[1]) == 1:
+            # Rounded up, so that they are free.
+            added = math.ceil(pair.space / block.size * 1e5) / 100
+            kerns[first] = round(block.letters.get(first, LetterSetting()).kern + added, 2)
+    return kerns
 
 
 def _placed(ink: Ink) -> shapely.Geometry:

@@ -123,6 +123,13 @@ def glyph_outline(file: FontFile, gid: int, axes: tuple[tuple[str, float], ...],
     return Outline(fill_nonzero(contours), f"{file.key}:{gid}:{settings}:{tolerance:.3g}", name)
 
 
+def turned(outline: Outline, degrees: float) -> Outline:
+    """The outline turned counter-clockwise about its origin."""
+    angle = math.radians(degrees)
+    turn = np.array([[math.cos(angle), math.sin(angle)], [-math.sin(angle), math.cos(angle)]])
+    return Outline(tuple(ring @ turn for ring in outline.rings), f"{outline.digest}:turned {degrees:g}", outline.name)
+
+
 def fill_nonzero(contours: list[Points]) -> tuple[Points, ...]:
     """Resolve overlapping contours by the nonzero rule into clean rings, ink on the left."""
     lines = []

@@ -20,7 +20,7 @@ _STRONG = ("L", "R", "AL")
 class Glyph:
     """One shaped glyph: which file and glyph id, and its origin in em from the line's start.
 
-    `cluster` is the index in the line of the first character it stands for.
+    `cluster` is the index in the line of the first character it stands for; `advance` is in em, without tracking.
     """
 
     file: FontFile
@@ -28,6 +28,7 @@ class Glyph:
     x: float
     y: float
     cluster: int
+    advance: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -65,7 +66,9 @@ def shape_line(text: str, *, typeface: str, axes: dict[str, float], tracking: fl
         hb.shape(run.file.font(axes), buffer, features)
         em = 1.0 / run.file.upem
         for info, position in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
-            glyphs.append(Glyph(run.file, info.codepoint, x + position.x_offset * em, position.y_offset * em, run.start + info.cluster))
+            glyphs.append(
+                Glyph(run.file, info.codepoint, x + position.x_offset * em, position.y_offset * em, run.start + info.cluster, position.x_advance * em)
+            )
             x += position.x_advance * em
             if position.x_advance:
                 x += tracking

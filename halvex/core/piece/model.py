@@ -7,7 +7,7 @@ Everything is a few numbers; nothing derived is ever stored.
 
 from typing import Annotated, Any, Literal
 
-from pydantic import AfterValidator, Field, model_validator
+from pydantic import AfterValidator, Field, ValidationInfo, field_validator, model_validator
 
 from halvex.core.piece.fields import number
 from halvex.core.piece.form import MOST_POINTS, Form
@@ -67,8 +67,17 @@ class Block(Part):
     surface: Surface = Surface()
 
 
+class LetterSetting(Part):
+    """How one letter differs from the rest of its words. `kern` is the space added between it and the next one."""
+
+    size: float = number(100, label="Letter size", unit="%", comfort=(50, 200), ge=1, le=5_000)
+    shift: float = number(0, label="Raise", unit="/1000 em", comfort=(-300, 300), step=5, ge=-20_000, le=20_000)
+    turn: float = number(0, label="Turn", unit="°", comfort=(-45, 45), ge=-360, le=360)
+    kern: float = number(0, label="Kern", unit="/1000 em", comfort=(-200, 200), step=5, ge=-20_000, le=20_000)
+
+
 class Lettering(Block):
-    """Words in a typeface."""
+    """Words in a typeface. `letters` are those that differ from the rest, by the number of their character in the words."""
 
     kind: Literal["lettering"] = "lettering"
     words: Annotated[str, AfterValidator(_check_words)] = "Port Sorrel"
@@ -78,6 +87,13 @@ class Lettering(Block):
     tracking: float = number(0, label="Tracking", unit="/1000 em", comfort=(-100, 300), step=5, ge=-2000, le=20_000)
     leading: float = number(1.0, label="Leading", unit="×", comfort=(0.6, 2), step=0.02, ge=-20, le=20)
     align: Literal["left", "centre", "right"] = "centre"
+    letters: dict[Annotated[int, Field(ge=0)], LetterSetting] = Field(default_factory=dict, max_length=MOST_LETTERS)
+
+    @field_validator("letters", mode="after")
+    @classmethod
+    def _keep_what_differs(cls, letters: dict[int, LetterSetting], info: ValidationInfo) -> dict[int, LetterSetting]:
+        count = len(info.data.get("words", ""))
+        return {at: letters[at] for at in sorted(letters) if at < count and letters[at] != LetterSetting()}
 
 
 class Shape(Block):

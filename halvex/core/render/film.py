@@ -144,17 +144,18 @@ class Film:
         samples converge faster than this allows for, so it errs on the high side.
         """
         half = self.sums[..., channels.HALF : channels.HALF + 3] / np.maximum((self.counts + 1) // 2, 1)[..., None].astype(np.float32)
-        difference = ((shown(half) - shown(self.develop(levels))) ** 2).mean(axis=2)
+        difference = ((shown(np.asarray(half, np.float32)) - shown(self.develop(levels))) ** 2).mean(axis=2)
         # In double precision: the filter's running sums would leave less than nothing beside a bright spot.
         samples = np.maximum(self.counts, 1).astype(np.float64)
-        return np.asarray(np.maximum(uniform_filter(difference * samples, NEIGHBOURS, mode="nearest"), 0) / samples, np.float32)
+        spread: NDArray[np.float64] = np.asarray(uniform_filter(difference * samples, NEIGHBOURS, mode="nearest"), np.float64)
+        return np.asarray(np.maximum(spread, 0) / samples, np.float32)
 
     def wanted(self, mean: int, levels: Array, shown: Callable[[Array], Array]) -> Counts:
         """How many more samples each pixel should get, `mean` of them on the average, for the least error of what `shown` makes.
 
         Samples go where one of them spreads most, in proportion (Neyman, JRSS 97(4), 1934), less what a pixel has had.
         """
-        deviation = np.sqrt(self._spread(levels, shown) * self.counts)
+        deviation = np.sqrt(self._spread(levels, shown) * self.counts.astype(np.float32))
         budget = self.counts.sum() + float(mean) * self.counts.size
         low, high = 0.0, budget / max(float(deviation.max()), 1e-12)
         for _ in range(BISECTIONS):

@@ -56,9 +56,7 @@ class Sketcher:
         self._lit = _Lit(of, levels, picture)
         return picture
 
-    def _relit(
-        self, kept: _Lit, changed: list[int], levels: Array, piece: Piece, world: World, pool: Executor, cancelled: Callable[[], bool]
-    ) -> Array:
+    def _relit(self, kept: _Lit, changed: list[int], levels: Array, piece: Piece, world: World, pool: Executor, cancelled: Callable[[], bool]) -> Array:
         """The kept draft with one light at another level. Light is linear in it, so two drafts tell all others."""
         picture = kept.picture
         for light in changed:

@@ -3,7 +3,7 @@
 outlines → joined where they overlap → cut by kerfs and holes → rims → bodies, tubes or pits → slab → plates
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
@@ -42,12 +42,16 @@ class PlacedBody:
 
 @dataclass(frozen=True)
 class Ink:
-    """An outline of one letter or of several that overlap: px per em, and where its origin is in px from the block's place."""
+    """An outline of one letter or of several that overlap: px per em, and where its origin is in px from the block's place.
+
+    `letter` is the number of its character in the words, -1 where it is of several or of none.
+    """
 
     outline: Outline
     size: float
     x: float
     y: float
+    letter: int = -1
 
     @property
     def key(self) -> OutlineKey:
@@ -89,11 +93,11 @@ def formed_ink(block: SetBlock, form: Form) -> list[Ink]:
     if form.kerfs or form.holes:
         box = _box(inks)
         cut = [(ink, _cut(ink.key, ink.size, ink.x, ink.y, form.kerfs, form.holes, box)) for ink in inks]
-        inks = [Ink(left, ink.size, ink.x, ink.y) for ink, left in cut if left is not None]
+        inks = [replace(ink, outline=left) for ink, left in cut if left is not None]
         if not inks:
             raise SolidError("the cuts leave nothing of the letters; make them narrower or fewer")
     if form.kind == "rim":
-        inks = [Ink(areas.rim_of(ink.outline, form.rim, ink.size, form.bevel.corner), ink.size, ink.x, ink.y) for ink in inks]
+        inks = [replace(ink, outline=areas.rim_of(ink.outline, form.rim, ink.size, form.bevel.corner)) for ink in inks]
     return inks
 
 
@@ -124,7 +128,7 @@ def _box(inks: list[Ink]) -> Box:
 
 def ink_of(block: SetBlock, form: Form) -> list[Ink]:
     """The letters of a block; those that overlap are one where the form joins them."""
-    inks = [Ink(letter.outline, letter.size, letter.x, letter.y) for letter in block.letters]
+    inks = [Ink(letter.outline, letter.size, letter.x, letter.y, letter.letter) for letter in block.letters]
     if not form.joined or len(inks) < 2:
         return inks
     group = list(range(len(inks)))

@@ -5,6 +5,7 @@ import { NumberField } from "../../components/NumberField";
 import { useLive } from "../../live/store";
 import { useWorkshop } from "../../live/workshop";
 import { AxisField } from "./AxisField";
+import { SingleLetters } from "./SingleLetters";
 import { Words } from "./Words";
 
 /** The words, their typeface and their measures. */
@@ -48,6 +49,7 @@ export function LetteringFields({ block, path }: { block: LetteringBlock; path: 
           onChoose={(align) => edit([{ op: "replace", path: `${path}/align`, value: align }])}
         />
       </Group>
+      <SingleLetters block={block} path={path} />
     </>
   );
 }

@@ -1,0 +1,101 @@
+import { Fragment, type KeyboardEvent, useRef, useState } from "react";
+import type { LetteringBlock } from "../../api/client";
+import { Group } from "../../components/Group";
+import { NumberField } from "../../components/NumberField";
+import { useLive } from "../../live/store";
+
+/** What a letter has that is set like all others. */
+const PLAIN = { size: 100, shift: 0, turn: 0, kern: 0 };
+
+/** One letter of the words at a time: its size, its place on the line, its turn, and the space to the next one. */
+export function SingleLetters({ block, path }: { block: LetteringBlock; path: string }) {
+  const edit = useLive.getState().edit;
+  const letters = lettersOf(block.words);
+  const [chosen, setChosen] = useState(0);
+  const row = useRef<HTMLDivElement>(null);
+  const at = Math.min(chosen, letters.length - 1);
+  if (at < 0) return null;
+  const { index, text } = letters[at];
+  const own = block.letters?.[index];
+  const setting = { ...PLAIN, ...own };
+  const next = letters[at + 1] && !letters[at + 1].starts ? letters[at + 1].text : null;
+
+  function onKeyDown(event: KeyboardEvent) {
+    const to = { ArrowLeft: at - 1, ArrowRight: at + 1, Home: 0, End: letters.length - 1 }[event.key];
+    if (to === undefined || to < 0 || to >= letters.length) return;
+    event.preventDefault();
+    setChosen(to);
+    row.current?.querySelectorAll("button")[to]?.focus();
+  }
+
+  return (
+    <Group
+      title="Single letters"
+      actions={
+        own && (
+          <button
+            type="button"
+            className="text-action"
+            onClick={() => edit([{ op: "remove", path: `${path}/letters/${index}` }])}
+          >
+            Set like the others
+          </button>
+        )
+      }
+    >
+      <div className="letters" role="radiogroup" aria-label="Letter" ref={row} onKeyDown={onKeyDown}>
+        {letters.map((letter, number) => (
+          <Fragment key={letter.index}>
+            {letter.starts === "line" && <br />}
+            <button
+              type="button"
+              role="radio"
+              aria-checked={number === at}
+              aria-label={`${letter.text}, letter ${letter.index + 1}${block.letters?.[letter.index] ? ", set by itself" : ""}`}
+              tabIndex={number === at ? 0 : -1}
+              className={letter.starts}
+              data-own={block.letters?.[letter.index] ? true : undefined}
+              onClick={() => setChosen(number)}
+            >
+              {letter.text}
+            </button>
+          </Fragment>
+        ))}
+      </div>
+      <div className="pair">
+        <NumberField field="LetterSetting.size" path={`${path}/letters/${index}/size`} value={setting.size} />
+        <NumberField field="LetterSetting.shift" path={`${path}/letters/${index}/shift`} value={setting.shift} />
+        <NumberField field="LetterSetting.turn" path={`${path}/letters/${index}/turn`} value={setting.turn} />
+        {next && (
+          <NumberField
+            field="LetterSetting.kern"
+            label={`Kern ${text} ${next}`}
+            path={`${path}/letters/${index}/kern`}
+            value={setting.kern}
+          />
+        )}
+      </div>
+    </Group>
+  );
+}
+
+interface Letter {
+  /** The number of its character in the words, as the document counts: by code points. */
+  index: number;
+  text: string;
+  /** What it starts, where a space or a new line comes before it. */
+  starts?: "word" | "line";
+}
+
+function lettersOf(words: string): Letter[] {
+  const found: Letter[] = [];
+  let starts: Letter["starts"];
+  Array.from(words).forEach((text, index) => {
+    if (/\s/.test(text)) starts = text === "\n" || starts === "line" ? "line" : "word";
+    else if (!/\p{M}/u.test(text)) {
+      found.push({ index, text, starts });
+      starts = undefined;
+    }
+  });
+  return found;
+}
