@@ -34,6 +34,34 @@ TYPEFACES = [
     ("cinzel-decorative", "Cinzel Decorative", "inscriptional", "@fontsource/cinzel-decorative", "{subset}-900-normal", ["latin", "latin-ext"]),
     ("suez-one", "Suez One", "slab", "@fontsource/suez-one", "{subset}-400-normal", ["latin", "latin-ext", "hebrew"]),
     ("lalezar", "Lalezar", "heavy sans", "@fontsource/lalezar", "{subset}-400-normal", ["latin", "latin-ext", "arabic"]),
+    ("bungee", "Bungee", "sign", "@fontsource/bungee", "{subset}-400-normal", ["latin", "latin-ext"]),
+    ("rubik-mono-one", "Rubik Mono One", "heavy sans", "@fontsource/rubik-mono-one", "{subset}-400-normal", ["latin", "latin-ext", "cyrillic"]),
+    (
+        "playfair-display",
+        "Playfair Display",
+        "high contrast",
+        "@fontsource-variable/playfair-display",
+        "{subset}-wght-normal",
+        ["latin", "latin-ext", "cyrillic"],
+    ),
+    ("yeseva-one", "Yeseva One", "fat face", "@fontsource/yeseva-one", "{subset}-400-normal", ["latin", "latin-ext", "cyrillic"]),
+    (
+        "alegreya-sans-sc",
+        "Alegreya Sans SC",
+        "small capitals",
+        "@fontsource/alegreya-sans-sc",
+        "{subset}-900-normal",
+        ["latin", "latin-ext", "greek", "cyrillic"],
+    ),
+    ("comfortaa", "Comfortaa", "rounded", "@fontsource-variable/comfortaa", "{subset}-wght-normal", ["latin", "latin-ext", "greek", "cyrillic"]),
+    ("tilt-neon", "Tilt Neon", "tube", "@fontsource/tilt-neon", "{subset}-400-normal", ["latin", "latin-ext"]),
+    ("limelight", "Limelight", "deco", "@fontsource/limelight", "{subset}-400-normal", ["latin", "latin-ext"]),
+    ("righteous", "Righteous", "deco", "@fontsource/righteous", "{subset}-400-normal", ["latin", "latin-ext"]),
+    ("rye", "Rye", "wood type", "@fontsource/rye", "{subset}-400-normal", ["latin", "latin-ext"]),
+    ("bangers", "Bangers", "comic", "@fontsource/bangers", "{subset}-400-normal", ["latin", "latin-ext"]),
+    ("baloo-2", "Baloo 2", "rounded", "@fontsource-variable/baloo-2", "{subset}-wght-normal", ["latin", "latin-ext", "devanagari"]),
+    ("yatra-one", "Yatra One", "brush", "@fontsource/yatra-one", "{subset}-400-normal", ["latin", "latin-ext", "devanagari"]),
+    ("rakkas", "Rakkas", "heavy display", "@fontsource/rakkas", "{subset}-400-normal", ["latin", "latin-ext", "arabic"]),
 ]
 
 
@@ -46,7 +74,7 @@ def main() -> None:
         files = []
         for subset in subsets:
             source = modules / package / "files" / f"{package.split('/')[1]}-{stem.format(subset=subset)}.woff2"
-            font = TTFont(source)
+            font = TTFont(source, recalcTimestamp=False)
             font.flavor = None
             font.save(folder / f"{subset}.ttf")
             files.append(f"{subset}.ttf")

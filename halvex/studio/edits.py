@@ -1,7 +1,8 @@
 """Edits: small changes to a piece, checked as a whole before they count.
 
 An edit is a JSON Patch operation (RFC 6902: replace, add, remove); or `enter`: what a person typed
-into a number field, with units and arithmetic; or `stand`: a lamp is put at a point of the world.
+into a number field, with units and arithmetic; or `stand`: a lamp is put at a point of the world; or
+`recut`: the canvas becomes another and the picture is fitted into it.
 """
 
 import math
@@ -15,8 +16,9 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from halvex.core.lettering.retyping import carried
 from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
+from halvex.core.piece.canvases import fitted
 from halvex.core.piece.light import Lamp
-from halvex.core.piece.model import Lettering, LetterSetting
+from halvex.core.piece.model import Canvas, Lettering, LetterSetting
 from halvex.core.piece.quantity import QuantityError, parse_quantity
 from halvex.core.scene.lamps import lamp_stood_at
 from halvex.core.scene.turning import rotation
@@ -28,11 +30,14 @@ Pointer = Annotated[str, Field(pattern=r"^(/[^/]*)+$", max_length=200)]
 
 
 class Edit(BaseModel):
-    """One operation on the document; `value` is what `replace` and `add` put there, the text of `enter`, or [x, y, z] in px of `stand`."""
+    """One operation on the document.
+
+    `value` is what `replace` and `add` put there, the text of `enter`, [x, y, z] in px of `stand`, or the canvas of `recut`.
+    """
 
     model_config = ConfigDict(extra="forbid")
 
-    op: Literal["replace", "add", "remove", "enter", "stand"]
+    op: Literal["replace", "add", "remove", "enter", "stand", "recut"]
     path: Pointer
     value: Any = None
 
@@ -56,6 +61,10 @@ def apply_edits(piece: Piece, edits: list[Edit], since: Piece | None = None) -> 
             operation = "replace"
             value = _stood(piece, edit)
             field = {"title": f"Place of {value['name']}"}
+        elif operation == "recut":
+            values = to_json(fitted(piece_from_values(values), _canvas(edit)))
+            labels.append(f"Canvas {values['canvas']['width']} × {values['canvas']['height']} px, picture fitted")
+            continue
         _give_letter_a_setting(values, edit.path)
         try:
             before = jsonpointer.resolve_pointer(values, edit.path, None)
@@ -116,6 +125,12 @@ def _entered(piece: Piece, edit: Edit, field: dict[str, Any]) -> float | int:
     return round(number) if field.get("whole") else number
 
 
+def _canvas(edit: Edit) -> Canvas:
+    if edit.path != "/canvas":
+        raise PieceError(edit.path, "only the canvas can be recut")
+    return piece_from_values({"canvas": edit.value}).canvas
+
+
 def _stood(piece: Piece, edit: Edit) -> dict[str, Any]:
     """The lamp that `path` names, put at the point that was given."""
     lamp = jsonpointer.resolve_pointer(to_json(piece), edit.path, None)
@@ -141,12 +156,17 @@ def _label(path: str, operation: str, field: dict[str, Any], before: Any, value:
     name = str(field.get("title") or steps[-1]).replace("_", " ")
     if steps[-1] == "words":
         return f"Words “{str(value).splitlines()[0][:40] if value else ''}”"
+    if steps[-2:-1] == ["features"]:
+        return f"Feature {steps[-1]} {'on' if value else 'off'}"
+    if steps[-1] == "hidden":
+        return "Hid a block" if value else "Showed a block"
+    name = {"lamps": "a lamp", "blocks": "a block", "strokes": "a stroke"}.get(steps[-2] if len(steps) > 1 else "", name) if operation != "replace" else name
     if operation == "add":
-        return f"Added {'a lamp' if 'lamps' in steps else name}"
+        return f"Added {name}"
     if operation == "remove" and steps[-2:-1] == ["letters"]:
         return f"{field.get('of') or 'A letter'} set like the others"
     if operation == "remove":
-        return f"Removed {'a lamp' if 'lamps' in steps else name}"
+        return f"Removed {name}"
     if field.get("of"):
         name = f"{name} of {field['of']}"
     unit = field.get("unit", "")

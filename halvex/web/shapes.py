@@ -6,7 +6,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from halvex.core.piece.light import AnySurround
 from halvex.core.piece.material import Material
-from halvex.core.piece.model import Piece
+from halvex.core.piece.model import Canvas, Piece
 from halvex.core.piece.view import View
 from halvex.studio.edits import Edit
 
@@ -177,11 +177,20 @@ class AxisEntry(BaseModel):
     maximum: float
 
 
+class FeatureEntry(BaseModel):
+    """An OpenType feature that is a choice, and whether it is on unless turned off."""
+
+    tag: str
+    name: str
+    default: bool
+
+
 class TypefaceEntry(BaseModel):
     id: str
     name: str
     kind: str
     axes: list[AxisEntry]
+    features: list[FeatureEntry]
 
 
 class PlacementEntry(BaseModel):
@@ -239,6 +248,14 @@ class PanoramaList(BaseModel):
     names: list[str]
 
 
+class CanvasEntry(BaseModel):
+    """A canvas of the trade by its name."""
+
+    name: str
+    family: str
+    canvas: Canvas
+
+
 class Workshop(BaseModel):
     """What the screen offers: typefaces, every kind of material as it starts, coupons, mouldings, named placements, all numeric fields."""
 
@@ -247,6 +264,7 @@ class Workshop(BaseModel):
     coupons: list[CouponEntry]
     mouldings: list[Moulding]
     placements: list[PlacementEntry]
+    canvases: list[CanvasEntry]
     fields: dict[str, FieldInfo]
 
 

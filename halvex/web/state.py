@@ -6,6 +6,8 @@ from typing import Any
 from pydantic import BaseModel
 
 from halvex.core.lettering import font_files, typefaces
+from halvex.core.lettering.features import features_of
+from halvex.core.piece.canvases import CANVASES
 from halvex.core.piece.form import Bevel
 from halvex.core.piece.material import MATERIAL_KINDS
 from halvex.core.piece.part import all_parts
@@ -19,8 +21,10 @@ from halvex.studio.recipe import OBLIQUE_NAMES, placement_name, recipe
 from halvex.studio.store import Revision, head_of, history
 from halvex.web.shapes import (
     AxisEntry,
+    CanvasEntry,
     CouponEntry,
     Drawings,
+    FeatureEntry,
     FieldInfo,
     HistoryEntry,
     HistoryList,
@@ -78,6 +82,7 @@ def workshop() -> Workshop:
             name=face.name,
             kind=face.kind,
             axes=[AxisEntry(tag=a.tag, name=a.name, minimum=a.minimum, default=a.default, maximum=a.maximum) for a in font_files(face.id)[0].axes],
+            features=[FeatureEntry(tag=f.tag, name=f.name, default=f.default) for f in features_of(face.id)],
         )
         for face in typefaces().values()
     ]
@@ -88,6 +93,7 @@ def workshop() -> Workshop:
         coupons=[CouponEntry(name=coupon.name, family=coupon.family, material=coupon.material) for coupon in COUPONS.values()],
         mouldings=mouldings,
         placements=_placements(),
+        canvases=[CanvasEntry(name=c.name, family=c.family, canvas=c.canvas) for c in CANVASES],
         fields=_fields(),
     )
 

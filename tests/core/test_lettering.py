@@ -22,7 +22,7 @@ class LetteringTest(unittest.TestCase):
         kinds = {face.kind for face in typefaces().values()}
         for kind in ("heavy sans", "slab", "fat face", "script", "blackletter", "stencil", "rounded", "condensed", "variable"):
             self.assertIn(kind, kinds)
-        self.assertGreaterEqual(len(typefaces()), 10)
+        self.assertGreaterEqual(len(typefaces()), 24)
         for ident in typefaces():
             self.assertIn("SIL Open Font License", (FOLDER / ident / "LICENSE.txt").read_text())
 

@@ -7,6 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from halvex.core.piece import Piece, PieceError, json_schema, piece_from_json, piece_from_values, to_json
+from halvex.core.piece.canvases import CANVASES
 from halvex.core.piece.digest import digest
 from halvex.core.piece.quantity import QuantityError, parse_quantity, px_per_unit
 
@@ -15,6 +16,19 @@ PLAIN_JSON = st.recursive(
     lambda inner: st.lists(inner, max_size=4) | st.dictionaries(st.sampled_from(["canvas", "blocks", "words", "size", "light", "x"]), inner, max_size=4),
     max_leaves=20,
 )
+
+
+class CanvasTest(unittest.TestCase):
+    def test_sheets_are_those_of_the_standards(self) -> None:
+        """ISO 216: A4 is 210 × 297 mm, each sheet half the one before, to the mm; US letter 8.5 × 11 in; at 300 ppi."""
+        sheets = {entry.name: entry.canvas for entry in CANVASES}
+        self.assertEqual((sheets["A4"].width, sheets["A4"].height), (2480, 3508))
+        self.assertEqual((sheets["letter"].width, sheets["letter"].height), (2550, 3300))
+        for larger, smaller in (("A3", "A4"), ("A4", "A5"), ("A5", "A6")):
+            mm = [side / 300 * 25.4 for side in (sheets[larger].width, sheets[larger].height, sheets[smaller].width, sheets[smaller].height)]
+            self.assertAlmostEqual(mm[2], mm[1] / 2, delta=0.6)
+            self.assertAlmostEqual(mm[3], mm[0], delta=0.1)
+        self.assertEqual(len(sheets), len(CANVASES))
 
 
 class PieceTest(unittest.TestCase):

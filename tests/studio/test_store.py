@@ -8,7 +8,10 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from halvex.core.piece import Piece, PieceError
+import numpy as np
+
+from halvex.core.piece import Piece, PieceError, piece_from_values
+from halvex.core.scene.camera import make_camera, world_to_canvas
 from halvex.core.solids.profiles import PROFILES
 from halvex.studio import store
 from halvex.studio.edits import Edit, apply_edits
@@ -77,6 +80,35 @@ class StoreTest(unittest.TestCase):
         sizes = {r.document for r in store.Revision.select()}
         self.assertEqual(len(sizes), 3)
 
+    def test_any_state_can_be_gone_to(self) -> None:
+        """Undo and redo go on along the branch that was taken up again."""
+        for size in (100, 110):
+            self.edit("/blocks/0/size", size)
+        far = store.head_of(self.ident).id
+        store.undo(self.ident)
+        store.undo(self.ident)
+        self.edit("/blocks/0/size", 300)
+        self.assertEqual([r.label.split(" → ")[-1] for r in store.history(self.ident)], ["300 px", "110 px", "100 px", "Created"])
+        store.go_to(self.ident, far)
+        self.assertEqual(self.size(), 110)
+        store.undo(self.ident)
+        store.undo(self.ident)
+        store.redo(self.ident)
+        self.assertEqual(self.size(), 100)
+        other = store.create_piece(Piece())
+        for wrong in (store.head_of(other).id, 10**9):
+            with self.assertRaises(store.StoreError):
+                store.go_to(self.ident, wrong)
+
+    def test_the_state_before_a_gesture(self) -> None:
+        self.assertIsNone(store.before_gesture(self.ident, "drag-1"))
+        for size in (100, 110):
+            self.edit("/blocks/0/size", size, "drag-1")
+        before = store.before_gesture(self.ident, "drag-1")
+        assert before
+        self.assertEqual(before.blocks[0].size, 200)
+        self.assertIsNone(store.before_gesture(self.ident, "drag-2"))
+
     def test_deleted_pieces_come_back(self) -> None:
         store.delete_piece(self.ident)
         self.assertEqual([r.id for r in store.list_pieces(deleted=True)], [self.ident])
@@ -128,6 +160,50 @@ class EditTest(unittest.TestCase):
         self.assertEqual((len(piece.light.lamps), label), (2, "Added a lamp"))
         piece, _ = apply_edits(piece, [Edit(op="remove", path="/light/lamps/0")])
         self.assertEqual(piece.light.lamps[0].id, "b")
+
+    def test_a_letter_set_for_the_first_time_gets_a_setting(self) -> None:
+        piece, label = apply_edits(Piece(), [Edit(op="enter", path="/blocks/0/letters/1/size", value="120%")])
+        self.assertEqual((piece.blocks[0].letters[1].size, label), (120, "Letter size of “o” 100 → 120 %"))
+        piece, label = apply_edits(piece, [Edit(op="remove", path="/blocks/0/letters/1")])
+        self.assertEqual((piece.blocks[0].letters, label), ({}, "“o” set like the others"))
+        for path, value in (
+            ("/blocks/0/letters/1/size", -3),
+            ("/blocks/0/letters/x/size", 3),
+            ("/blocks/7/letters/1/size", 3),
+            ("/blocks/0/letters/1/kern", "far"),
+        ):
+            with self.subTest(path=path), self.assertRaises(PieceError):
+                apply_edits(Piece(), [Edit(op="replace", path=path, value=value)])
+
+    def test_letters_keep_their_settings_through_a_spell_of_typing(self) -> None:
+        start, _ = apply_edits(Piece(), [Edit(op="replace", path="/blocks/0/letters/3/turn", value=9)])
+        typed = start
+        for words in ("", "P", "Po", "Por", "Port"):
+            typed, _ = apply_edits(typed, [Edit(op="replace", path="/blocks/0/words", value=words)], start)
+        self.assertEqual(typed.blocks[0].letters, start.blocks[0].letters)
+
+    def test_the_last_block_in_sight_cannot_be_hidden(self) -> None:
+        with self.assertRaises(PieceError) as caught:
+            apply_edits(Piece(), [Edit(op="replace", path="/blocks/0/hidden", value=True)])
+        self.assertIn("show one of them", str(caught.exception))
+
+    def test_a_recut_canvas_shows_the_same_picture(self) -> None:
+        """Every world point lands where it did, scaled about the middle, in each projection."""
+        square = {"width": 1000, "height": 1000}
+        for view in ({"focal_length": 35, "across": 20, "shift_x": 9}, {"projection": "parallel"}, {"projection": "oblique", "zoom": 2}):
+            with self.subTest(view=view):
+                piece = piece_from_values({"canvas": {"width": 800, "height": 400}, "view": view})
+                recut, label = apply_edits(piece, [Edit(op="recut", path="/canvas", value=square)])
+                self.assertEqual(label, "Canvas 1000 × 1000 px, picture fitted")
+                points = np.array([[10, 20, -70, 1], [-300, 90, 40, 1], [0, -150, 0, 1]], float)
+                spots = []
+                for one in (piece, recut):
+                    seen = points @ world_to_canvas(make_camera(one.view, one.canvas, 1.0)).T
+                    spots.append(seen[:, :2] / seen[:, 2:] - (one.canvas.width / 2, one.canvas.height / 2))
+                np.testing.assert_allclose(spots[1], spots[0] * 1.25, atol=1e-3)
+        for path, value in (("/view", square), ("/canvas", {"width": -1})):
+            with self.assertRaises(PieceError):
+                apply_edits(Piece(), [Edit(op="recut", path=path, value=value)])
 
     def test_a_lamp_is_put_at_a_point(self) -> None:
         piece, label = apply_edits(Piece(), [Edit(op="stand", path="/light/lamps/0", value=[0, 300, 400])])

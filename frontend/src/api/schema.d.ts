@@ -1306,6 +1306,17 @@ export interface components {
             unit: "px" | "mm" | "in" | "pt";
         };
         /**
+         * CanvasEntry
+         * @description A canvas of the trade by its name.
+         */
+        CanvasEntry: {
+            /** Name */
+            name: string;
+            /** Family */
+            family: string;
+            canvas: components["schemas"]["Canvas"];
+        };
+        /**
          * Card
          * @description A bright card of a studio, where lamps of this bearing and elevation would stand; its size in degrees.
          */
@@ -1420,14 +1431,14 @@ export interface components {
         };
         /**
          * Edit
-         * @description One operation on the document; `value` is what `replace` and `add` put there, the text of `enter`, or [x, y, z] in px of `stand`.
+         * @description One operation on the document; `value` is what `replace` and `add` put there, the text of `enter`, [x, y, z] in px of `stand`, or the canvas of `recut`.
          */
         Edit: {
             /**
              * Op
              * @enum {string}
              */
-            op: "replace" | "add" | "remove" | "enter" | "stand";
+            op: "replace" | "add" | "remove" | "enter" | "stand" | "recut";
             /** Path */
             path: string;
             /**
@@ -1523,6 +1534,18 @@ export interface components {
             message: string;
             /** Format */
             format: string;
+        };
+        /**
+         * FeatureEntry
+         * @description An OpenType feature that is a choice, and whether it is on unless turned off.
+         */
+        FeatureEntry: {
+            /** Tag */
+            tag: string;
+            /** Name */
+            name: string;
+            /** Default */
+            default: boolean;
         };
         /**
          * FieldInfo
@@ -2301,7 +2324,8 @@ export interface components {
         };
         /**
          * Lettering
-         * @description Words in a typeface. `letters` are those that differ from the rest, by the number of their character in the words.
+         * @description Words in a typeface. `features` are OpenType features turned on or off; `letters` are those that differ from the rest,
+         *     by the number of their character in the words.
          */
         Lettering: {
             /**
@@ -2309,6 +2333,11 @@ export interface components {
              * @default lettering
              */
             id: string;
+            /**
+             * Hidden
+             * @default false
+             */
+            hidden: boolean;
             /**
              * @default {
              *       "x": 0,
@@ -2469,6 +2498,10 @@ export interface components {
              * @enum {string}
              */
             align: "left" | "centre" | "right";
+            /** Features */
+            features?: {
+                [key: string]: boolean;
+            };
             /** Letters */
             letters?: {
                 [key: string]: components["schemas"]["LetterSetting"];
@@ -2797,6 +2830,7 @@ export interface components {
              * @default [
              *       {
              *         "id": "lettering",
+             *         "hidden": false,
              *         "place": {
              *           "x": 0,
              *           "y": 0,
@@ -2916,6 +2950,7 @@ export interface components {
              *         "tracking": 0,
              *         "leading": 1,
              *         "align": "centre",
+             *         "features": {},
              *         "letters": {}
              *       }
              *     ]
@@ -3509,6 +3544,11 @@ export interface components {
              */
             id: string;
             /**
+             * Hidden
+             * @default false
+             */
+            hidden: boolean;
+            /**
              * @default {
              *       "x": 0,
              *       "y": 0,
@@ -3921,6 +3961,11 @@ export interface components {
              */
             id: string;
             /**
+             * Hidden
+             * @default false
+             */
+            hidden: boolean;
+            /**
              * @default {
              *       "x": 0,
              *       "y": 0,
@@ -4253,6 +4298,8 @@ export interface components {
             kind: string;
             /** Axes */
             axes: components["schemas"]["AxisEntry"][];
+            /** Features */
+            features: components["schemas"]["FeatureEntry"][];
         };
         /**
          * View
@@ -4437,6 +4484,8 @@ export interface components {
             mouldings: components["schemas"]["Moulding"][];
             /** Placements */
             placements: components["schemas"]["PlacementEntry"][];
+            /** Canvases */
+            canvases: components["schemas"]["CanvasEntry"][];
             /** Fields */
             fields: {
                 [key: string]: components["schemas"]["FieldInfo"];

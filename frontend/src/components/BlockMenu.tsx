@@ -4,6 +4,8 @@ import { useDesk } from "../live/desk";
 import { useBlock, useDocument, useLive } from "../live/store";
 import { freshId } from "./freshId";
 
+const COPY_STEP_PX = 40;
+
 /** What a block is called: its words, or what it is. */
 export function blockName(block: Block): string {
   if (block.kind === "lettering") return block.words.replace(/\s+/g, " ").trim().slice(0, 24) || "no words";
@@ -20,6 +22,12 @@ export function BlockMenu() {
   function add(value: object, name: string) {
     edit([{ op: "add", path: "/blocks/-", value: { ...value, id: freshId(name, blocks) } }]);
     openBlock(blocks.length);
+  }
+
+  /** The copy stands a little below and to the right, so that both are seen. */
+  function duplicate() {
+    const { x, y } = block.place;
+    add({ ...block, place: { ...block.place, x: x + COPY_STEP_PX, y: y - COPY_STEP_PX } }, block.kind);
   }
 
   function draw(tool: "pen" | "freehand") {
@@ -41,6 +49,7 @@ export function BlockMenu() {
             {blocks.map((entry, at) => (
               <DropdownMenu.RadioItem key={entry.id} value={String(at)}>
                 {blockName(entry)}
+                {entry.hidden && <small> hidden</small>}
               </DropdownMenu.RadioItem>
             ))}
           </DropdownMenu.RadioGroup>
@@ -52,6 +61,24 @@ export function BlockMenu() {
           <DropdownMenu.Item onSelect={() => draw("pen")}>Draw a stroke by points</DropdownMenu.Item>
           <DropdownMenu.Item onSelect={() => draw("freehand")}>Draw a stroke freehand</DropdownMenu.Item>
           <DropdownMenu.Separator />
+          <DropdownMenu.Item onSelect={duplicate}>Duplicate this block</DropdownMenu.Item>
+          <DropdownMenu.Item
+            disabled={!block.place.x && !block.place.y}
+            onSelect={() =>
+              edit([
+                { op: "replace", path: `/blocks/${index}/place/x`, value: 0 },
+                { op: "replace", path: `/blocks/${index}/place/y`, value: 0 },
+              ])
+            }
+          >
+            Centre it on the canvas
+          </DropdownMenu.Item>
+          <DropdownMenu.Item
+            disabled={!block.hidden && blocks.filter((entry) => !entry.hidden).length < 2}
+            onSelect={() => edit([{ op: "replace", path: `/blocks/${index}/hidden`, value: !block.hidden }])}
+          >
+            {block.hidden ? "Show this block" : "Hide this block"}
+          </DropdownMenu.Item>
           <DropdownMenu.Item disabled={blocks.length < 2} onSelect={() => edit([{ op: "remove", path: `/blocks/${index}` }])}>
             Remove this block
           </DropdownMenu.Item>

@@ -47,8 +47,8 @@ class _Run:
     rtl: bool
 
 
-def shape_line(text: str, *, typeface: str, axes: dict[str, float], tracking: float = 0.0) -> Line:
-    """Shape one line. `tracking` is extra space after every glyph, in em.
+def shape_line(text: str, *, typeface: str, axes: dict[str, float], tracking: float = 0.0, features: dict[str, bool] | None = None) -> Line:
+    """Shape one line. `tracking` is extra space after every glyph, in em; `features` turns OpenType features on or off.
 
     Raises LetteringError for characters that no file of the typeface has.
     """
@@ -62,8 +62,8 @@ def shape_line(text: str, *, typeface: str, axes: dict[str, float], tracking: fl
         buffer.guess_segment_properties()
         buffer.direction = "rtl" if run.rtl else "ltr"
         # Ligatures join letters that tracking wants apart; typesetters turn them off then.
-        features = {"liga": tracking == 0.0, "clig": tracking == 0.0}
-        hb.shape(run.file.font(axes), buffer, features)
+        joined = {"liga": tracking == 0.0, "clig": tracking == 0.0}
+        hb.shape(run.file.font(axes), buffer, {**joined, **(features or {})})
         em = 1.0 / run.file.upem
         for info, position in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
             glyphs.append(

@@ -75,6 +75,7 @@ class FontFile:
             self.face = hb.Face(self.blob)
         except Exception as fault:  # fontTools raises many kinds on a broken file
             raise LetteringError("typeface", f"{path.name} is not a font Halvex can read ({type(fault).__name__}); take another file") from fault
+        self.path = path
         self.key = f"{path.parent.name}/{path.name}"
         self.upem = int(upem)
         self.metrics = Metrics(hhea.ascent / upem, hhea.descent / upem, hhea.lineGap / upem)

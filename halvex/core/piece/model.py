@@ -59,9 +59,10 @@ def _check_words(value: str) -> str:
 
 
 class Block(Part):
-    """What every block has: a name of its own, a place, a form and a surface."""
+    """What every block has: a name of its own, a place, a form and a surface. A hidden block is in no picture."""
 
     id: Ident = "lettering"
+    hidden: bool = False
     place: Place = Place()
     form: Form = Form()
     surface: Surface = Surface()
@@ -77,7 +78,8 @@ class LetterSetting(Part):
 
 
 class Lettering(Block):
-    """Words in a typeface. `letters` are those that differ from the rest, by the number of their character in the words."""
+    """Words in a typeface. `features` are OpenType features turned on or off; `letters` are those that differ from the rest,
+    by the number of their character in the words."""
 
     kind: Literal["lettering"] = "lettering"
     words: Annotated[str, AfterValidator(_check_words)] = "Port Sorrel"
@@ -87,6 +89,7 @@ class Lettering(Block):
     tracking: float = number(0, label="Tracking", unit="/1000 em", comfort=(-100, 300), step=5, ge=-2000, le=20_000)
     leading: float = number(1.0, label="Leading", unit="×", comfort=(0.6, 2), step=0.02, ge=-20, le=20)
     align: Literal["left", "centre", "right"] = "centre"
+    features: dict[Annotated[str, Field(pattern=r"^[A-Za-z0-9]{4}$")], bool] = Field(default_factory=dict, max_length=32)
     letters: dict[Annotated[int, Field(ge=0)], LetterSetting] = Field(default_factory=dict, max_length=MOST_LETTERS)
 
     @field_validator("letters", mode="after")
@@ -164,9 +167,11 @@ class Piece(Part):
     backdrop: Backdrop = Backdrop()
 
     @model_validator(mode="after")
-    def _check_ids(self) -> "Piece":
+    def _check_blocks(self) -> "Piece":
         if len({block.id for block in self.blocks}) != len(self.blocks):
             raise ValueError("two blocks have the same id; give each its own")
+        if all(block.hidden for block in self.blocks):
+            raise ValueError("every block is hidden; show one of them")
         return self
 
 

@@ -69,6 +69,8 @@ def place_letters(piece: Piece, *, px_scale: float = 1.0) -> tuple[list[Placemen
     materials: list[Stuff] = []
     placements: list[Placement] = []
     for block in piece.blocks:
+        if block.hidden:
+            continue
         rows = []
         for material in part_materials(block.surface):
             if material not in materials:

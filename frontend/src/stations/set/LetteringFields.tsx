@@ -5,6 +5,7 @@ import { NumberField } from "../../components/NumberField";
 import { useLive } from "../../live/store";
 import { useWorkshop } from "../../live/workshop";
 import { AxisField } from "./AxisField";
+import { Features } from "./Features";
 import { SingleLetters } from "./SingleLetters";
 import { Words } from "./Words";
 
@@ -12,7 +13,8 @@ import { Words } from "./Words";
 export function LetteringFields({ block, path }: { block: LetteringBlock; path: string }) {
   const edit = useLive.getState().edit;
   const typefaces = useWorkshop()?.typefaces;
-  const axes = typefaces?.find((face) => face.id === block.typeface)?.axes ?? [];
+  const face = typefaces?.find((entry) => entry.id === block.typeface);
+  const axes = face?.axes ?? [];
   return (
     <>
       <Words words={block.words} />
@@ -36,6 +38,7 @@ export function LetteringFields({ block, path }: { block: LetteringBlock; path: 
           <AxisField key={axis.tag} {...axis} value={block.axes?.[axis.tag] ?? axis.default} />
         ))}
       </Group>
+      <Features block={block} path={path} features={face?.features ?? []} />
       <Group title="Measures">
         <div className="pair">
           <NumberField field="Lettering.size" path={`${path}/size`} value={block.size} />

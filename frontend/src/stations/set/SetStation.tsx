@@ -1,13 +1,13 @@
 import { Advice, Group } from "../../components/Group";
 import { NumberField } from "../../components/NumberField";
-import { useBlock, useDocument } from "../../live/store";
+import { useBlock } from "../../live/store";
+import { CanvasGroup } from "./CanvasGroup";
 import { LetteringFields } from "./LetteringFields";
 import { ShapeFields } from "./ShapeFields";
 import { StrokesFields } from "./StrokesFields";
 
 /** What is set: words, a shape or drawn strokes; where it stands; the canvas it stands on. */
 export function SetStation() {
-  const { canvas } = useDocument();
   const { block, path } = useBlock();
   return (
     <>
@@ -22,13 +22,7 @@ export function SetStation() {
           <NumberField field="Place.z" path={`${path}/place/z`} value={block.place.z} />
         </div>
       </Group>
-      <Group title="Canvas">
-        <div className="pair">
-          <NumberField field="Canvas.width" path="/canvas/width" value={canvas.width} />
-          <NumberField field="Canvas.height" path="/canvas/height" value={canvas.height} />
-          <NumberField field="Canvas.ppi" path="/canvas/ppi" value={canvas.ppi} />
-        </div>
-      </Group>
+      <CanvasGroup />
     </>
   );
 }

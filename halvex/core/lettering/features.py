@@ -1,0 +1,67 @@
+"""OpenType features that a lettering artist turns on or off, by name.
+
+Names are those of the OpenType Layout Tag Registry; stylistic sets and character variants carry the
+name that the font itself gives them, where it does. Features that a script needs to be written at all
+(joining forms, conjuncts) are no matter of taste and are left out.
+"""
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+from fontTools.ttLib import TTFont
+
+from halvex.core.lettering.typefaces import font_files
+
+# Tag, name, and whether it is on unless turned off.
+_CHOICES = {
+    "kern": ("Kerning", True),
+    "liga": ("Ligatures", True),
+    "calt": ("Contextual forms", True),
+    "dlig": ("Discretionary ligatures", False),
+    "hlig": ("Historical ligatures", False),
+    "smcp": ("Small capitals", False),
+    "c2sc": ("Small capitals from capitals", False),
+    "swsh": ("Swashes", False),
+    "salt": ("Stylistic alternates", False),
+    "titl": ("Titling capitals", False),
+    "lnum": ("Lining figures", False),
+    "onum": ("Old-style figures", False),
+    "pnum": ("Proportional figures", False),
+    "tnum": ("Tabular figures", False),
+    "frac": ("Fractions", False),
+    "ordn": ("Ordinals", False),
+    "sups": ("Superscript", False),
+    "zero": ("Slashed zero", False),
+}
+
+
+@dataclass(frozen=True)
+class Feature:
+    """A feature of a typeface: its tag, its name, and whether it is on unless turned off."""
+
+    tag: str
+    name: str
+    default: bool
+
+
+@lru_cache(maxsize=64)
+def features_of(typeface: str) -> tuple[Feature, ...]:
+    """The features of a typeface that are a choice, in the order they are shown."""
+    found: dict[str, str] = {}
+    for file in font_files(typeface):
+        with TTFont(file.path, lazy=True) as font:
+            for table in ("GPOS", "GSUB"):
+                if table in font and font[table].table.FeatureList is not None:
+                    for record in font[table].table.FeatureList.FeatureRecord:
+                        found.setdefault(record.FeatureTag, _own_name(font, record))
+    known = [Feature(tag, name, default) for tag, (name, default) in _CHOICES.items() if tag in found]
+    sets = sorted(tag for tag in found if tag[:2] in ("ss", "cv") and tag[2:].isdecimal())
+    kinds = {"ss": "Stylistic set", "cv": "Character variant"}
+    return (*known, *(Feature(tag, found[tag] or f"{kinds[tag[:2]]} {int(tag[2:])}", False) for tag in sets))
+
+
+def _own_name(font: TTFont, record: object) -> str:
+    """What the font calls the feature; empty where it says nothing."""
+    params = getattr(record.Feature, "FeatureParams", None)  # type: ignore[attr-defined]
+    number = getattr(params, "UINameID", None) or getattr(params, "FeatUILabelNameID", None)
+    return (font["name"].getDebugName(number) or "") if number and "name" in font else ""
