@@ -8,7 +8,7 @@ import numpy as np
 from halvex.core.lettering import set_block
 from halvex.core.lettering.shapes import shape_outline
 from halvex.core.piece.form import Bevel, Drift, Form, Holes, Incision, Kerf, Plate, Point, Rim, Run, RunPoint, Slab, Taper, Tube
-from halvex.core.piece.model import Block, Lettering, Shape, Stroke, StrokePoint, Strokes
+from halvex.core.piece.model import Block, Lettering, LetterSetting, Shape, Stroke, StrokePoint, Strokes
 from halvex.core.solids import Mesh, PartOf, SolidError, block_bodies
 from halvex.core.solids.areas import hole_shapes, kerf_shape
 from halvex.core.solids.bodies import formed_ink, ink_of
@@ -19,6 +19,9 @@ NO_BEVEL = Bevel(width=0, height=0)
 CRACK = Kerf(points=(Point(x=-300, y=-80), Point(x=0, y=30), Point(x=300, y=10)), width=8, end_width=30, jagged=6)
 BLOCKS: dict[str, Block] = {
     "slab letters": Lettering(words="Ray&8", typeface="alfa-slab-one"),
+    "letters set by themselves": Lettering(
+        words="Ray", typeface="anton", letters={0: LetterSetting(size=140, turn=12), 1: LetterSetting(shift=80, kern=-30), 2: LetterSetting(turn=-150)}
+    ),
     "joined script": Lettering(words="Lantern", typeface="lobster"),
     "star": Shape(shape="star", corner_radius=8),
     "rectangle": Shape(shape="rectangle", width=300, corner_radius=20),

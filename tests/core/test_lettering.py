@@ -4,10 +4,12 @@ import unittest
 
 import freetype
 import numpy as np
+import uharfbuzz as hb
 from fontTools.pens.areaPen import AreaPen
 from fontTools.ttLib import TTFont
 
 from halvex.core.lettering import LetteringError, font_files, set_block, typefaces
+from halvex.core.lettering.features import features_of
 from halvex.core.lettering.outlines import fill_nonzero, glyph_outline, signed_area
 from halvex.core.lettering.shaping import shape_line
 from halvex.core.lettering.typefaces import FOLDER, FontFile
@@ -25,6 +27,33 @@ class LetteringTest(unittest.TestCase):
         self.assertGreaterEqual(len(typefaces()), 24)
         for ident in typefaces():
             self.assertIn("SIL Open Font License", (FOLDER / ident / "LICENSE.txt").read_text())
+
+    def test_features_are_told_by_name_and_reach_the_shaper(self) -> None:
+        """Names of the OpenType Layout Tag Registry; the glyphs are those HarfBuzz chooses with the feature set."""
+        named = {feature.tag: feature for feature in features_of("bebas-neue")}
+        self.assertEqual((named["frac"].name, named["frac"].default), ("Fractions", False))
+        self.assertEqual((named["kern"].name, named["kern"].default), ("Kerning", True))
+        self.assertNotIn("ccmp", named, "what a script needs is no choice")
+        buffer = hb.Buffer()
+        buffer.add_str("AV 1/2")
+        buffer.guess_segment_properties()
+        hb.shape(font_files("bebas-neue")[0].font({}), buffer, {"frac": True, "kern": False})
+        line = shape_line("AV 1/2", typeface="bebas-neue", axes={}, features={"frac": True, "kern": False})
+        self.assertEqual([glyph.gid for glyph in line.glyphs], [info.codepoint for info in buffer.glyph_infos])
+        plain = shape_line("AV 1/2", typeface="bebas-neue", axes={})
+        self.assertNotEqual([glyph.gid for glyph in plain.glyphs], [glyph.gid for glyph in line.glyphs])
+        self.assertLess(plain.glyphs[1].x, line.glyphs[1].x, "A and V are kerned unless that is turned off")
+        for ident in typefaces():
+            self.assertTrue(all(feature.name for feature in features_of(ident)), ident)
+
+    def test_scripts_are_set_by_the_typefaces_that_carry_them(self) -> None:
+        """One word in each script: no character missing, and as many letters with ink as the script joins it into."""
+        for words, ident in (
+            ("Λιμάνι", "comfortaa"), ("Λιμάνι", "alegreya-sans-sc"), ("Гавань", "yeseva-one"), ("Гавань", "rubik-mono-one"),
+            ("ميناء", "rakkas"), ("נמל", "suez-one"), ("बंदर", "baloo-2"), ("बंदर", "yatra-one"),
+        ):  # fmt: skip
+            with self.subTest(words=words, typeface=ident):
+                self.assertGreaterEqual(len(set_block(Lettering(words=words, typeface=ident)).letters), 3)
 
     def test_advances_are_freetypes(self) -> None:
         """Single letters against FreeType's unscaled advances."""
