@@ -6,6 +6,7 @@ from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 
+from halvex.core.finish.layers import layers_of
 from halvex.core.finish.picture import finish_film, relit
 from halvex.core.finish.render_piece import Order, RenderError, render_piece
 from halvex.core.optics.tone import to_display
@@ -376,6 +377,18 @@ class FilmTest(unittest.TestCase):
         np.testing.assert_array_equal(made["first"], made["still"])
         np.testing.assert_array_equal(made["next"], made["again"])
         self.assertFalse(np.array_equal(made["first"], made["next"]))
+
+    def test_lights_and_flat_colours_are_all_there_is(self) -> None:
+        """Before cleaning the layers add up to the film, flat parts included."""
+        surface = {"face": {"kind": "flat", "colour": "#e04020"}, "return": {"kind": "glow", "colour": "#ffd0a0"}}
+        piece = small_piece(light=self.LIGHT, blocks=[{"words": "Re", "size": 80, "surface": surface}])
+        world = make_world(build_scene(piece))
+        levels, film = light_levels(world), new_film(world)
+        add_samples(world, film, 8, pool=shared_pool())
+        layers = layers_of(film, levels, piece.light, clean=None)
+        self.assertGreater(float(layers["flat"].max()), 0.3)
+        whole = sum((image for name, image in layers.items() if name.startswith("light.")), layers["flat"])
+        np.testing.assert_allclose(whole, film.develop(levels), atol=1e-5)
 
     def test_layers_add_up(self) -> None:
         """The lights' shares together are the picture; masks and alpha cover it whole."""

@@ -1,7 +1,7 @@
 """Layers apart: what a picture is made of, each as an image of its own, for finishing and delivery.
 
-All are linear and line up pixel by pixel. `light.NAME` are the lamps' shares at their strengths: with
-the backdrop behind `alpha` they add up to the picture before it was cleaned, but for flat colours, which no light makes.
+All are linear and line up pixel by pixel. `light.NAME` are the lamps' shares at their strengths, `flat` what no light makes:
+with the backdrop behind `alpha` they add up to the picture before it was cleaned.
 """
 
 import numpy as np
@@ -32,6 +32,7 @@ def layers_of(film: Film, levels: Array, light: Light, *, clean: str | None) -> 
     layers["normal"] = film.normal
     layers["albedo"] = film.albedo
     layers["glow"] = film.glow
+    layers["flat"] = film.flat
     guides = layers["albedo"], layers["normal"]
     for number, name in enumerate(light_names(light, film.lights)):
         share = film.share(number) * levels[number]

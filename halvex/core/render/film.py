@@ -88,6 +88,11 @@ class Film:
         return np.asarray(light / np.maximum(self.counts, 1)[..., None].astype(np.float32), np.float32)
 
     @property
+    def flat(self) -> Array:
+        """(rows, width, 3) linear light of flat colours, premultiplied."""
+        return self._mean(channels.FLAT)
+
+    @property
     def through(self) -> Array:
         """(rows, width, 3) share of the backdrop seen past and through the bodies."""
         return self._mean(channels.THROUGH)
