@@ -8,11 +8,12 @@ from flask import Blueprint, Response, current_app, request, send_file
 from pydantic import BaseModel
 
 from halvex.core.finish.render_piece import Order, render_piece
+from halvex.core.lettering.own_typefaces import LARGEST_FILE_BYTES as LARGEST_FONT_BYTES
 from halvex.core.output.pictures import MEDIA_TYPES, encode
 from halvex.core.piece import Piece, PieceError, json_schema, piece_from_json, piece_from_values
 from halvex.core.render.highlight import place_highlight
 from halvex.core.scene.panorama import LARGEST_FILE_BYTES, panorama_names
-from halvex.studio import panoramas, store
+from halvex.studio import own_typefaces, panoramas, store
 from halvex.studio.coupons import coupon, surround_picture
 from halvex.studio.edits import Edit, apply_edits
 from halvex.studio.exports import Exporter, ExportOrder, get_export
@@ -23,6 +24,7 @@ from halvex.web.shapes import (
     ExportState,
     HighlightOrder,
     HistoryList,
+    KeptTypefaces,
     NewPiece,
     PanoramaList,
     PieceEntry,
@@ -232,6 +234,21 @@ def post_panorama(name: str) -> PanoramaList:
     request.max_content_length = LARGEST_FILE_BYTES
     panoramas.keep(name, request.get_data())
     return PanoramaList(names=panorama_names())
+
+
+@operation(
+    "POST",
+    "/typefaces",
+    "Keep the fonts of a file: TrueType, OpenType, WOFF, WOFF2 or a collection",
+    takes_media="application/octet-stream",
+    gives=KeptTypefaces,
+    status=201,
+)
+def post_typeface() -> KeptTypefaces:
+    request.max_content_length = LARGEST_FONT_BYTES
+    kept = own_typefaces.keep(request.get_data())
+    workshop.cache_clear()
+    return KeptTypefaces(ids=kept, typefaces=workshop().typefaces)
 
 
 @operation("GET", "/pieces/<ident>/thumbnail", "A small draft of a piece", media="image/webp")

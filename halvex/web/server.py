@@ -11,7 +11,7 @@ from flask import Flask, Response, send_from_directory
 from flask_sock import Sock
 from gunicorn.app.base import BaseApplication
 
-from halvex.studio import panoramas
+from halvex.studio import own_typefaces, panoramas
 from halvex.studio.exports import Exporter
 from halvex.studio.samples import fill_empty_store
 from halvex.studio.store import open_store
@@ -29,6 +29,7 @@ def make_app(data: Path, *, demo: bool = False, host: str = "127.0.0.1") -> Flas
     """The WSGI application over a data folder."""
     open_store(data)
     panoramas.open_folder(data / "panoramas")
+    own_typefaces.open_folder(data / "typefaces")
     if demo:
         fill_empty_store()
     app = Flask(__name__, static_folder=None)

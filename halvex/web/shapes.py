@@ -193,6 +193,13 @@ class TypefaceEntry(BaseModel):
     features: list[FeatureEntry]
 
 
+class KeptTypefaces(BaseModel):
+    """Ids of typefaces that were just kept, and all that there are now."""
+
+    ids: list[str]
+    typefaces: list[TypefaceEntry]
+
+
 class PlacementEntry(BaseModel):
     """A named projection: its family, and the view that it is, framing aside."""
 

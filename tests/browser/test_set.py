@@ -1,7 +1,11 @@
 """The first station in a real browser: single letters, features, the canvas, blocks, the history."""
 
+import io
+
+from fontTools.ttLib import TTFont
 from playwright.sync_api import expect
 
+from halvex.core.lettering.typefaces import FOLDER
 from tests.browser.workshop import WorkshopTest
 
 
@@ -56,6 +60,27 @@ class SetTest(WorkshopTest):
         self.assertTrue(all(letter["kern"] > 0 for letter in self.document(ident)["blocks"][0]["letters"].values()))
         self.page.keyboard.press("Control+z")
         self.wait_for_document(ident, "Object.keys(document.blocks[0].letters).length === 0")
+
+    def test_a_typeface_of_ones_own(self) -> None:
+        """A font file is added on the screen and the words stand in it, also after the server was killed; no font is explained."""
+        ident = self.open_new()
+        font = TTFont(FOLDER / "righteous" / "latin.ttf")
+        for record in font["name"].names:
+            record.string = str(record).replace("Righteous", "Quay Hand")
+        out = io.BytesIO()
+        font.flavor = "woff2"
+        font.save(out)
+        files = self.page.get_by_label("Font file")
+        files.set_input_files({"name": "broken.ttf", "mimeType": "font/ttf", "buffer": b"no font"})
+        expect(self.page.locator(".stage-notice")).to_contain_text("this is no font")
+        files.set_input_files({"name": "hand.woff2", "mimeType": "font/woff2", "buffer": out.getvalue()})
+        self.wait_for_document(ident, "document.blocks[0].typeface === 'quay-hand'")
+        expect(self.page.get_by_role("button", name="Quay Hand")).to_have_attribute("aria-pressed", "true")
+        self.server.kill()
+        self.server.start()
+        self.page.goto(f"{self.server.address}/piece/{ident}")
+        expect(self.page.locator(".recipe-cell", has_text="Set")).to_contain_text("Quay Hand")
+        self.page.locator("canvas[data-seq]").wait_for()
 
     def test_features_by_name(self) -> None:
         ident = self.open_new(blocks=[{"words": "1/2", "size": 80, "typeface": "bebas-neue"}])

@@ -10,12 +10,15 @@ from pathlib import Path
 import numpy as np
 import schemathesis
 from flask import Flask
+from fontTools.ttLib import TTFont
 from hypothesis import HealthCheck, given, settings
 from PIL import Image
 
 from halvex.core.finish.render_piece import Order, render_piece
+from halvex.core.lettering import set_block, typefaces
+from halvex.core.lettering.typefaces import FOLDER
 from halvex.core.output.pictures import to_integers
-from halvex.core.piece import piece_from_values
+from halvex.core.piece import Lettering, piece_from_values
 from halvex.studio import store
 from halvex.web.openapi import openapi
 from halvex.web.server import make_app
@@ -33,6 +36,7 @@ def setUpModule() -> None:
 def tearDownModule() -> None:
     store.database.close()
     _folder.cleanup()
+    typefaces.cache_clear()
 
 
 class ApiTest(unittest.TestCase):
@@ -178,6 +182,23 @@ class LightApiTest(unittest.TestCase):
             self.assertEqual(answer.status_code, 422, name)
             self.assertIn(said, answer.get_json()["detail"])
         self.assertEqual(self.client.get("/api/panoramas").get_json()["names"], ["old-mole", "quayside"])
+
+    def test_own_typefaces_are_kept_once_and_set(self) -> None:
+        font = TTFont(FOLDER / "anton" / "latin.ttf")
+        for record in font["name"].names:
+            record.string = str(record).replace("Anton", "Old Mole")
+        out = io.BytesIO()
+        font.save(out)
+        answer = self.client.post("/api/typefaces", data=out.getvalue())
+        self.assertEqual((answer.status_code, answer.get_json()["ids"]), (201, ["old-mole"]))
+        self.assertEqual(answer.get_json()["typefaces"][-1]["kind"], "own, installable")
+        self.assertIn("old-mole", [face["id"] for face in self.client.get("/api/workshop").get_json()["typefaces"]])
+        again = self.client.post("/api/typefaces", data=out.getvalue())
+        self.assertEqual((again.status_code, again.get_json()["field"]), (422, "typeface"))
+        self.assertIn("already", again.get_json()["detail"])
+        self.assertEqual(self.client.post("/api/typefaces", data=b"x").status_code, 422)
+        own, shipped = (set_block(Lettering(words="Quay", typeface=ident, size=100)).letters[0].outline.rings[0] for ident in ("old-mole", "anton"))
+        np.testing.assert_array_equal(own, shipped)
 
 
 class SchemathesisTest(unittest.TestCase):

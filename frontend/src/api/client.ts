@@ -54,6 +54,10 @@ async function keepPanorama(name: string, file: File): Promise<Schemas["Panorama
   return (await (await call("POST", `/panoramas/${name}`, { body: file })).json()) as Schemas["PanoramaList"];
 }
 
+async function keepTypeface(file: File): Promise<Schemas["KeptTypefaces"]> {
+  return (await (await call("POST", "/typefaces", { body: file })).json()) as Schemas["KeptTypefaces"];
+}
+
 export const api = {
   workshop: () => ask<Workshop>("GET", "/workshop"),
   pieces: () => ask<PieceList>("GET", "/pieces"),
@@ -70,5 +74,6 @@ export const api = {
   surround: (surround: object) => picture("/surround", { surround }),
   panoramas: () => ask<Schemas["PanoramaList"]>("GET", "/panoramas"),
   keepPanorama,
+  keepTypeface,
   cancelExport: (id: string) => ask<ExportState>("DELETE", `/exports/${id}`),
 };

@@ -877,6 +877,55 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/typefaces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep the fonts of a file: TrueType, OpenType, WOFF, WOFF2 or a collection */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            responses: {
+                /** @description Keep the fonts of a file: TrueType, OpenType, WOFF, WOFF2 or a collection */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["KeptTypefaces"];
+                    };
+                };
+                /** @description A problem */
+                "4XX": {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{ident}/thumbnail": {
         parameters: {
             query?: never;
@@ -1431,7 +1480,9 @@ export interface components {
         };
         /**
          * Edit
-         * @description One operation on the document; `value` is what `replace` and `add` put there, the text of `enter`, [x, y, z] in px of `stand`, or the canvas of `recut`.
+         * @description One operation on the document.
+         *
+         *     `value` is what `replace` and `add` put there, the text of `enter`, [x, y, z] in px of `stand`, or the canvas of `recut`.
          */
         Edit: {
             /**
@@ -2131,6 +2182,16 @@ export interface components {
              * @default 0
              */
             bearing: number;
+        };
+        /**
+         * KeptTypefaces
+         * @description Ids of typefaces that were just kept, and all that there are now.
+         */
+        KeptTypefaces: {
+            /** Ids */
+            ids: string[];
+            /** Typefaces */
+            typefaces: components["schemas"]["TypefaceEntry"][];
         };
         /**
          * Kerf

@@ -14,6 +14,10 @@ import uharfbuzz as hb
 from fontTools.ttLib import TTFont
 
 FOLDER = Path(__file__).parent / "typefaces"
+# The list of a folder's typefaces: objects with id, name, kind and files.
+INDEX = "index.json"
+
+_folders: list[Path] = [FOLDER]
 
 
 class LetteringError(ValueError):
@@ -27,12 +31,12 @@ class LetteringError(ValueError):
 
 @dataclass(frozen=True)
 class Typeface:
-    """One shipped typeface: its identity, its kind in the trade's words, and its files."""
+    """One typeface: its identity, its kind in the trade's words, and its files."""
 
     id: str
     name: str
     kind: str
-    files: tuple[str, ...]
+    files: tuple[Path, ...]
 
 
 @dataclass(frozen=True)
@@ -90,11 +94,22 @@ class FontFile:
         return font
 
 
+def use_folder(folder: Path) -> None:
+    """Look for typefaces in this folder too, and anew."""
+    if folder not in _folders:
+        _folders.append(folder)
+    typefaces.cache_clear()
+
+
 @lru_cache(maxsize=1)
 def typefaces() -> dict[str, Typeface]:
-    """The shipped typefaces by id, in the order they are shown."""
-    entries = json.loads((FOLDER / "index.json").read_text())
-    return {entry["id"]: Typeface(entry["id"], entry["name"], entry["kind"], tuple(entry["files"])) for entry in entries}
+    """The typefaces by id, in the order they are shown: the shipped ones, then one's own."""
+    found = {}
+    for folder in _folders:
+        for entry in json.loads((folder / INDEX).read_text()) if (folder / INDEX).exists() else []:
+            files = tuple(folder / entry["id"] / name for name in entry["files"])
+            found[entry["id"]] = Typeface(entry["id"], entry["name"], entry["kind"], files)
+    return found
 
 
 @lru_cache(maxsize=64)
@@ -102,5 +117,5 @@ def font_files(typeface_id: str) -> tuple[FontFile, ...]:
     """The opened files of a typeface. Raises LetteringError for an unknown id."""
     typeface = typefaces().get(typeface_id)
     if typeface is None:
-        raise LetteringError("typeface", f"there is no typeface “{typeface_id}”; the shipped ones are {', '.join(typefaces())}")
-    return tuple(FontFile(FOLDER / typeface.id / name) for name in typeface.files)
+        raise LetteringError("typeface", f"there is no typeface “{typeface_id}”; there are {', '.join(typefaces())}")
+    return tuple(FontFile(path) for path in typeface.files)

@@ -6,6 +6,7 @@ import { useLive } from "../../live/store";
 import { useWorkshop } from "../../live/workshop";
 import { AxisField } from "./AxisField";
 import { Features } from "./Features";
+import { OwnTypeface } from "./OwnTypeface";
 import { SingleLetters } from "./SingleLetters";
 import { Words } from "./Words";
 
@@ -19,7 +20,7 @@ export function LetteringFields({ block, path }: { block: LetteringBlock; path: 
     <>
       <Words words={block.words} />
       <Advice station="set" />
-      <Group title="Typeface">
+      <Group title="Typeface" actions={<OwnTypeface path={path} />}>
         <ul className="typefaces">
           {typefaces?.map((face) => (
             <li key={face.id}>
