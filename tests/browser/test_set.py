@@ -75,7 +75,7 @@ class SetTest(WorkshopTest):
         expect(self.page.locator(".stage-notice")).to_contain_text("this is no font")
         files.set_input_files({"name": "hand.woff2", "mimeType": "font/woff2", "buffer": out.getvalue()})
         self.wait_for_document(ident, "document.blocks[0].typeface === 'quay-hand'")
-        expect(self.page.get_by_role("button", name="Quay Hand")).to_have_attribute("aria-pressed", "true")
+        expect(self.page.locator(".typefaces").get_by_role("button", name="Quay Hand")).to_have_attribute("aria-pressed", "true")
         self.server.kill()
         self.server.start()
         self.page.goto(f"{self.server.address}/piece/{ident}")
