@@ -87,7 +87,7 @@ def _give_letter_a_setting(values: dict[str, Any], path: str) -> None:
 
 def _carry_letters(values: dict[str, Any], path: str, before: Any, since: Piece) -> None:
     block = jsonpointer.resolve_pointer(values, path.removesuffix("/words"))
-    old = next((b for b in since.blocks if b.id == block["id"] and isinstance(b, Lettering)), None)
+    old = next((b for b in since.blocks if b.id == block.get("id") and isinstance(b, Lettering)), None)
     words, letters = (old.words, old.letters) if old else (before, {})
     if isinstance(words, str) and isinstance(block["words"], str):
         block["letters"] = {str(at): setting.model_dump() for at, setting in carried(letters, words, block["words"]).items()}
@@ -148,7 +148,7 @@ def _letter_named(values: dict[str, Any], path: str) -> str:
     """The letter whose setting a pointer names, as it stands in the words."""
     found = LETTER_NUMBER.match(f"{path}/")
     words = jsonpointer.resolve_pointer(values, f"{found[1].removesuffix('letters')}words", "") if found else ""
-    return f"“{words[int(found[2])]}”" if found and int(found[2]) < len(words) else ""
+    return f"“{words[int(found[2])]}”" if found and isinstance(words, str) and int(found[2]) < len(words) else ""
 
 
 def _label(path: str, operation: str, field: dict[str, Any], before: Any, value: Any) -> str:

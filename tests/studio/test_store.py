@@ -175,6 +175,13 @@ class EditTest(unittest.TestCase):
             with self.subTest(path=path), self.assertRaises(PieceError):
                 apply_edits(Piece(), [Edit(op="replace", path=path, value=value)])
 
+    def test_edits_that_undermine_each_other_are_refused_as_one(self) -> None:
+        words, letter = Edit(op="replace", path="/blocks/0/words", value=5), Edit(op="replace", path="/blocks/0/letters/0/size", value=50)
+        bare = Edit(op="replace", path="/blocks/0", value={"words": "x"})
+        for edits in ([words, letter], [bare, words], [bare, letter, words]):
+            with self.subTest(edits=edits), self.assertRaises(PieceError):
+                apply_edits(Piece(), edits)
+
     def test_letters_keep_their_settings_through_a_spell_of_typing(self) -> None:
         start, _ = apply_edits(Piece(), [Edit(op="replace", path="/blocks/0/letters/3/turn", value=9)])
         typed = start
