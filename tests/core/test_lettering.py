@@ -46,6 +46,22 @@ class LetteringTest(unittest.TestCase):
         for ident in typefaces():
             self.assertTrue(all(feature.name for feature in features_of(ident)), ident)
 
+    def test_a_language_takes_its_own_forms(self) -> None:
+        """Glyphs with a language against those HarfBuzz chooses; Romanian takes another s with cedilla in at least one typeface."""
+        differs = 0
+        for ident in typefaces():
+            if ord("ş") not in font_files(ident)[0].coverage | font_files(ident)[-1].coverage:
+                continue
+            line = shape_line("ş", typeface=ident, axes={}, language="ro")
+            buffer = hb.Buffer()
+            buffer.add_str("ş")
+            buffer.guess_segment_properties()
+            buffer.language = "ro"
+            hb.shape(line.glyphs[0].file.font({}), buffer, {"liga": True, "clig": True})
+            self.assertEqual([glyph.gid for glyph in line.glyphs], [info.codepoint for info in buffer.glyph_infos], ident)
+            differs += [glyph.gid for glyph in line.glyphs] != [glyph.gid for glyph in shape_line("ş", typeface=ident, axes={}).glyphs]
+        self.assertGreater(differs, 0)
+
     def test_scripts_are_set_by_the_typefaces_that_carry_them(self) -> None:
         """One word in each script: no character missing, and as many letters with ink as the script joins it into."""
         for words, ident in (

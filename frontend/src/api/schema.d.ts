@@ -2385,8 +2385,10 @@ export interface components {
         };
         /**
          * Lettering
-         * @description Words in a typeface. `features` are OpenType features turned on or off; `letters` are those that differ from the rest,
-         *     by the number of their character in the words.
+         * @description Words in a typeface.
+         *
+         *     `language` is a BCP 47 tag, for forms that differ by language; `features` are OpenType features turned on or off;
+         *     `letters` are those that differ from the rest, by the number of their character in the words.
          */
         Lettering: {
             /**
@@ -2559,6 +2561,11 @@ export interface components {
              * @enum {string}
              */
             align: "left" | "centre" | "right";
+            /**
+             * Language
+             * @default
+             */
+            language: string;
             /** Features */
             features?: {
                 [key: string]: boolean;
@@ -3011,6 +3018,7 @@ export interface components {
              *         "tracking": 0,
              *         "leading": 1,
              *         "align": "centre",
+             *         "language": "",
              *         "features": {},
              *         "letters": {}
              *       }

@@ -30,6 +30,17 @@ export function BlockMenu() {
     add({ ...block, place: { ...block.place, x: x + COPY_STEP_PX, y: y - COPY_STEP_PX } }, block.kind);
   }
 
+  /** A look is form and surface, without the words. */
+  function giveLook() {
+    const others = blocks.map((_, at) => at).filter((at) => at !== index);
+    edit(
+      others.flatMap((at) => [
+        { op: "replace" as const, path: `/blocks/${at}/form`, value: block.form },
+        { op: "replace" as const, path: `/blocks/${at}/surface`, value: block.surface },
+      ]),
+    );
+  }
+
   function draw(tool: "pen" | "freehand") {
     openStation("set");
     take(tool);
@@ -62,6 +73,9 @@ export function BlockMenu() {
           <DropdownMenu.Item onSelect={() => draw("freehand")}>Draw a stroke freehand</DropdownMenu.Item>
           <DropdownMenu.Separator />
           <DropdownMenu.Item onSelect={duplicate}>Duplicate this block</DropdownMenu.Item>
+          <DropdownMenu.Item disabled={blocks.length < 2} onSelect={giveLook}>
+            Give its look to all blocks
+          </DropdownMenu.Item>
           <DropdownMenu.Item
             disabled={!block.place.x && !block.place.y}
             onSelect={() =>

@@ -86,7 +86,7 @@ def _set_words(block: Lettering, px_scale: float) -> SetBlock:
     letters: list[PlacedOutline] = []
     start = 0
     for number, words in enumerate(block.words.split("\n")):
-        line = shape_line(words, typeface=block.typeface, axes=dict(axes), tracking=block.tracking / 1000, features=block.features)
+        line = shape_line(words, typeface=block.typeface, axes=dict(axes), tracking=block.tracking / 1000, features=block.features, language=block.language)
         marks, advance = _spaced(line, block.letters, start)
         for mark in marks:
             glyph = mark.glyph

@@ -47,8 +47,9 @@ class _Run:
     rtl: bool
 
 
-def shape_line(text: str, *, typeface: str, axes: dict[str, float], tracking: float = 0.0, features: dict[str, bool] | None = None) -> Line:
-    """Shape one line. `tracking` is extra space after every glyph, in em; `features` turns OpenType features on or off.
+def shape_line(text: str, *, typeface: str, axes: dict[str, float], tracking: float = 0.0, features: dict[str, bool] | None = None, language: str = "") -> Line:
+    """Shape one line. `tracking` is extra space after every glyph, in em; `features` turns OpenType features on or off;
+    `language` is a BCP 47 tag, empty for none in particular.
 
     Raises LetteringError for characters that no file of the typeface has.
     """
@@ -60,6 +61,8 @@ def shape_line(text: str, *, typeface: str, axes: dict[str, float], tracking: fl
         buffer = hb.Buffer()
         buffer.add_str(run.text)
         buffer.guess_segment_properties()
+        if language:
+            buffer.language = language
         buffer.direction = "rtl" if run.rtl else "ltr"
         # Ligatures join letters that tracking wants apart; typesetters turn them off then.
         joined = {"liga": tracking == 0.0, "clig": tracking == 0.0}

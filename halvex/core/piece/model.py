@@ -78,8 +78,11 @@ class LetterSetting(Part):
 
 
 class Lettering(Block):
-    """Words in a typeface. `features` are OpenType features turned on or off; `letters` are those that differ from the rest,
-    by the number of their character in the words."""
+    """Words in a typeface.
+
+    `language` is a BCP 47 tag, for forms that differ by language; `features` are OpenType features turned on or off;
+    `letters` are those that differ from the rest, by the number of their character in the words.
+    """
 
     kind: Literal["lettering"] = "lettering"
     words: Annotated[str, AfterValidator(_check_words)] = "Port Sorrel"
@@ -89,6 +92,7 @@ class Lettering(Block):
     tracking: float = number(0, label="Tracking", unit="/1000 em", comfort=(-100, 300), step=5, ge=-2000, le=20_000)
     leading: float = number(1.0, label="Leading", unit="×", comfort=(0.6, 2), step=0.02, ge=-20, le=20)
     align: Literal["left", "centre", "right"] = "centre"
+    language: str = Field("", pattern=r"^([A-Za-z]{2,8}(-[A-Za-z0-9]{1,8})*)?$", max_length=35)
     features: dict[Annotated[str, Field(pattern=r"^[A-Za-z0-9]{4}$")], bool] = Field(default_factory=dict, max_length=32)
     letters: dict[Annotated[int, Field(ge=0)], LetterSetting] = Field(default_factory=dict, max_length=MOST_LETTERS)
 

@@ -1,5 +1,6 @@
 import type { LetteringBlock, Workshop } from "../../api/client";
 import { Fold } from "../../components/Fold";
+import { TextField } from "../../components/TextField";
 import { Tick } from "../../components/Tick";
 import { useLive } from "../../live/store";
 
@@ -9,10 +10,9 @@ interface Props {
   features: Workshop["typefaces"][number]["features"];
 }
 
-/** What the typeface can do besides its plain letters, by name. */
+/** What the typeface can do besides its plain letters, by name, and the language whose forms it takes. */
 export function Features({ block, path, features }: Props) {
   const edit = useLive.getState().edit;
-  if (!features.length) return null;
   const own = block.features ?? {};
   const changed = features.filter(({ tag, default: usual }) => (own[tag] ?? usual) !== usual);
   return (
@@ -20,6 +20,7 @@ export function Features({ block, path, features }: Props) {
       title="Features"
       summary={changed.length ? changed.map(({ name }) => name.toLowerCase()).join(", ") : "as the typeface has them"}
     >
+      <TextField label="Language" path={`${path}/language`} value={block.language ?? ""} />
       {features.map(({ tag, name, default: usual }) => (
         <Tick
           key={tag}
