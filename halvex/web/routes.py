@@ -149,10 +149,8 @@ def duplicate_piece(ident: str) -> PieceState:
 
 @operation("POST", "/pieces/<ident>/edits", "Edit a piece", takes=EditRequest, gives=PieceState)
 def post_edits(ident: str, body: EditRequest) -> PieceState:
-    with hub.lock_of(ident):
-        piece, label = apply_edits(store.load_piece(ident), body.edits, store.before_gesture(ident, body.gesture))
-        store.commit(ident, piece, label, body.gesture)
-        hub.tell(ident)
+    hub.edit(ident, body.edits, body.gesture)
+    hub.tell(ident)
     return state_of(ident)
 
 

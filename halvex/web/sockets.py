@@ -56,6 +56,12 @@ class Hub:
         for windows in self._windows.values():
             windows.discard(window)
 
+    def edit(self, ident: str, edits: list[Edit], gesture: str | None) -> None:
+        """Edit a piece and store it. Raises PieceError and StoreError; nothing is changed then."""
+        with self.lock_of(ident):
+            piece, label = apply_edits(store.load_piece(ident), edits, store.before_gesture(ident, gesture))
+            store.commit(ident, piece, label, gesture)
+
     def tell(self, ident: str, but: "Window | None" = None) -> None:
         """Show the newest state to every window of a piece but one."""
         for window in list(self._windows[ident]):
@@ -119,10 +125,7 @@ class Window:
             raise PieceError("/type", "open a piece first")
         match message.type:
             case "edit":
-                with hub.lock_of(self._piece):
-                    since = store.before_gesture(self._piece, message.gesture)
-                    piece, label = apply_edits(store.load_piece(self._piece), message.edits, since)
-                    store.commit(self._piece, piece, label, message.gesture)
+                hub.edit(self._piece, message.edits, message.gesture)
                 self.refresh(message.seq, message.moving)
                 hub.tell(self._piece, but=self)
             case "undo" | "redo":

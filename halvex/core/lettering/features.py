@@ -6,9 +6,6 @@ name that the font itself gives them, where it does. Features that a script need
 """
 
 from dataclasses import dataclass
-from functools import lru_cache
-
-from fontTools.ttLib import TTFont
 
 from halvex.core.lettering.typefaces import font_files
 
@@ -44,24 +41,12 @@ class Feature:
     default: bool
 
 
-@lru_cache(maxsize=64)
 def features_of(typeface: str) -> tuple[Feature, ...]:
     """The features of a typeface that are a choice, in the order they are shown."""
     found: dict[str, str] = {}
     for file in font_files(typeface):
-        with TTFont(file.path, lazy=True) as font:
-            for table in ("GPOS", "GSUB"):
-                if table in font and font[table].table.FeatureList is not None:
-                    for record in font[table].table.FeatureList.FeatureRecord:
-                        found.setdefault(record.FeatureTag, _own_name(font, record))
+        found = {**file.features, **found}
     known = [Feature(tag, name, default) for tag, (name, default) in _CHOICES.items() if tag in found]
     sets = sorted(tag for tag in found if tag[:2] in ("ss", "cv") and tag[2:].isdecimal())
     kinds = {"ss": "Stylistic set", "cv": "Character variant"}
     return (*known, *(Feature(tag, found[tag] or f"{kinds[tag[:2]]} {int(tag[2:])}", False) for tag in sets))
-
-
-def _own_name(font: TTFont, record: object) -> str:
-    """What the font calls the feature; empty where it says nothing."""
-    params = getattr(record.Feature, "FeatureParams", None)  # type: ignore[attr-defined]
-    number = getattr(params, "UINameID", None) or getattr(params, "FeatUILabelNameID", None)
-    return (font["name"].getDebugName(number) or "") if number and "name" in font else ""

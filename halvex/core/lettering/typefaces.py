@@ -74,12 +74,12 @@ class FontFile:
                     for a in (font["fvar"].axes if "fvar" in font else [])
                 )
                 self.coverage = frozenset(font.getBestCmap() or {})
+                self.features = _features(font)
                 hhea, upem = font["hhea"], font["head"].unitsPerEm
             self.blob = hb.Blob(data)
             self.face = hb.Face(self.blob)
         except Exception as fault:  # fontTools raises many kinds on a broken file
             raise LetteringError("typeface", f"{path.name} is not a font Halvex can read ({type(fault).__name__}); take another file") from fault
-        self.path = path
         self.key = f"{path.parent.name}/{path.name}"
         self.upem = int(upem)
         self.metrics = Metrics(hhea.ascent / upem, hhea.descent / upem, hhea.lineGap / upem)
@@ -99,6 +99,18 @@ def use_folder(folder: Path) -> None:
     if folder not in _folders:
         _folders.append(folder)
     typefaces.cache_clear()
+
+
+def _features(font: TTFont) -> dict[str, str]:
+    """Tags of the font's OpenType features, and what the font itself calls them; empty where it says nothing."""
+    found: dict[str, str] = {}
+    for table in ("GPOS", "GSUB"):
+        if table in font and font[table].table.FeatureList is not None:
+            for record in font[table].table.FeatureList.FeatureRecord:
+                params = getattr(record.Feature, "FeatureParams", None)
+                number = getattr(params, "UINameID", None) or getattr(params, "FeatUILabelNameID", None)
+                found.setdefault(record.FeatureTag, (font["name"].getDebugName(number) or "") if number else "")
+    return found
 
 
 @lru_cache(maxsize=1)
