@@ -1,10 +1,10 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { type ChangeEvent, useRef } from "react";
-import { api, ProblemError, type Surround } from "../../api/client";
+import { api, type Surround } from "../../api/client";
 import { ColourField } from "../../components/ColourField";
 import { SurroundPicture } from "../../components/Drawn";
 import { Entry } from "../../components/Entry";
 import { FieldsOf } from "../../components/FieldsOf";
+import { FileButton } from "../../components/FileButton";
 import { Fold } from "../../components/Fold";
 import { Group } from "../../components/Group";
 import { useLive } from "../../live/store";
@@ -70,12 +70,8 @@ function Panoramas({ picture }: { picture: string }) {
   const edit = useLive.getState().edit;
   const queries = useQueryClient();
   const names = useQuery({ queryKey: ["panoramas"], queryFn: api.panoramas }).data?.names ?? [picture];
-  const input = useRef<HTMLInputElement>(null);
 
-  async function keep(event: ChangeEvent<HTMLInputElement>) {
-    const file = event.target.files?.[0];
-    event.target.value = "";
-    if (!file) return;
+  async function keep(file: File) {
     const name =
       file.name
         .replace(/\.[^.]*$/, "")
@@ -83,12 +79,8 @@ function Panoramas({ picture }: { picture: string }) {
         .replace(/[^a-z0-9]+/g, "-")
         .replace(/^-+|-+$/g, "")
         .slice(0, 80) || "panorama";
-    try {
-      queries.setQueryData(["panoramas"], await api.keepPanorama(name, file));
-      edit([{ op: "replace", path: `${PATH}/picture`, value: name }]);
-    } catch (fault) {
-      useLive.setState({ refusal: fault instanceof ProblemError ? fault.problem.detail : "the panorama could not be sent" });
-    }
+    queries.setQueryData(["panoramas"], await api.keepPanorama(name, file));
+    edit([{ op: "replace", path: `${PATH}/picture`, value: name }]);
   }
 
   return (
@@ -106,17 +98,9 @@ function Panoramas({ picture }: { picture: string }) {
           </button>
         ))}
       </div>
-      <input
-        ref={input}
-        type="file"
-        accept=".hdr,.exr"
-        hidden
-        onChange={(event) => void keep(event)}
-        aria-label="Panorama file"
-      />
-      <button type="button" className="text-action" onClick={() => input.current?.click()}>
+      <FileButton name="Panorama" accept=".hdr,.exr" take={keep}>
         Add a panorama (.hdr, .exr)
-      </button>
+      </FileButton>
     </>
   );
 }
