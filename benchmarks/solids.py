@@ -11,7 +11,7 @@ from benchmarks.run import Result
 from halvex.core.lettering import Outline, set_block, typefaces
 from halvex.core.lettering.outlines import glyph_outline
 from halvex.core.piece.form import Bevel, Form
-from halvex.core.piece.model import Lettering
+from halvex.core.piece.lettering import Lettering
 from halvex.core.solids import areas, bodies, body, slope
 from halvex.core.solids.bodies import block_bodies
 from halvex.core.solids.roof import OutlineKey, roof_of, roof_over

@@ -8,10 +8,11 @@ import numpy as np
 from halvex.core.finish.picture import Picture
 from halvex.core.finish.render_piece import Order, render_piece
 from halvex.core.optics.tone import to_display
+from halvex.core.piece.block import Place, Shape
 from halvex.core.piece.form import Bevel, Form
 from halvex.core.piece.light import AnySurround, Light
 from halvex.core.piece.material import AnyMaterial, Flat, Glass, Glow, InnerLayer, Metal, Paint, Plaster, Plastic, Stone, Surface, Wood
-from halvex.core.piece.model import Backdrop, Canvas, Piece, Place, Shape
+from halvex.core.piece.model import Backdrop, Canvas, Piece
 from halvex.core.piece.view import Turn, View
 from halvex.core.scene.skies import picture_of
 

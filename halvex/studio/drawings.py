@@ -10,10 +10,12 @@ from numpy.typing import NDArray
 from halvex.core.advice.collisions import Collision, collisions, freeing_kerns, spread_of
 from halvex.core.advice.stems import Stem, thinnest, widest
 from halvex.core.lettering import LetteringError, set_block
+from halvex.core.piece.block import Block, Strokes
 from halvex.core.piece.form import Bevel
+from halvex.core.piece.lettering import Lettering
 from halvex.core.piece.light import Lamp
 from halvex.core.piece.material import InnerLayer
-from halvex.core.piece.model import Block, Lettering, Piece, Strokes
+from halvex.core.piece.model import Piece
 from halvex.core.scene.camera import angle_of_view, blur_circle, camera_distance, face_to_canvas, make_camera, world_to_canvas
 from halvex.core.scene.lamps import lamp_frame
 from halvex.core.scene.scene import FOLLOWS, PART_NAMES, part_materials

@@ -17,8 +17,9 @@ from pydantic import BaseModel, ConfigDict, Field
 from halvex.core.lettering.retyping import carried
 from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
 from halvex.core.piece.canvases import fitted
+from halvex.core.piece.lettering import Lettering, LetterSetting
 from halvex.core.piece.light import Lamp
-from halvex.core.piece.model import Canvas, Lettering, LetterSetting
+from halvex.core.piece.model import Canvas
 from halvex.core.piece.quantity import QuantityError, parse_quantity
 from halvex.core.scene.lamps import lamp_stood_at
 from halvex.core.scene.turning import rotation

@@ -4,9 +4,11 @@ A summary is two lines, each a list of [text, strong] runs; numbers are strong.
 """
 
 from halvex.core.lettering import typefaces
+from halvex.core.piece.block import Shape, Strokes
 from halvex.core.piece.form import Bevel
+from halvex.core.piece.lettering import Lettering
 from halvex.core.piece.material import Flat, Glass, Glow, InnerLayer, Metal, Paint, Plaster, Plastic, Stone, Wood
-from halvex.core.piece.model import Lettering, Piece, Shape, Strokes
+from halvex.core.piece.model import Piece
 from halvex.core.scene.scene import Stuff, part_materials
 from halvex.core.scene.turning import DIMETRIC_TURN, ISOMETRIC_TURNS
 

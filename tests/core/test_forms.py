@@ -7,8 +7,9 @@ import numpy as np
 
 from halvex.core.lettering import set_block
 from halvex.core.lettering.shapes import shape_outline
+from halvex.core.piece.block import Block, Shape, Stroke, StrokePoint, Strokes
 from halvex.core.piece.form import Bevel, Drift, Form, Holes, Incision, Kerf, Plate, Point, Rim, Run, RunPoint, Slab, Taper, Tube
-from halvex.core.piece.model import Block, Lettering, LetterSetting, Shape, Stroke, StrokePoint, Strokes
+from halvex.core.piece.lettering import Lettering, LetterSetting
 from halvex.core.solids import Mesh, PartOf, SolidError, block_bodies
 from halvex.core.solids.areas import hole_shapes, kerf_shape
 from halvex.core.solids.bodies import formed_ink, ink_of

@@ -7,7 +7,7 @@ import numpy as np
 import shapely
 
 from halvex.core.piece.form import Form
-from halvex.core.piece.model import Lettering, LetterSetting
+from halvex.core.piece.lettering import Lettering, LetterSetting
 from halvex.core.solids.areas import polygon_of
 from halvex.core.solids.bodies import Ink
 

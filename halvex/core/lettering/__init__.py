@@ -1,7 +1,8 @@
 """Words to placed outlines: typefaces, shaping, flattening, lines."""
 
 from halvex.core.lettering.outlines import Outline
-from halvex.core.lettering.setting import PlacedOutline, SetBlock, set_block
+from halvex.core.lettering.placed import PlacedOutline
+from halvex.core.lettering.setting import SetBlock, set_block
 from halvex.core.lettering.typefaces import LetteringError, font_files, typefaces
 
 __all__ = ["LetteringError", "Outline", "PlacedOutline", "SetBlock", "font_files", "set_block", "typefaces"]

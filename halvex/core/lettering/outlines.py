@@ -1,13 +1,12 @@
 """Outlines: a glyph's curves, flattened once and freed of overlaps.
 
 An outline is a set of rings in em units, outer rings counter-clockwise and holes clockwise, so that
-the ink is always on the left. Curves are flattened to a tolerance and to a greatest turn per facet:
-the turn at a vertex then tells a curve (small) from a corner (large) ever after.
+the ink is always on the left.
 """
 
 import hashlib
-import itertools
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -16,12 +15,11 @@ import shapely
 import uharfbuzz as hb
 from numpy.typing import NDArray
 
+from halvex.core.lettering.flattening import FlatteningPen
 from halvex.core.lettering.typefaces import FontFile
 
 Points = NDArray[np.float64]
 
-# Facets of a flattened curve never turn by more than this; sharper vertices are corners.
-GREATEST_FACET_TURN_DEG = 12.0
 # Vertices are rounded to 2^-24 em so that outlines that should touch do touch.
 GRID_EM = 2.0**-24
 SHORTEST_EDGE_EM = 1e-6
@@ -52,48 +50,6 @@ def outline_of(rings: tuple[Points, ...], name: str = "") -> Outline:
     return Outline(rings, content.hexdigest()[:32], name)
 
 
-class _FlatteningPen:
-    """Collects contours as flattened points; HarfBuzz calls it with the drawing commands of a glyph."""
-
-    def __init__(self, scale: float, tolerance: float):
-        self.scale = scale
-        self.tolerance = tolerance
-        self.contours: list[list[complex]] = []
-
-    def move_to(self, x: float, y: float) -> None:
-        self.contours.append([complex(x, y) * self.scale])
-
-    def line_to(self, x: float, y: float) -> None:
-        self.contours[-1].append(complex(x, y) * self.scale)
-
-    def quadratic_to(self, x1: float, y1: float, x2: float, y2: float) -> None:
-        start, mid, end = self.contours[-1][-1], complex(x1, y1) * self.scale, complex(x2, y2) * self.scale
-        self._curve(start, start + (mid - start) * 2 / 3, end + (mid - end) * 2 / 3, end)
-
-    def cubic_to(self, x1: float, y1: float, x2: float, y2: float, x3: float, y3: float) -> None:
-        self._curve(self.contours[-1][-1], complex(x1, y1) * self.scale, complex(x2, y2) * self.scale, complex(x3, y3) * self.scale)
-
-    def _curve(self, p0: complex, p1: complex, p2: complex, p3: complex) -> None:
-        bend = max(abs(p0 - 2 * p1 + p2), abs(p1 - 2 * p2 + p3))
-        # Chord error of a cubic cut into n equal parameter steps is at most 6·bend/(8·n²).
-        pieces = math.ceil(math.sqrt(0.75 * bend / self.tolerance))
-        pieces = max(pieces, math.ceil(math.degrees(_total_turn(p0, p1, p2, p3)) / GREATEST_FACET_TURN_DEG * 1.5), 1)
-        for i in range(1, pieces + 1):
-            t = i / pieces
-            s = 1 - t
-            self.contours[-1].append(s**3 * p0 + 3 * s * s * t * p1 + 3 * s * t * t * p2 + t**3 * p3)
-
-
-def _total_turn(*controls: complex) -> float:
-    """Turning of the control polygon in radians, an upper bound of the curve's own."""
-    legs = [b - a for a, b in itertools.pairwise(controls) if abs(b - a) > 1e-12]
-    return sum(abs(_angle(b / a)) for a, b in itertools.pairwise(legs))
-
-
-def _angle(z: complex) -> float:
-    return math.atan2(z.imag, z.real)
-
-
 def flattening_tolerance(size: float, px_scale: float = 1.0) -> float:
     """Tolerance in em so that no facet is off by more than 0.05 px of the picture.
 
@@ -110,13 +66,13 @@ def glyph_outline(file: FontFile, gid: int, axes: tuple[tuple[str, float], ...],
 
     A glyph without ink (a space) has no rings.
     """
-    pen = _FlatteningPen(1.0 / file.upem, tolerance)
+    pen = FlatteningPen(1.0 / file.upem, tolerance)
     funcs = hb.DrawFuncs()
     funcs.set_move_to_func(lambda x, y, p: p.move_to(x, y))
     funcs.set_line_to_func(lambda x, y, p: p.line_to(x, y))
     funcs.set_quadratic_to_func(lambda x1, y1, x2, y2, p: p.quadratic_to(x1, y1, x2, y2))
     funcs.set_cubic_to_func(lambda x1, y1, x2, y2, x3, y3, p: p.cubic_to(x1, y1, x2, y2, x3, y3))
-    funcs.set_close_path_func(lambda p: None)
+    funcs.set_close_path_func(lambda p: p.close())
     file.font(dict(axes)).draw_glyph(gid, funcs, pen)
     contours = [np.array([(z.real, z.imag) for z in contour]) for contour in pen.contours if len(contour) > 2]
     settings = ",".join(f"{tag}={value:g}" for tag, value in axes)
@@ -132,6 +88,15 @@ def turned(outline: Outline, degrees: float) -> Outline:
 
 def fill_nonzero(contours: list[Points]) -> tuple[Points, ...]:
     """Resolve overlapping contours by the nonzero rule into clean rings, ink on the left."""
+    return _filled(contours, lambda winding: winding != 0)
+
+
+def fill_even_odd(contours: list[Points]) -> tuple[Points, ...]:
+    """Resolve overlapping contours by the even-odd rule into clean rings, ink on the left."""
+    return _filled(contours, lambda winding: winding % 2 != 0)
+
+
+def _filled(contours: list[Points], inked_at: Callable[[int], bool]) -> tuple[Points, ...]:
     lines = []
     for contour in contours:
         closed = np.round(np.vstack([contour, contour[:1]]) / GRID_EM) * GRID_EM
@@ -141,7 +106,7 @@ def fill_nonzero(contours: list[Points]) -> tuple[Points, ...]:
         return ()
     network = shapely.unary_union(shapely.multilinestrings([shapely.linestrings(line) for line in lines]), grid_size=GRID_EM)
     cells = shapely.get_parts(shapely.polygonize([network]))
-    inked = [cell for cell in cells if _winding(shapely.point_on_surface(cell), lines) != 0]
+    inked = [cell for cell in cells if inked_at(_winding(shapely.point_on_surface(cell), lines))]
     return rings_of(shapely.union_all(inked, grid_size=GRID_EM)) if inked else ()
 
 

@@ -2,7 +2,7 @@
 
 from difflib import SequenceMatcher
 
-from halvex.core.piece.model import LetterSetting
+from halvex.core.piece.lettering import LetterSetting
 
 
 def carried(letters: dict[int, LetterSetting], before: str, after: str) -> dict[int, LetterSetting]:

@@ -5,8 +5,9 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.lettering.outlines import GREATEST_FACET_TURN_DEG, Outline
-from halvex.core.piece.model import Shape
+from halvex.core.lettering.flattening import GREATEST_FACET_TURN_DEG
+from halvex.core.lettering.outlines import Outline
+from halvex.core.piece.block import Shape
 
 Array = NDArray[np.float64]
 

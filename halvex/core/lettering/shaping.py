@@ -30,6 +30,10 @@ class Glyph:
     cluster: int
     advance: float = 0.0
 
+    @property
+    def inked(self) -> bool:
+        return self.file.has_ink(self.gid)
+
 
 @dataclass(frozen=True)
 class Line:
@@ -47,9 +51,11 @@ class _Run:
     rtl: bool
 
 
-def shape_line(text: str, *, typeface: str, axes: dict[str, float], tracking: float = 0.0, features: dict[str, bool] | None = None, language: str = "") -> Line:
+def shape_line(
+    text: str, *, typeface: str, axes: dict[str, float], tracking: float = 0.0, features: dict[str, bool] | None = None, language: str = "", script: str = ""
+) -> Line:
     """Shape one line. `tracking` is extra space after every glyph, in em; `features` turns OpenType features on or off;
-    `language` is a BCP 47 tag, empty for none in particular.
+    `language` is a BCP 47 tag, empty for none in particular; `script` an ISO 15924 code, empty to tell it from the text.
 
     Raises LetteringError for characters that no file of the typeface has.
     """
@@ -63,6 +69,8 @@ def shape_line(text: str, *, typeface: str, axes: dict[str, float], tracking: fl
         buffer.guess_segment_properties()
         if language:
             buffer.language = language
+        if script:
+            buffer.script = script
         buffer.direction = "rtl" if run.rtl else "ltr"
         # Ligatures join letters that tracking wants apart; typesetters turn them off then.
         joined = {"liga": tracking == 0.0, "clig": tracking == 0.0}

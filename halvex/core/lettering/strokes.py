@@ -7,9 +7,10 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from halvex.core.lettering.flattening import GREATEST_FACET_TURN_DEG
 from halvex.core.lettering.lines import evened, spaced
-from halvex.core.lettering.outlines import GREATEST_FACET_TURN_DEG, Outline, outline_of, rings_of
-from halvex.core.piece.model import Stroke
+from halvex.core.lettering.outlines import Outline, outline_of, rings_of
+from halvex.core.piece.block import Stroke
 
 Array = NDArray[np.float64]
 Line = tuple[Array, bool]

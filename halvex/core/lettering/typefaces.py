@@ -84,6 +84,15 @@ class FontFile:
         self.upem = int(upem)
         self.metrics = Metrics(hhea.ascent / upem, hhea.descent / upem, hhea.lineGap / upem)
 
+    def glyph(self, character: str) -> int:
+        """The glyph id of a character, 0 (missing) where the font has none."""
+        return int(hb.Font(self.face).get_nominal_glyph(ord(character)) or 0)
+
+    def has_ink(self, gid: int) -> bool:
+        """Whether a glyph shows anything."""
+        extents = hb.Font(self.face).get_glyph_extents(gid)
+        return extents is not None and extents.width != 0 and extents.height != 0
+
     def font(self, axes: dict[str, float]) -> hb.Font:
         """A HarfBuzz font in font units at these axis positions (clamped to each axis' range)."""
         font = hb.Font(self.face)

@@ -7,17 +7,18 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
+from halvex.core.piece.block import Block
 from halvex.core.piece.digest import digest
 from halvex.core.piece.light import Lamp
 from halvex.core.piece.material import Glass
-from halvex.core.piece.model import Block, Piece
+from halvex.core.piece.model import Piece
 from halvex.core.render.cover import may_show_letters
 from halvex.core.render.draft import SURFACE_CHANNELS, first_surfaces, ground_light, shade, spread_ground, visibility
 from halvex.core.render.film import light_levels
 from halvex.core.render.work import run_tiles, scratch
 from halvex.core.render.world import World
 from halvex.core.scene.levels import unlit
-from halvex.core.scene.scene import part_materials
+from halvex.core.scene.scene import part_materials, surfaces_of
 
 ROWS = 12
 
@@ -130,4 +131,4 @@ def _place_of(lamp: Lamp) -> str:
 
 def _glassy(block: Block) -> object:
     """Which parts are glass, and how it tints: shadows depend on that much of a surface."""
-    return [part.model_dump(mode="json") if isinstance(part, Glass) else None for part in part_materials(block.surface)]
+    return [part.model_dump(mode="json") if isinstance(part, Glass) else None for surface in surfaces_of(block) for part in part_materials(surface)]

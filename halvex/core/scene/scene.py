@@ -3,15 +3,20 @@
 World coordinates are those of the canvas. Letters that share a body are placements of it.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.lettering import set_block
 from halvex.core.optics.material import GLASS, Materials, pack_materials
+from halvex.core.piece.block import Block
+from halvex.core.piece.lettering import Lettering
+from halvex.core.piece.mark import Mark
 from halvex.core.piece.material import AnyMaterial, Glass, InnerLayer, Plastic, Surface
 from halvex.core.piece.model import Piece
+from halvex.core.piece.view import Turn
 from halvex.core.scene.camera import Camera, make_camera
 from halvex.core.scene.ground import Ground, make_ground
 from halvex.core.scene.lamps import Lamps, pack_lamps
@@ -23,6 +28,8 @@ Array = NDArray[np.float64]
 
 # Walls and floors are painted dead satin.
 GROUND_PAINT = Plastic(roughness=0.85)
+
+STRAIGHT = Turn()
 
 # Parts of a body, in the order of `PartOf` and of every list of materials.
 PART_NAMES = ("face", "bevel", "return", "back", "plate", "slab")
@@ -71,15 +78,43 @@ def place_letters(piece: Piece, *, px_scale: float = 1.0) -> tuple[list[Placemen
     for block in piece.blocks:
         if block.hidden:
             continue
-        rows = []
-        for material in part_materials(block.surface):
-            if material not in materials:
-                materials.append(material)
-            rows.append(materials.index(material))
+        turn = rotation(block.place.turn)
+        place = np.array([block.place.x, block.place.y, block.place.z])
         for body in block_bodies(set_block(block, px_scale=px_scale), block.form, px_scale=px_scale):
-            offset = (body.offset[0] + block.place.x, body.offset[1] + block.place.y, body.offset[2] + block.place.z)
-            placements.append(Placement(body.mesh, offset, tuple(rows)))
+            rows = []
+            for material in part_materials(surface_with(block.surface, body.material)):
+                if material not in materials:
+                    materials.append(material)
+                rows.append(materials.index(material))
+            mesh = turned_mesh(body.mesh, block.place.turn) if block.place.turn != STRAIGHT else body.mesh
+            x, y, z = (turn @ np.array(body.offset) + place).tolist()
+            placements.append(Placement(mesh, (x, y, z), tuple(rows)))
     return placements, materials
+
+
+@lru_cache(maxsize=512)
+def turned_mesh(mesh: Mesh, turn: Turn) -> Mesh:
+    """A body turned about its own origin; kept, so that what was built of it stays."""
+    matrix = rotation(turn)
+    return replace(mesh, positions=mesh.positions @ matrix.T, normals=(mesh.normals @ matrix.T).astype(np.float32))
+
+
+def surface_with(surface: Surface, material: AnyMaterial | None) -> Surface:
+    """The surface of a block, or of its part that is made of a material of its own all over, plates and slab aside."""
+    if material is None:
+        return surface
+    _, _, _, _, plate, slab = part_materials(surface)
+    return Surface(face=material, plate=plate, slab=slab)
+
+
+def surfaces_of(block: Block) -> list[Surface]:
+    """The surface of a block and those of its letters or parts that have materials of their own."""
+    own: list[AnyMaterial | None] = []
+    if isinstance(block, Lettering):
+        own = [letter.material for letter in block.letters.values()]
+    elif isinstance(block, Mark):
+        own = [part.material for part in block.parts if not part.hidden]
+    return [block.surface, *(surface_with(block.surface, material) for material in dict.fromkeys(own) if material is not None)]
 
 
 def part_materials(surface: Surface) -> tuple[Stuff, ...]:

@@ -12,8 +12,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from halvex.core.lettering.flattening import GREATEST_FACET_TURN_DEG
 from halvex.core.lettering.outlines import (
-    GREATEST_FACET_TURN_DEG,
     GRID_EM,
     SMALLEST_RING_EM2,
     Outline,

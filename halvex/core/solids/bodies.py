@@ -11,8 +11,10 @@ import shapely
 from numpy.typing import NDArray
 
 from halvex.core.lettering.outlines import Outline, outline_of
+from halvex.core.lettering.placed import Box, PlacedOutline
 from halvex.core.lettering.setting import SetBlock
 from halvex.core.piece.form import Bevel, Form, Holes, Kerf, Tube
+from halvex.core.piece.material import AnyMaterial
 from halvex.core.solids import areas
 from halvex.core.solids.bending import bend_of
 from halvex.core.solids.body import outline_body
@@ -24,7 +26,6 @@ from halvex.core.solids.slabs import Cutter, incised_slab, plain_slab
 from halvex.core.solids.tubes import Strand, lifted, tube_body
 
 Array = NDArray[np.float64]
-Box = tuple[float, float, float, float]
 
 # Overlaps smaller than this, in em², are letters that merely touch.
 OVERLAP_EM2 = 1e-6
@@ -34,24 +35,15 @@ SUNK_PX = 0.05
 
 @dataclass(frozen=True)
 class PlacedBody:
-    """A body and its offset in px from the block's place."""
+    """A body, its offset in px from the block's place, and the material of its own that it has all over, if any."""
 
     mesh: Mesh
     offset: tuple[float, float, float]
+    material: AnyMaterial | None = None
 
 
-@dataclass(frozen=True)
-class Ink:
-    """An outline of one letter or of several that overlap: px per em, and where its origin is in px from the block's place.
-
-    `letter` is the number of its character in the words, -1 where it is of several or of none.
-    """
-
-    outline: Outline
-    size: float
-    x: float
-    y: float
-    letter: int = -1
+class Ink(PlacedOutline):
+    """An outline of one letter or of several that overlap; `letter` is -1 where it is of several or of none."""
 
     @property
     def key(self) -> OutlineKey:
@@ -62,6 +54,11 @@ class Ink:
         """left, bottom, right, top in px from the block's place."""
         low, high = outline_box(self.key)
         return (low[0] * self.size + self.x, low[1] * self.size + self.y, high[0] * self.size + self.x, high[1] * self.size + self.y)
+
+    @property
+    def own(self) -> tuple[object, ...]:
+        """What sets it apart from others of its block."""
+        return self.material, self.depth, self.lift
 
 
 def block_bodies(block: SetBlock, form: Form, *, px_scale: float = 1.0) -> list[PlacedBody]:
@@ -109,9 +106,11 @@ def common_ridge(inks: list[Ink], form: Form) -> float:
 
 
 def _letter(ink: Ink, form: Form, ridge: float, px_scale: float) -> PlacedBody:
+    if ink.depth is not None:
+        form = form.model_copy(update={"depth": ink.depth})
     bend = bend_of(form, ink.x, ink.y)
     mesh = outline_body(ink.key, size=ink.size, depth=form.depth, bevel=form.bevel, ridge=ridge, px_scale=px_scale, bend=bend)
-    return PlacedBody(mesh, (ink.x, ink.y, 0.0))
+    return PlacedBody(mesh, (ink.x, ink.y, ink.lift), ink.material)
 
 
 @lru_cache(maxsize=4096)
@@ -127,13 +126,13 @@ def _box(inks: list[Ink]) -> Box:
 
 
 def ink_of(block: SetBlock, form: Form) -> list[Ink]:
-    """The letters of a block; those that overlap are one where the form joins them."""
-    inks = [Ink(letter.outline, letter.size, letter.x, letter.y, letter.letter) for letter in block.letters]
+    """The letters of a block; those that overlap are one where the form joins them and nothing sets them apart."""
+    inks = [Ink(**vars(letter)) for letter in block.letters]
     if not form.joined or len(inks) < 2:
         return inks
     group = list(range(len(inks)))
     for i, j in _near(inks):
-        if _overlap(inks[i], inks[j]):
+        if inks[i].own == inks[j].own and _overlap(inks[i], inks[j]):
             a, b = _root(group, i), _root(group, j)
             group[max(a, b)] = min(a, b)
     members: dict[int, list[Ink]] = {}
@@ -187,7 +186,7 @@ def _parts(inks: list[Ink]) -> list[tuple[Outline, float, float]]:
 
 def _merge(inks: list[Ink]) -> Ink:
     first = inks[0]
-    return Ink(areas.joined(_parts(inks), "".join(ink.outline.name for ink in inks)), first.size, first.x, first.y)
+    return replace(first, outline=areas.joined(_parts(inks), "".join(ink.outline.name for ink in inks)), letter=-1)
 
 
 @lru_cache(maxsize=1024)
@@ -219,14 +218,18 @@ def _tubes(block: SetBlock, inks: list[Ink], form: Form, px_scale: float) -> lis
     """All strands of a block; those that cross are lifted over each other in their order."""
     tube = form.tube
     strands = [_strand(points, closed, tube) for points, closed in block.lines]
+    materials: list[AnyMaterial | None] = [None] * len(strands)
     if not block.lines:
         for ink in inks:
             for line in centre_lines(ink.key):
                 smooth = smoothed(line, amount=tube.smoothing / 100, reach=tube.radius / ink.size)
                 strands.append(_strand(smooth.points * ink.size + (ink.x, ink.y), smooth.closed, tube))
+                materials.append(ink.material)
     bodies = [tube_body(strand, tube, px_scale=px_scale) for strand in lifted(strands)]
     # The front of the tubes lies in the face plane.
-    return [PlacedBody(merged(bodies), (0.0, 0.0, -tube.radius * max(1.0, tube.end_radius / 100)))]
+    back = (0.0, 0.0, -tube.radius * max(1.0, tube.end_radius / 100))
+    alike = {material: [body for body, own in zip(bodies, materials, strict=True) if own == material] for material in materials}
+    return [PlacedBody(merged(bodies), back, material) for material, bodies in alike.items()]
 
 
 def _strand(points: Array, closed: bool, tube: Tube) -> Strand:

@@ -18,9 +18,9 @@ class PartOf(IntEnum):
     SLAB = 5
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Mesh:
-    """A closed body, outward-facing counter-clockwise.
+    """A closed body, outward-facing counter-clockwise; one is the same as another only if it is that one.
 
     positions (n, 3) float64 in px; triangles (m, 3) int32; part (m,) uint8 of PartOf;
     normals (m, 3, 3) float32, unit, one per corner of each triangle; run (n,) float32, how far along the

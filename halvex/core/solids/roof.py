@@ -37,7 +37,8 @@ LADDER = (
     *((1e-11, 2e-6), (1e-10, 2e-6), (1e-9, 2e-6), (1e-12, 2e-6), (1e-8, 2e-6), (1e-10, 2e-5)),
     *((1e-11, 0.0), (1e-10, 0.0), (1e-9, 0.0), (1e-12, 0.0)),
 )
-JITTERS_EM = (1e-8, 5e-8, 5e-7)
+# The last is for rings of concentric facets, all of which collapse at one moment.
+JITTERS_EM = (1e-8, 5e-8, 5e-7, 1e-5)
 AREA_TOLERANCE = 1e-9
 PLANE_TOLERANCE_EM = 1e-6
 # A mitre at a turn of 120° runs out at twice the bevel's speed; sharper corners are blunted to that.

@@ -1,0 +1,5 @@
+"""SVG files: reading them into the parts of a mark."""
+
+from halvex.core.lettering.svg.reader import LARGEST_SVG_BYTES, ReadMark, read_svg
+
+__all__ = ["LARGEST_SVG_BYTES", "ReadMark", "read_svg"]

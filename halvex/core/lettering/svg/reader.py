@@ -1,0 +1,375 @@
+"""Reading an SVG file: elements become the parts of a mark, in the order they are painted.
+
+A file is data: nothing in it is run, fetched or looked up outside it; entities are refused. What is not supported is
+listed by name, never dropped in silence.
+"""
+
+import itertools
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from xml.etree.ElementTree import Element, ParseError
+
+import cssselect2
+import shapely
+from defusedxml.common import DefusedXmlException
+from defusedxml.ElementTree import fromstring
+from fontTools.misc.transform import Identity, Transform
+from pydantic import ValidationError
+
+from halvex.core.lettering.marks import part_outline, path_contours
+from halvex.core.lettering.svg.basic_shapes import SHAPES, path_of
+from halvex.core.lettering.svg.measures import PHYSICAL_UNITS, diagonal, fit_of, length_of, numbers_of, transform_of, unit_of
+from halvex.core.lettering.svg.style import INITIAL, OWN, Paint, Rules, Style, paint_of, share_of
+from halvex.core.lettering.typefaces import LetteringError
+from halvex.core.piece.mark import LONGEST_PATH, MOST_PARTS, LineStyle, MarkPart
+from halvex.core.piece.material import Plastic
+
+LARGEST_SVG_BYTES = 1_000_000
+MOST_ELEMENTS = 20_000
+DEEPEST = 48
+# A viewport without a size of its own (CSS 2.2, 10.3.2).
+USUAL_SIZE = (300.0, 150.0)
+# A part painted over another stands out by this share of the mark's longer side, so that both are seen.
+LIFT_SHARE = 0.012
+OVERLAP_SHARE = 1e-6
+
+SVG = "http://www.w3.org/2000/svg"
+LINK = "{http://www.w3.org/1999/xlink}href"
+_SILENT = {
+    "defs",
+    "symbol",
+    "title",
+    "desc",
+    "metadata",
+    "style",
+    "linearGradient",
+    "radialGradient",
+    "pattern",
+    "clipPath",
+    "mask",
+    "filter",
+    "marker",
+    "view",
+}
+_NAMES = {
+    "text": "text (turn it into paths first)",
+    "image": "a picture",
+    "foreignObject": "foreign content",
+    "script": "a script",
+    "audio": "sound",
+    "video": "a film",
+    "animate": "animation",
+    "animateTransform": "animation",
+    "animateMotion": "animation",
+    "set": "animation",
+}
+
+
+@dataclass(frozen=True)
+class ReadMark:
+    """What a file holds: its parts, about the middle of their ink, its size in px and what is left out."""
+
+    parts: tuple[MarkPart, ...]
+    width: float
+    height: float
+    left_out: tuple[str, ...]
+
+
+def read_svg(data: bytes, ppi: float = 96.0) -> ReadMark:
+    """Read a file for a canvas of `ppi`. Sizes in mm, in or pt keep their true size on it. Raises LetteringError."""
+    if len(data) > LARGEST_SVG_BYTES:
+        raise LetteringError("file", f"the drawing is over {LARGEST_SVG_BYTES // 10**6} MB; simplify it first")
+    try:
+        root = fromstring(data)
+    except DefusedXmlException:
+        raise LetteringError("file", "the drawing defines entities or refers to other files; save it as plain SVG") from None
+    except (ParseError, ValueError, LookupError) as fault:
+        raise LetteringError("file", f"this is no SVG drawing ({fault}); take an .svg file") from None
+    if _tag(root) != "svg":
+        raise LetteringError("file", "this is no SVG drawing; take an .svg file")
+    if sum(1 for _ in itertools.islice(root.iter(), MOST_ELEMENTS + 1)) > MOST_ELEMENTS:
+        raise LetteringError("file", f"the drawing has over {MOST_ELEMENTS} elements; simplify it first")
+    reader = _Reader(root)
+    parts = reader.parts(ppi)
+    if not parts:
+        more = f"; it holds {', '.join(reader.left_out)}" if reader.left_out else ""
+        raise LetteringError("file", f"the drawing has no areas or lines{more}")
+    return _centred(parts, tuple(reader.left_out))
+
+
+def _tag(element: Element) -> str:
+    """The local name of an SVG element; empty for those of other vocabularies."""
+    name = element.tag if isinstance(element.tag, str) else ""
+    space, _, local = name.rpartition("}")
+    return local if space in ("", "{" + SVG) else ""
+
+
+@dataclass(frozen=True)
+class _Here:
+    """Where the reader is: the style of the element around, its matrix, the viewport's size, how deep it is and how opaque."""
+
+    style: Style
+    matrix: Transform
+    width: float
+    height: float
+    depth: int = 0
+    opacity: float = 1.0
+    # The ids of the elements whose copies are being made.
+    copied: tuple[str, ...] = ()
+
+
+class _Reader:
+    def __init__(self, root: Element):
+        self.left_out: dict[str, None] = {}
+        self._root = cssselect2.ElementWrapper.from_xml_root(root)
+        self._named = {element.get("id"): element for element in root.iter() if element.get("id")}
+        sheets = ["".join(element.itertext()) for element in root.iter() if _tag(element) == "style"]
+        self._rules = Rules(sheets, self._leave_out)
+        self._wrapped = {wrapper.etree_element: wrapper for wrapper in self._root.iter_subtree()}
+
+    def _leave_out(self, what: str) -> None:
+        if len(self.left_out) < 99:
+            self.left_out[what[:120]] = None
+
+    def parts(self, ppi: float) -> list[MarkPart]:
+        root = self._root.etree_element
+        box = root.get("viewBox")
+        wide, high = USUAL_SIZE
+        try:
+            if box and len(numbers_of(box)) == 4:
+                wide, high = numbers_of(box)[2:]
+            # One side alone tells the other by the ratio of the viewBox.
+            width = length_of(root.get("width"), wide, 0.0)
+            height = length_of(root.get("height"), high, width * high / wide if width and wide > 0 else high)
+            width = width or (height * wide / high if high else 0.0)
+            physical = unit_of(root.get("width")) in PHYSICAL_UNITS or unit_of(root.get("height")) in PHYSICAL_UNITS
+            outer = Identity.scale(ppi / 96.0) if physical else Identity
+            fit = fit_of(box, root.get("preserveAspectRatio"), width, height) if box else Identity
+        except ValueError as fault:
+            raise LetteringError("file", f"the drawing's size cannot be read: {fault}") from None
+        if width <= 0 or height <= 0:
+            raise LetteringError("file", "the drawing has no size; give its svg element a width and a height")
+        inner = numbers_of(box)[2:] if box else (width, height)
+        here = _Here({**INITIAL, **OWN}, outer.transform(fit), inner[0], inner[1])
+        style = self._rules.style(self._root, here.style)
+        found = list(itertools.islice(self._inside(root, replace(here, style=style)), MOST_PARTS + 1)) if style["display"] != "none" else []
+        if len(found) > MOST_PARTS:
+            raise LetteringError("file", f"the drawing has over {MOST_PARTS} parts; join paths of one colour first")
+        return found
+
+    def _inside(self, element: Element, here: _Here) -> Iterator[MarkPart]:
+        if here.depth > DEEPEST:
+            raise LetteringError("file", f"the drawing is nested over {DEEPEST} deep; ungroup it first")
+        for child in element:
+            yield from self._element(child, replace(here, depth=here.depth + 1))
+
+    def _element(self, element: Element, here: _Here) -> Iterator[MarkPart]:
+        tag = _tag(element)
+        if tag in _NAMES:
+            self._leave_out(_NAMES[tag])
+        if tag not in (*SHAPES, "g", "a", "svg", "use", "switch"):
+            if tag and tag not in _SILENT and tag not in _NAMES:
+                self._leave_out(f"<{tag}>")
+            return
+        style = self._rules.style(self._wrapped[element], here.style)
+        if style["display"] == "none":
+            return
+        try:
+            opacity = here.opacity * share_of(style["opacity"])
+            matrix = here.matrix.transform(transform_of(style["transform"]))
+        except ValueError as fault:
+            self._leave_out(f"a part: {fault}")
+            return
+        self._look_at(style, opacity)
+        here = replace(here, style=style, matrix=matrix, opacity=opacity)
+        if tag in SHAPES:
+            yield from self._shape(tag, element, here)
+        elif tag == "use":
+            yield from self._copy(element, here)
+        elif tag == "switch":
+            chosen = next((child for child in element if _tag(child) and not (child.get("systemLanguage") or child.get("requiredExtensions"))), None)
+            if chosen is not None:
+                yield from self._element(chosen, here)
+        elif tag == "svg":
+            yield from self._viewport(element, here, element.get("width"), element.get("height"))
+        else:
+            yield from self._inside(element, here)
+
+    def _look_at(self, style: Style, opacity: float) -> None:
+        """List what a style asks for that is not supported."""
+        if 0.0 < opacity < 1.0:
+            self._leave_out("transparency")
+        asked = {"clip-path": "clipping", "mask": "masks", "filter": "filters", "marker-start": "markers", "marker-mid": "markers", "marker-end": "markers"}
+        for name, what in asked.items():
+            if style[name] not in ("none", ""):
+                self._leave_out(what)
+        if style["mix-blend-mode"] not in ("normal", ""):
+            self._leave_out("blend modes")
+        if style["vector-effect"] not in ("none", ""):
+            self._leave_out("lines whose width does not scale")
+        if style["transform-origin"] not in ("", "0 0", "0px 0px") and style["transform"]:
+            self._leave_out("the origin of a transform")
+
+    def _viewport(self, element: Element, here: _Here, wide: str | None, high: str | None) -> Iterator[MarkPart]:
+        """What stands inside an inner svg element or a used symbol."""
+        try:
+            width, height = length_of(wide, here.width, here.width), length_of(high, here.height, here.height)
+            x, y = length_of(element.get("x"), here.width), length_of(element.get("y"), here.height)
+            box = element.get("viewBox")
+            matrix = here.matrix.translate(x, y)
+            if box:
+                matrix = matrix.transform(fit_of(box, element.get("preserveAspectRatio"), width, height))
+                width, height = numbers_of(box)[2:]
+        except ValueError as fault:
+            self._leave_out(f"an inner drawing: {fault}")
+            return
+        yield from self._inside(element, replace(here, matrix=matrix, width=width, height=height))
+
+    def _copy(self, element: Element, here: _Here) -> Iterator[MarkPart]:
+        link = element.get("href") or element.get(LINK) or ""
+        name = link.removeprefix("#")
+        target = self._named.get(name)
+        if not link.startswith("#") or target is None:
+            self._leave_out("a copy of what is not in the file")
+            return
+        if name in here.copied or len(here.copied) > DEEPEST:
+            self._leave_out("a copy of itself")
+            return
+        try:
+            x, y = length_of(element.get("x"), here.width), length_of(element.get("y"), here.height)
+        except ValueError as fault:
+            self._leave_out(f"a copy: {fault}")
+            return
+        inside = replace(here, matrix=here.matrix.translate(x, y), copied=(*here.copied, name), depth=here.depth + 1)
+        if _tag(target) in ("symbol", "svg"):
+            style = self._rules.style(self._wrapped[target], inside.style)
+            wide, high = element.get("width") or target.get("width"), element.get("height") or target.get("height")
+            yield from self._viewport(target, replace(inside, style=style), wide, high)
+        else:
+            yield from self._element(target, inside)
+
+    def _shape(self, tag: str, element: Element, here: _Here) -> Iterator[MarkPart]:
+        style = here.style
+        name = (element.get("id") or tag)[:80]
+        if style["visibility"] != "visible" or here.opacity == 0.0:
+            return
+        try:
+            path = path_of(tag, element.attrib, here.width, here.height)
+            if path is None:
+                return
+            if len(path) > LONGEST_PATH:
+                raise ValueError(f"its path data is over {LONGEST_PATH} characters")
+            path_contours(path, 1.0)
+        except ValueError as fault:
+            self._leave_out(f"{name}: {fault}")
+            return
+        filled = None if tag == "line" else self._fill(name, path, here)
+        drawn = self._line(name, path, here)
+        order = [drawn, filled] if style["paint-order"].split()[0] == "stroke" else [filled, drawn]
+        yield from (part for part in order if part is not None)
+
+    def _fill(self, name: str, path: str, here: _Here) -> MarkPart | None:
+        paint = self._paint(name, here.style["fill"], here.style["fill-opacity"], here.style["color"])
+        if paint is None:
+            return None
+        rule = "evenodd" if here.style["fill-rule"] == "evenodd" else "nonzero"
+        return MarkPart(name=name, path=path, rule=rule, matrix=tuple(here.matrix), material=_material(paint))
+
+    def _line(self, name: str, path: str, here: _Here) -> MarkPart | None:
+        style = here.style
+        paint = self._paint(name, style["stroke"], style["stroke-opacity"], style["color"])
+        if paint is None:
+            return None
+        whole = diagonal(here.width, here.height)
+        try:
+            width = length_of(style["stroke-width"], whole)
+            dashes = [] if style["stroke-dasharray"] == "none" else [length_of(v, whole) for v in style["stroke-dasharray"].replace(",", " ").split()]
+            if width <= 0:
+                return None
+            join = style["stroke-linejoin"]
+            if join not in ("miter", "round", "bevel"):
+                self._leave_out(f"{join} joins")
+                join = "miter"
+            line = LineStyle(
+                width=width,
+                cap=style["stroke-linecap"],
+                join=join,
+                miter_limit=float(style["stroke-miterlimit"]),
+                dashes=tuple(dashes) if sum(dashes) > 0 and min(dashes) >= 0 else (),
+                dash_offset=length_of(style["stroke-dashoffset"], whole),
+            )
+            return MarkPart(name=f"line of {name}"[:80], path=path, line=line, matrix=tuple(here.matrix), material=_material(paint))
+        except (ValueError, ValidationError):
+            self._leave_out(f"the line of {name}: its style cannot be read")
+            return None
+
+    def _paint(self, name: str, text: str, opacity: str, current: str) -> Paint | None:
+        try:
+            paint = paint_of(text, current)
+            share = share_of(opacity) * (paint.opacity if paint else 1.0)
+        except ValueError as fault:
+            self._leave_out(f"{name}: {fault}")
+            return None
+        if paint is None or share == 0.0:
+            return None
+        if share < 1.0:
+            self._leave_out("transparency")
+        if paint.server:
+            server = self._named.get(paint.server)
+            kind = _tag(server) if server is not None else ""
+            self._leave_out("patterns" if kind == "pattern" else "gradients (their first colour is taken)")
+            return Paint(self._first_stop(server)) if kind.endswith("Gradient") and server is not None else (Paint(paint.colour) if paint.colour else None)
+        return paint
+
+    def _first_stop(self, gradient: Element) -> str:
+        stops: list[Element] = []
+        for _ in range(DEEPEST):
+            stops = [child for child in gradient if _tag(child) == "stop"]
+            further = self._named.get((gradient.get("href") or gradient.get(LINK) or "").removeprefix("#"))
+            if stops or further is None:
+                break
+            gradient = further
+        if not stops:
+            return ""
+        declared = dict(stops[0].attrib)
+        declared.update((part.split(":", 1)[0].strip(), part.split(":", 1)[1].strip()) for part in declared.get("style", "").split(";") if ":" in part)
+        try:
+            paint = paint_of(declared.get("stop-color", "black"), "black")
+        except ValueError:
+            return ""
+        return paint.colour if paint else ""
+
+
+def _material(paint: Paint) -> Plastic | None:
+    return Plastic(colour=paint.colour) if paint.colour else None
+
+
+def _centred(parts: list[MarkPart], left_out: tuple[str, ...]) -> ReadMark:
+    """The parts about the middle of their ink; those painted over others lifted before them; one colour alone is the block's."""
+    if len({part.material for part in parts}) == 1:
+        parts = [part.model_copy(update={"material": None}) for part in parts]
+    shown: list[tuple[MarkPart, shapely.Geometry]] = []
+    for part in parts:
+        drawn = part_outline(part, 1.0)
+        if drawn is not None:
+            rings = [shapely.linearrings(ring * drawn[1]) for ring in drawn[0].rings]
+            shown.append((part, shapely.build_area(shapely.multilinestrings(rings))))
+    if not shown:
+        raise LetteringError("file", "the areas and lines of this drawing enclose nothing")
+    left, bottom, right, top = shapely.total_bounds([area for _, area in shown])
+    width, height = right - left, top - bottom
+    levels: list[int] = []
+    for number, (_, area) in enumerate(shown):
+        under = [levels[i] for i in range(number) if _overlap(area, shown[i][1], width * height)]
+        levels.append(max(under) + 1 if under else 0)
+    x, y = (left + right) / 2, (bottom + top) / 2
+    moved = []
+    for (part, _), level in zip(shown, levels, strict=True):
+        a, b, c, d, e, f = part.matrix
+        lift = round(level * LIFT_SHARE * max(width, height), 3)
+        moved.append(part.model_copy(update={"matrix": (a, b, c, d, float(e - x), float(f + y)), "lift": lift}))
+    return ReadMark(tuple(moved), float(width), float(height), left_out)
+
+
+def _overlap(one: shapely.Geometry, other: shapely.Geometry, whole: float) -> bool:
+    return bool(shapely.intersects(one, other)) and shapely.area(shapely.intersection(one, other)) > OVERLAP_SHARE * whole
