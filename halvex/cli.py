@@ -65,6 +65,11 @@ def _parser() -> argparse.ArgumentParser:
     mesh.add_argument("out", type=Path, help="glb, ply, stl or obj")
     mesh.set_defaults(run=_mesh)
 
+    outlines = commands.add_parser("outlines", help="write the flat outlines of a piece to an SVG file")
+    outlines.add_argument("piece")
+    outlines.add_argument("out", type=Path, help="svg")
+    outlines.set_defaults(run=_outlines)
+
     schema = commands.add_parser("schema", help="print the piece format as JSON Schema")
     schema.set_defaults(run=_schema)
 
@@ -169,6 +174,13 @@ def _mesh(options: argparse.Namespace) -> None:
 
     kind = _suffix(options.out, MODEL_FORMATS)
     options.out.write_bytes(encode_model(_read_piece(options.piece), kind))
+
+
+def _outlines(options: argparse.Namespace) -> None:
+    from halvex.core.output.flat import flat_svg
+
+    _suffix(options.out, ("svg",))
+    options.out.write_bytes(flat_svg(_read_piece(options.piece)))
 
 
 def _schema(options: argparse.Namespace) -> None:

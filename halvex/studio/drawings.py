@@ -1,25 +1,29 @@
 """The stations' drawings, as numbers computed from the piece: sections, sight lines, lighting plot, advice."""
 
 import math
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.advice.collisions import Collision, collisions, freeing_kerns, spread_of
+from halvex.core.advice.fitness import misfits
 from halvex.core.advice.stems import Stem, thinnest, widest
-from halvex.core.lettering import LetteringError, set_block
+from halvex.core.lettering import LetteringError, SetBlock, set_block
+from halvex.core.lettering.arranging import span_of, union
+from halvex.core.lettering.placed import Box
 from halvex.core.piece.block import Block, Strokes
 from halvex.core.piece.form import Bevel
+from halvex.core.piece.guides import guides
 from halvex.core.piece.lettering import Lettering
 from halvex.core.piece.light import Lamp
 from halvex.core.piece.material import InnerLayer
 from halvex.core.piece.model import Piece
+from halvex.core.piece.turning import rotation
 from halvex.core.scene.camera import angle_of_view, blur_circle, camera_distance, face_to_canvas, make_camera, world_to_canvas
 from halvex.core.scene.lamps import lamp_frame
 from halvex.core.scene.scene import FOLLOWS, PART_NAMES, part_materials
-from halvex.core.scene.turning import rotation
 from halvex.core.solids import SolidError
 from halvex.core.solids.bodies import Ink, common_ridge, ink_of
 from halvex.core.solids.profiles import profile_curve
@@ -36,23 +40,48 @@ def drawings(piece: Piece) -> dict[str, Any]:
     blocks, advice = [], []
     turn = rotation(piece.view.turn)
     for number, block in enumerate(piece.blocks):
-        place = (block.place.x, block.place.y, block.place.z)
         drawn: dict[str, Any] = {
-            "plane": face_to_canvas(piece.view, piece.canvas, turn, place).ravel().tolist(),
+            **_planes(piece, block, turn),
+            "box": None,
+            "span": None,
+            "letters": [],
             "profile": profile_points(block.form.bevel),
             "sections": [],
             "parts": _parts(block),
         }
         try:
+            placed = set_block(block)
+            drawn["box"], drawn["span"] = placed.box, span_of(block, placed.box)
+            drawn["letters"] = _letters(placed) if isinstance(block, Lettering) else []
             # Letter by letter, also where the form joins them: a stem belongs to a letter.
-            inks = ink_of(set_block(block), block.form.model_copy(update={"joined": False}))
+            inks = ink_of(placed, block.form.model_copy(update={"joined": False}))
             stems = [widest(inks), thinnest(inks)]
             drawn["sections"] = _sections(block, inks, stems)
             advice += _advice(number, block, inks, stems)
         except (LetteringError, SolidError) as fault:
             advice.append({"station": "set", "block": number, "text": str(fault), "act": None})
         blocks.append(drawn)
-    return {"blocks": blocks, "view": _view(piece), "lamps": [_lamp(lamp, turn) for lamp in piece.light.lamps], "advice": advice}
+    return {"blocks": blocks, "view": _view(piece), "lamps": [_lamp(lamp, turn) for lamp in piece.light.lamps], "guides": _guides(piece), "advice": advice}
+
+
+def _planes(piece: Piece, block: Block, turn: NDArray[np.float64]) -> dict[str, Any]:
+    """Homographies to the canvas: `plane` from the block's own face, `ground` from the plane of all lettering at the block's height."""
+    own = rotation(block.place.turn)
+    place = np.array([block.place.x, block.place.y, block.place.z])
+    planes = {"plane": (turn @ own, own.T @ place), "ground": (turn, np.array([0.0, 0.0, block.place.z]))}
+    return {name: face_to_canvas(piece.view, piece.canvas, matrix, tuple(at.tolist())).ravel().tolist() for name, (matrix, at) in planes.items()}
+
+
+def _letters(placed: SetBlock) -> list[dict[str, Any]]:
+    """The box of each letter's ink, its accents with it, in px about the block's place."""
+    boxes: dict[int, list[Box]] = {}
+    for letter in placed.letters:
+        boxes.setdefault(letter.letter, []).append(letter.box)
+    return [{"letter": letter, "box": [round(v, 2) for v in union(found)]} for letter, found in boxes.items()]
+
+
+def _guides(piece: Piece) -> list[dict[str, Any]]:
+    return [asdict(guide) for guide in guides(piece.canvas)]
 
 
 def profile_points(bevel: Bevel) -> list[tuple[float, float]]:
@@ -149,31 +178,18 @@ def _rounded(vector: NDArray[np.float64]) -> list[float]:
 
 
 def _advice(number: int, block: Block, inks: list[Ink], stems: list[Stem]) -> list[dict[str, Any]]:
-    form, thin = block.form, stems[1]
-    path = f"/blocks/{number}/form"
+    form = block.form
     said: list[dict[str, Any]] = []
-
-    def say(text: str, label: str = "", at: str = "", value: float = 0.0) -> None:
-        act = {"label": label, "edits": [{"op": "replace", "path": f"{path}/{at}", "value": value}]} if label else None
-        said.append({"station": "form", "block": number, "text": text, "act": act})
 
     def free(text: str, found: list[Collision]) -> None:
         kerns = freeing_kerns(found, block) if isinstance(block, Lettering) else {}
         edits = [{"op": "replace", "path": f"/blocks/{number}/letters/{at}/kern", "value": kern} for at, kern in kerns.items()]
         said.append({"station": "form", "block": number, "text": text, "act": {"label": "Kern them apart", "edits": edits} if edits else None})
 
-    name = f", letter {thin.letter}" if isinstance(block, Lettering) and thin.letter else ""
-    limit = thin.width / 2
-    beveled = (form.bevel.front or form.bevel.back) and form.bevel.width > 0 and form.bevel.height > 0
-    if form.kind == "solid" and beveled and form.bevel.side == "inset" and not (form.bevel.to_ridge or form.bevel.cushion) and form.bevel.width > limit:
-        rounded = round(limit - 0.05, 1)
-        say(f"Thinnest stem {thin.width:.1f} px{name}. A bevel over {limit:.1f} px becomes a ridge there.", f"Set {rounded:g}", "bevel/width", rounded)
-    inward = {"inside": form.rim.width, "centred": form.rim.width / 2, "outside": 0.0}[form.rim.side]
-    if form.kind == "rim" and inward > limit:
-        fitting = round((limit - 0.05) * (2 if form.rim.side == "centred" else 1), 1)
-        say(f"Thinnest stem {thin.width:.1f} px{name}: this rim fills it.", f"Set {fitting:g}", "rim/width", fitting)
-    if form.kind == "tube" and not isinstance(block, Strokes) and form.tube.radius > limit * 1.5:
-        say(f"Thinnest stem {thin.width:.1f} px{name}: this tube is wider than the stroke it follows.", f"Set {limit:.1f}", "tube/radius", round(limit, 1))
+    thin = stems[1] if isinstance(block, Lettering) else replace(stems[1], letter="")
+    for misfit in misfits(form, thin, drawn=isinstance(block, Strokes)):
+        act = {"label": misfit.label, "edits": [{"op": "replace", "path": f"/blocks/{number}/form/{misfit.at}", "value": misfit.value}]}
+        said.append({"station": "form", "block": number, "text": misfit.text, "act": act})
     reach, what = spread_of(form)
     found = collisions(inks, reach)
     if found:

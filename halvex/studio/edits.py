@@ -1,30 +1,30 @@
 """Edits: small changes to a piece, checked as a whole before they count.
 
 An edit is a JSON Patch operation (RFC 6902: replace, add, remove); or `enter`: what a person typed
-into a number field, with units and arithmetic; or `stand`: a lamp is put at a point of the world; or
-`recut`: the canvas becomes another and the picture is fitted into it.
+into a number field, with units and arithmetic; or one of the acts of acts.py.
 """
 
-import math
 import re
 from typing import Annotated, Any, Literal
 
 import jsonpatch
 import jsonpointer
-import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from halvex.core.lettering.retyping import carried
 from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
-from halvex.core.piece.canvases import fitted
 from halvex.core.piece.lettering import Lettering, LetterSetting
-from halvex.core.piece.light import Lamp
-from halvex.core.piece.model import Canvas
 from halvex.core.piece.quantity import QuantityError, parse_quantity
-from halvex.core.scene.lamps import lamp_stood_at
-from halvex.core.scene.turning import rotation
+from halvex.studio.acts import ACTS, act
 
 LETTERING_WORDS = re.compile(r"/blocks/\d+/words")
+# What may be changed of a locked block.
+LOCKED_BLOCK = re.compile(r"/blocks/(\d+)(?!/(?:locked|hidden|group)$)(/|$)")
+SWITCHES = {
+    "hidden": ("Hid a block", "Showed a block"),
+    "locked": ("Locked a block", "Unlocked a block"),
+    "group": ("Grouped blocks", "Ungrouped blocks"),
+}
 LETTER_NUMBER = re.compile(r"(/blocks/\d+/letters)/(\d+)/")
 
 Pointer = Annotated[str, Field(pattern=r"^(/[^/]*)+$", max_length=200)]
@@ -33,12 +33,14 @@ Pointer = Annotated[str, Field(pattern=r"^(/[^/]*)+$", max_length=200)]
 class Edit(BaseModel):
     """One operation on the document.
 
-    `value` is what `replace` and `add` put there, the text of `enter`, [x, y, z] in px of `stand`, or the canvas of `recut`.
+    `value` is what `replace` and `add` put there, the text of `enter`, [x, y, z] in px of `stand`, the canvas of `recut`,
+    [across, up] in px of `shift`, the factor of `scale`, the degrees of `turn`, the place in the list of `reorder`, an
+    arrangement (blocks, how, to) of `arrange`.
     """
 
     model_config = ConfigDict(extra="forbid")
 
-    op: Literal["replace", "add", "remove", "enter", "stand", "recut"]
+    op: Literal["replace", "add", "remove", "enter", "stand", "recut", "shift", "scale", "turn", "reorder", "arrange"]
     path: Pointer
     value: Any = None
 
@@ -52,20 +54,18 @@ def apply_edits(piece: Piece, edits: list[Edit], since: Piece | None = None) -> 
     values = to_json(piece)
     labels = []
     for edit in edits:
+        _refuse_locked(values, edit.path)
+        if edit.op in ACTS:
+            done, label = act(edit.op, piece_from_values(values), piece if since is None else since, edit.path, edit.value)
+            values = to_json(done)
+            labels.append(label)
+            continue
         field = field_at(piece, edit.path)
         operation = edit.op
         value = edit.value
         if operation == "enter":
             operation = "replace"
             value = _entered(piece, edit, field)
-        elif operation == "stand":
-            operation = "replace"
-            value = _stood(piece, edit)
-            field = {"title": f"Place of {value['name']}"}
-        elif operation == "recut":
-            values = to_json(fitted(piece_from_values(values), _canvas(edit)))
-            labels.append(f"Canvas {values['canvas']['width']} × {values['canvas']['height']} px, picture fitted")
-            continue
         _give_letter_a_setting(values, edit.path)
         try:
             before = jsonpointer.resolve_pointer(values, edit.path, None)
@@ -76,6 +76,13 @@ def apply_edits(piece: Piece, edits: list[Edit], since: Piece | None = None) -> 
             _carry_letters(values, edit.path, before, piece if since is None else since)
         labels.append(_label(edit.path, operation, {**field, "of": _letter_named(values, edit.path)}, before, value))
     return piece_from_values(values), "; ".join(dict.fromkeys(labels))
+
+
+def _refuse_locked(values: dict[str, Any], path: str) -> None:
+    found = LOCKED_BLOCK.match(path)
+    block = jsonpointer.resolve_pointer(values, f"/blocks/{found[1]}", None) if found else None
+    if isinstance(block, dict) and block.get("locked"):
+        raise PieceError(path, "this block is locked; unlock it first")
 
 
 def _give_letter_a_setting(values: dict[str, Any], path: str) -> None:
@@ -126,25 +133,6 @@ def _entered(piece: Piece, edit: Edit, field: dict[str, Any]) -> float | int:
     return round(number) if field.get("whole") else number
 
 
-def _canvas(edit: Edit) -> Canvas:
-    if edit.path != "/canvas":
-        raise PieceError(edit.path, "only the canvas can be recut")
-    return piece_from_values({"canvas": edit.value}).canvas
-
-
-def _stood(piece: Piece, edit: Edit) -> dict[str, Any]:
-    """The lamp that `path` names, put at the point that was given."""
-    lamp = jsonpointer.resolve_pointer(to_json(piece), edit.path, None)
-    point = edit.value
-    if not re.fullmatch(r"/light/lamps/\d+", edit.path) or not isinstance(lamp, dict):
-        raise PieceError(edit.path, "only a lamp can be put somewhere; name one of the piece's own")
-    if not (isinstance(point, list) and len(point) == 3 and all(isinstance(v, (int, float)) and math.isfinite(v) for v in point)):
-        raise PieceError(edit.path, "a lamp is put at a point of three numbers, x, y and z in px")
-    stood = lamp_stood_at(Lamp.model_validate(lamp), np.array(point, float), rotation(piece.view.turn))
-    rounded = {name: round(getattr(stood, name), 2) for name in ("bearing", "elevation", "distance")}
-    return {**lamp, **rounded}
-
-
 def _letter_named(values: dict[str, Any], path: str) -> str:
     """The letter whose setting a pointer names, as it stands in the words."""
     found = LETTER_NUMBER.match(f"{path}/")
@@ -159,8 +147,8 @@ def _label(path: str, operation: str, field: dict[str, Any], before: Any, value:
         return f"Words “{str(value).splitlines()[0][:40] if value else ''}”"
     if steps[-2:-1] == ["features"]:
         return f"Feature {steps[-1]} {'on' if value else 'off'}"
-    if steps[-1] == "hidden":
-        return "Hid a block" if value else "Showed a block"
+    if steps[0] == "blocks" and steps[-1] in SWITCHES:
+        return SWITCHES[steps[-1]][0 if value else 1]
     name = {"lamps": "a lamp", "blocks": "a block", "strokes": "a stroke"}.get(steps[-2] if len(steps) > 1 else "", name) if operation != "replace" else name
     if operation == "add":
         return f"Added {name}"

@@ -7,10 +7,11 @@ from halvex.core.lettering import typefaces
 from halvex.core.piece.block import Shape, Strokes
 from halvex.core.piece.form import Bevel
 from halvex.core.piece.lettering import Lettering
+from halvex.core.piece.mark import Mark
 from halvex.core.piece.material import Flat, Glass, Glow, InnerLayer, Metal, Paint, Plaster, Plastic, Stone, Wood
 from halvex.core.piece.model import Piece
+from halvex.core.piece.turning import DIMETRIC_TURN, ISOMETRIC_TURNS
 from halvex.core.scene.scene import Stuff, part_materials
-from halvex.core.scene.turning import DIMETRIC_TURN, ISOMETRIC_TURNS
 
 Run = tuple[str, bool]
 Summary = list[list[Run]]
@@ -87,6 +88,9 @@ def _set(piece: Piece) -> Summary:
     if isinstance(block, Strokes):
         count = len(block.strokes)
         return [[("drawn ", False), (f"{count} stroke{'s' if count > 1 else ''}", True)], [(f"{number(block.width)} px wide", False), *more]]
+    if isinstance(block, Mark):
+        count = len(block.parts)
+        return [[("mark ", False), (block.name, True)], [(f"{count} part{'s' if count > 1 else ''}, {number(block.scale)} %", False), *more]]
     assert isinstance(block, Lettering)
     known = typefaces().get(block.typeface)
     lines = block.words.count("\n") + 1

@@ -1,35 +1,44 @@
 """The HTTP API. Each route names its models, so that the OpenAPI document says what is served."""
 
+import io
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from typing import Any
 
 from flask import Blueprint, Response, current_app, request, send_file
 from pydantic import BaseModel
 
+from halvex.core.advice.evening import evening
 from halvex.core.finish.render_piece import Order, render_piece
 from halvex.core.lettering.own_typefaces import LARGEST_FILE_BYTES as LARGEST_FONT_BYTES
+from halvex.core.lettering.svg import LARGEST_SVG_BYTES
+from halvex.core.output.flat import flat_svg
 from halvex.core.output.pictures import MEDIA_TYPES, encode
-from halvex.core.piece import Piece, PieceError, json_schema, piece_from_json, piece_from_values
+from halvex.core.piece import Lettering, Piece, PieceError, json_schema, piece_from_json, piece_from_values
 from halvex.core.render.highlight import place_highlight
 from halvex.core.scene.panorama import LARGEST_FILE_BYTES, panorama_names
 from halvex.studio import own_typefaces, panoramas, store
 from halvex.studio.coupons import coupon, surround_picture
 from halvex.studio.edits import Edit, apply_edits
 from halvex.studio.exports import Exporter, ExportOrder, get_export
+from halvex.studio.marks import mark_of
+from halvex.studio.specimens import fit, specimen
 from halvex.web.problems import problem
 from halvex.web.shapes import (
     CouponOrder,
     EditRequest,
+    Evening,
     ExportState,
     HighlightOrder,
     HistoryList,
     KeptTypefaces,
+    KernEntry,
     NewPiece,
     PanoramaList,
     PieceEntry,
     PieceList,
     PieceState,
+    SpecimenFit,
     SurroundOrder,
     Workshop,
 )
@@ -249,6 +258,54 @@ def post_typeface() -> KeptTypefaces:
     return KeptTypefaces(ids=kept, typefaces=workshop().typefaces)
 
 
+@operation("POST", "/pieces/<ident>/marks", "Bring an SVG drawing into a piece as a mark", takes_media="image/svg+xml", gives=PieceState, status=201)
+def post_mark(ident: str) -> PieceState:
+    request.max_content_length = LARGEST_SVG_BYTES
+    data, name = request.get_data(), request.args.get("name", "mark")
+    with hub.lock_of(ident):
+        piece = store.load_piece(ident)
+        mark = mark_of(data, name, piece)
+        piece, _ = apply_edits(piece, [Edit(op="add", path="/blocks/-", value=mark.model_dump(mode="json", by_alias=True))])
+        store.commit(ident, piece, f"Brought the mark {mark.name}", None)
+    hub.tell(ident)
+    return state_of(ident)
+
+
+def _lettering(ident: str, block: str) -> tuple[Piece, int, Lettering]:
+    piece = store.load_piece(ident)
+    for number, entry in enumerate(piece.blocks):
+        if entry.id == block and isinstance(entry, Lettering):
+            return piece, number, entry
+    raise PieceError("/blocks", f"there is no lettering “{block}” in this piece; take one of its own")
+
+
+@operation("GET", "/pieces/<ident>/blocks/<block>/evening", "Kerning that evens the spaces of a lettering", gives=Evening)
+def get_evening(ident: str, block: str) -> Evening:
+    _, number, lettering = _lettering(ident, block)
+    kerns = evening(lettering)
+    edits = [Edit(op="replace", path=f"/blocks/{number}/letters/{kern.letter}/kern", value=kern.proposed) for kern in kerns]
+    return Evening(kerns=[KernEntry(**asdict(kern)) for kern in kerns], edits=edits)
+
+
+@operation("GET", "/pieces/<ident>/blocks/<block>/specimens/<typeface>", "A lettering's words in another typeface, quickly drawn", media="image/webp")
+def get_specimen(ident: str, block: str, typeface: str) -> Response:
+    piece, _, lettering = _lettering(ident, block)
+    return Response(encode(specimen(piece, lettering, typeface), "webp"), mimetype="image/webp")
+
+
+@operation("GET", "/pieces/<ident>/blocks/<block>/fits/<typeface>", "Whether a lettering's form suits another typeface", gives=SpecimenFit)
+def get_fit(ident: str, block: str, typeface: str) -> SpecimenFit:
+    _, _, lettering = _lettering(ident, block)
+    return SpecimenFit(**asdict(fit(lettering, typeface)))
+
+
+@operation("GET", "/pieces/<ident>/outlines", "The flat outlines of a piece as SVG", media="image/svg+xml")
+def get_outlines(ident: str) -> Response:
+    piece = store.load_piece(ident)
+    file = io.BytesIO(flat_svg(piece))
+    return send_file(file, mimetype="image/svg+xml", as_attachment=True, download_name=f"{_file_name(piece.name)}.svg")
+
+
 @operation("GET", "/pieces/<ident>/thumbnail", "A small draft of a piece", media="image/webp")
 def get_thumbnail(ident: str) -> Response:
     return _thumbnail(store.load_piece(ident), THUMBNAIL_PX)
@@ -277,8 +334,11 @@ def get_export_file(ident: str) -> Response:
     if record.status != "done":
         return problem(409, "Not ready", f"the export is {record.status}; wait until it is done", "status")
     kind = record.path.rsplit(".", 1)[1]
-    name = "".join(c if c.isalnum() or c in " -_" else "_" for c in record.piece.name)
-    return send_file(record.path, mimetype=MEDIA_TYPES[kind], as_attachment=True, download_name=f"{name}.{kind}")
+    return send_file(record.path, mimetype=MEDIA_TYPES[kind], as_attachment=True, download_name=f"{_file_name(record.piece.name)}.{kind}")
+
+
+def _file_name(name: str) -> str:
+    return "".join(c if c.isalnum() or c in " -_" else "_" for c in name)
 
 
 def _export_state(record: store.ExportRecord) -> ExportState:

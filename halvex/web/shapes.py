@@ -55,10 +55,32 @@ class PartState(BaseModel):
     material: Material | None
 
 
+class LetterBox(BaseModel):
+    """A letter by the number of its character, and its ink's left, bottom, right and top in px about the block's place."""
+
+    letter: int
+    box: tuple[float, float, float, float]
+
+
+class Guide(BaseModel):
+    """A line over the canvas, px from its middle."""
+
+    family: str
+    way: Literal["level", "upright"]
+    at: float
+
+
 class BlockDrawing(BaseModel):
-    """`plane` is the homography from the block's face plane to the canvas, row by row; `profile` its bevel's curve in shares."""
+    """`plane` is the homography from the block's face plane to the canvas, row by row, `ground` that from the plane of all
+    lettering at its height; `box` is its ink about its place, `span` as it stands on the canvas, from the canvas' middle;
+    both are null where it cannot be set. `profile` is its bevel's curve in shares.
+    """
 
     plane: list[float]
+    ground: list[float]
+    box: tuple[float, float, float, float] | None
+    span: tuple[float, float, float, float] | None
+    letters: list[LetterBox]
     profile: list[tuple[float, float]]
     sections: list[SectionDrawing]
     parts: list[PartState]
@@ -107,6 +129,7 @@ class Drawings(BaseModel):
     blocks: list[BlockDrawing]
     view: SightLine
     lamps: list[LampPlace]
+    guides: list[Guide]
     advice: list[Advice]
 
 
@@ -186,11 +209,40 @@ class FeatureEntry(BaseModel):
 
 
 class TypefaceEntry(BaseModel):
+    """A typeface; `heaviness` is its stem to the height of its capitals, as drawn at its default axes."""
+
     id: str
     name: str
     kind: str
+    heaviness: float
     axes: list[AxisEntry]
     features: list[FeatureEntry]
+
+
+class SpecimenFit(BaseModel):
+    """A block's words in a typeface: the thinnest stem in px, its letter, what is too thin for the form ("": nothing) and
+    the stem that the form would want."""
+
+    stem: float
+    letter: str
+    text: str
+    wanted: float
+
+
+class KernEntry(BaseModel):
+    """The kerning proposed after a letter, in 1/1000 em, and what it is now."""
+
+    letter: int
+    pair: str
+    now: float
+    proposed: float
+
+
+class Evening(BaseModel):
+    """Kerning that evens the spaces of a lettering, as a proposal, and the edits that take it."""
+
+    kerns: list[KernEntry]
+    edits: list[Edit]
 
 
 class KeptTypefaces(BaseModel):

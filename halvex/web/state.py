@@ -5,6 +5,7 @@ from typing import Any
 
 from pydantic import BaseModel
 
+from halvex.core.advice.heaviness import heaviness
 from halvex.core.lettering import font_files, typefaces
 from halvex.core.lettering.features import features_of
 from halvex.core.piece.canvases import CANVASES
@@ -12,8 +13,8 @@ from halvex.core.piece.form import Bevel
 from halvex.core.piece.material import MATERIAL_KINDS
 from halvex.core.piece.part import all_parts
 from halvex.core.piece.reading import piece_from_json
+from halvex.core.piece.turning import DIMETRIC_TURN, ISOMETRIC_TURNS
 from halvex.core.piece.view import Oblique, View
-from halvex.core.scene.turning import DIMETRIC_TURN, ISOMETRIC_TURNS
 from halvex.core.solids.profiles import PROFILES
 from halvex.studio.coupons import COUPONS
 from halvex.studio.drawings import drawings, profile_points
@@ -81,6 +82,7 @@ def workshop() -> Workshop:
             id=face.id,
             name=face.name,
             kind=face.kind,
+            heaviness=heaviness(face.id),
             axes=[AxisEntry(tag=a.tag, name=a.name, minimum=a.minimum, default=a.default, maximum=a.maximum) for a in font_files(face.id)[0].axes],
             features=[FeatureEntry(tag=f.tag, name=f.name, default=f.default) for f in features_of(face.id)],
         )

@@ -132,9 +132,9 @@ class PlaneTest(unittest.TestCase):
     def test_the_face_lands_where_the_camera_sees_it(self) -> None:
         """The homography of the face plane against the camera's own rays."""
         from halvex.core.piece import piece_from_values
+        from halvex.core.piece.turning import rotation
         from halvex.core.render.hits import camera_ray
         from halvex.core.scene.camera import face_to_canvas, make_camera
-        from halvex.core.scene.turning import rotation
 
         for projection in ("central", "parallel"):
             piece = piece_from_values({"view": {"turn": {"x": 20, "y": -35, "z": 10}, "projection": projection}})

@@ -10,6 +10,7 @@ import OpenEXR
 from halvex.core.optics.vectors import kernel
 from halvex.core.piece import piece_from_values
 from halvex.core.piece.light import Aim, Dusk, Horizon, Lamp, Panorama, Plain, Studio
+from halvex.core.piece.turning import rotation
 from halvex.core.render.highlight import Spot, lamp_for, place_highlight, spot_at
 from halvex.core.render.lights import hit_lamp, sample_lamp, sample_surround, surround_pdf
 from halvex.core.render.world import make_world
@@ -18,7 +19,6 @@ from halvex.core.scene.lamps import lamp_direction, lamp_stood_at, pack_lamps, r
 from halvex.core.scene.panorama import panorama, read_panorama
 from halvex.core.scene.skies import picture_of
 from halvex.core.scene.surround import make_surround, radiance_from
-from halvex.core.scene.turning import rotation
 
 F = np.float32
 

@@ -7,10 +7,10 @@ import numpy as np
 
 from halvex.core.piece import Piece
 from halvex.core.piece.model import Canvas
+from halvex.core.piece.turning import DIMETRIC_TURN, ISOMETRIC_TURNS, rotation
 from halvex.core.piece.view import Oblique, View
 from halvex.core.render.hits import camera_ray, lens_ray
 from halvex.core.scene.camera import angle_of_view, blur_circle, camera_distance, face_to_canvas, lens_radius, make_camera, world_to_canvas
-from halvex.core.scene.turning import DIMETRIC_TURN, ISOMETRIC_TURNS, rotation
 
 F = np.float32
 CANVAS = Canvas(width=1280, height=720)

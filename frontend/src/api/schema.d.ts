@@ -926,6 +926,250 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{ident}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring an SVG drawing into a piece as a mark */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    ident: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "image/svg+xml": string;
+                };
+            };
+            responses: {
+                /** @description Bring an SVG drawing into a piece as a mark */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PieceState"];
+                    };
+                };
+                /** @description A problem */
+                "4XX": {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{ident}/blocks/{block}/evening": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Kerning that evens the spaces of a lettering */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    ident: string;
+                    block: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Kerning that evens the spaces of a lettering */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Evening"];
+                    };
+                };
+                /** @description A problem */
+                "4XX": {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{ident}/blocks/{block}/specimens/{typeface}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A lettering's words in another typeface, quickly drawn */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    ident: string;
+                    block: string;
+                    typeface: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description A lettering's words in another typeface, quickly drawn */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "image/webp": unknown;
+                    };
+                };
+                /** @description A problem */
+                "4XX": {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{ident}/blocks/{block}/fits/{typeface}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whether a lettering's form suits another typeface */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    ident: string;
+                    block: string;
+                    typeface: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Whether a lettering's form suits another typeface */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SpecimenFit"];
+                    };
+                };
+                /** @description A problem */
+                "4XX": {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{ident}/outlines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The flat outlines of a piece as SVG */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    ident: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description The flat outlines of a piece as SVG */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "image/svg+xml": unknown;
+                    };
+                };
+                /** @description A problem */
+                "4XX": {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{ident}/thumbnail": {
         parameters: {
             query?: never;
@@ -1191,6 +1435,31 @@ export interface components {
              */
             z: number;
         };
+        /**
+         * Along
+         * @description What a line of words stands on: a straight line; an arc, the longest line spanning `bend` degrees of a circle
+         *     (negative: a valley); or a drawn curve, in px from the block's place. `upright`, the letters do not turn with it.
+         */
+        Along: {
+            /**
+             * Kind
+             * @default line
+             * @enum {string}
+             */
+            kind: "line" | "arc" | "curve";
+            /**
+             * Bend
+             * @default 90
+             */
+            bend: number;
+            /** @default null */
+            curve: components["schemas"]["Stroke"] | null;
+            /**
+             * Upright
+             * @default false
+             */
+            upright: boolean;
+        };
         /** AxisEntry */
         AxisEntry: {
             /** Tag */
@@ -1312,11 +1581,31 @@ export interface components {
         };
         /**
          * BlockDrawing
-         * @description `plane` is the homography from the block's face plane to the canvas, row by row; `profile` its bevel's curve in shares.
+         * @description `plane` is the homography from the block's face plane to the canvas, row by row, `ground` that from the plane of all
+         *     lettering at its height; `box` is its ink about its place, `span` as it stands on the canvas, from the canvas' middle;
+         *     both are null where it cannot be set. `profile` is its bevel's curve in shares.
          */
         BlockDrawing: {
             /** Plane */
             plane: number[];
+            /** Ground */
+            ground: number[];
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+            /** Span */
+            span: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+            /** Letters */
+            letters: components["schemas"]["LetterBox"][];
             /** Profile */
             profile: [
                 number,
@@ -1428,6 +1717,8 @@ export interface components {
             view: components["schemas"]["SightLine"];
             /** Lamps */
             lamps: components["schemas"]["LampPlace"][];
+            /** Guides */
+            guides: components["schemas"]["Guide"][];
             /** Advice */
             advice: components["schemas"]["Advice"][];
         };
@@ -1482,14 +1773,16 @@ export interface components {
          * Edit
          * @description One operation on the document.
          *
-         *     `value` is what `replace` and `add` put there, the text of `enter`, [x, y, z] in px of `stand`, or the canvas of `recut`.
+         *     `value` is what `replace` and `add` put there, the text of `enter`, [x, y, z] in px of `stand`, the canvas of `recut`,
+         *     [across, up] in px of `shift`, the factor of `scale`, the degrees of `turn`, the place in the list of `reorder`, an
+         *     arrangement (blocks, how, to) of `arrange`.
          */
         Edit: {
             /**
              * Op
              * @enum {string}
              */
-            op: "replace" | "add" | "remove" | "enter" | "stand" | "recut";
+            op: "replace" | "add" | "remove" | "enter" | "stand" | "recut" | "shift" | "scale" | "turn" | "reorder" | "arrange";
             /** Path */
             path: string;
             /**
@@ -1510,6 +1803,16 @@ export interface components {
              * @default null
              */
             gesture: string | null;
+        };
+        /**
+         * Evening
+         * @description Kerning that evens the spaces of a lettering, as a proposal, and the edits that take it.
+         */
+        Evening: {
+            /** Kerns */
+            kerns: components["schemas"]["KernEntry"][];
+            /** Edits */
+            edits: components["schemas"]["Edit"][];
         };
         /**
          * ExportOrder
@@ -1934,6 +2237,21 @@ export interface components {
             strength: number;
         };
         /**
+         * Guide
+         * @description A line over the canvas, px from its middle.
+         */
+        Guide: {
+            /** Family */
+            family: string;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "level" | "upright";
+            /** At */
+            at: number;
+        };
+        /**
          * HighlightOrder
          * @description Place the highlight of a lamp on the spot of the lettering seen at x, y of the canvas (px from the top left).
          */
@@ -2222,6 +2540,20 @@ export interface components {
             seed: number;
         };
         /**
+         * KernEntry
+         * @description The kerning proposed after a letter, in 1/1000 em, and what it is now.
+         */
+        KernEntry: {
+            /** Letter */
+            letter: number;
+            /** Pair */
+            pair: string;
+            /** Now */
+            now: number;
+            /** Proposed */
+            proposed: number;
+        };
+        /**
          * Lamp
          * @description One lamp. Strength 0 means: it alone lights a white card at its aim that faces it to full white.
          *
@@ -2358,8 +2690,25 @@ export interface components {
             ];
         };
         /**
+         * LetterBox
+         * @description A letter by the number of its character, and its ink's left, bottom, right and top in px about the block's place.
+         */
+        LetterBox: {
+            /** Letter */
+            letter: number;
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * LetterSetting
          * @description How one letter differs from the rest of its words. `kern` is the space added between it and the next one.
+         *
+         *     With a material of its own it is made of that all over, its plates and slab aside.
          */
         LetterSetting: {
             /**
@@ -2382,12 +2731,18 @@ export interface components {
              * @default 0
              */
             kern: number;
+            /**
+             * Material
+             * @default null
+             */
+            material: (components["schemas"]["Metal-Output"] | components["schemas"]["Plastic-Output"] | components["schemas"]["Glass-Output"] | components["schemas"]["Paint-Output"] | components["schemas"]["Stone-Output"] | components["schemas"]["Wood-Output"] | components["schemas"]["Plaster-Output"] | components["schemas"]["Glow-Output"] | components["schemas"]["Flat-Output"]) | null;
         };
         /**
          * Lettering
          * @description Words in a typeface.
          *
-         *     `language` is a BCP 47 tag, for forms that differ by language; `features` are OpenType features turned on or off;
+         *     `script` is an ISO 15924 code, where it shall not be told from the words; `language` is a BCP 47 tag, for forms that
+         *     differ by language; `features` are OpenType features turned on or off;
          *     `letters` are those that differ from the rest, by the number of their character in the words.
          */
         Lettering: {
@@ -2402,10 +2757,25 @@ export interface components {
              */
             hidden: boolean;
             /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /**
              * @default {
              *       "x": 0,
              *       "y": 0,
-             *       "z": 0
+             *       "z": 0,
+             *       "turn": {
+             *         "x": 0,
+             *         "y": 0,
+             *         "z": 0
+             *       }
              *     }
              */
             place: components["schemas"]["Place"];
@@ -2562,6 +2932,35 @@ export interface components {
              */
             align: "left" | "centre" | "right";
             /**
+             * Case
+             * @default as typed
+             * @enum {string}
+             */
+            case: "as typed" | "capitals" | "small capitals";
+            /**
+             * @default {
+             *       "kind": "line",
+             *       "bend": 90,
+             *       "curve": null,
+             *       "upright": false
+             *     }
+             */
+            along: components["schemas"]["Along"];
+            /**
+             * @default {
+             *       "rise": 0,
+             *       "turn": 0,
+             *       "by": "turns",
+             *       "seed": 1
+             *     }
+             */
+            stagger: components["schemas"]["Stagger"];
+            /**
+             * Script
+             * @default
+             */
+            script: string;
+            /**
              * Language
              * @default
              */
@@ -2647,6 +3046,281 @@ export interface components {
              * @default 0
              */
             exposure: number;
+        };
+        /**
+         * LineStyle
+         * @description How the line of a part is drawn, as SVG 2 says, in the part's own units.
+         */
+        LineStyle: {
+            /**
+             * Width
+             * @default 1
+             */
+            width: number;
+            /**
+             * Cap
+             * @default butt
+             * @enum {string}
+             */
+            cap: "butt" | "round" | "square";
+            /**
+             * Join
+             * @default miter
+             * @enum {string}
+             */
+            join: "miter" | "round" | "bevel";
+            /**
+             * Miter Limit
+             * @default 4
+             */
+            miter_limit: number;
+            /**
+             * Dashes
+             * @default []
+             */
+            dashes: number[];
+            /**
+             * Dash Offset
+             * @default 0
+             */
+            dash_offset: number;
+        };
+        /**
+         * Mark
+         * @description An imported mark. `left_out` names what its file holds that is not shown.
+         */
+        Mark: {
+            /**
+             * Id
+             * @default lettering
+             */
+            id: string;
+            /**
+             * Hidden
+             * @default false
+             */
+            hidden: boolean;
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /**
+             * @default {
+             *       "x": 0,
+             *       "y": 0,
+             *       "z": 0,
+             *       "turn": {
+             *         "x": 0,
+             *         "y": 0,
+             *         "z": 0
+             *       }
+             *     }
+             */
+            place: components["schemas"]["Place"];
+            /**
+             * @default {
+             *       "kind": "solid",
+             *       "stands": "free",
+             *       "depth": 60,
+             *       "bevel": {
+             *         "back": false,
+             *         "corner": "mitred",
+             *         "curve": [
+             *           [
+             *             0.35,
+             *             0.15
+             *           ],
+             *           [
+             *             0.65,
+             *             0.85
+             *           ]
+             *         ],
+             *         "cushion": false,
+             *         "front": true,
+             *         "height": 8,
+             *         "profile": "chamfer",
+             *         "side": "inset",
+             *         "steps": 3,
+             *         "to_ridge": false,
+             *         "width": 8
+             *       },
+             *       "taper": {
+             *         "amount": 0,
+             *         "x": 0,
+             *         "y": 0
+             *       },
+             *       "drift": {
+             *         "x": 0,
+             *         "y": 0
+             *       },
+             *       "run": {
+             *         "following": false,
+             *         "points": [],
+             *         "scale": 100,
+             *         "turn": 0
+             *       },
+             *       "rim": {
+             *         "side": "inside",
+             *         "width": 12
+             *       },
+             *       "tube": {
+             *         "caps": "round",
+             *         "end_radius": 100,
+             *         "radius": 10,
+             *         "section": "round",
+             *         "smoothing": 50
+             *       },
+             *       "slab": {
+             *         "bevel": {
+             *           "back": false,
+             *           "corner": "mitred",
+             *           "curve": [
+             *             [
+             *               0.35,
+             *               0.15
+             *             ],
+             *             [
+             *               0.65,
+             *               0.85
+             *             ]
+             *           ],
+             *           "cushion": false,
+             *           "front": true,
+             *           "height": 4,
+             *           "profile": "chamfer",
+             *           "side": "inset",
+             *           "steps": 3,
+             *           "to_ridge": false,
+             *           "width": 4
+             *         },
+             *         "corner_radius": 12,
+             *         "depth": 40,
+             *         "height": null,
+             *         "margin": 40,
+             *         "width": null
+             *       },
+             *       "incision": {
+             *         "angle": 90,
+             *         "by": "angle",
+             *         "depth": 20
+             *       },
+             *       "plates": [],
+             *       "kerfs": [],
+             *       "holes": null,
+             *       "joined": true
+             *     }
+             */
+            form: components["schemas"]["Form"];
+            /**
+             * @default {
+             *       "face": {
+             *         "brush_bearing": 0,
+             *         "brushed": 0,
+             *         "kind": "metal",
+             *         "metal": "gold",
+             *         "roughness": 0.2,
+             *         "tint": "#ffffff"
+             *       },
+             *       "bevel": null,
+             *       "return": null,
+             *       "back": null,
+             *       "plate": null,
+             *       "slab": null
+             *     }
+             */
+            surface: components["schemas"]["Surface"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mark";
+            /**
+             * Name
+             * @default mark
+             */
+            name: string;
+            /**
+             * Scale
+             * @default 100
+             */
+            scale: number;
+            /** Parts */
+            parts: components["schemas"]["MarkPart"][];
+            /**
+             * Left Out
+             * @default []
+             */
+            left_out: string[];
+        };
+        /**
+         * MarkPart
+         * @description One filled area or one line of a mark.
+         *
+         *     `path` is SVG path data in units of its own, y down; `matrix` (a b c d e f, as in SVG) takes it to px about the middle
+         *     of the mark, y still down. Without a depth or a material of its own it has the block's. `lift` is how far its face
+         *     stands before the face plane.
+         */
+        MarkPart: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Path */
+            path: string;
+            /**
+             * Rule
+             * @default nonzero
+             * @enum {string}
+             */
+            rule: "nonzero" | "evenodd";
+            /** @default null */
+            line: components["schemas"]["LineStyle"] | null;
+            /**
+             * Matrix
+             * @default [
+             *       1,
+             *       0,
+             *       0,
+             *       1,
+             *       0,
+             *       0
+             *     ]
+             */
+            matrix: [
+                number,
+                number,
+                number,
+                number,
+                number,
+                number
+            ];
+            /**
+             * Hidden
+             * @default false
+             */
+            hidden: boolean;
+            /**
+             * Lift
+             * @default 0
+             */
+            lift: number;
+            /**
+             * Own depth
+             * @default null
+             */
+            depth: number | null;
+            /**
+             * Material
+             * @default null
+             */
+            material: (components["schemas"]["Metal-Output"] | components["schemas"]["Plastic-Output"] | components["schemas"]["Glass-Output"] | components["schemas"]["Paint-Output"] | components["schemas"]["Stone-Output"] | components["schemas"]["Wood-Output"] | components["schemas"]["Plaster-Output"] | components["schemas"]["Glow-Output"] | components["schemas"]["Flat-Output"]) | null;
         };
         /**
          * Metal
@@ -2899,7 +3573,14 @@ export interface components {
              *       {
              *         "id": "lettering",
              *         "hidden": false,
+             *         "locked": false,
+             *         "group": "",
              *         "place": {
+             *           "turn": {
+             *             "x": 0,
+             *             "y": 0,
+             *             "z": 0
+             *           },
              *           "x": 0,
              *           "y": 0,
              *           "z": 0
@@ -3018,13 +3699,27 @@ export interface components {
              *         "tracking": 0,
              *         "leading": 1,
              *         "align": "centre",
+             *         "case": "as typed",
+             *         "along": {
+             *           "bend": 90,
+             *           "curve": null,
+             *           "kind": "line",
+             *           "upright": false
+             *         },
+             *         "stagger": {
+             *           "by": "turns",
+             *           "rise": 0,
+             *           "seed": 1,
+             *           "turn": 0
+             *         },
+             *         "script": "",
              *         "language": "",
              *         "features": {},
              *         "letters": {}
              *       }
              *     ]
              */
-            blocks: (components["schemas"]["Lettering"] | components["schemas"]["Shape"] | components["schemas"]["Strokes"])[];
+            blocks: (components["schemas"]["Lettering"] | components["schemas"]["Shape"] | components["schemas"]["Strokes"] | components["schemas"]["Mark"])[];
             /**
              * @default {
              *       "turn": {
@@ -3171,7 +3866,7 @@ export interface components {
         };
         /**
          * Place
-         * @description Where a block stands, from the canvas centre.
+         * @description Where a block stands, from the canvas centre, and its own turn about that point, within the turn of the whole piece.
          */
         Place: {
             /**
@@ -3189,6 +3884,14 @@ export interface components {
              * @default 0
              */
             z: number;
+            /**
+             * @default {
+             *       "x": 0,
+             *       "y": 0,
+             *       "z": 0
+             *     }
+             */
+            turn: components["schemas"]["Turn"];
         };
         /**
          * PlacementEntry
@@ -3618,10 +4321,25 @@ export interface components {
              */
             hidden: boolean;
             /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /**
              * @default {
              *       "x": 0,
              *       "y": 0,
-             *       "z": 0
+             *       "z": 0,
+             *       "turn": {
+             *         "x": 0,
+             *         "y": 0,
+             *         "z": 0
+             *       }
              *     }
              */
             place: components["schemas"]["Place"];
@@ -3868,6 +4586,48 @@ export interface components {
             bevel: components["schemas"]["Bevel"];
         };
         /**
+         * SpecimenFit
+         * @description A block's words in a typeface: the thinnest stem in px, its letter, what is too thin for the form ("": nothing) and
+         *     the stem that the form would want.
+         */
+        SpecimenFit: {
+            /** Stem */
+            stem: number;
+            /** Letter */
+            letter: string;
+            /** Text */
+            text: string;
+            /** Wanted */
+            wanted: number;
+        };
+        /**
+         * Stagger
+         * @description Letters off the line and turned: every other one up and down by turns, or each by chance, from a seed.
+         */
+        Stagger: {
+            /**
+             * Stagger
+             * @default 0
+             */
+            rise: number;
+            /**
+             * Stagger turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * By
+             * @default turns
+             * @enum {string}
+             */
+            by: "turns" | "chance";
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+        };
+        /**
          * Stone
          * @description Stone with seeded colour and relief.
          */
@@ -4035,10 +4795,25 @@ export interface components {
              */
             hidden: boolean;
             /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /**
              * @default {
              *       "x": 0,
              *       "y": 0,
-             *       "z": 0
+             *       "z": 0,
+             *       "turn": {
+             *         "x": 0,
+             *         "y": 0,
+             *         "z": 0
+             *       }
              *     }
              */
             place: components["schemas"]["Place"];
@@ -4357,7 +5132,10 @@ export interface components {
              */
             z: number;
         };
-        /** TypefaceEntry */
+        /**
+         * TypefaceEntry
+         * @description A typeface; `heaviness` is its stem to the height of its capitals, as drawn at its default axes.
+         */
         TypefaceEntry: {
             /** Id */
             id: string;
@@ -4365,6 +5143,8 @@ export interface components {
             name: string;
             /** Kind */
             kind: string;
+            /** Heaviness */
+            heaviness: number;
             /** Axes */
             axes: components["schemas"]["AxisEntry"][];
             /** Features */

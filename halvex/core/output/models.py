@@ -11,9 +11,9 @@ from halvex.core.optics.colour import linear_to_srgb
 from halvex.core.optics.material import linear_albedo
 from halvex.core.piece.material import Glass, Glow, Metal
 from halvex.core.piece.model import Piece
+from halvex.core.piece.turning import rotation
 from halvex.core.scene import place_letters
 from halvex.core.scene.scene import Stuff
-from halvex.core.scene.turning import rotation
 from halvex.core.solids import PartOf
 
 METRES_PER_PX = 0.001

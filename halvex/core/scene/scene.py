@@ -16,12 +16,12 @@ from halvex.core.piece.lettering import Lettering
 from halvex.core.piece.mark import Mark
 from halvex.core.piece.material import AnyMaterial, Glass, InnerLayer, Plastic, Surface
 from halvex.core.piece.model import Piece
+from halvex.core.piece.turning import rotation
 from halvex.core.piece.view import Turn
 from halvex.core.scene.camera import Camera, make_camera
 from halvex.core.scene.ground import Ground, make_ground
 from halvex.core.scene.lamps import Lamps, pack_lamps
 from halvex.core.scene.surround import Surround, make_surround
-from halvex.core.scene.turning import rotation
 from halvex.core.solids import Mesh, block_bodies
 
 Array = NDArray[np.float64]

@@ -1,0 +1,161 @@
+"""Acts: edits of a piece that are more than one value put in its place.
+
+`stand`: a lamp is put at a point of the world. `recut`: the canvas becomes another and the picture is fitted into it.
+`shift`, `scale`, `turn`: a block, and with it its group, is moved by px, scaled by a factor or turned by degrees, against
+what it was when the gesture began. `reorder`: a block comes to another place in the list. `arrange`: blocks are aligned
+or spread out.
+"""
+
+import math
+import re
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from halvex.core.lettering import LetteringError
+from halvex.core.lettering.arranging import How, arranged, scaled, shifted, span_of, turned_about, union, unit_of
+from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
+from halvex.core.piece.canvases import fitted
+from halvex.core.piece.model import AnyBlock
+from halvex.core.piece.reading import first_fault
+from halvex.core.piece.turning import rotation
+from halvex.core.scene.lamps import lamp_stood_at
+
+BLOCK = re.compile(r"/blocks/(\d+)")
+LAMP = re.compile(r"/light/lamps/(\d+)")
+
+# An act takes the piece, the piece before the gesture, the pointer and the value; it gives the new piece and its name in words.
+Act = Callable[[Piece, Piece, str, Any], tuple[Piece, str]]
+
+
+class Arrangement(BaseModel):
+    """Which blocks are arranged, by id, how, and whether to the canvas or to each other."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    blocks: list[str] = Field(min_length=1, max_length=64)
+    how: How
+    to: str = Field("canvas", pattern="^(canvas|each other)$")
+
+
+def _stand(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
+    found = LAMP.fullmatch(path)
+    if not found or int(found[1]) >= len(piece.light.lamps):
+        raise PieceError(path, "only a lamp can be put somewhere; name one of the piece's own")
+    if not _numbers(value, 3):
+        raise PieceError(path, "a lamp is put at a point of three numbers, x, y and z in px")
+    at = int(found[1])
+    lamps = list(piece.light.lamps)
+    stood = lamp_stood_at(lamps[at], np.array(value, float), rotation(piece.view.turn))
+    lamps[at] = lamps[at].model_copy(update={name: round(getattr(stood, name), 2) for name in ("bearing", "elevation", "distance")})
+    moved = piece.model_copy(update={"light": piece.light.model_copy(update={"lamps": tuple(lamps)})})
+    return moved, f"Place of {lamps[at].name}"
+
+
+def _recut(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
+    if path != "/canvas":
+        raise PieceError(path, "only the canvas can be recut")
+    canvas = piece_from_values({"canvas": value}).canvas
+    return fitted(piece, canvas), f"Canvas {canvas.width} × {canvas.height} px, picture fitted"
+
+
+def _shift(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
+    if not _numbers(value, 2):
+        raise PieceError(path, "a block is moved by two numbers, across and up in px")
+    return _unit_changed(piece, since, path, lambda block, about: shifted(block, *value)), "Moved a block"
+
+
+def _scale(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
+    if not _numbers([value], 1) or value <= 0:
+        raise PieceError(path, "a block is scaled by a number over 0")
+    return _unit_changed(piece, since, path, lambda block, about: scaled(block, value, about)), "Scaled a block"
+
+
+def _turn(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
+    if not _numbers([value], 1):
+        raise PieceError(path, "a block is turned by a number of degrees")
+    return _unit_changed(piece, since, path, lambda block, about: turned_about(block, value, about)), "Turned a block"
+
+
+def _unit_changed(piece: Piece, since: Piece, path: str, change: Callable[[AnyBlock, complex], AnyBlock]) -> Piece:
+    """The piece with a block and its group changed, each from what it was before the gesture."""
+    block = _block_at(piece, path)
+    before = {other.id: other for other in since.blocks}
+    unit = [before.get(other.id, other) for other in unit_of(piece, block)]
+    if len(unit) > 1:
+        left, bottom, right, top = _spans(path, unit)
+        about = complex(left + right, bottom + top) / 2
+    else:
+        about = complex(unit[0].place.x, unit[0].place.y)
+    changed = {other.id: _differences(other, change(other, about)) for other in unit}
+    return piece.model_copy(update={"blocks": tuple(other.model_copy(update=changed.get(other.id, {})) for other in piece.blocks)})
+
+
+def _differences(before: AnyBlock, after: AnyBlock) -> dict[str, Any]:
+    """What an act changed and nothing more: words that were typed since the gesture began stay."""
+    return {name: getattr(after, name) for name in type(after).model_fields if getattr(after, name) != getattr(before, name)}
+
+
+def _spans(path: str, unit: list[AnyBlock]) -> tuple[float, float, float, float]:
+    try:
+        return union([span_of(other) for other in unit])
+    except LetteringError as fault:
+        raise PieceError(path, f"a block of the group cannot be set ({fault})") from None
+
+
+def _reorder(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
+    block = _block_at(piece, path)
+    if not isinstance(value, int) or not 0 <= value < len(piece.blocks):
+        raise PieceError(path, f"a block's new place in the list is a whole number from 0 to {len(piece.blocks) - 1}")
+    others = [other for other in piece.blocks if other.id != block.id]
+    return piece.model_copy(update={"blocks": (*others[:value], block, *others[value:])}), "Reordered the blocks"
+
+
+def _arrange(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
+    if path != "/blocks":
+        raise PieceError(path, "only blocks can be arranged")
+    try:
+        wanted = Arrangement.model_validate(value)
+    except ValidationError as fault:
+        first = first_fault(fault, value)
+        raise PieceError(f"{path}{first.field}", first.remedy) from None
+    named = [block for block in piece.blocks if block.id in wanted.blocks]
+    if len(named) < len(set(wanted.blocks)):
+        raise PieceError(path, "a block to arrange is not in the piece; pick it again")
+    units = []
+    for block in named:
+        unit = unit_of(piece, block)
+        if unit not in units:
+            units.append(unit)
+    if wanted.to == "each other" and len(units) < 2:
+        raise PieceError(path, "there is only one block, or one group, to arrange; pick another one too")
+    if any(block.locked for unit in units for block in unit):
+        raise PieceError(path, "one of the blocks is locked; unlock it first")
+    try:
+        moved = {block.id: block for block in arranged(units, wanted.how, piece.canvas if wanted.to == "canvas" else None)}
+    except LetteringError as fault:
+        raise PieceError(path, f"a block cannot be set ({fault})") from None
+    how = wanted.how if wanted.how.startswith("spread") else f"aligned {wanted.how}"
+    return piece.model_copy(update={"blocks": tuple(moved.get(block.id, block) for block in piece.blocks)}), f"Blocks {how}"
+
+
+def _block_at(piece: Piece, path: str) -> AnyBlock:
+    found = BLOCK.fullmatch(path)
+    if not found or int(found[1]) >= len(piece.blocks):
+        raise PieceError(path, "there is no such block; name one of the piece's own")
+    return piece.blocks[int(found[1])]
+
+
+def _numbers(value: Any, count: int) -> bool:
+    return isinstance(value, list) and len(value) == count and all(isinstance(v, (int, float)) and not isinstance(v, bool) and math.isfinite(v) for v in value)
+
+
+ACTS: dict[str, Act] = {"stand": _stand, "recut": _recut, "shift": _shift, "scale": _scale, "turn": _turn, "reorder": _reorder, "arrange": _arrange}
+
+
+def act(name: str, piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
+    """The piece after an act, and the act in words. Raises PieceError."""
+    done, label = ACTS[name](piece, since, path, value)
+    return piece_from_values(to_json(done)), label

@@ -1,0 +1,25 @@
+"""Bringing a mark into a piece: an SVG file becomes a block that fits its canvas."""
+
+from halvex.core.lettering.svg import read_svg
+from halvex.core.piece import Piece
+from halvex.core.piece.form import Bevel, Form
+from halvex.core.piece.mark import Mark
+
+# A mark larger than the canvas is scaled to this share of it.
+FITTED_SHARE = 0.8
+# What a small mark's body starts with, as shares of its longer side.
+DEPTH_SHARE, BEVEL_SHARE = 0.12, 0.012
+
+
+def mark_of(data: bytes, name: str, piece: Piece) -> Mark:
+    """The file as a block for this piece, in its middle. Raises LetteringError."""
+    read = read_svg(data, piece.canvas.ppi)
+    canvas = piece.canvas
+    share = min(canvas.width / max(read.width, 1e-6), canvas.height / max(read.height, 1e-6))
+    scale = 100.0 if share >= 1.0 else round(100 * share * FITTED_SHARE, 2)
+    longer = max(read.width, read.height) * scale / 100
+    bevel = round(longer * BEVEL_SHARE, 1)
+    form = Form(depth=max(round(longer * DEPTH_SHARE), 1), bevel=Bevel(width=bevel, height=bevel))
+    taken = {block.id for block in piece.blocks}
+    ident = next(f"mark-{n}" for n in range(1, len(taken) + 2) if f"mark-{n}" not in taken)
+    return Mark(id=ident, name=name[:80] or "mark", scale=scale, parts=read.parts, left_out=read.left_out, form=form)

@@ -1,0 +1,57 @@
+"""Specimens: a block's own words in another typeface, as a quick solid in the block's own form and light."""
+
+from dataclasses import dataclass
+
+from halvex.core.advice.fitness import misfits
+from halvex.core.advice.stems import thinnest
+from halvex.core.finish.picture import Picture
+from halvex.core.finish.render_piece import Order, render_piece
+from halvex.core.lettering import LetteringError, set_block
+from halvex.core.piece.block import Place
+from halvex.core.piece.lettering import Along, Lettering
+from halvex.core.piece.model import Backdrop, Canvas, Piece
+from halvex.core.piece.view import View
+from halvex.core.solids.bodies import ink_of
+
+WIDTH, HEIGHT = 272, 64
+# Of the words, so many characters are shown: the first word or two.
+MOST_SHOWN = 12
+MARGIN = 1.12
+
+
+@dataclass(frozen=True)
+class Fit:
+    """The thinnest stem of a block's words in a typeface, in px, its letter, and what is too thin for the form; "" if nothing is."""
+
+    stem: float
+    letter: str
+    text: str
+    wanted: float
+
+
+def in_typeface(block: Lettering, typeface: str) -> Lettering:
+    """The first words of a block in another typeface, on one straight line; what was set for single letters is left out."""
+    words = next((line.strip() for line in block.words.split("\n") if line.strip()), "")
+    shown = words if len(words) <= MOST_SHOWN else words[:MOST_SHOWN].rsplit(" ", 1)[0]
+    return block.model_copy(update={"words": shown, "typeface": typeface, "along": Along(), "letters": {}, "axes": {}, "features": {}, "place": Place()})
+
+
+def specimen(piece: Piece, block: Lettering, typeface: str) -> Picture:
+    """A small draft, the words as large as they fit. Raises LetteringError, SolidError, SceneError."""
+    shown = in_typeface(block, typeface)
+    left, bottom, right, top = set_block(shown).box
+    wide = max((right - left) * MARGIN, (top - bottom) * MARGIN * WIDTH / HEIGHT)
+    canvas = Canvas(width=max(round(wide), 16), height=max(round(wide * HEIGHT / WIDTH), 16))
+    alone = Piece(canvas=canvas, blocks=(shown,), view=View(), light=piece.light, backdrop=Backdrop(ground="none", colour=piece.backdrop.colour))
+    return render_piece(alone, Order(width=WIDTH, height=HEIGHT, quality="draft"))
+
+
+def fit(block: Lettering, typeface: str) -> Fit:
+    """How the words' thinnest stem in a typeface suits the block's form. Raises LetteringError, SolidError."""
+    shown = in_typeface(block, typeface)
+    if not shown.words:
+        raise LetteringError("words", "there are no words to set; type at least one letter")
+    thin = thinnest(ink_of(set_block(shown), shown.form.model_copy(update={"joined": False})))
+    found = misfits(shown.form, thin)
+    text = f"stem {thin.width:.1f} px in {thin.letter}; {found[0].wanted:.1f} px would do" if found else ""
+    return Fit(round(thin.width, 2), thin.letter, text, round(found[0].wanted, 2) if found else 0.0)
