@@ -1,12 +1,14 @@
 import { useCallback, useEffect, useState } from "react";
 import { api } from "./api/client";
 import { BlockMenu } from "./components/BlockMenu";
+import { CommandSheet } from "./components/CommandSheet";
 import { Header, type Surround } from "./components/Header";
+import { KeySheet } from "./components/KeySheet";
 import { RecipeLine } from "./components/RecipeLine";
-import { Stage } from "./components/Stage";
 import { useKeys } from "./keys";
 import { useDesk } from "./live/desk";
 import { useLive } from "./live/store";
+import { Stage } from "./stage/Stage";
 import { BackdropStation } from "./stations/backdrop/BackdropStation";
 import { ExportStation } from "./stations/export/ExportStation";
 import { FormStation } from "./stations/form/FormStation";
@@ -72,6 +74,8 @@ export function App() {
         </header>
         {ready && <Panel key={station} />}
       </aside>
+      <CommandSheet />
+      <KeySheet />
     </div>
   );
 }

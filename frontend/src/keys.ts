@@ -1,22 +1,52 @@
-/** Keys of the whole screen, in one place. Digits open stations; Ctrl+Z and Ctrl+Shift+Z step through the history. */
+/** Keys of the whole screen, in one place; commands.ts lists them for people. */
 import { useEffect } from "react";
+import { copyBlocks, duplicateBlocks, pasteBlocks, pasteLook, removeBlocks } from "./components/acts";
+import { useDesk } from "./live/desk";
 import { useLive } from "./live/store";
 import { STATIONS, type Station } from "./stations/stations";
+
+/** With Ctrl or Cmd, while nothing is typed and no text is marked. */
+const WITH_CTRL: Record<string, (event: KeyboardEvent) => void> = {
+  c: copyBlocks,
+  d: duplicateBlocks,
+  v: (event) => (event.shiftKey ? pasteLook() : pasteBlocks()),
+};
 
 export function useKeys(open: (station: Station) => void) {
   useEffect(() => {
     function onKeyDown(event: KeyboardEvent) {
       const target = event.target as HTMLElement;
-      const typing = target.matches("input, textarea, [contenteditable]");
-      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z" && !target.matches("textarea")) {
+      const typing = target.matches("input:not([type=checkbox]), textarea, select, [contenteditable]");
+      const ctrl = event.ctrlKey || event.metaKey;
+      const desk = useDesk.getState();
+      if (ctrl && event.key.toLowerCase() === "z" && !target.matches("textarea")) {
         event.preventDefault();
         if (typing) target.blur();
         useLive.getState().step(event.shiftKey ? "redo" : "undo");
         return;
       }
-      if (typing || event.ctrlKey || event.metaKey || event.altKey) return;
-      const station = STATIONS[Number(event.key) - 1];
-      if (station) open(station.id);
+      if (event.key === "F2") {
+        event.preventDefault();
+        desk.openSheet("commands");
+        return;
+      }
+      if (typing || event.altKey) return;
+      if (ctrl) {
+        const act = WITH_CTRL[event.key.toLowerCase()];
+        if (!act || String(window.getSelection())) return;
+        event.preventDefault();
+        act(event);
+        return;
+      }
+      if (event.key === "?") desk.openSheet("keys");
+      else if (event.key === "g") desk.showGuides(!desk.guides);
+      else if (event.key === "r") desk.showRulers(!desk.rulers);
+      else if (event.key === "Escape" && desk.tool) desk.take(null);
+      else if (event.key === "Delete" && target.matches(".block-frame")) removeBlocks();
+      else {
+        const station = STATIONS[Number(event.key) - 1];
+        if (station) open(station.id);
+      }
     }
     window.addEventListener("keydown", onKeyDown);
     return () => window.removeEventListener("keydown", onKeyDown);

@@ -20,6 +20,7 @@ from halvex.core.piece.lettering import Lettering
 from halvex.core.piece.light import Lamp
 from halvex.core.piece.material import InnerLayer
 from halvex.core.piece.model import Piece
+from halvex.core.piece.quantity import px_per_unit
 from halvex.core.piece.turning import rotation
 from halvex.core.scene.camera import angle_of_view, blur_circle, camera_distance, face_to_canvas, make_camera, world_to_canvas
 from halvex.core.scene.lamps import lamp_frame
@@ -45,6 +46,7 @@ def drawings(piece: Piece) -> dict[str, Any]:
             "box": None,
             "span": None,
             "letters": [],
+            "outline": [],
             "profile": profile_points(block.form.bevel),
             "sections": [],
             "parts": _parts(block),
@@ -53,6 +55,7 @@ def drawings(piece: Piece) -> dict[str, Any]:
             placed = set_block(block)
             drawn["box"], drawn["span"] = placed.box, span_of(block, placed.box)
             drawn["letters"] = _letters(placed) if isinstance(block, Lettering) else []
+            drawn["outline"] = _outline(placed) if block.guide else []
             # Letter by letter, also where the form joins them: a stem belongs to a letter.
             inks = ink_of(placed, block.form.model_copy(update={"joined": False}))
             stems = [widest(inks), thinnest(inks)]
@@ -61,7 +64,14 @@ def drawings(piece: Piece) -> dict[str, Any]:
         except (LetteringError, SolidError) as fault:
             advice.append({"station": "set", "block": number, "text": str(fault), "act": None})
         blocks.append(drawn)
-    return {"blocks": blocks, "view": _view(piece), "lamps": [_lamp(lamp, turn) for lamp in piece.light.lamps], "guides": _guides(piece), "advice": advice}
+    return {
+        "blocks": blocks,
+        "view": _view(piece),
+        "lamps": [_lamp(lamp, turn) for lamp in piece.light.lamps],
+        "guides": [asdict(guide) for guide in guides(piece.canvas)],
+        "px_per_unit": px_per_unit(piece.canvas.unit, piece.canvas.ppi),
+        "advice": advice,
+    }
 
 
 def _planes(piece: Piece, block: Block, turn: NDArray[np.float64]) -> dict[str, Any]:
@@ -80,8 +90,9 @@ def _letters(placed: SetBlock) -> list[dict[str, Any]]:
     return [{"letter": letter, "box": [round(v, 2) for v in union(found)]} for letter, found in boxes.items()]
 
 
-def _guides(piece: Piece) -> list[dict[str, Any]]:
-    return [asdict(guide) for guide in guides(piece.canvas)]
+def _outline(placed: SetBlock) -> list[list[float]]:
+    """The rings of a guide, each as x, y, x, y, … in px about the block's place."""
+    return [np.round(ring * letter.size + (letter.x, letter.y), 1).ravel().tolist() for letter in placed.letters for ring in letter.outline.rings]
 
 
 def profile_points(bevel: Bevel) -> list[tuple[float, float]]:

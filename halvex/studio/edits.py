@@ -14,14 +14,16 @@ from pydantic import BaseModel, ConfigDict, Field
 from halvex.core.lettering.retyping import carried
 from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
 from halvex.core.piece.lettering import Lettering, LetterSetting
-from halvex.core.piece.quantity import QuantityError, parse_quantity
+from halvex.core.piece.quantity import QuantityError, parse_quantity, px_per_unit
 from halvex.studio.acts import ACTS, act
 
+CANVAS_SIDES = ("/canvas/width", "/canvas/height")
 LETTERING_WORDS = re.compile(r"/blocks/\d+/words")
 # What may be changed of a locked block.
-LOCKED_BLOCK = re.compile(r"/blocks/(\d+)(?!/(?:locked|hidden|group)$)(/|$)")
+LOCKED_BLOCK = re.compile(r"/blocks/(\d+)(?!/(?:locked|hidden|guide|group)$)(/|$)")
 SWITCHES = {
     "hidden": ("Hid a block", "Showed a block"),
+    "guide": ("Took a block as a guide", "Took a block into the picture"),
     "locked": ("Locked a block", "Unlocked a block"),
     "group": ("Grouped blocks", "Ungrouped blocks"),
 }
@@ -126,8 +128,13 @@ def field_at(piece: Piece, path: str) -> dict[str, Any]:
 def _entered(piece: Piece, edit: Edit, field: dict[str, Any]) -> float | int:
     if not isinstance(edit.value, str):
         raise PieceError(edit.path, "what was typed must be text")
+    canvas = piece.canvas
     try:
-        number = parse_quantity(edit.value, unit=field.get("unit", ""), ppi=piece.canvas.ppi)
+        if edit.path in CANVAS_SIDES:
+            # The canvas is spoken of in a unit of its own.
+            number = parse_quantity(edit.value, unit=canvas.unit, ppi=canvas.ppi) * px_per_unit(canvas.unit, canvas.ppi)
+        else:
+            number = parse_quantity(edit.value, unit=field.get("unit", ""), ppi=canvas.ppi)
     except QuantityError as fault:
         raise PieceError(edit.path, str(fault)) from None
     return round(number) if field.get("whole") else number

@@ -73,7 +73,7 @@ class Guide(BaseModel):
 class BlockDrawing(BaseModel):
     """`plane` is the homography from the block's face plane to the canvas, row by row, `ground` that from the plane of all
     lettering at its height; `box` is its ink about its place, `span` as it stands on the canvas, from the canvas' middle;
-    both are null where it cannot be set. `profile` is its bevel's curve in shares.
+    both are null where it cannot be set. `outline` is a guide's rings, each as x, y, x, y, … about its place. `profile` is its bevel's curve in shares.
     """
 
     plane: list[float]
@@ -81,6 +81,7 @@ class BlockDrawing(BaseModel):
     box: tuple[float, float, float, float] | None
     span: tuple[float, float, float, float] | None
     letters: list[LetterBox]
+    outline: list[list[float]]
     profile: list[tuple[float, float]]
     sections: list[SectionDrawing]
     parts: list[PartState]
@@ -126,10 +127,13 @@ class Advice(BaseModel):
 
 
 class Drawings(BaseModel):
+    """`px_per_unit` is how many px the unit has that the canvas is spoken of in."""
+
     blocks: list[BlockDrawing]
     view: SightLine
     lamps: list[LampPlace]
     guides: list[Guide]
+    px_per_unit: float
     advice: list[Advice]
 
 

@@ -15,6 +15,8 @@ export type Block = PieceState["document"]["blocks"][number];
 export type LetteringBlock = Extract<Block, { kind: "lettering" }>;
 export type ShapeBlock = Extract<Block, { kind: "shape" }>;
 export type StrokesBlock = Extract<Block, { kind: "strokes" }>;
+export type MarkBlock = Extract<Block, { kind: "mark" }>;
+export type Evening = Schemas["Evening"];
 export type Form = Block["form"];
 export type Bevel = Form["bevel"];
 export type Surface = Block["surface"];
@@ -58,6 +60,11 @@ async function keepTypeface(file: File): Promise<Schemas["KeptTypefaces"]> {
   return (await (await call("POST", "/typefaces", { body: file })).json()) as Schemas["KeptTypefaces"];
 }
 
+async function bringMark(id: string, file: File): Promise<PieceState> {
+  const name = encodeURIComponent(file.name.replace(/\.svg$/i, ""));
+  return (await (await call("POST", `/pieces/${id}/marks?name=${name}`, { body: file })).json()) as PieceState;
+}
+
 export const api = {
   workshop: () => ask<Workshop>("GET", "/workshop"),
   pieces: () => ask<PieceList>("GET", "/pieces"),
@@ -75,5 +82,9 @@ export const api = {
   panoramas: () => ask<Schemas["PanoramaList"]>("GET", "/panoramas"),
   keepPanorama,
   keepTypeface,
+  bringMark,
+  evening: (id: string, block: string) => ask<Evening>("GET", `/pieces/${id}/blocks/${block}/evening`),
+  fit: (id: string, block: string, typeface: string) =>
+    ask<Schemas["SpecimenFit"]>("GET", `/pieces/${id}/blocks/${block}/fits/${typeface}`),
   cancelExport: (id: string) => ask<ExportState>("DELETE", `/exports/${id}`),
 };

@@ -1583,7 +1583,7 @@ export interface components {
          * BlockDrawing
          * @description `plane` is the homography from the block's face plane to the canvas, row by row, `ground` that from the plane of all
          *     lettering at its height; `box` is its ink about its place, `span` as it stands on the canvas, from the canvas' middle;
-         *     both are null where it cannot be set. `profile` is its bevel's curve in shares.
+         *     both are null where it cannot be set. `outline` is a guide's rings, each as x, y, x, y, … about its place. `profile` is its bevel's curve in shares.
          */
         BlockDrawing: {
             /** Plane */
@@ -1606,6 +1606,8 @@ export interface components {
             ] | null;
             /** Letters */
             letters: components["schemas"]["LetterBox"][];
+            /** Outline */
+            outline: number[][];
             /** Profile */
             profile: [
                 number,
@@ -1710,7 +1712,10 @@ export interface components {
             /** Material */
             material: components["schemas"]["Metal-Input"] | components["schemas"]["Plastic-Input"] | components["schemas"]["Glass-Input"] | components["schemas"]["Paint-Input"] | components["schemas"]["Stone-Input"] | components["schemas"]["Wood-Input"] | components["schemas"]["Plaster-Input"] | components["schemas"]["Glow-Input"] | components["schemas"]["Flat-Input"];
         };
-        /** Drawings */
+        /**
+         * Drawings
+         * @description `px_per_unit` is how many px the unit has that the canvas is spoken of in.
+         */
         Drawings: {
             /** Blocks */
             blocks: components["schemas"]["BlockDrawing"][];
@@ -1719,6 +1724,8 @@ export interface components {
             lamps: components["schemas"]["LampPlace"][];
             /** Guides */
             guides: components["schemas"]["Guide"][];
+            /** Px Per Unit */
+            px_per_unit: number;
             /** Advice */
             advice: components["schemas"]["Advice"][];
         };
@@ -2757,6 +2764,11 @@ export interface components {
              */
             hidden: boolean;
             /**
+             * Guide
+             * @default false
+             */
+            guide: boolean;
+            /**
              * Locked
              * @default false
              */
@@ -3100,6 +3112,11 @@ export interface components {
              * @default false
              */
             hidden: boolean;
+            /**
+             * Guide
+             * @default false
+             */
+            guide: boolean;
             /**
              * Locked
              * @default false
@@ -3573,6 +3590,7 @@ export interface components {
              *       {
              *         "id": "lettering",
              *         "hidden": false,
+             *         "guide": false,
              *         "locked": false,
              *         "group": "",
              *         "place": {
@@ -4321,6 +4339,11 @@ export interface components {
              */
             hidden: boolean;
             /**
+             * Guide
+             * @default false
+             */
+            guide: boolean;
+            /**
              * Locked
              * @default false
              */
@@ -4794,6 +4817,11 @@ export interface components {
              * @default false
              */
             hidden: boolean;
+            /**
+             * Guide
+             * @default false
+             */
+            guide: boolean;
             /**
              * Locked
              * @default false

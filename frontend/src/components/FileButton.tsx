@@ -2,18 +2,17 @@ import { type ReactNode, useRef } from "react";
 import { ProblemError } from "../api/client";
 import { useLive } from "../live/store";
 
-interface Props {
+interface Wanted {
   /** What the file holds, such as `Font`. */
   name: string;
   accept: string;
   /** Takes the file that was chosen; what it throws is told on the screen. */
   take: (file: File) => Promise<void>;
-  children: ReactNode;
 }
 
-/** A button that brings a file of one's own. */
-export function FileButton({ name, accept, take, children }: Props) {
-  const input = useRef<HTMLInputElement>(null);
+/** The hidden input that brings a file of one's own, and the way to open it. */
+export function useFile({ name, accept, take }: Wanted): { input: ReactNode; open: () => void } {
+  const element = useRef<HTMLInputElement>(null);
 
   async function onChange(file: File | undefined) {
     if (!file) return;
@@ -26,21 +25,30 @@ export function FileButton({ name, accept, take, children }: Props) {
     }
   }
 
+  const input = (
+    <input
+      ref={element}
+      type="file"
+      accept={accept}
+      hidden
+      aria-label={`${name} file`}
+      onChange={(event) => {
+        const file = event.target.files?.[0];
+        void onChange(file);
+        event.target.value = "";
+      }}
+    />
+  );
+  return { input, open: () => element.current?.click() };
+}
+
+/** A button that brings a file of one's own. */
+export function FileButton({ children, ...wanted }: Wanted & { children: ReactNode }) {
+  const { input, open } = useFile(wanted);
   return (
     <>
-      <input
-        ref={input}
-        type="file"
-        accept={accept}
-        hidden
-        aria-label={`${name} file`}
-        onChange={(event) => {
-          const file = event.target.files?.[0];
-          void onChange(file);
-          event.target.value = "";
-        }}
-      />
-      <button type="button" className="text-action" onClick={() => input.current?.click()}>
+      {input}
+      <button type="button" className="text-action" onClick={open}>
         {children}
       </button>
     </>

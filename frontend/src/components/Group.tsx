@@ -1,12 +1,22 @@
 import type { ReactNode } from "react";
 import { useBlock, useLive } from "../live/store";
+import { Help } from "./Help";
+
+interface GroupProps {
+  title: string;
+  /** What the group is for, in the trade's words; told when asked. */
+  help?: string;
+  actions?: ReactNode;
+  children: ReactNode;
+}
 
 /** A titled group of controls in the panel, with actions at the right of its title. */
-export function Group({ title, actions, children }: { title: string; actions?: ReactNode; children: ReactNode }) {
+export function Group({ title, help, actions, children }: GroupProps) {
   return (
     <section className="group" aria-label={title}>
       <header>
         <h3>{title}</h3>
+        {help && <Help about={title}>{help}</Help>}
         {actions}
       </header>
       {children}

@@ -1,3 +1,4 @@
+import { useDesk } from "../live/desk";
 import { useLive } from "../live/store";
 import { Choice } from "./Choice";
 import { HistoryMenu } from "./HistoryMenu";
@@ -60,6 +61,23 @@ export function Header({ surround, onSurround, onOpenPiece, onExport }: Props) {
         </svg>
       </button>
       <HistoryMenu />
+      <button
+        type="button"
+        className="step worded"
+        title="All that can be done (F2)"
+        onClick={() => useDesk.getState().openSheet("commands")}
+      >
+        Find
+      </button>
+      <button
+        type="button"
+        className="step"
+        aria-label="Keys"
+        title="All keys (?)"
+        onClick={() => useDesk.getState().openSheet("keys")}
+      >
+        ?
+      </button>
       <Choice
         label="Surround"
         value={surround}

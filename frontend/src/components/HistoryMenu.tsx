@@ -17,7 +17,7 @@ export function HistoryMenu() {
   if (!piece) return null;
   return (
     <Popover.Root open={shown} onOpenChange={setShown}>
-      <Popover.Trigger className="step history-trigger">History</Popover.Trigger>
+      <Popover.Trigger className="step worded">History</Popover.Trigger>
       <Popover.Portal>
         <Popover.Content className="popover history-menu" align="end" sideOffset={6} aria-label="History">
           <p className="aside">Go back to any state; what came after it stays here.</p>

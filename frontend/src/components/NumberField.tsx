@@ -11,6 +11,8 @@ interface Props {
   path: string;
   value: number;
   label?: string;
+  /** Where the number is spoken of in another unit than it is kept in: that unit, and how much of what is kept it has. */
+  spoken?: { unit: string; per: number };
 }
 
 const PX_PER_STEP = 3;
@@ -24,7 +26,7 @@ export function shown(value: number): string {
  * The one number field. Type a number, a unit or a sum; arrows nudge by a step, Shift by ten, Alt by a
  * tenth; drag the label; double-click it for the default. The server reads what was typed.
  */
-export function NumberField({ field, path, value, label }: Props) {
+export function NumberField({ field, path, value: kept, label, spoken }: Props) {
   const info = useField(field);
   const { edit, rest, forget } = useLive.getState();
   const fault = useLive((live) => live.faults[path]);
@@ -34,11 +36,13 @@ export function NumberField({ field, path, value, label }: Props) {
   const id = useId();
   if (!info) return null;
   const name = label ?? info.label;
-  const unit = info.unit === "/1000 em" ? "‰ em" : info.unit;
+  const per = spoken?.per ?? 1;
+  const value = kept / per;
+  const unit = spoken?.unit ?? (info.unit === "/1000 em" ? "‰ em" : info.unit);
 
   function set(to: number, gesture: string, moving: boolean) {
     forget(path);
-    edit([{ op: "replace", path, value: Number(to.toFixed(4)) }], { gesture, moving });
+    edit([{ op: "replace", path, value: spoken ? Math.round(to * per) : Number(to.toFixed(4)) }], { gesture, moving });
   }
 
   function commit() {
@@ -89,7 +93,7 @@ export function NumberField({ field, path, value, label }: Props) {
           onPointerDown={onPointerDown}
           onPointerMove={onPointerMove}
           onPointerUp={onPointerUp}
-          onDoubleClick={() => info.default !== null && set(info.default, newGesture(), false)}
+          onDoubleClick={() => info.default !== null && set(info.default / per, newGesture(), false)}
         >
           {name}
         </label>
@@ -112,7 +116,7 @@ export function NumberField({ field, path, value, label }: Props) {
           </span>
         </span>
       </div>
-      <RangeRule value={value} low={info.comfort[0]} high={info.comfort[1]} />
+      <RangeRule value={value} low={info.comfort[0] / per} high={info.comfort[1] / per} />
       {fault && (
         <p id={`${id}-fault`} className="fault" role="alert">
           {fault}

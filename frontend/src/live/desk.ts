@@ -2,30 +2,70 @@
 import { create } from "zustand";
 import type { Station } from "../stations/stations";
 
-/** The line being drawn: `kerf` draws a cut, `pen` a stroke point by point, `freehand` a stroke in one go. */
-export type Line = "kerf" | "pen" | "freehand";
-/** `highlight` waits for the spot where the picked lamp shall shine. */
-export type InHand = Line | "highlight";
+/** The line being drawn: `kerf` draws a cut, `pen` a stroke point by point, `freehand` a stroke in one go, `along` what words follow. */
+export type Line = "kerf" | "pen" | "freehand" | "along";
+/** `highlight` waits for the spot where the picked lamp shall shine; `letters` moves single letters apart. */
+export type InHand = Line | "highlight" | "letters";
 
 interface Desk {
   station: Station;
   block: number;
+  /** Blocks picked besides the open one, to be moved and arranged with it. */
+  also: number[];
+  /** Which letter of the open block is picked, by the number of its character. */
+  letter: number;
   /** Which of the piece's lamps is picked, by its place in the list. */
   lamp: number;
   tool: InHand | null;
+  /** Whether the next drawn stroke is drawn over the open block, which then becomes a guide. */
+  tracing: boolean;
+  guides: boolean;
+  rulers: boolean;
+  /** Which list is open over the screen. */
+  sheet: "commands" | "keys" | null;
   openStation: (station: Station) => void;
   openBlock: (block: number) => void;
+  /** Picks a block besides the open one, or lets it go. */
+  pickAlso: (block: number) => void;
+  pickLetter: (letter: number) => void;
   pickLamp: (lamp: number) => void;
   take: (tool: InHand | null) => void;
+  trace: (on: boolean) => void;
+  showGuides: (on: boolean) => void;
+  showRulers: (on: boolean) => void;
+  openSheet: (sheet: Desk["sheet"]) => void;
 }
 
 export const useDesk = create<Desk>((set) => ({
   station: "set",
   block: 0,
+  also: [],
+  letter: 0,
   lamp: 0,
   tool: null,
+  tracing: false,
+  guides: localStorage.getItem("guides") === "on",
+  rulers: localStorage.getItem("rulers") === "on",
+  sheet: null,
   openStation: (station) => set({ station, tool: null }),
-  openBlock: (block) => set({ block, tool: null }),
+  openBlock: (block) => set({ block, also: [], letter: 0, tool: null }),
+  pickAlso: (block) =>
+    set((desk) =>
+      desk.also.includes(block) || desk.block === block
+        ? { also: desk.also.filter((entry) => entry !== block) }
+        : { also: [...desk.also, block] },
+    ),
+  pickLetter: (letter) => set({ letter }),
   pickLamp: (lamp) => set({ lamp }),
-  take: (tool) => set({ tool }),
+  take: (tool) => set((desk) => ({ tool, tracing: tool !== null && desk.tracing })),
+  trace: (tracing) => set({ tracing }),
+  showGuides: (guides) => {
+    localStorage.setItem("guides", guides ? "on" : "off");
+    set({ guides });
+  },
+  showRulers: (rulers) => {
+    localStorage.setItem("rulers", rulers ? "on" : "off");
+    set({ rulers });
+  },
+  openSheet: (sheet) => set({ sheet }),
 }));

@@ -28,7 +28,7 @@ def flat_svg(piece: Piece) -> bytes:
         f"<title>{_text(piece.name)}</title>",
     ]
     for block in piece.blocks:
-        if block.hidden:
+        if not block.in_picture:
             continue
         turn = rotation(block.place.turn)[:2, :2]
         middle = np.array([canvas.width / 2 + block.place.x, canvas.height / 2 - block.place.y])

@@ -25,17 +25,22 @@ class Place(Part):
 class Block(Part):
     """What every block has: a name of its own, a place, a form and a surface.
 
-    A hidden block is in no picture; a locked one is left as it is until it is unlocked; blocks that name the same
-    group are picked and moved together.
+    A hidden block is in no picture; nor is a guide, whose outlines are seen on the stage to draw over. A locked block is
+    left as it is until it is unlocked; blocks that name the same group are picked and moved together.
     """
 
     id: Ident = "lettering"
     hidden: bool = False
+    guide: bool = False
     locked: bool = False
     group: str = Field("", max_length=40)
     place: Place = Place()
     form: Form = Form()
     surface: Surface = Surface()
+
+    @property
+    def in_picture(self) -> bool:
+        return not (self.hidden or self.guide)
 
 
 class Shape(Block):

@@ -71,8 +71,8 @@ class Piece(Part):
     def _check_blocks(self) -> "Piece":
         if len({block.id for block in self.blocks}) != len(self.blocks):
             raise ValueError("two blocks have the same id; give each its own")
-        if all(block.hidden for block in self.blocks):
-            raise ValueError("every block is hidden; show one of them")
+        if not any(block.in_picture for block in self.blocks):
+            raise ValueError("every block is hidden or a guide; show one of them")
         return self
 
 

@@ -76,7 +76,7 @@ def place_letters(piece: Piece, *, px_scale: float = 1.0) -> tuple[list[Placemen
     materials: list[Stuff] = []
     placements: list[Placement] = []
     for block in piece.blocks:
-        if block.hidden:
+        if not block.in_picture:
             continue
         turn = rotation(block.place.turn)
         place = np.array([block.place.x, block.place.y, block.place.z])

@@ -1,8 +1,10 @@
 import { DropdownMenu } from "radix-ui";
 import { Fragment, useState } from "react";
+import { Choice } from "../../components/Choice";
 import { Group } from "../../components/Group";
 import { NumberField } from "../../components/NumberField";
 import { Tick } from "../../components/Tick";
+import { useDesk } from "../../live/desk";
 import { useDocument, useLive } from "../../live/store";
 import { useWorkshop } from "../../live/workshop";
 
@@ -10,12 +12,16 @@ import { useWorkshop } from "../../live/workshop";
 export function CanvasGroup() {
   const { canvas } = useDocument();
   const edit = useLive.getState().edit;
+  const { guides, rulers, showGuides, showRulers } = useDesk();
+  const per = useLive((live) => live.piece?.drawings.px_per_unit ?? 1);
+  const spoken = { unit: canvas.unit, per };
   const sizes = useWorkshop()?.canvases ?? [];
   const [fit, setFit] = useState(true);
   const families = [...new Set(sizes.map((size) => size.family))];
   return (
     <Group
       title="Canvas"
+      help="The picture's size, and the resolution it is printed at. A size of the trade can keep the whole picture; safe areas are those of broadcasting, and of printers' bleed on paper."
       actions={
         <DropdownMenu.Root>
           <DropdownMenu.Trigger className="text-action">Sizes of the trade</DropdownMenu.Trigger>
@@ -42,11 +48,21 @@ export function CanvasGroup() {
       }
     >
       <div className="pair">
-        <NumberField field="Canvas.width" path="/canvas/width" value={canvas.width} />
-        <NumberField field="Canvas.height" path="/canvas/height" value={canvas.height} />
+        <NumberField field="Canvas.width" path="/canvas/width" value={canvas.width} spoken={spoken} />
+        <NumberField field="Canvas.height" path="/canvas/height" value={canvas.height} spoken={spoken} />
         <NumberField field="Canvas.ppi" path="/canvas/ppi" value={canvas.ppi} />
       </div>
-      <Tick label="A size of the trade keeps the whole picture" on={fit} onChange={setFit} />
+      <Choice
+        label="Spoken of in"
+        value={canvas.unit}
+        options={["px", "mm", "in", "pt"]}
+        onChoose={(unit) => edit([{ op: "replace", path: "/canvas/unit", value: unit }])}
+      />
+      <div className="ticks stacked">
+        <Tick label="Guides: middle, thirds, safe areas" on={guides} onChange={showGuides} />
+        <Tick label="Rulers" on={rulers} onChange={showRulers} />
+        <Tick label="A size of the trade keeps the whole picture" on={fit} onChange={setFit} />
+      </div>
     </Group>
   );
 }

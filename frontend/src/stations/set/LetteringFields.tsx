@@ -4,43 +4,35 @@ import { Advice, Group } from "../../components/Group";
 import { NumberField } from "../../components/NumberField";
 import { useLive } from "../../live/store";
 import { useWorkshop } from "../../live/workshop";
+import { AlongFold } from "./AlongFold";
 import { AxisField } from "./AxisField";
 import { Features } from "./Features";
-import { OwnTypeface } from "./OwnTypeface";
 import { SingleLetters } from "./SingleLetters";
+import { TypefaceBrowser } from "./TypefaceBrowser";
 import { Words } from "./Words";
 
 /** The words, their typeface and their measures. */
 export function LetteringFields({ block, path }: { block: LetteringBlock; path: string }) {
   const edit = useLive.getState().edit;
-  const typefaces = useWorkshop()?.typefaces;
-  const face = typefaces?.find((entry) => entry.id === block.typeface);
-  const axes = face?.axes ?? [];
+  const face = useWorkshop()?.typefaces.find((entry) => entry.id === block.typeface);
   return (
     <>
       <Words words={block.words} />
       <Advice station="set" />
-      <Group title="Typeface" actions={<OwnTypeface path={path} />}>
-        <ul className="typefaces">
-          {typefaces?.map((face) => (
-            <li key={face.id}>
-              <button
-                type="button"
-                aria-pressed={face.id === block.typeface}
-                onClick={() => edit([{ op: "replace", path: `${path}/typeface`, value: face.id }])}
-              >
-                <span>{face.name}</span>
-                <small>{face.axes.length ? `${face.kind}, variable` : face.kind}</small>
-              </button>
-            </li>
-          ))}
-        </ul>
-        {axes.map((axis) => (
+      <Group
+        title="Typeface"
+        help="Open the list to see your own words as quick solids in the form they have now, in every typeface. Heaviness is the width of a stem against the height of a capital."
+      >
+        <TypefaceBrowser block={block} path={path} />
+        {face?.axes.map((axis) => (
           <AxisField key={axis.tag} {...axis} value={block.axes?.[axis.tag] ?? axis.default} />
         ))}
       </Group>
       <Features block={block} path={path} features={face?.features ?? []} />
-      <Group title="Measures">
+      <Group
+        title="Measures"
+        help="Size is the em in px. Tracking is space added after every letter, leading the distance of lines against the typeface's own."
+      >
         <div className="pair">
           <NumberField field="Lettering.size" path={`${path}/size`} value={block.size} />
           <NumberField field="Lettering.tracking" path={`${path}/tracking`} value={block.tracking} />
@@ -52,7 +44,14 @@ export function LetteringFields({ block, path }: { block: LetteringBlock; path: 
           options={["left", "centre", "right"]}
           onChoose={(align) => edit([{ op: "replace", path: `${path}/align`, value: align }])}
         />
+        <Choice
+          label="Case"
+          value={block.case}
+          options={["as typed", "capitals", { value: "small capitals", show: "small caps" }]}
+          onChoose={(value) => edit([{ op: "replace", path: `${path}/case`, value }])}
+        />
       </Group>
+      <AlongFold block={block} path={path} />
       <SingleLetters block={block} path={path} />
     </>
   );

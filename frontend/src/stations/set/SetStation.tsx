@@ -1,12 +1,14 @@
 import { Advice, Group } from "../../components/Group";
 import { NumberField } from "../../components/NumberField";
 import { useBlock } from "../../live/store";
+import { BlocksGroup } from "./BlocksGroup";
 import { CanvasGroup } from "./CanvasGroup";
 import { LetteringFields } from "./LetteringFields";
+import { MarkFields } from "./MarkFields";
 import { ShapeFields } from "./ShapeFields";
 import { StrokesFields } from "./StrokesFields";
 
-/** What is set: words, a shape or drawn strokes; where it stands; the canvas it stands on. */
+/** What is set: words, a shape, drawn strokes or a mark; where it stands; the canvas it stands on. */
 export function SetStation() {
   const { block, path } = useBlock();
   return (
@@ -14,14 +16,22 @@ export function SetStation() {
       {block.kind === "lettering" && <LetteringFields block={block} path={path} />}
       {block.kind === "shape" && <ShapeFields block={block} path={path} />}
       {block.kind === "strokes" && <StrokesFields block={block} path={path} />}
+      {block.kind === "mark" && <MarkFields block={block} path={path} />}
       {block.kind !== "lettering" && <Advice station="set" />}
-      <Group title="Place">
+      <Group
+        title="Place"
+        help="Where the middle of the block stands, from the middle of the canvas, and its own turn within the turn of the whole piece."
+      >
         <div className="pair">
           <NumberField field="Place.x" path={`${path}/place/x`} value={block.place.x} />
           <NumberField field="Place.y" path={`${path}/place/y`} value={block.place.y} />
           <NumberField field="Place.z" path={`${path}/place/z`} value={block.place.z} />
+          {(["x", "y", "z"] as const).map((axis) => (
+            <NumberField key={axis} field={`Turn.${axis}`} path={`${path}/place/turn/${axis}`} value={block.place.turn[axis]} />
+          ))}
         </div>
       </Group>
+      <BlocksGroup />
       <CanvasGroup />
     </>
   );

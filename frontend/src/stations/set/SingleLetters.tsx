@@ -1,8 +1,11 @@
-import { Fragment, type KeyboardEvent, useRef, useState } from "react";
+import { Fragment, type KeyboardEvent, useRef } from "react";
 import type { LetteringBlock } from "../../api/client";
 import { Group } from "../../components/Group";
 import { NumberField } from "../../components/NumberField";
+import { useDesk } from "../../live/desk";
 import { useLive } from "../../live/store";
+import { EveningProposal } from "./EveningProposal";
+import { MaterialChoice } from "./MaterialChoice";
 
 /** What a letter has that is set like all others. */
 const PLAIN = { size: 100, shift: 0, turn: 0, kern: 0 };
@@ -11,10 +14,13 @@ const PLAIN = { size: 100, shift: 0, turn: 0, kern: 0 };
 export function SingleLetters({ block, path }: { block: LetteringBlock; path: string }) {
   const edit = useLive.getState().edit;
   const letters = lettersOf(block.words);
-  const [chosen, setChosen] = useState(0);
+  const chosen = useDesk((desk) => desk.letter);
+  const tool = useDesk((desk) => desk.tool);
+  const { pickLetter, take } = useDesk.getState();
   const row = useRef<HTMLDivElement>(null);
-  const at = Math.min(chosen, letters.length - 1);
-  if (at < 0) return null;
+  if (letters.length === 0) return null;
+  const found = letters.findIndex((letter) => letter.index >= chosen);
+  const at = found < 0 ? letters.length - 1 : found;
   const { index, text } = letters[at];
   const own = block.letters?.[index];
   const setting = { ...PLAIN, ...own };
@@ -24,23 +30,23 @@ export function SingleLetters({ block, path }: { block: LetteringBlock; path: st
     const to = { ArrowLeft: at - 1, ArrowRight: at + 1, Home: 0, End: letters.length - 1 }[event.key];
     if (to === undefined || to < 0 || to >= letters.length) return;
     event.preventDefault();
-    setChosen(to);
+    pickLetter(letters[to].index);
     row.current?.querySelectorAll("button")[to]?.focus();
   }
 
   return (
     <Group
       title="Single letters"
+      help="One letter at a time: its size, its place on the line, its turn, its material, and the space to the next one. All of it stays with the letter when the words or the typeface change."
       actions={
-        own && (
-          <button
-            type="button"
-            className="text-action"
-            onClick={() => edit([{ op: "remove", path: `${path}/letters/${index}` }])}
-          >
-            Set like the others
-          </button>
-        )
+        <button
+          type="button"
+          className="text-action"
+          aria-pressed={tool === "letters"}
+          onClick={() => take(tool === "letters" ? null : "letters")}
+        >
+          Kern on the stage
+        </button>
       }
     >
       <div className="letters" role="radiogroup" aria-label="Letter" ref={row} onKeyDown={onKeyDown}>
@@ -55,7 +61,7 @@ export function SingleLetters({ block, path }: { block: LetteringBlock; path: st
               tabIndex={number === at ? 0 : -1}
               className={letter.starts}
               data-own={block.letters?.[letter.index] ? true : undefined}
-              onClick={() => setChosen(number)}
+              onClick={() => pickLetter(letter.index)}
             >
               {letter.text}
             </button>
@@ -74,6 +80,19 @@ export function SingleLetters({ block, path }: { block: LetteringBlock; path: st
             value={setting.kern}
           />
         )}
+      </div>
+      <MaterialChoice label="Material" path={`${path}/letters/${index}/material`} material={own?.material} />
+      <div className="row-actions">
+        {own && (
+          <button
+            type="button"
+            className="text-action"
+            onClick={() => edit([{ op: "remove", path: `${path}/letters/${index}` }])}
+          >
+            Set like the others
+          </button>
+        )}
+        <EveningProposal block={block.id} />
       </div>
     </Group>
   );

@@ -1,4 +1,6 @@
 /** The face plane of a block against the canvas: the server's homography, there and back. */
+import type { PointerEvent } from "react";
+
 export type Point = readonly [number, number];
 
 export function ontoCanvas(plane: readonly number[], [x, y]: Point): [number, number] {
@@ -8,6 +10,19 @@ export function ontoCanvas(plane: readonly number[], [x, y]: Point): [number, nu
 
 export function ontoFace(plane: readonly number[], point: Point): [number, number] {
   return ontoCanvas(inverse(plane), point);
+}
+
+/** Where a pointer is, in px of the canvas from its top left. */
+export function canvasPoint(event: PointerEvent<SVGElement>): [number, number] {
+  const frame = event.currentTarget.ownerSVGElement as SVGSVGElement;
+  const box = frame.getBoundingClientRect();
+  const view = frame.viewBox.baseVal;
+  return [((event.clientX - box.left) / box.width) * view.width, ((event.clientY - box.top) / box.height) * view.height];
+}
+
+/** Points as the data of a closed path. */
+export function closedPath(points: readonly Point[]): string {
+  return `M${points.map(([x, y]) => `${x.toFixed(1)} ${y.toFixed(1)}`).join("L")}Z`;
 }
 
 function inverse([a, b, c, d, e, f, g, h, i]: readonly number[]): number[] {

@@ -1,7 +1,7 @@
 import { type KeyboardEvent, type PointerEvent, useEffect, useRef } from "react";
+import { blockName } from "../components/blockName";
+import { stride, useBurst } from "../components/nudging";
 import { newGesture, useLive } from "../live/store";
-import { blockName } from "./BlockMenu";
-import { stride, useBurst } from "./nudging";
 import { StageMarks } from "./StageMarks";
 import { ToolHint } from "./ToolHint";
 

@@ -1,7 +1,7 @@
 import { type PointerEvent, useEffect, useRef, useState } from "react";
+import { freshId } from "../components/freshId";
 import { type Line, useDesk } from "../live/desk";
 import { useBlock, useDocument, useLive } from "../live/store";
-import { freshId } from "./freshId";
 import { ontoCanvas, ontoFace, type Point } from "./plane";
 
 /** Points of a freehand line are at least this far apart, in canvas px. */
@@ -29,6 +29,7 @@ export function DrawingTool({ tool, plane, width, height }: Props) {
   const { blocks } = useDocument();
   const { block, path } = useBlock();
   const edit = useLive.getState().edit;
+  const tracing = useDesk((desk) => desk.tracing);
   const { take, openBlock } = useDesk.getState();
   const [points, setPoints] = useState<Placed[]>([]);
   // A quick hand is ahead of the screen: the next event must find what the last one put down, drawn or not.
@@ -68,17 +69,23 @@ export function DrawingTool({ tool, plane, width, height }: Props) {
         in_y: round(-out[1]),
       })),
     };
+    if (tool === "along") {
+      edit([
+        {
+          op: "replace",
+          path: `${path}/along`,
+          value: { ...(block.kind === "lettering" && block.along), kind: "curve", curve: stroke },
+        },
+      ]);
+      return;
+    }
     if (block.kind === "strokes") {
       edit([{ op: "add", path: `${path}/strokes/-`, value: stroke }]);
       return;
     }
-    edit([
-      {
-        op: "add",
-        path: "/blocks/-",
-        value: { kind: "strokes", id: freshId("strokes", blocks), strokes: [stroke], place: block.place },
-      },
-    ]);
+    const value = { kind: "strokes", id: freshId("strokes", blocks), strokes: [stroke], place: block.place };
+    const guide = { op: "replace" as const, path: `${path}/guide`, value: true };
+    edit([{ op: "add", path: "/blocks/-", value }, ...(tracing ? [guide] : [])]);
     openBlock(blocks.length);
   }
 
@@ -114,7 +121,7 @@ export function DrawingTool({ tool, plane, width, height }: Props) {
     if (tool === "freehand") {
       if (line.length < MOST_POINTS && Math.hypot(here[0] - last.at[0], here[1] - last.at[1]) >= FREEHAND_STEP)
         put([...line, { at: here, out: [0, 0] }]);
-    } else if (tool === "pen") {
+    } else if (tool === "pen" || tool === "along") {
       const out: Point = [here[0] - from[0], here[1] - from[1]];
       if (Math.hypot(...out) > FREEHAND_STEP) put([...line.slice(0, -1), { at: from, out }]);
     }

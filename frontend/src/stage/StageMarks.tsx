@@ -1,9 +1,14 @@
 import { useDesk } from "../live/desk";
 import { useBlock, useLive } from "../live/store";
+import { BlockFrames } from "./BlockFrames";
 import { DrawingTool } from "./DrawingTool";
+import { GuideLines } from "./GuideLines";
+import { GuideOutline } from "./GuideOutline";
 import { HighlightTool } from "./HighlightTool";
+import { LetterTool } from "./LetterTool";
 import { PointHandles } from "./PointHandles";
 import { ontoCanvas, type Point } from "./plane";
+import { Rulers } from "./Rulers";
 
 const BEYOND_PX = 34;
 
@@ -12,14 +17,16 @@ export function StageMarks() {
   const piece = useLive((live) => live.piece);
   const station = useDesk((desk) => desk.station);
   const tool = useDesk((desk) => desk.tool);
+  const { guides, rulers } = useDesk();
   const { block, path, index } = useBlock();
   const drawing = piece?.drawings.blocks[index];
   if (!piece || !drawing) return null;
   const { width, height } = piece.document.canvas;
   const { plane } = drawing;
+  const unit = width / 928;
   return (
     <svg
-      className={`stage-marks${tool ? " drawing-now" : ""}`}
+      className={`stage-marks${tool && tool !== "letters" ? " drawing-now" : ""}`}
       viewBox={`0 0 ${width} ${height}`}
       role="group"
       aria-label="Marks on the stage"
@@ -55,9 +62,29 @@ export function StageMarks() {
             points={kerf.points}
             path={`${path}/form/kerfs/${i}/points`}
             plane={plane}
-            unit={width / 928}
+            unit={unit}
           />
         ))}
+      {rulers && <Rulers piece={piece} unit={unit} />}
+      {guides && <GuideLines piece={piece} unit={unit} />}
+      {piece.drawings.blocks.map(
+        (entry, at) =>
+          entry.outline.length > 0 && <GuideOutline key={piece.document.blocks[at].id} drawing={entry} unit={unit} />,
+      )}
+      {station === "set" && !tool && <BlockFrames piece={piece} unit={unit} />}
+      {station === "set" && tool === "letters" && block.kind === "lettering" && (
+        <LetterTool block={block} path={path} drawing={drawing} unit={unit} />
+      )}
+      {station === "set" && !tool && block.kind === "lettering" && block.along.kind === "curve" && block.along.curve && (
+        <PointHandles
+          name="Curve"
+          points={block.along.curve.points}
+          path={`${path}/along/curve/points`}
+          plane={plane}
+          unit={unit}
+          curved
+        />
+      )}
       {station === "set" &&
         !tool &&
         block.kind === "strokes" &&
@@ -68,11 +95,14 @@ export function StageMarks() {
             points={stroke.points}
             path={`${path}/strokes/${i}/points`}
             plane={plane}
-            unit={width / 928}
+            unit={unit}
+            curved
           />
         ))}
       {tool === "highlight" && <HighlightTool width={width} height={height} />}
-      {tool && tool !== "highlight" && <DrawingTool key={tool} tool={tool} plane={plane} width={width} height={height} />}
+      {tool && tool !== "highlight" && tool !== "letters" && (
+        <DrawingTool key={tool} tool={tool} plane={plane} width={width} height={height} />
+      )}
     </svg>
   );
 }

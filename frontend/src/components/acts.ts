@@ -1,0 +1,183 @@
+/** Acts of the hand on blocks, in one place for menus, lists, keys and the list of commands. */
+import { api, type Block, type Edit } from "../api/client";
+import { useDesk } from "../live/desk";
+import { useLive } from "../live/store";
+import { unitsOf } from "../stage/units";
+import { freshId } from "./freshId";
+
+const COPY_STEP_PX = 40;
+/** What a copied block is called on the clipboard. */
+const CLIP = "halvex-block";
+
+function here() {
+  const { piece } = useLive.getState();
+  if (!piece) return null;
+  const { block, also } = useDesk.getState();
+  const blocks = piece.document.blocks;
+  const index = Math.min(block, blocks.length - 1);
+  const picked = [index, ...also.filter((at) => at < blocks.length)];
+  return { piece, blocks, index, picked, block: blocks[index] };
+}
+
+const edit = (edits: Edit[]) => edits.length && useLive.getState().edit(edits);
+const path = (at: number, rest = "") => `/blocks/${at}${rest}`;
+
+export function addBlock(value: object, name: string) {
+  const now = here();
+  if (!now) return;
+  edit([{ op: "add", path: "/blocks/-", value: { ...value, id: freshId(name, now.blocks) } }]);
+  useDesk.getState().openBlock(now.blocks.length);
+}
+
+export function draw(tool: "pen" | "freehand") {
+  const { openStation, take } = useDesk.getState();
+  openStation("set");
+  take(tool);
+}
+
+/** The next stroke is drawn over the open block, which then becomes a guide. */
+export function traceBlock() {
+  useDesk.getState().trace(true);
+  draw("pen");
+}
+
+/** Copies stand a little below and to the right, so that both are seen. */
+export function duplicateBlocks() {
+  const now = here();
+  if (!now) return;
+  let taken: { id: string }[] = [...now.blocks];
+  const edits = now.picked.map((at) => {
+    const block = now.blocks[at];
+    const id = freshId(block.kind, taken);
+    taken = [...taken, { id }];
+    const place = { ...block.place, x: block.place.x + COPY_STEP_PX, y: block.place.y - COPY_STEP_PX };
+    return { op: "add" as const, path: "/blocks/-", value: { ...block, id, place, locked: false } };
+  });
+  edit(edits);
+  useDesk.getState().openBlock(now.blocks.length);
+}
+
+export function removeBlocks() {
+  const now = here();
+  if (!now || now.picked.length >= now.blocks.length) return;
+  edit([...now.picked].sort((a, b) => b - a).map((at) => ({ op: "remove" as const, path: path(at) })));
+  useDesk.getState().openBlock(0);
+}
+
+/** Sets a switch of every picked block: hidden, locked, guide. */
+export function switchBlocks(name: "hidden" | "locked" | "guide", on: boolean) {
+  const now = here();
+  if (now) edit(now.picked.map((at) => ({ op: "replace" as const, path: path(at, `/${name}`), value: on })));
+}
+
+export function groupBlocks(on: boolean) {
+  const now = here();
+  if (!now) return;
+  const groups = new Set(now.blocks.map((block) => block.group));
+  let number = 1;
+  while (groups.has(`group ${number}`)) number += 1;
+  const { all } = unitsOf(now.piece, now.picked);
+  edit(
+    (on ? now.picked : all).map((at) => ({
+      op: "replace" as const,
+      path: path(at, "/group"),
+      value: on ? `group ${number}` : "",
+    })),
+  );
+}
+
+/** Moves the open block by a step in the list. */
+export function reorder(step: 1 | -1) {
+  const now = here();
+  if (!now) return;
+  const to = now.index + step;
+  if (to < 0 || to >= now.blocks.length) return;
+  edit([{ op: "reorder", path: path(now.index), value: to }]);
+  useDesk.getState().openBlock(to);
+}
+
+export type How = "left" | "centre" | "right" | "top" | "middle" | "bottom" | "spread across" | "spread up";
+
+export function arrange(how: How, to: "canvas" | "each other") {
+  const now = here();
+  if (!now) return;
+  edit([{ op: "arrange", path: "/blocks", value: { blocks: now.picked.map((at) => now.blocks[at].id), how, to } }]);
+}
+
+/** Into the exact middle of the canvas, in one gesture. */
+export function centre() {
+  const now = here();
+  if (!now) return;
+  const blocks = now.picked.map((at) => now.blocks[at].id);
+  edit(
+    (["centre", "middle"] as const).map((how) => ({
+      op: "arrange" as const,
+      path: "/blocks",
+      value: { blocks, how, to: "canvas" },
+    })),
+  );
+}
+
+/** A look is form and surface, without the words. */
+export function giveLook(look: { form: object; surface: object }, to: readonly number[]) {
+  edit(
+    to.flatMap((at) => [
+      { op: "replace" as const, path: path(at, "/form"), value: look.form },
+      { op: "replace" as const, path: path(at, "/surface"), value: look.surface },
+    ]),
+  );
+}
+
+export function giveLookToAll() {
+  const now = here();
+  if (!now) return;
+  const others = now.blocks.map((_, at) => at).filter((at) => at !== now.index && !now.blocks[at].locked);
+  giveLook(now.block, others);
+}
+
+/** What was copied last: kept where the other windows of this browser find it too. */
+function clip(): Block[] {
+  try {
+    return JSON.parse(localStorage.getItem(CLIP) ?? "[]") as Block[];
+  } catch {
+    return [];
+  }
+}
+
+export const hasClip = () => clip().length > 0;
+
+export function copyBlocks() {
+  const now = here();
+  if (now) localStorage.setItem(CLIP, JSON.stringify(now.picked.map((at) => now.blocks[at])));
+}
+
+export function pasteBlocks() {
+  const now = here();
+  if (!now) return;
+  let taken: { id: string }[] = [...now.blocks];
+  const edits = clip().map((block) => {
+    const id = freshId(block.kind, taken);
+    taken = [...taken, { id }];
+    return { op: "add" as const, path: "/blocks/-", value: { ...block, id, group: "", locked: false } };
+  });
+  edit(edits);
+  if (edits.length) useDesk.getState().openBlock(now.blocks.length);
+}
+
+export function pasteLook() {
+  const now = here();
+  const look = clip()[0];
+  if (now && look)
+    giveLook(
+      look,
+      now.picked.filter((at) => !now.blocks[at].locked),
+    );
+}
+
+export async function bringMark(file: File) {
+  const now = here();
+  if (!now) return;
+  await api.bringMark(now.piece.id, file);
+  useDesk.getState().openStation("set");
+  useDesk.getState().openBlock(now.blocks.length);
+}

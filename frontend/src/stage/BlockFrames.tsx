@@ -1,0 +1,200 @@
+import { type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
+import type { PieceState } from "../api/client";
+import { blockName } from "../components/blockName";
+import { shown } from "../components/NumberField";
+import { stride, useBurst } from "../components/nudging";
+import { useDesk } from "../live/desk";
+import { newGesture, useBlock, useLive } from "../live/store";
+import { FrameHandles } from "./FrameHandles";
+import { canvasPoint, closedPath, ontoCanvas, ontoFace, type Point } from "./plane";
+import { linesOf, type Snapped, type Span, snapped, unionOf } from "./snapping";
+import { unitsOf } from "./units";
+
+const SNAP_PX = 6;
+const MOVED_PX = 3;
+
+interface Drag {
+  from: Point;
+  screen: Point;
+  gesture: string;
+  span: Span;
+  leaders: number[];
+  all: number[];
+  moved: boolean;
+}
+
+/** Blocks on the stage while words are set: a click picks one, a drag moves it and its group; arrow keys move the picked ones. */
+export function BlockFrames({ piece, unit }: { piece: PieceState; unit: number }) {
+  const { index } = useBlock();
+  const also = useDesk((desk) => desk.also);
+  const guides = useDesk((desk) => desk.guides);
+  const { openBlock, pickAlso } = useDesk.getState();
+  const { edit, rest } = useLive.getState();
+  const drag = useRef<Drag | null>(null);
+  const burst = useBurst();
+  const walked = useRef({ gesture: "", x: 0, y: 0 });
+  const [met, setMet] = useState<Snapped | null>(null);
+  const blocks = piece.document.blocks;
+  const drawn = piece.drawings.blocks;
+  const picked = [index, ...also];
+
+  function shift(leaders: number[], move: readonly [number, number], gesture: string, moving: boolean) {
+    const value = move.map((v) => Number(v.toFixed(2)));
+    edit(
+      leaders.map((at) => ({ op: "shift" as const, path: `/blocks/${at}`, value })),
+      { gesture, moving },
+    );
+  }
+
+  function onPointerDown(event: PointerEvent<SVGPathElement>, at: number) {
+    if (event.button !== 0) return;
+    event.stopPropagation();
+    event.currentTarget.setPointerCapture(event.pointerId);
+    if (event.shiftKey) {
+      pickAlso(at);
+      return;
+    }
+    const together = picked.includes(at) ? picked : [at];
+    if (!picked.includes(at)) openBlock(at);
+    const { all, leaders } = unitsOf(piece, together);
+    const spans = all.flatMap((i) => drawn[i].span ?? []);
+    drag.current = {
+      from: ontoFace(drawn[at].ground, canvasPoint(event)),
+      screen: [event.clientX, event.clientY],
+      gesture: newGesture(),
+      span: spans.length ? unionOf(all.flatMap((i) => (drawn[i].span ? [drawn[i].span] : []))) : [0, 0, 0, 0],
+      leaders: leaders.filter((i) => !blocks[i].locked),
+      all,
+      moved: false,
+    };
+  }
+
+  function onPointerMove(event: PointerEvent<SVGPathElement>, at: number) {
+    const held = drag.current;
+    if (!held) return;
+    if (!held.moved && Math.hypot(event.clientX - held.screen[0], event.clientY - held.screen[1]) < MOVED_PX) return;
+    held.moved = true;
+    const here = ontoFace(drawn[at].ground, canvasPoint(event));
+    const move: [number, number] = [here[0] - held.from[0], here[1] - held.from[1]];
+    // Alt moves freely.
+    const reach = event.altKey ? -1 : SNAP_PX * unit;
+    const to = snapped(held.span, move, linesOf(piece, held.all, guides), reach);
+    setMet(to);
+    shift(held.leaders, to.move, held.gesture, true);
+  }
+
+  function onPointerUp(at: number) {
+    const held = drag.current;
+    drag.current = null;
+    setMet(null);
+    if (held?.moved) rest();
+    // A click on one of several picked blocks picks it alone.
+    else if (held && also.length) openBlock(at);
+  }
+
+  function onKeyDown(event: KeyboardEvent, at: number) {
+    if (event.key === "Enter" || event.key === " ") {
+      event.preventDefault();
+      if (event.shiftKey) pickAlso(at);
+      else openBlock(at);
+      return;
+    }
+    const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key];
+    if (!way) return;
+    event.preventDefault();
+    const gesture = burst();
+    if (walked.current.gesture !== gesture) walked.current = { gesture, x: 0, y: 0 };
+    const size = stride(event);
+    walked.current.x += way[0] * size;
+    walked.current.y += way[1] * size;
+    const { leaders } = unitsOf(piece, picked.includes(at) ? picked : [at]);
+    shift(
+      leaders.filter((i) => !blocks[i].locked),
+      [walked.current.x, walked.current.y],
+      gesture,
+      false,
+    );
+  }
+
+  const shownBlocks = blocks
+    .map((block, at) => ({ block, at, drawing: drawn[at] }))
+    .filter(({ block, drawing }) => drawing?.box && !block.hidden)
+    // Small ones last, so that they can be picked in front of large ones.
+    .sort((a, b) => areaOf(b.drawing.box) - areaOf(a.drawing.box));
+  const open = drawn[index];
+  const { place } = blocks[index];
+  return (
+    <g className="block-frames">
+      {shownBlocks.map(({ block, at, drawing }) => (
+        <path
+          key={block.id}
+          className={`block-frame${picked.includes(at) ? " picked" : ""}${block.locked ? " locked" : ""}`}
+          d={closedPath(cornersOf(drawing.box as Span).map((corner) => ontoCanvas(drawing.plane, corner)))}
+          strokeWidth={1.5 * unit}
+          tabIndex={0}
+          role="button"
+          aria-pressed={picked.includes(at)}
+          aria-label={`Block ${blockName(block)}${block.locked ? ", locked" : ""}. Arrow keys move it, Enter opens it, Shift and Enter picks it too.`}
+          onPointerDown={(event) => onPointerDown(event, at)}
+          onPointerMove={(event) => onPointerMove(event, at)}
+          onPointerUp={() => onPointerUp(at)}
+          onKeyDown={(event) => onKeyDown(event, at)}
+        />
+      ))}
+      {met && <MetLines met={met} ground={open.ground} piece={piece} unit={unit} />}
+      {open?.box && !blocks[index].locked && !blocks[index].hidden && also.length === 0 && (
+        <FrameHandles piece={piece} index={index} unit={unit} />
+      )}
+      {drag.current?.moved && open?.box && (
+        <NumberBeside at={ontoCanvas(open.plane, [open.box[0], open.box[1]])} unit={unit}>
+          {`${shown(place.x)} across, ${shown(place.y)} up`}
+        </NumberBeside>
+      )}
+    </g>
+  );
+}
+
+/** What the hand is changing, in numbers, beside it. */
+export function NumberBeside({ at, unit, children }: { at: Point; unit: number; children: string }) {
+  const width = (children.length * 6.6 + 14) * unit;
+  return (
+    <g className="number-beside" transform={`translate(${at[0]} ${at[1] + 12 * unit})`}>
+      <rect width={width} height={20 * unit} />
+      <text x={7 * unit} y={14 * unit} fontSize={12 * unit}>
+        {children}
+      </text>
+    </g>
+  );
+}
+
+function MetLines({ met, ground, piece, unit }: { met: Snapped; ground: number[]; piece: PieceState; unit: number }) {
+  const { width, height } = piece.document.canvas;
+  const lines: [Point, Point][] = [];
+  if (met.met.x !== null)
+    lines.push([
+      [met.met.x, -height],
+      [met.met.x, height],
+    ]);
+  if (met.met.y !== null)
+    lines.push([
+      [-width, met.met.y],
+      [width, met.met.y],
+    ]);
+  return lines.map(([a, b]) => {
+    const [from, to] = [ontoCanvas(ground, a), ontoCanvas(ground, b)];
+    return <path key={`${a}`} className="met-line" d={`M${from}L${to}`} strokeWidth={unit} />;
+  });
+}
+
+export function cornersOf([left, bottom, right, top]: Span): [Point, Point, Point, Point] {
+  return [
+    [left, bottom],
+    [right, bottom],
+    [right, top],
+    [left, top],
+  ];
+}
+
+function areaOf(box: Span | null): number {
+  return box ? (box[2] - box[0]) * (box[3] - box[1]) : 0;
+}

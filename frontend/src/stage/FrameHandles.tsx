@@ -1,0 +1,124 @@
+import { type PointerEvent, useRef, useState } from "react";
+import type { Block, PieceState } from "../api/client";
+import { shown } from "../components/NumberField";
+import { newGesture, useLive } from "../live/store";
+import { cornersOf, NumberBeside } from "./BlockFrames";
+import { canvasPoint, ontoCanvas, ontoFace, type Point } from "./plane";
+import { type Span, unionOf } from "./snapping";
+import { unitsOf } from "./units";
+
+const STALK_PX = 26;
+const CORNER_PX = 14;
+const RIGHT_ANGLES = 15;
+const SNAP_DEGREES = 2;
+
+interface Held {
+  kind: "scale" | "turn";
+  gesture: string;
+  middle: Point;
+  from: Point;
+  turn: number;
+}
+
+/** The corners of the open block scale it, the stalk above it turns it; its group goes with it. Exact numbers stand in the panel. */
+export function FrameHandles({ piece, index, unit }: { piece: PieceState; index: number; unit: number }) {
+  const { edit, rest } = useLive.getState();
+  const held = useRef<Held | null>(null);
+  const [kind, setKind] = useState<Held["kind"] | null>(null);
+  const block = piece.document.blocks[index];
+  const drawing = piece.drawings.blocks[index];
+  const box = drawing.box as Span;
+  const corners = cornersOf(box).map((corner) => ontoCanvas(drawing.plane, corner));
+  const top = ontoCanvas(drawing.plane, [(box[0] + box[2]) / 2, box[3]]);
+  const high = ontoCanvas(drawing.plane, [(box[0] + box[2]) / 2, box[3] + 1]);
+  const length = Math.hypot(high[0] - top[0], high[1] - top[1]) || 1;
+  const stalk: Point = [
+    top[0] + ((high[0] - top[0]) / length) * STALK_PX * unit,
+    top[1] + ((high[1] - top[1]) / length) * STALK_PX * unit,
+  ];
+
+  function middleOf(): Point {
+    const { all } = unitsOf(piece, [index]);
+    if (all.length < 2) return [block.place.x, block.place.y];
+    const span = unionOf(all.flatMap((at) => piece.drawings.blocks[at].span ?? []).length ? spansOf(all) : [box]);
+    return [(span[0] + span[2]) / 2, (span[1] + span[3]) / 2];
+  }
+
+  function spansOf(all: number[]): Span[] {
+    return all.flatMap((at) => {
+      const span = piece.drawings.blocks[at].span;
+      return span ? [span] : [];
+    });
+  }
+
+  function onPointerDown(event: PointerEvent<SVGElement>, what: Held["kind"]) {
+    event.stopPropagation();
+    event.currentTarget.setPointerCapture(event.pointerId);
+    const from = ontoFace(drawing.ground, canvasPoint(event));
+    held.current = { kind: what, gesture: newGesture(), middle: middleOf(), from, turn: block.place.turn.z };
+    setKind(what);
+  }
+
+  function onPointerMove(event: PointerEvent<SVGElement>) {
+    const hold = held.current;
+    if (!hold) return;
+    const here = ontoFace(drawing.ground, canvasPoint(event));
+    const [a, b] = [hold.from, here].map((p): Point => [p[0] - hold.middle[0], p[1] - hold.middle[1]]);
+    const path = `/blocks/${index}`;
+    const options = { gesture: hold.gesture, moving: true };
+    if (hold.kind === "scale") {
+      const by = Math.max(Math.hypot(...b) / Math.max(Math.hypot(...a), 1e-6), 0.02);
+      edit([{ op: "scale", path, value: Number(by.toFixed(4)) }], options);
+      return;
+    }
+    let degrees = ((Math.atan2(b[1], b[0]) - Math.atan2(a[1], a[0])) * 180) / Math.PI;
+    const near = Math.round((hold.turn + degrees) / RIGHT_ANGLES) * RIGHT_ANGLES;
+    if (!event.altKey && Math.abs(hold.turn + degrees - near) < SNAP_DEGREES) degrees = near - hold.turn;
+    edit([{ op: "turn", path, value: Number(degrees.toFixed(2)) }], options);
+  }
+
+  function onPointerUp() {
+    if (held.current) rest();
+    held.current = null;
+    setKind(null);
+  }
+
+  const handle = (what: Held["kind"]) => ({
+    onPointerDown: (event: PointerEvent<SVGElement>) => onPointerDown(event, what),
+    onPointerMove,
+    onPointerUp,
+  });
+  return (
+    <g>
+      <path className="stalk" d={`M${top}L${stalk}`} strokeWidth={1.5 * unit} />
+      <circle className="handle turning" cx={stalk[0]} cy={stalk[1]} r={6 * unit} strokeWidth={2 * unit} {...handle("turn")} />
+      {corners.map((corner, i) => (
+        <g key={i} className="corner-mark" {...handle("scale")}>
+          <circle cx={corner[0]} cy={corner[1]} r={11 * unit} />
+          <path d={angleMark(corner, corners[(i + 3) % 4], corners[(i + 1) % 4], CORNER_PX * unit)} strokeWidth={4 * unit} />
+        </g>
+      ))}
+      {kind && (
+        <NumberBeside at={corners[0]} unit={unit}>
+          {kind === "turn" ? `${shown(block.place.turn.z)}°` : sizeOf(block)}
+        </NumberBeside>
+      )}
+    </g>
+  );
+}
+
+/** A corner as a draughtsman marks it: two short legs along the sides. */
+function angleMark(corner: Point, before: Point, after: Point, reach: number): string {
+  const leg = (to: Point): Point => {
+    const [dx, dy] = [to[0] - corner[0], to[1] - corner[1]];
+    const along = reach / Math.max(Math.hypot(dx, dy), 1e-6);
+    return [corner[0] + dx * along, corner[1] + dy * along];
+  };
+  return `M${leg(before)}L${corner}L${leg(after)}`;
+}
+
+function sizeOf(block: Block): string {
+  if (block.kind === "lettering") return `${shown(block.size)} px`;
+  if (block.kind === "shape") return `${shown(block.width)} × ${shown(block.height)} px`;
+  return block.kind === "mark" ? `${shown(block.scale)} %` : `${shown(block.width)} px wide`;
+}

@@ -1,0 +1,55 @@
+import type { LetteringBlock } from "../../api/client";
+import { Choice } from "../../components/Choice";
+import { Fold } from "../../components/Fold";
+import { NumberField, shown } from "../../components/NumberField";
+import { Tick } from "../../components/Tick";
+import { useDesk } from "../../live/desk";
+import { useLive } from "../../live/store";
+
+/** What the words stand on, and how they bounce on it. */
+export function AlongFold({ block, path }: { block: LetteringBlock; path: string }) {
+  const edit = useLive.getState().edit;
+  const take = useDesk.getState().take;
+  const { along, stagger } = block;
+  const put = (at: string, value: unknown) => edit([{ op: "replace", path: `${path}/${at}`, value }]);
+  const bounced = stagger.rise || stagger.turn ? ", staggered" : "";
+  const summary = along.kind === "arc" ? `arc ${shown(along.bend)}°` : along.kind === "curve" ? "a drawn curve" : "straight";
+  return (
+    <Fold
+      title="Line"
+      summary={`${summary}${bounced}`}
+      help="Words stand on a straight line, on an arc that the longest line spans, or on a curve you draw. Stagger sets letters off it, by turns or by chance."
+    >
+      <Choice
+        label="On"
+        value={along.kind}
+        options={[
+          { value: "line", show: "a line" },
+          { value: "arc", show: "an arc" },
+          { value: "curve", show: "a curve" },
+        ]}
+        onChoose={(kind) => (kind === "curve" && !along.curve ? take("along") : put("along/kind", kind))}
+      />
+      {along.kind === "arc" && <NumberField field="Along.bend" path={`${path}/along/bend`} value={along.bend} />}
+      {along.kind === "curve" && along.curve && (
+        <>
+          <NumberField field="Stroke.smoothing" path={`${path}/along/curve/smoothing`} value={along.curve.smoothing} />
+          <button type="button" className="text-action" onClick={() => take("along")}>
+            Draw another curve
+          </button>
+        </>
+      )}
+      {along.kind !== "line" && (
+        <Tick label="Letters stay upright" on={along.upright} onChange={(on) => put("along/upright", on)} />
+      )}
+      <div className="pair">
+        <NumberField field="Stagger.rise" path={`${path}/stagger/rise`} value={stagger.rise} />
+        <NumberField field="Stagger.turn" path={`${path}/stagger/turn`} value={stagger.turn} />
+        {stagger.by === "chance" && <NumberField field="Stagger.seed" path={`${path}/stagger/seed`} value={stagger.seed} />}
+      </div>
+      {bounced && (
+        <Choice label="Stagger by" value={stagger.by} options={["turns", "chance"]} onChoose={(by) => put("stagger/by", by)} />
+      )}
+    </Fold>
+  );
+}

@@ -1,0 +1,49 @@
+import type { MarkBlock } from "../../api/client";
+import { Entry } from "../../components/Entry";
+import { Group } from "../../components/Group";
+import { NumberField } from "../../components/NumberField";
+import { Tick } from "../../components/Tick";
+import { useLive } from "../../live/store";
+import { MaterialChoice } from "./MaterialChoice";
+
+/** An imported mark: its scale, what of its file is left out, and its parts one by one. */
+export function MarkFields({ block, path }: { block: MarkBlock; path: string }) {
+  const edit = useLive.getState().edit;
+  return (
+    <Group
+      title="Mark"
+      help="A drawing brought from an SVG file. Each area and each line is a part: it can be hidden, stand out from the others, be as deep as you like and have a material of its own."
+    >
+      <NumberField field="Mark.scale" path={`${path}/scale`} value={block.scale} />
+      {block.left_out && block.left_out.length > 0 && (
+        <p className="advice">Not shown of the file: {block.left_out.join(", ")}.</p>
+      )}
+      {block.parts.map((part, i) => {
+        const at = `${path}/parts/${i}`;
+        return (
+          <Entry key={i} title={`Part ${i + 1}`} measure={part.name}>
+            <Tick
+              label="Shown"
+              on={!part.hidden}
+              onChange={(on) => edit([{ op: "replace", path: `${at}/hidden`, value: !on }])}
+            />
+            <div className="pair">
+              <NumberField field="MarkPart.lift" path={`${at}/lift`} value={part.lift} />
+              <NumberField field="MarkPart.depth" path={`${at}/depth`} value={part.depth ?? block.form.depth} />
+            </div>
+            {part.depth !== null && part.depth !== undefined && (
+              <button
+                type="button"
+                className="text-action"
+                onClick={() => edit([{ op: "replace", path: `${at}/depth`, value: null }])}
+              >
+                As deep as the block
+              </button>
+            )}
+            <MaterialChoice label="Material" path={`${at}/material`} material={part.material} />
+          </Entry>
+        );
+      })}
+    </Group>
+  );
+}
