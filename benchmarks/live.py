@@ -21,7 +21,7 @@ EDITS = 24
 
 
 @contextmanager
-def _server() -> Iterator[tuple[str, float]]:
+def server() -> Iterator[tuple[str, float]]:
     """A server on a free port: (address, seconds until it answers)."""
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
@@ -43,8 +43,11 @@ def _server() -> Iterator[tuple[str, float]]:
             process.wait()
 
 
-def _create(address: str) -> str:
-    document = {"canvas": {"width": 960, "height": 540}, "blocks": [{"words": WORDS, "size": 190, "leading": 0.9}], "view": {"turn": {"y": -15}}}
+TWELVE_LETTERS = {"canvas": {"width": 960, "height": 540}, "blocks": [{"words": WORDS, "size": 190, "leading": 0.9}], "view": {"turn": {"y": -15}}}
+
+
+def create(address: str, document: dict[str, Any] = TWELVE_LETTERS) -> str:
+    """A new piece; its id."""
     request = urllib.request.Request(f"http://{address}/api/pieces", json.dumps({"document": document}).encode(), {"Content-Type": "application/json"})
     with urllib.request.urlopen(request) as answer:
         return str(json.load(answer)["id"])
@@ -61,11 +64,11 @@ def _frame(client: Client, seq: int, stages: tuple[str, ...] = ("draft",)) -> di
                 return header
 
 
-def _edits(make: Callable[[int], list[dict[str, Any]]], *, moving: bool) -> float:
+def edits_ms(make: Callable[[int], list[dict[str, Any]]], *, moving: bool, document: dict[str, Any] = TWELVE_LETTERS) -> float:
     """Median ms from sending an edit to having received its draft."""
-    with _server() as (address, _):
+    with server() as (address, _):
         client = Client.connect(f"ws://{address}/live")
-        client.send(json.dumps({"type": "open", "piece": _create(address), "width": 960, "height": 540, "seq": 1}))
+        client.send(json.dumps({"type": "open", "piece": create(address, document), "width": 960, "height": 540, "seq": 1}))
         _frame(client, 1, ("pass", "clean"))
         times = []
         for number in range(EDITS):
@@ -90,17 +93,18 @@ def _word(number: int) -> list[dict[str, Any]]:
     return [{"op": "replace", "path": "/blocks/0/words", "value": WORDS[: -1 - number % 3] + "aenst"[number % 5]}]
 
 
-def _result(name: str, ms: float, goal: float) -> Result:
+def result(name: str, ms: float, goal: float) -> Result:
+    """A time in ms and its goal."""
     return Result(name, round(ms, 1), "ms", None, None, None, f"≤ {goal:g} ms", ms <= goal)
 
 
 def draft_edit() -> list[Result]:
     """A lamp and a view edit, at rest (960 × 540) and while the hand moves (640 × 360)."""
     return [
-        _result("draft-edit, lamp", _edits(_lamp, moving=False), 150),
-        _result("draft-edit, view", _edits(_turn, moving=False), 150),
-        _result("draft-edit, lamp, moving", _edits(_lamp, moving=True), 150),
-        _result("draft-edit, view, moving", _edits(_turn, moving=True), 150),
+        result("draft-edit, lamp", edits_ms(_lamp, moving=False), 150),
+        result("draft-edit, view", edits_ms(_turn, moving=False), 150),
+        result("draft-edit, lamp, moving", edits_ms(_lamp, moving=True), 150),
+        result("draft-edit, view, moving", edits_ms(_turn, moving=True), 150),
     ]
 
 
@@ -134,28 +138,28 @@ def draft_browser() -> list[Result]:
     from playwright.sync_api import sync_playwright
 
     results = []
-    with _server() as (address, _), sync_playwright() as playwright:
+    with server() as (address, _), sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"])
         page = browser.new_page(viewport={"width": 1312, "height": 800})
-        page.goto(f"http://{address}/piece/{_create(address)}")
+        page.goto(f"http://{address}/piece/{create(address)}")
         for station, label in (("Light", "Bearing"), ("View", "y")):
             page.locator(".recipe-cell", has_text=station).click()
             page.locator("canvas[data-stage=clean]").wait_for(timeout=180_000)
             times = page.evaluate(IN_THE_PAGE, [label, EDITS])
-            results.append(_result(f"draft-browser, {station.lower()}, p95", statistics.quantiles(times, n=20)[-1], 120))
+            results.append(result(f"draft-browser, {station.lower()}, p95", statistics.quantiles(times, n=20)[-1], 120))
         browser.close()
     return results
 
 
 def word_edit() -> list[Result]:
     """A word retyped."""
-    return [_result("word-edit", _edits(_word, moving=False), 300)]
+    return [result("word-edit", edits_ms(_word, moving=False), 300)]
 
 
 def start() -> list[Result]:
     """From starting the server to the first picture, kernels already compiled."""
-    with _server() as (address, started):
-        ident = _create(address)
+    with server() as (address, started):
+        ident = create(address)
         client = Client.connect(f"ws://{address}/live")
         client.send(json.dumps({"type": "open", "piece": ident, "width": 960, "height": 540, "seq": 1}))
         _frame(client, 1)

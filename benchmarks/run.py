@@ -31,13 +31,17 @@ Benchmark = Callable[[], list[Result]]
 
 def run(names: list[str], *, as_json: bool) -> None:
     """Run the named benchmarks, or all. Raises ValueError for an unknown name."""
-    from benchmarks import live, render, solids
+    from benchmarks import hand, live, render, solids
 
     known: dict[str, Benchmark] = {
         "draft-edit": live.draft_edit,
         "word-edit": live.word_edit,
         "draft": render.draft,
         "draft-browser": live.draft_browser,
+        "hand-move": hand.hand_move,
+        "hand-word": hand.hand_word,
+        "many": hand.many,
+        "typefaces": hand.typefaces,
         "clean-540": render.clean_540,
         "clean-1080": render.clean_1080,
         "rays-embree": render.rays_embree,

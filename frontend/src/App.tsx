@@ -74,8 +74,19 @@ export function App() {
         </header>
         {ready && <Panel key={station} />}
       </aside>
+      <Told />
       <CommandSheet />
       <KeySheet />
     </div>
+  );
+}
+
+/** Says to a screen reader what was done, as the history tells it. */
+function Told() {
+  const done = useLive((live) => live.piece?.undo);
+  return (
+    <p className="only-heard" role="status" aria-label="Last edit">
+      {done}
+    </p>
   );
 }

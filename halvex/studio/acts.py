@@ -83,6 +83,8 @@ def _unit_changed(piece: Piece, since: Piece, path: str, change: Callable[[AnyBl
     """The piece with a block and its group changed, each from what it was before the gesture."""
     block = _block_at(piece, path)
     before = {other.id: other for other in since.blocks}
+    if any(other.locked for other in unit_of(piece, block)):
+        raise PieceError(path, "a block of this group is locked; unlock it first")
     unit = [before.get(other.id, other) for other in unit_of(piece, block)]
     if len(unit) > 1:
         left, bottom, right, top = _spans(path, unit)

@@ -195,7 +195,9 @@ def _advice(number: int, block: Block, inks: list[Ink], stems: list[Stem]) -> li
     def free(text: str, found: list[Collision]) -> None:
         kerns = freeing_kerns(found, block) if isinstance(block, Lettering) else {}
         edits = [{"op": "replace", "path": f"/blocks/{number}/letters/{at}/kern", "value": kern} for at, kern in kerns.items()]
-        said.append({"station": "form", "block": number, "text": text, "act": {"label": "Kern them apart", "edits": edits} if edits else None})
+        act = {"label": "Kern them apart", "edits": edits} if edits else None
+        letters = sorted({letter for pair in found for letter in pair.letters if letter >= 0})
+        said.append({"station": "form", "block": number, "text": text, "act": act, "letters": letters})
 
     thin = stems[1] if isinstance(block, Lettering) else replace(stems[1], letter="")
     for misfit in misfits(form, thin, drawn=isinstance(block, Strokes)):

@@ -120,10 +120,13 @@ class AdviceAct(BaseModel):
 
 
 class Advice(BaseModel):
+    """What there is to say of a block, the one act that helps, and the letters it is about."""
+
     station: str
     block: int
     text: str
     act: AdviceAct | None
+    letters: list[int] = []
 
 
 class Drawings(BaseModel):

@@ -76,6 +76,7 @@ class SetTest(WorkshopTest):
         out = io.BytesIO()
         font.flavor = "woff2"
         font.save(out)
+        self.page.get_by_role("button", name="Typeface:").click()
         files = self.page.get_by_label("Font file")
         files.set_input_files({"name": "broken.ttf", "mimeType": "font/ttf", "buffer": b"no font"})
         expect(self.page.locator(".stage-notice")).to_contain_text("this is no font")

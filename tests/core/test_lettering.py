@@ -1,6 +1,8 @@
 """Letters against HarfBuzz, FreeType and fontTools."""
 
+import itertools
 import unittest
+from collections import Counter
 
 import freetype
 import numpy as np
@@ -17,6 +19,10 @@ from halvex.core.piece import Lettering
 
 # Typefaces drawn without overlapping contours, so that fontTools' area is the ink's.
 WITHOUT_OVERLAPS = ("alfa-slab-one", "archivo-black", "anton", "abril-fatface", "saira-stencil-one", "unifraktur-maguntia")
+
+# Port Sorrel's harbour in each script that a shipped typeface carries.
+SCRIPTS = {"Latin": "Sphinx Ågot", "Greek": "Λιμάνι", "Cyrillic": "Гавань", "Arabic": "مرفأ", "Hebrew": "נמל", "Devanagari": "बंदरगाह"}
+UNJOINED = ("Latin", "Greek", "Cyrillic", "Hebrew")
 
 
 class LetteringTest(unittest.TestCase):
@@ -81,6 +87,41 @@ class LetteringTest(unittest.TestCase):
                 # Scripts end a word in a glyph of its own: the glyph that was chosen is the one to compare.
                 face.load_glyph(line.glyphs[0].gid, freetype.FT_LOAD_NO_SCALE)
                 self.assertAlmostEqual(line.advance, face.glyph.advance.x / face.units_per_EM, places=6, msg=f"{ident} {letter}")
+
+    def test_every_typeface_sets_every_script_it_carries_as_harfbuzz_and_freetype_do(self) -> None:
+        """Glyphs, advances and places against HarfBuzz called on the file itself; unkerned advances against FreeType's."""
+        tried: Counter[str] = Counter()
+        for ident, (script, text) in itertools.product(typefaces(), SCRIPTS.items()):
+            file = next((f for f in font_files(ident) if {ord(c) for c in text} <= f.coverage), None)
+            if file is None:
+                continue
+            tried[script] += 1
+            with self.subTest(f"{ident}, {script}"):
+                buffer = hb.Buffer()
+                buffer.add_str(text)
+                buffer.guess_segment_properties()
+                hb.shape(hb.Font(file.face), buffer)
+                line = shape_line(text, typeface=ident, axes={})
+                self.assertEqual([glyph.gid for glyph in line.glyphs], [info.codepoint for info in buffer.glyph_infos])
+                at = 0
+                for glyph, place in zip(line.glyphs, buffer.glyph_positions, strict=True):
+                    self.assertAlmostEqual(glyph.x * file.upem, at + place.x_offset, places=3)
+                    self.assertAlmostEqual(glyph.y * file.upem, place.y_offset, places=3)
+                    at += place.x_advance
+                self.assertAlmostEqual(line.advance * file.upem, at, places=3)
+                if script in UNJOINED:
+                    face = freetype.Face(str(FOLDER / file.key))
+                    for glyph in shape_line(text, typeface=ident, axes={}, features={"kern": False}).glyphs:
+                        face.load_glyph(glyph.gid, freetype.FT_LOAD_NO_SCALE)
+                        self.assertAlmostEqual(glyph.advance * file.upem, face.glyph.advance.x, delta=1)
+        self.assertGreaterEqual(len(tried), 6, tried)
+        self.assertEqual(tried["Latin"], len(typefaces()))
+
+    def test_a_script_by_choice(self) -> None:
+        """Arabic letters join in their own script; told to be Latin they stand alone."""
+        joined = shape_line("بب", typeface="rakkas", axes={})
+        apart = shape_line("بب", typeface="rakkas", axes={}, script="Latn")
+        self.assertNotEqual([g.gid for g in joined.glyphs], [g.gid for g in apart.glyphs])
 
     def test_areas_are_greens(self) -> None:
         """Ink area against fontTools' AreaPen (Green's theorem on the curves)."""

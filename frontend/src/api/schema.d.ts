@@ -1397,7 +1397,10 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        /** Advice */
+        /**
+         * Advice
+         * @description What there is to say of a block, the one act that helps, and the letters it is about.
+         */
         Advice: {
             /** Station */
             station: string;
@@ -1406,6 +1409,11 @@ export interface components {
             /** Text */
             text: string;
             act: components["schemas"]["AdviceAct"] | null;
+            /**
+             * Letters
+             * @default []
+             */
+            letters: number[];
         };
         /** AdviceAct */
         AdviceAct: {

@@ -1,7 +1,7 @@
 import { type KeyboardEvent, type PointerEvent, useId, useRef, useState } from "react";
 import { newGesture, useLive } from "../live/store";
 import { useField } from "../live/workshop";
-import { stride, useBurst } from "./nudging";
+import { stride, useWalk } from "./nudging";
 import { RangeRule } from "./RangeRule";
 
 interface Props {
@@ -32,7 +32,7 @@ export function NumberField({ field, path, value: kept, label, spoken }: Props) 
   const fault = useLive((live) => live.faults[path]);
   const [text, setText] = useState<string | null>(null);
   const drag = useRef<{ x: number; from: number; gesture: string; moved: boolean } | null>(null);
-  const burst = useBurst();
+  const walk = useWalk();
   const id = useId();
   if (!info) return null;
   const name = label ?? info.label;
@@ -61,7 +61,8 @@ export function NumberField({ field, path, value: kept, label, spoken }: Props) 
       event.preventDefault();
       const size = (info?.step ?? 1) * stride(event);
       setText(null);
-      set(value + (event.key === "ArrowUp" ? size : -size), burst(), false);
+      const { to, gesture } = walk(value, event.key === "ArrowUp" ? size : -size);
+      set(to, gesture, false);
     }
   }
 

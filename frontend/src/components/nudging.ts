@@ -11,11 +11,26 @@ export function stride(event: { shiftKey: boolean; altKey: boolean }): number {
 
 /** The gesture of the press that is being handled: the same while presses follow each other without a pause. */
 export function useBurst(): () => string {
-  const burst = useRef({ gesture: "", at: 0 });
+  const burst = useRef({ gesture: "", at: Number.NEGATIVE_INFINITY });
   return () => {
     const now = performance.now();
     if (now - burst.current.at > PAUSE_MS) burst.current.gesture = newGesture();
     burst.current.at = now;
     return burst.current.gesture;
+  };
+}
+
+/**
+ * Walking a number with the arrow keys: where a press leads to, and its gesture. Presses may come faster than the server
+ * answers, so those of one burst count from where the one before led to, not from what is shown.
+ */
+export function useWalk(): (value: number, step: number) => { to: number; gesture: string } {
+  const burst = useBurst();
+  const last = useRef({ gesture: "", to: 0 });
+  return (value, step) => {
+    const gesture = burst();
+    const from = last.current.gesture === gesture ? last.current.to : value;
+    last.current = { gesture, to: from + step };
+    return last.current;
   };
 }

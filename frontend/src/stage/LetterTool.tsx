@@ -1,7 +1,7 @@
 import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 import type { LetteringBlock, PieceState } from "../api/client";
 import { shown } from "../components/NumberField";
-import { stride, useBurst } from "../components/nudging";
+import { stride, useWalk } from "../components/nudging";
 import { useDesk } from "../live/desk";
 import { newGesture, useLive } from "../live/store";
 import { cornersOf, NumberBeside } from "./BlockFrames";
@@ -23,7 +23,7 @@ export function LetterTool({ block, path, drawing, unit }: Props) {
   const chosen = useDesk((desk) => desk.letter);
   const { pickLetter } = useDesk.getState();
   const drag = useRef<{ from: number; kern: number; gesture: string } | null>(null);
-  const burst = useBurst();
+  const walk = useWalk();
   const words = Array.from(block.words);
   const letters = [...drawing.letters].sort((a, b) => a.box[0] - b.box[0]);
 
@@ -66,7 +66,8 @@ export function LetterTool({ block, path, drawing, unit }: Props) {
     const pair = pairOf(letter);
     if (!way || pair === null) return;
     event.preventDefault();
-    kern(pair, kernOf(pair) + way * STEP * stride(event), burst(), false);
+    const { to, gesture } = walk(kernOf(pair), way * STEP * stride(event));
+    kern(pair, to, gesture, false);
   }
 
   const picked = letters.find((entry) => entry.letter === chosen);

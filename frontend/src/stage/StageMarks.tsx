@@ -1,13 +1,13 @@
 import { useDesk } from "../live/desk";
 import { useBlock, useLive } from "../live/store";
-import { BlockFrames } from "./BlockFrames";
+import { BlockFrames, cornersOf } from "./BlockFrames";
 import { DrawingTool } from "./DrawingTool";
 import { GuideLines } from "./GuideLines";
 import { GuideOutline } from "./GuideOutline";
 import { HighlightTool } from "./HighlightTool";
 import { LetterTool } from "./LetterTool";
 import { PointHandles } from "./PointHandles";
-import { ontoCanvas, type Point } from "./plane";
+import { closedPath, ontoCanvas, type Point } from "./plane";
 import { Rulers } from "./Rulers";
 
 const BEYOND_PX = 34;
@@ -71,6 +71,21 @@ export function StageMarks() {
         (entry, at) =>
           entry.outline.length > 0 && <GuideOutline key={piece.document.blocks[at].id} drawing={entry} unit={unit} />,
       )}
+      {(station === "set" || station === "form") &&
+        piece.drawings.advice.map(
+          (entry) =>
+            entry.block === index &&
+            drawing.letters
+              .filter(({ letter }) => entry.letters.includes(letter))
+              .map(({ letter, box }) => (
+                <path
+                  key={`${entry.text} ${letter}`}
+                  className="colliding"
+                  d={closedPath(cornersOf(box).map((corner) => ontoCanvas(plane, corner)))}
+                  strokeWidth={1.5 * unit}
+                />
+              )),
+        )}
       {station === "set" && !tool && <BlockFrames piece={piece} unit={unit} />}
       {station === "set" && tool === "letters" && block.kind === "lettering" && (
         <LetterTool block={block} path={path} drawing={drawing} unit={unit} />

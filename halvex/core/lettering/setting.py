@@ -5,6 +5,7 @@ the words keep the lettering where it was put. Words along a curve stand where t
 """
 
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 
@@ -32,8 +33,33 @@ class SetBlock:
     lines: tuple[tuple[Points, bool], ...] = ()
 
 
+# What a block has besides what it is set from.
+_BESIDES = {"id", "hidden", "guide", "locked", "group", "place", "form", "surface"}
+MOST_KEPT = 512
+
+
+class _Asked:
+    """A block to be set, the same as another where all that it is set from is."""
+
+    def __init__(self, block: Block, px_scale: float):
+        self.block, self.px_scale = block, px_scale
+        self.key = (type(block), block.model_dump_json(exclude=_BESIDES), px_scale)
+
+    def __hash__(self) -> int:
+        return hash(self.key)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Asked) and other.key == self.key
+
+
 def set_block(block: Block, *, px_scale: float = 1.0) -> SetBlock:
-    """Set a block. Raises LetteringError where there is nothing to set."""
+    """Set a block; kept, so that a moved block is not set anew. Raises LetteringError where there is nothing to set."""
+    return _set(_Asked(block, px_scale))
+
+
+@lru_cache(maxsize=MOST_KEPT)
+def _set(asked: _Asked) -> SetBlock:
+    block, px_scale = asked.block, asked.px_scale
     if isinstance(block, Shape):
         size = max(block.width, block.height)
         outline = shape_outline(block, flattening_tolerance(size, px_scale))

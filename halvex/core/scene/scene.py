@@ -80,16 +80,22 @@ def place_letters(piece: Piece, *, px_scale: float = 1.0) -> tuple[list[Placemen
             continue
         turn = rotation(block.place.turn)
         place = np.array([block.place.x, block.place.y, block.place.z])
+        rows_of: dict[AnyMaterial | None, tuple[int, ...]] = {}
         for body in block_bodies(set_block(block, px_scale=px_scale), block.form, px_scale=px_scale):
-            rows = []
-            for material in part_materials(surface_with(block.surface, body.material)):
-                if material not in materials:
-                    materials.append(material)
-                rows.append(materials.index(material))
+            if body.material not in rows_of:
+                rows_of[body.material] = _rows(part_materials(surface_with(block.surface, body.material)), materials)
             mesh = turned_mesh(body.mesh, block.place.turn) if block.place.turn != STRAIGHT else body.mesh
             x, y, z = (turn @ np.array(body.offset) + place).tolist()
-            placements.append(Placement(mesh, (x, y, z), tuple(rows)))
+            placements.append(Placement(mesh, (x, y, z), rows_of[body.material]))
     return placements, materials
+
+
+def _rows(parts: tuple[Stuff, ...], materials: list[Stuff]) -> tuple[int, ...]:
+    """The number of each part's material in the list of all, which it joins where it is new."""
+    for material in parts:
+        if material not in materials:
+            materials.append(material)
+    return tuple(materials.index(material) for material in parts)
 
 
 @lru_cache(maxsize=512)
@@ -150,10 +156,8 @@ def build_scene(piece: Piece, *, px_scale: float = 1.0) -> Scene:
 
 def _corners(placements: list[Placement]) -> Array:
     """Corners (8 per letter, 3) of the letters' boxes in the lettering's frame."""
-    corners = []
-    boxes = {id(p.body): (p.body.positions.min(axis=0), p.body.positions.max(axis=0)) for p in placements}
-    for placement in placements:
-        low, high = boxes[id(placement.body)]
-        grid = np.array(np.meshgrid(*zip(low, high, strict=True))).reshape(3, -1).T
-        corners.append(grid + placement.offset)
-    return np.vstack(corners)
+    boxes = {p.body: (p.body.positions.min(axis=0), p.body.positions.max(axis=0)) for p in placements}
+    offsets = np.array([p.offset for p in placements])
+    sides = np.array([boxes[p.body] for p in placements]) + offsets[:, None]
+    corner = np.array(list(np.ndindex(2, 2, 2)))
+    return sides[:, corner, np.arange(3)].reshape(-1, 3)

@@ -16,10 +16,13 @@ export function BackdropStation() {
   const edit = useLive.getState().edit;
   return (
     <>
-      <Group title="Colour">
+      <Group title="Colour" help="What stands behind everything, and what a ground is painted with.">
         <ColourField label="Colour" path="/backdrop/colour" value={backdrop.colour} />
       </Group>
-      <Group title="Ground">
+      <Group
+        title="Ground"
+        help="A wall lies behind the backs and turns with them; a floor is level, under the letters, and sweeps up behind them."
+      >
         <Choice
           label="Ground"
           hideLabel

@@ -44,7 +44,7 @@ export function ExportStation() {
 
   return (
     <>
-      <Group title="Size">
+      <Group title="Size" help="The picture's size in px. One side alone keeps the canvas' shape.">
         <div className="pair">
           {(["width", "height"] as const).map((name) => (
             <label key={name} className="text-field">
@@ -60,7 +60,7 @@ export function ExportStation() {
         </div>
         <p className="hint">Leave one side empty to keep the shape of the canvas.</p>
       </Group>
-      <Group title="File">
+      <Group title="File" help="The kind of file, how clean the picture shall be, and what goes with it.">
         <Choice label="Format" hideLabel value={order.format ?? "png"} options={FORMATS} onChoose={(format) => put({ format })} />
         {order.format === "png" && (
           <Choice
@@ -102,6 +102,14 @@ export function ExportStation() {
         </p>
       )}
       {job && <Job id={job} />}
+      <Group
+        title="Vectors"
+        help="The letters, shapes and marks as they are set, before any depth: for cutters, plotters and drawing programs."
+      >
+        <a className="text-action" href={`/api/pieces/${piece?.id}/outlines`} download>
+          Flat outlines (SVG)
+        </a>
+      </Group>
     </>
   );
 }

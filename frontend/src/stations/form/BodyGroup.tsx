@@ -17,6 +17,7 @@ export function BodyGroup({ form, path }: Props) {
   return (
     <Group
       title="Body"
+      help="Solid letters, rims of their outline only, or tubes along their strokes; standing free, raised on a slab, or cut into it. Depth is from the face to the back."
       actions={
         <Choice
           label="Body"

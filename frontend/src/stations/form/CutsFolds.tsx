@@ -12,7 +12,11 @@ export function CutsFolds({ form, path }: { form: Form; path: string }) {
   const { kerfs, holes } = form;
   return (
     <>
-      <Fold title="Kerf cuts" summary={kerfs.length ? String(kerfs.length) : "none"}>
+      <Fold
+        title="Kerf cuts"
+        help="Cuts of a given width through the letters, along a line drawn on the stage; jagged, they are cracks."
+        summary={kerfs.length ? String(kerfs.length) : "none"}
+      >
         {kerfs.map((kerf, i) => (
           <Entry key={i} title={`Kerf ${i + 1}`} onRemove={() => edit([{ op: "remove", path: `${path}/kerfs/${i}` }])}>
             <div className="pair">
@@ -32,7 +36,11 @@ export function CutsFolds({ form, path }: { form: Form; path: string }) {
           Draw a kerf on the stage
         </button>
       </Fold>
-      <Fold title="Bored holes" summary={holes?.count ? String(holes.count) : "none"}>
+      <Fold
+        title="Bored holes"
+        help="Round holes through the letters, scattered by a seed."
+        summary={holes?.count ? String(holes.count) : "none"}
+      >
         {holes ? (
           <>
             <div className="pair">

@@ -24,7 +24,7 @@ export function PlatesFold({ form, path }: { form: Form; path: string }) {
         ? `${plates.length} plates`
         : "none";
   return (
-    <Fold title="Plates" summary={summary}>
+    <Fold title="Plates" help="Bodies behind the letters that follow their outline at a distance." summary={summary}>
       {plates.map((plate, at) => (
         <Entry key={at} title={`Plate ${at + 1}`} onRemove={() => edit([{ op: "remove", path: `${path}/plates/${at}` }])}>
           <div className="pair">

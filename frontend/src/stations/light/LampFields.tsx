@@ -67,6 +67,7 @@ export function LampFields({ lamp, path }: { lamp: Lamp; path: string }) {
       </button>
       <Fold
         title="Aim and manner"
+        help="Where the lamp points, how it is rolled, whether it goes with the viewer or with the letters, and whether it is mirrored."
         summary={[
           aim.x || aim.y || aim.z ? `${shown(aim.x)}, ${shown(aim.y)}, ${shown(aim.z)}` : "at the middle",
           lamp.fixed_to === "lettering" ? "turns along" : "",

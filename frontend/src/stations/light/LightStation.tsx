@@ -36,6 +36,7 @@ export function LightStation() {
       <LightingPlot picked={index} onPick={pick} />
       <Group
         title="Lamps"
+        help="Every lamp by bearing (120° is upper left) and elevation over the face. One set of lamps makes every shading, shadow and reflection."
         actions={
           <span className="row-actions">
             <button type="button" className="text-action" onClick={add}>
@@ -61,7 +62,11 @@ export function LightStation() {
         )}
       </Group>
       <Surroundings surround={light.surround} />
-      <Group title="Exposure" actions={<span className="hint">{shown(2 ** light.exposure)} × the light</span>}>
+      <Group
+        title="Exposure"
+        help="How bright the whole picture is developed, in stops; the light stays as it is."
+        actions={<span className="hint">{shown(2 ** light.exposure)} × the light</span>}
+      >
         <NumberField field="Light.exposure" path="/light/exposure" value={light.exposure} />
       </Group>
     </>

@@ -18,7 +18,10 @@ const MODELS = { studio: "Studio", horizon: "Horizon", dusk: "Dusk", plain: "Pla
 export function Surroundings({ surround }: { surround: Surround }) {
   const edit = useLive.getState().edit;
   return (
-    <Group title="Surroundings">
+    <Group
+      title="Surroundings"
+      help="What is all around, and what polished metal mirrors. A horizon's dark break is what makes chromium look like itself."
+    >
       <div className="surrounds" role="group" aria-label="Kind of surroundings">
         {KINDS.map((kind) => (
           <button
@@ -52,7 +55,7 @@ export function Surroundings({ surround }: { surround: Surround }) {
 function Cards({ cards }: { cards: Extract<Surround, { kind: "studio" }>["cards"] }) {
   const edit = useLive.getState().edit;
   return (
-    <Fold title="Cards" summary={`${cards.length}`}>
+    <Fold title="Cards" help="Bright cards around the studio, seen in polished surfaces." summary={`${cards.length}`}>
       {cards.map((card, index) => (
         <Entry key={index} title={`Card ${index + 1}`} onRemove={() => edit([{ op: "remove", path: `${PATH}/cards/${index}` }])}>
           <FieldsOf model="Card" path={`${PATH}/cards/${index}`} values={card} />

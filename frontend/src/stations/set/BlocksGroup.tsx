@@ -78,7 +78,7 @@ export function BlocksGroup() {
       </div>
       <Choice label="Align to" value={to} options={["canvas", "each other"]} onChoose={setTo} />
       {ROWS.map((row) => (
-        <div key={row[0]} className="ways" role="group" aria-label={row === ROWS[0] ? "Across" : "Up"}>
+        <div key={row[0]} className="ways" role="group" aria-label={row === ROWS[0] ? "Arrange across" : "Arrange up"}>
           {row.map((how) => (
             <button key={how} type="button" onClick={() => arrange(how, to)}>
               {how}

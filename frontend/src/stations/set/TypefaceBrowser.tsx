@@ -20,13 +20,13 @@ export function TypefaceBrowser({ block, path }: { block: LetteringBlock; path: 
   const [sought, setSought] = useState("");
   const edit = useLive.getState().edit;
   const face = typefaces?.find((entry) => entry.id === block.typeface);
+  const made = face ? `${face.kind}, heaviness ${shown(face.heaviness)}` : "";
   const listed = sorted(typefaces ?? [], order).filter((entry) => matches(entry, sought));
   return (
     <div className="typeface-row">
       <Popover.Root open={open} onOpenChange={setOpen}>
-        <Popover.Trigger className="typeface-trigger" aria-label={`Typeface: ${face?.name ?? block.typeface}. Open the list.`}>
-          <b>{face?.name ?? block.typeface}</b>
-          <small>{face && `${face.kind}, heaviness ${shown(face.heaviness)}`}</small>
+        <Popover.Trigger className="typeface-trigger" aria-label={`Typeface: ${face?.name ?? block.typeface} ${made}`}>
+          <b>{face?.name ?? block.typeface}</b> <small>{made}</small>
         </Popover.Trigger>
         <Popover.Portal>
           <Popover.Content className="popover typeface-browser" side="left" align="start" sideOffset={12} aria-label="Typefaces">

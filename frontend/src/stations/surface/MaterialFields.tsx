@@ -68,7 +68,11 @@ export function MaterialFields({ material, path }: { material: Material; path: s
             <Tick label="inner layer" on={material.layer !== null} onChange={(on) => replace("layer", on ? {} : null)} />
           </div>
           {material.layer && (
-            <Fold title="Inner layer" summary={material.layer.pattern}>
+            <Fold
+              title="Inner layer"
+              help="A colour or pattern on the back of glass, seen through it."
+              summary={material.layer.pattern}
+            >
               <Fields shape={LAYER} path={`${path}/layer`} values={material.layer} />
             </Fold>
           )}

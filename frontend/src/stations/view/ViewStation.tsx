@@ -30,6 +30,7 @@ export function ViewStation() {
       <SightLines />
       <Group
         title="Turn"
+        help="Exact turns of the whole piece: about the axis across, the upright, and the line of sight. Dragging on the stage does the same."
         actions={
           <button
             type="button"
@@ -46,7 +47,11 @@ export function ViewStation() {
           <NumberField field="Turn.z" label="z" path="/view/turn/z" value={view.turn.z} />
         </div>
       </Group>
-      <Group title="Named projections" actions={<span className="aside">ISO 5456-3</span>}>
+      <Group
+        title="Named projections"
+        help="Views of engineering drawing, set exactly: isometric on four planes, dimetric, cavalier and cabinet."
+        actions={<span className="aside">ISO 5456-3</span>}
+      >
         <div className="placements">
           {placements.map((entry) => (
             <button
@@ -71,7 +76,10 @@ export function ViewStation() {
           ))}
         </div>
       </Group>
-      <Group title="Camera">
+      <Group
+        title="Camera"
+        help="Focal length on a 36 × 24 mm frame; the face keeps its size while it changes, only the depth looks longer or shorter."
+      >
         <Choice
           label="Rays"
           value={view.projection}
@@ -90,6 +98,7 @@ export function ViewStation() {
         </div>
         <Fold
           title="Framing"
+          help="Closer or further without changing the perspective, the camera moved, or the picture shifted as with a shift lens."
           summary={`camera ${shown(view.across)}, ${shown(view.up)} · shift ${shown(view.shift_x)}, ${shown(view.shift_y)}`}
         >
           <div className="pair">
@@ -102,6 +111,7 @@ export function ViewStation() {
         {central && (
           <Fold
             title="Depth of field"
+            help="With an aperture, only the plane of focus is sharp."
             summary={view.aperture ? `f/${shown(view.aperture)}, backs blur ${shown(blur)} px` : "all sharp"}
           >
             <div className="pair">

@@ -1,0 +1,105 @@
+"""Acts on blocks: told in words, done from where the gesture began, refused where a block is locked."""
+
+import unittest
+
+from halvex.core.piece import Piece, PieceError, piece_from_values
+from halvex.studio.edits import Edit, apply_edits
+
+PIECE = piece_from_values(
+    {
+        "canvas": {"width": 800, "height": 400},
+        "blocks": [
+            {"id": "words", "words": "Quay", "size": 100, "place": {"x": 10, "y": 20}},
+            {"id": "star", "kind": "shape", "width": 60, "height": 60, "group": "crest", "place": {"x": -100}},
+            {"id": "disc", "kind": "shape", "shape": "ellipse", "width": 60, "height": 60, "group": "crest", "place": {"x": 100}},
+        ],
+    }
+)
+
+
+def done(piece: Piece, op: str, path: str, value: object, since: Piece | None = None) -> tuple[Piece, str]:
+    return apply_edits(piece, [Edit.model_validate({"op": op, "path": path, "value": value})], since)
+
+
+class ActsTest(unittest.TestCase):
+    def test_a_drag_counts_from_where_it_began(self) -> None:
+        piece = PIECE
+        for x in (3, 7, 12.5):
+            piece, label = done(piece, "shift", "/blocks/0", [x, -x], PIECE)
+        self.assertEqual((piece.blocks[0].place.x, piece.blocks[0].place.y), (22.5, 7.5))
+        self.assertEqual(label, "Moved a block")
+
+    def test_words_typed_during_a_drag_stay(self) -> None:
+        typed, _ = done(PIECE, "replace", "/blocks/0/words", "Quays")
+        moved, _ = done(typed, "shift", "/blocks/0", [5, 0], PIECE)
+        self.assertEqual((moved.blocks[0].words, moved.blocks[0].place.x), ("Quays", 15))  # type: ignore[union-attr]
+
+    def test_a_group_is_moved_scaled_and_turned_as_one(self) -> None:
+        moved, _ = done(PIECE, "shift", "/blocks/1", [0, 30])
+        self.assertEqual([block.place.y for block in moved.blocks], [20, 30, 30])
+        scaled, _ = done(PIECE, "scale", "/blocks/1", 2)
+        self.assertEqual([block.place.x for block in scaled.blocks[1:]], [-200, 200])
+        self.assertEqual([block.width for block in scaled.blocks[1:]], [120, 120])  # type: ignore[union-attr]
+        turned, _ = done(PIECE, "turn", "/blocks/2", 90)
+        self.assertAlmostEqual(turned.blocks[2].place.y, 100, places=1)
+        self.assertEqual([block.place.turn.z for block in turned.blocks], [0, 90, 90])
+
+    def test_the_middle_of_the_canvas_in_one_gesture(self) -> None:
+        edits = [Edit(op="arrange", path="/blocks", value={"blocks": ["words"], "how": how, "to": "canvas"}) for how in ("centre", "middle")]
+        piece, label = apply_edits(PIECE, edits)
+        self.assertEqual((piece.blocks[0].place.x, piece.blocks[0].place.y), (0, 0))
+        self.assertEqual(label, "Blocks aligned centre; Blocks aligned middle")
+
+    def test_blocks_are_reordered(self) -> None:
+        piece, _ = done(PIECE, "reorder", "/blocks/0", 2)
+        self.assertEqual([block.id for block in piece.blocks], ["star", "disc", "words"])
+
+    def test_a_locked_block_is_left_as_it_is_until_it_is_unlocked(self) -> None:
+        locked, label = done(PIECE, "replace", "/blocks/0/locked", True)
+        self.assertEqual(label, "Locked a block")
+        for op, path, value in (
+            ("shift", "/blocks/0", [1, 1]),
+            ("replace", "/blocks/0/words", "No"),
+            ("remove", "/blocks/0", None),
+            ("arrange", "/blocks", {"blocks": ["words"], "how": "left"}),
+        ):
+            with self.subTest(op), self.assertRaises(PieceError) as raised:
+                done(locked, op, path, value)
+            self.assertIn("unlock it first", raised.exception.remedy)
+        hidden, _ = done(locked, "replace", "/blocks/0/hidden", True)
+        self.assertTrue(hidden.blocks[0].hidden)
+        free, _ = done(locked, "replace", "/blocks/0/locked", False)
+        self.assertFalse(free.blocks[0].locked)
+
+    def test_a_group_with_a_locked_block_stays(self) -> None:
+        locked, _ = done(PIECE, "replace", "/blocks/1/locked", True)
+        with self.assertRaises(PieceError):
+            done(locked, "shift", "/blocks/2", [1, 1])
+
+    def test_nonsense_is_explained(self) -> None:
+        for op, path, value, words in (
+            ("shift", "/blocks/0", [1], "two numbers"),
+            ("shift", "/blocks/9", [1, 1], "no such block"),
+            ("scale", "/blocks/0", -1, "over 0"),
+            ("scale", "/blocks/0", True, "over 0"),
+            ("turn", "/blocks/0", "round", "degrees"),
+            ("reorder", "/blocks/0", 7, "from 0 to 2"),
+            ("arrange", "/blocks", {"blocks": ["nobody"], "how": "left"}, "pick it again"),
+            ("arrange", "/blocks", {"blocks": ["words"], "how": "sideways"}, "left"),
+            ("arrange", "/blocks", {"blocks": ["star", "disc"], "how": "left", "to": "each other"}, "another one"),
+            ("arrange", "/canvas", {"blocks": ["words"], "how": "left"}, "only blocks"),
+            ("scale", "/blocks/0", 1e9, "less than or equal"),
+        ):
+            with self.subTest(f"{op} {value}"), self.assertRaises(PieceError) as raised:
+                done(PIECE, op, path, value)
+            self.assertIn(words, raised.exception.remedy)
+
+    def test_a_side_of_the_canvas_is_typed_in_the_canvas_own_unit(self) -> None:
+        """25.4 mm are an inch (CSS Values and Units)."""
+        sheet = piece_from_values({"canvas": {"width": 1000, "height": 1000, "ppi": 300, "unit": "mm"}})
+        piece, _ = done(sheet, "enter", "/canvas/width", "210")
+        self.assertEqual(piece.canvas.width, round(210 / 25.4 * 300))
+        piece, _ = done(sheet, "enter", "/canvas/width", "8.5in")
+        self.assertEqual(piece.canvas.width, 2550)
+        piece, _ = done(sheet, "enter", "/canvas/width", "600px")
+        self.assertEqual(piece.canvas.width, 600)
