@@ -21,14 +21,14 @@ PAUSE_MS = 400
 WATCH = """
 (kind) => {
   const canvas = document.querySelector("canvas");
-  window.hand = { at: 0, took: 0, revision: Number(canvas.dataset.revision) };
+  window.hand = { at: 0, took: 0, seq: Number(canvas.dataset.seq) };
   window.addEventListener(kind, () => {
     if (!window.hand.waiting) { window.hand.at = performance.now(); window.hand.waiting = true; window.hand.took = 0; }
   }, true);
   new MutationObserver(() => {
-    const revision = Number(canvas.dataset.revision);
-    if (revision > window.hand.revision) {
-      window.hand.revision = revision;
+    const seq = Number(canvas.dataset.seq);
+    if (seq > window.hand.seq) {
+      window.hand.seq = seq;
       if (window.hand.waiting) requestAnimationFrame(() => { window.hand.took = performance.now() - window.hand.at; window.hand.waiting = false; });
     }
   }).observe(canvas, { attributes: true });

@@ -15,7 +15,8 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from halvex.core.lettering import LetteringError
-from halvex.core.lettering.arranging import How, arranged, scaled, shifted, span_of, turned_about, union, unit_of
+from halvex.core.lettering.arranging import How, arranged, scaled, shifted, span_of, turned_about, unit_of
+from halvex.core.lettering.placed import union
 from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
 from halvex.core.piece.canvases import fitted
 from halvex.core.piece.model import AnyBlock

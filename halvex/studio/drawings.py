@@ -11,8 +11,7 @@ from halvex.core.advice.collisions import Collision, collisions, freeing_kerns, 
 from halvex.core.advice.fitness import misfits
 from halvex.core.advice.stems import Stem, thinnest, widest
 from halvex.core.lettering import LetteringError, SetBlock, set_block
-from halvex.core.lettering.arranging import span_of, union
-from halvex.core.lettering.placed import Box
+from halvex.core.lettering.arranging import span_of
 from halvex.core.piece.block import Block, Strokes
 from halvex.core.piece.form import Bevel
 from halvex.core.piece.guides import guides
@@ -54,7 +53,7 @@ def drawings(piece: Piece) -> dict[str, Any]:
         try:
             placed = set_block(block)
             drawn["box"], drawn["span"] = placed.box, span_of(block, placed.box)
-            drawn["letters"] = _letters(placed) if isinstance(block, Lettering) else []
+            drawn["letters"] = [{"letter": at, "box": box} for at, box in placed.letter_boxes.items()] if isinstance(block, Lettering) else []
             drawn["outline"] = _outline(placed) if block.guide else []
             # Letter by letter, also where the form joins them: a stem belongs to a letter.
             inks = ink_of(placed, block.form.model_copy(update={"joined": False}))
@@ -80,14 +79,6 @@ def _planes(piece: Piece, block: Block, turn: NDArray[np.float64]) -> dict[str, 
     place = np.array([block.place.x, block.place.y, block.place.z])
     planes = {"plane": (turn @ own, own.T @ place), "ground": (turn, np.array([0.0, 0.0, block.place.z]))}
     return {name: face_to_canvas(piece.view, piece.canvas, matrix, tuple(at.tolist())).ravel().tolist() for name, (matrix, at) in planes.items()}
-
-
-def _letters(placed: SetBlock) -> list[dict[str, Any]]:
-    """The box of each letter's ink, its accents with it, in px about the block's place."""
-    boxes: dict[int, list[Box]] = {}
-    for letter in placed.letters:
-        boxes.setdefault(letter.letter, []).append(letter.box)
-    return [{"letter": letter, "box": [round(v, 2) for v in union(found)]} for letter, found in boxes.items()]
 
 
 def _outline(placed: SetBlock) -> list[list[float]]:

@@ -53,15 +53,19 @@ def apply_edits(piece: Piece, edits: list[Edit], since: Piece | None = None) -> 
     `since` is the piece before the gesture that the edits go on with: what was set for single letters is carried over from
     its words, so that deleting a word and typing it again loses nothing.
     """
+    begun = piece if since is None else since
+    if all(edit.op in ACTS for edit in edits):
+        # The hand drags: nothing needs to become plain values in between.
+        return _acted(piece, edits, begun)
     values = to_json(piece)
     labels = []
     for edit in edits:
-        _refuse_locked(values, edit.path)
         if edit.op in ACTS:
-            done, label = act(edit.op, piece_from_values(values), piece if since is None else since, edit.path, edit.value)
+            done, label = _acted(piece_from_values(values), [edit], begun)
             values = to_json(done)
             labels.append(label)
             continue
+        _refuse_locked(values, edit.path)
         field = field_at(piece, edit.path)
         operation = edit.op
         value = edit.value
@@ -75,9 +79,17 @@ def apply_edits(piece: Piece, edits: list[Edit], since: Piece | None = None) -> 
         except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException) as fault:
             raise PieceError(edit.path, f"there is nothing to change here ({fault}); reload the piece") from None
         if LETTERING_WORDS.fullmatch(edit.path):
-            _carry_letters(values, edit.path, before, piece if since is None else since)
+            _carry_letters(values, edit.path, before, begun)
         labels.append(_label(edit.path, operation, {**field, "of": _letter_named(values, edit.path)}, before, value))
     return piece_from_values(values), "; ".join(dict.fromkeys(labels))
+
+
+def _acted(piece: Piece, edits: list[Edit], begun: Piece) -> tuple[Piece, str]:
+    labels = []
+    for edit in edits:
+        piece, label = act(edit.op, piece, begun, edit.path, edit.value)
+        labels.append(label)
+    return piece, "; ".join(dict.fromkeys(labels))
 
 
 def _refuse_locked(values: dict[str, Any], path: str) -> None:

@@ -5,9 +5,11 @@ exports that were under way start again.
 """
 
 import json
+import os
 import queue
 import threading
 import uuid
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Annotated, Literal
 
@@ -15,10 +17,13 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from halvex.core.finish.render_piece import Order, picture_size, render_piece
 from halvex.core.output.pictures import encode
-from halvex.core.piece import Piece, piece_from_json, to_json
+from halvex.core.piece import piece_from_json, to_json
 from halvex.core.piece.model import LONGEST_CANVAS_SIDE_PX
-from halvex.core.render.work import CancelledError
+from halvex.core.render.work import CancelledError, thread_count
 from halvex.studio.store import ExportRecord, StoreError, load_piece
+
+# How far exports stand back (nice): high enough that a draft has nearly all of a core, low enough that they go on.
+NICENESS = 15
 
 Side = Annotated[int | None, Field(ge=1, le=LONGEST_CANVAS_SIDE_PX)]
 
@@ -52,13 +57,22 @@ class ExportOrder(BaseModel):
         )
 
 
+def _give_way() -> None:
+    """Let this thread, and those it starts, run only where the live picture leaves room: Linux ranks threads one by one."""
+    os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), NICENESS)
+
+
 class Exporter:
-    """Works off exports on one background thread; files go to a folder of the data folder."""
+    """Works off exports on one background thread and tiles of its own; files go to a folder of the data folder.
+
+    Its tiles never stand in the queue of the live pictures', and its threads give way to them.
+    """
 
     def __init__(self, folder: Path):
         self._folder = folder
         folder.mkdir(parents=True, exist_ok=True)
         self._queue: queue.Queue[str] = queue.Queue()
+        self._pool = ThreadPoolExecutor(thread_count(), thread_name_prefix="export tile", initializer=_give_way)
         for record in ExportRecord.select().where(ExportRecord.status.in_(("waiting", "rendering"))):
             self._queue.put(record.id)
         threading.Thread(target=self._work, name="exports", daemon=True).start()
@@ -79,6 +93,7 @@ class Exporter:
         ExportRecord.update(cancelled=True).where(ExportRecord.id == ident).execute()
 
     def _work(self) -> None:
+        _give_way()
         while True:
             record = ExportRecord.get_or_none(ExportRecord.id == self._queue.get())
             if record is not None:
@@ -97,7 +112,8 @@ class Exporter:
 
         update(status="rendering")
         try:
-            data = _picture(piece, order, lambda share: update(share=share), cancelled)
+            picture = render_piece(piece, order.order(), pool=self._pool, progress=lambda share: update(share=share), cancelled=cancelled)
+            data = encode(picture, order.format, ppi=piece.canvas.ppi, depth=order.depth)
             path = self._folder / f"{record.id}.{order.format}"
             path.write_bytes(data)
             update(status="done", share=1.0, path=str(path))
@@ -107,11 +123,6 @@ class Exporter:
             update(status="failed", message=str(fault)[:250])
         except MemoryError:
             update(status="failed", message="the picture does not fit into memory; make one side smaller")
-
-
-def _picture(piece: Piece, order: ExportOrder, progress, cancelled) -> bytes:
-    picture = render_piece(piece, order.order(), progress=progress, cancelled=cancelled)
-    return encode(picture, order.format, ppi=piece.canvas.ppi, depth=order.depth)
 
 
 def get_export(ident: str) -> ExportRecord:

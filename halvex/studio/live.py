@@ -43,6 +43,10 @@ JUDGED_FROM = 8
 SAMPLES_BETWEEN_LOOKS = 2
 # The draft that follows the hand has at most so many pixels (640 × 360), however large the stage.
 QUICK_PX = 640 * 360
+# Where even that takes long (a slow machine, an export beside), its sides shrink by these shares, step by step: down when a
+# quick draft took over SLOW_MS, up again when it took under FAST_MS.
+COARSENESS = (1.0, 0.75, 0.5)
+SLOW_MS, FAST_MS = 60.0, 16.0
 # Rest before the first pass, so that quick edits do not start work that is thrown away.
 REST_S = 0.12
 DRAFT_QUALITY = 90
@@ -99,6 +103,7 @@ class LiveSession:
         self._number = 0
         self._closed = False
         self._quick, self._whole = Sketcher(), Sketcher()
+        self._coarse = 0
         self._kept: _Kept | None = None
         self._cleaner = ThreadPoolExecutor(1, thread_name_prefix="clean")
         self._thread = threading.Thread(target=self._draw_all, name="live", daemon=True)
@@ -151,13 +156,20 @@ class LiveSession:
             self._rest(wanted, overtaken)
         else:
             # The quick draft is never cancelled: a newer edit waits the few ms, so that a steady hand sees steady frames.
-            quick = _size(wanted.piece, fit * min((QUICK_PX / (size[0] * size[1])) ** 0.5, 1.0))
+            quick = _size(wanted.piece, fit * min((QUICK_PX / (size[0] * size[1])) ** 0.5, 1.0) * COARSENESS[self._coarse])
             self._draft(wanted, quick, self._quick, started)
+            self._keep_pace((time.perf_counter() - started) * 1000)
             self._rest(wanted, overtaken)
             if quick != size:
                 self._draft(wanted, size, self._whole, started, overtaken)
         self._pause(overtaken)
         self._refine(wanted, size, overtaken, started)
+
+    def _keep_pace(self, ms: float) -> None:
+        if ms > SLOW_MS:
+            self._coarse = min(self._coarse + 1, len(COARSENESS) - 1)
+        elif ms < FAST_MS:
+            self._coarse = max(self._coarse - 1, 0)
 
     def _rest(self, wanted: Wanted, overtaken: Callable[[], bool]) -> None:
         """Go on only if this is the newest state and the hand rests."""

@@ -13,12 +13,12 @@ from typing import Any
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from simple_websocket import ConnectionClosed, Server
 
-from halvex.core.piece import PieceError
+from halvex.core.piece import PieceError, piece_from_json
 from halvex.studio import store
 from halvex.studio.edits import Edit, apply_edits
 from halvex.studio.live import LARGEST_STAGE_PX, LiveSession, Wanted
 from halvex.web.problems import describe
-from halvex.web.state import dump, state_of
+from halvex.web.state import dump, state_at
 
 LARGEST_MESSAGE_BYTES = 1_000_000
 
@@ -94,10 +94,11 @@ class Window:
             self._session.close()
 
     def refresh(self, seq: int, moving: bool = False) -> None:
-        """Send the state and draw the picture anew."""
-        state = state_of(self._piece, seq)
-        self._send(dump(state))
-        self._session.show(Wanted(state.document, state.revision, seq, *self._size, moving))
+        """Draw the picture anew and send the state; the picture first, as it takes longer."""
+        head = store.head_of(self._piece)
+        piece = piece_from_json(head.document)
+        self._session.show(Wanted(piece, head.id, seq, *self._size, moving))
+        self._send(dump(state_at(self._piece, head, piece, seq)))
 
     def _receive(self, text: str | bytes | None) -> None:
         seq = 0

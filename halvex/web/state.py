@@ -8,6 +8,7 @@ from pydantic import BaseModel
 from halvex.core.advice.heaviness import heaviness
 from halvex.core.lettering import font_files, typefaces
 from halvex.core.lettering.features import features_of
+from halvex.core.piece import Piece
 from halvex.core.piece.canvases import CANVASES
 from halvex.core.piece.form import Bevel
 from halvex.core.piece.material import MATERIAL_KINDS
@@ -40,7 +41,11 @@ from halvex.web.shapes import (
 
 def state_of(ident: str, seq: int = 0) -> PieceState:
     head = head_of(ident)
-    piece = piece_from_json(head.document)
+    return state_at(ident, head, piece_from_json(head.document), seq)
+
+
+def state_at(ident: str, head: Revision, piece: Piece, seq: int = 0) -> PieceState:
+    """The state of a piece whose newest revision and its document are known."""
     following = Revision.get_or_none(Revision.id == head.last_child) if head.last_child else None
     lines = {name: [[SummaryRun(text=text, strong=strong) for text, strong in line] for line in lines] for name, lines in recipe(piece).items()}
     return PieceState(

@@ -125,22 +125,27 @@ export function BlockFrames({ piece, unit }: { piece: PieceState; unit: number }
   const { place } = blocks[index];
   return (
     <g className="block-frames">
-      {shownBlocks.map(({ block, at, drawing }) => (
-        <path
-          key={block.id}
-          className={`block-frame${picked.includes(at) ? " picked" : ""}${block.locked ? " locked" : ""}`}
-          d={closedPath(cornersOf(drawing.box as Span).map((corner) => ontoCanvas(drawing.plane, corner)))}
-          strokeWidth={1.5 * unit}
-          tabIndex={0}
-          role="button"
-          aria-pressed={picked.includes(at)}
-          aria-label={`Block ${blockName(block)}${block.locked ? ", locked" : ""}. Arrow keys move it, Enter opens it, Shift and Enter picks it too.`}
-          onPointerDown={(event) => onPointerDown(event, at)}
-          onPointerMove={(event) => onPointerMove(event, at)}
-          onPointerUp={() => onPointerUp(at)}
-          onKeyDown={(event) => onKeyDown(event, at)}
-        />
-      ))}
+      {shownBlocks.map(({ block, at, drawing }) => {
+        const outline = closedPath(cornersOf(drawing.box as Span).map((corner) => ontoCanvas(drawing.plane, corner)));
+        return (
+          <g key={block.id}>
+            {picked.includes(at) && <path className="casing" d={outline} strokeWidth={3.5 * unit} />}
+            <path
+              className={`block-frame${picked.includes(at) ? " picked" : ""}${block.locked ? " locked" : ""}`}
+              d={outline}
+              strokeWidth={1.5 * unit}
+              tabIndex={0}
+              role="button"
+              aria-pressed={picked.includes(at)}
+              aria-label={`Block ${blockName(block)}${block.locked ? ", locked" : ""}. Arrow keys move it, Enter opens it, Shift and Enter picks it too.`}
+              onPointerDown={(event) => onPointerDown(event, at)}
+              onPointerMove={(event) => onPointerMove(event, at)}
+              onPointerUp={() => onPointerUp(at)}
+              onKeyDown={(event) => onKeyDown(event, at)}
+            />
+          </g>
+        );
+      })}
       {met && <MetLines met={met} ground={open.ground} piece={piece} unit={unit} />}
       {open?.box && !blocks[index].locked && !blocks[index].hidden && also.length === 0 && (
         <FrameHandles piece={piece} index={index} unit={unit} />

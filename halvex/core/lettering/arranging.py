@@ -5,12 +5,11 @@ Blocks of one group are one unit: whatever is done to one of them is done to all
 
 import cmath
 import math
-from collections.abc import Sequence
 from typing import Literal, cast
 
 import numpy as np
 
-from halvex.core.lettering.placed import Box
+from halvex.core.lettering.placed import Box, union
 from halvex.core.lettering.setting import set_block
 from halvex.core.piece.block import Block, Shape, Stroke, Strokes
 from halvex.core.piece.lettering import Lettering
@@ -34,11 +33,6 @@ def span_of(block: Block, box: Box | None = None) -> Box:
 def unit_of(piece: Piece, block: Block) -> list[AnyBlock]:
     """The blocks that go with a block: those of its group, or it alone."""
     return [other for other in piece.blocks if other.id == block.id or (block.group and other.group == block.group)]
-
-
-def union(spans: Sequence[Box]) -> Box:
-    left, bottom, right, top = np.array(spans).T
-    return float(left.min()), float(bottom.min()), float(right.max()), float(top.max())
 
 
 def shifted(block: AnyBlock, dx: float, dy: float) -> AnyBlock:

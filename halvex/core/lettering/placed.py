@@ -1,6 +1,8 @@
 """Placed outlines: what every kind of block is set into."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -28,9 +30,15 @@ class PlacedOutline:
     depth: float | None = None
     lift: float = 0.0
 
-    @property
+    @cached_property
     def box(self) -> Box:
         """left, bottom, right, top in px from the block's place."""
         points = np.vstack(self.outline.rings) * self.size + (self.x, self.y)
         (left, bottom), (right, top) = points.min(axis=0).tolist(), points.max(axis=0).tolist()
         return left, bottom, right, top
+
+
+def union(boxes: Sequence[Box]) -> Box:
+    """The box around boxes."""
+    lefts, bottoms, rights, tops = zip(*boxes, strict=True)
+    return min(lefts), min(bottoms), max(rights), max(tops)

@@ -5,13 +5,13 @@ the words keep the lettering where it was put. Words along a curve stand where t
 """
 
 from dataclasses import dataclass, replace
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
 
 from halvex.core.lettering.marks import part_outline
 from halvex.core.lettering.outlines import Points, flattening_tolerance
-from halvex.core.lettering.placed import Box, PlacedOutline
+from halvex.core.lettering.placed import Box, PlacedOutline, union
 from halvex.core.lettering.shapes import shape_outline
 from halvex.core.lettering.strokes import stroke_line, strokes_outline
 from halvex.core.lettering.typefaces import LetteringError
@@ -21,9 +21,9 @@ from halvex.core.piece.lettering import Lettering
 from halvex.core.piece.mark import Mark
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class SetBlock:
-    """A set block: its letters, and the box of their ink (left, bottom, right, top) in px about the place.
+    """A set block, the same as another only if it is that one: its letters, and the box of their ink (left, bottom, right, top) in px about the place.
 
     `lines` are drawn centre lines: points (n, 2) in px about the place, and whether each is closed.
     """
@@ -31,6 +31,14 @@ class SetBlock:
     letters: tuple[PlacedOutline, ...]
     box: Box
     lines: tuple[tuple[Points, bool], ...] = ()
+
+    @cached_property
+    def letter_boxes(self) -> dict[int, Box]:
+        """The box of each letter's ink, its accents with it, by the number of its character."""
+        boxes: dict[int, list[Box]] = {}
+        for letter in self.letters:
+            boxes.setdefault(letter.letter, []).append(letter.box)
+        return {letter: union(found) for letter, found in boxes.items()}
 
 
 # What a block has besides what it is set from.
@@ -96,8 +104,7 @@ def _set_mark(block: Mark, px_scale: float) -> SetBlock:
 
 
 def _boxed(letters: list[PlacedOutline]) -> SetBlock:
-    lefts, bottoms, rights, tops = np.array([letter.box for letter in letters]).T
-    return SetBlock(tuple(letters), (float(lefts.min()), float(bottoms.min()), float(rights.max()), float(tops.max())))
+    return SetBlock(tuple(letters), union([letter.box for letter in letters]))
 
 
 def _centred(letters: list[PlacedOutline]) -> SetBlock:

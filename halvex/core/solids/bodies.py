@@ -3,8 +3,8 @@
 outlines → joined where they overlap → cut by kerfs and holes → rims → bodies, tubes or pits → slab → plates
 """
 
-from dataclasses import dataclass, replace
-from functools import lru_cache
+from dataclasses import dataclass, fields, replace
+from functools import cached_property, lru_cache
 
 import numpy as np
 import shapely
@@ -31,6 +31,7 @@ Array = NDArray[np.float64]
 OVERLAP_EM2 = 1e-6
 # What stands on a slab or a plate is sunk into it by this much, so that no two surfaces share a plane.
 SUNK_PX = 0.05
+OUTLINE_FIELDS = tuple(field.name for field in fields(PlacedOutline))
 
 
 @dataclass(frozen=True)
@@ -49,7 +50,7 @@ class Ink(PlacedOutline):
     def key(self) -> OutlineKey:
         return OutlineKey(self.outline)
 
-    @property
+    @cached_property
     def box(self) -> Box:
         """left, bottom, right, top in px from the block's place."""
         low, high = outline_box(self.key)
@@ -127,9 +128,14 @@ def _box(inks: list[Ink]) -> Box:
 
 def ink_of(block: SetBlock, form: Form) -> list[Ink]:
     """The letters of a block; those that overlap are one where the form joins them and nothing sets them apart."""
-    inks = [Ink(**vars(letter)) for letter in block.letters]
-    if not form.joined or len(inks) < 2:
-        return inks
+    return list(_inks(block, form.joined))
+
+
+@lru_cache(maxsize=256)
+def _inks(block: SetBlock, joined: bool) -> tuple[Ink, ...]:
+    inks = [Ink(**{name: getattr(letter, name) for name in OUTLINE_FIELDS}) for letter in block.letters]
+    if not joined or len(inks) < 2:
+        return tuple(inks)
     group = list(range(len(inks)))
     for i, j in _near(inks):
         if inks[i].own == inks[j].own and _overlap(inks[i], inks[j]):
@@ -138,7 +144,7 @@ def ink_of(block: SetBlock, form: Form) -> list[Ink]:
     members: dict[int, list[Ink]] = {}
     for i, ink in enumerate(inks):
         members.setdefault(_root(group, i), []).append(ink)
-    return [parts[0] if len(parts) == 1 else _merge(parts) for parts in members.values()]
+    return tuple(parts[0] if len(parts) == 1 else _merge(parts) for parts in members.values())
 
 
 def _root(group: list[int], i: int) -> int:
