@@ -157,7 +157,7 @@ class LiveSession:
         else:
             # The quick draft is never cancelled: a newer edit waits the few ms, so that a steady hand sees steady frames.
             quick = _size(wanted.piece, fit * min((QUICK_PX / (size[0] * size[1])) ** 0.5, 1.0) * COARSENESS[self._coarse])
-            self._draft(wanted, quick, self._quick, started)
+            self._draft(wanted, quick, self._quick, started, detail=_scale(wanted.piece, size))
             self._keep_pace((time.perf_counter() - started) * 1000)
             self._rest(wanted, overtaken)
             if quick != size:
@@ -176,8 +176,16 @@ class LiveSession:
         if wanted.moving or overtaken():
             raise CancelledError
 
-    def _draft(self, wanted: Wanted, size: tuple[int, int], sketcher: Sketcher, started: float, overtaken: Callable[[], bool] = lambda: False) -> None:
-        scene, world = self._scene(wanted, size)
+    def _draft(
+        self,
+        wanted: Wanted,
+        size: tuple[int, int],
+        sketcher: Sketcher,
+        started: float,
+        overtaken: Callable[[], bool] = lambda: False,
+        detail: float | None = None,
+    ) -> None:
+        scene, world = self._scene(wanted, size, detail)
         linear = sketcher.draw(wanted.piece, world, *size, pool=shared_pool(), cancelled=overtaken)
         self._send(_frame(wanted, "draft", size, started), _encode(to_bytes(linear, scene.exposure), lossless=False))
 
@@ -189,8 +197,9 @@ class LiveSession:
         header = _frame(wanted, "pass", kept.size, started, kept.film.samples, kept.left(scene.exposure))
         self._send(header, _encode(to_bytes(linear, scene.exposure), lossless=False))
 
-    def _scene(self, wanted: Wanted, size: tuple[int, int]) -> tuple[Scene, World]:
-        scene = build_scene(wanted.piece, px_scale=size[0] / wanted.piece.canvas.width)
+    def _scene(self, wanted: Wanted, size: tuple[int, int], detail: float | None = None) -> tuple[Scene, World]:
+        """The scene for a picture of this size; its bodies as fine as for `detail`, so that quick drafts and whole ones share them."""
+        scene = build_scene(wanted.piece, px_scale=_scale(wanted.piece, size), detail=detail)
         return scene, make_world(scene)
 
     def _refine(self, wanted: Wanted, size: tuple[int, int], overtaken: Callable[[], bool], started: float) -> None:
@@ -240,6 +249,10 @@ class LiveSession:
             self._changed.wait_for(overtaken, timeout=REST_S)
         if overtaken():
             raise CancelledError
+
+
+def _scale(piece: Piece, size: tuple[int, int]) -> float:
+    return size[0] / piece.canvas.width
 
 
 def _size(piece: Piece, fit: float) -> tuple[int, int]:

@@ -37,13 +37,16 @@ def in_typeface(block: Lettering, typeface: str) -> Lettering:
 
 
 def specimen(piece: Piece, block: Lettering, typeface: str) -> Picture:
-    """A small draft, the words as large as they fit. Raises LetteringError, SolidError, SceneError."""
+    """A small draft, the words as large as they fit. Raises LetteringError, SolidError, SceneError.
+
+    Its outlines are as fine as the canvas' own, so that taking the typeface finds them made.
+    """
     shown = in_typeface(block, typeface)
     left, bottom, right, top = set_block(shown).box
     wide = max((right - left) * MARGIN, (top - bottom) * MARGIN * WIDTH / HEIGHT)
     canvas = Canvas(width=max(round(wide), 16), height=max(round(wide * HEIGHT / WIDTH), 16))
     alone = Piece(canvas=canvas, blocks=(shown,), view=View(), light=piece.light, backdrop=Backdrop(ground="none", colour=piece.backdrop.colour))
-    return render_piece(alone, Order(width=WIDTH, height=HEIGHT, quality="draft"))
+    return render_piece(alone, Order(width=WIDTH, height=HEIGHT, quality="draft", detail=1.0))
 
 
 def fit(block: Lettering, typeface: str) -> Fit:

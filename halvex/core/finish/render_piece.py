@@ -51,8 +51,8 @@ class Order:
     """What picture is wanted: size in px (None: the canvas), quality, transparency, layers apart.
 
     `samples` asks for so many per pixel; without it, sampling stops where `noise` (a share of full scale; None: by
-    quality) is reached. Pictures of a loop differ by `frame`: their noise moves from frame to frame, or with
-    `still_noise` stays where it is.
+    quality) is reached. Bodies are as fine as for `detail` px per px of canvas (None: as the picture has). Pictures of a
+    loop differ by `frame`: their noise moves from frame to frame, or with `still_noise` stays where it is.
     """
 
     width: int | None = None
@@ -65,6 +65,7 @@ class Order:
     still_noise: bool = False
     transparent: bool = False
     layers: bool = False
+    detail: float | None = None
 
     @property
     def frame_seed(self) -> int:
@@ -109,7 +110,7 @@ def render_piece(
     width, height, px_scale = picture_size(piece, order)
     pool = pool or shared_pool()
     # A picture of another shape than the canvas shows more at its sides; it is never stretched.
-    scene = build_scene(piece, px_scale=px_scale)
+    scene = build_scene(piece, px_scale=px_scale, detail=order.detail)
     camera = scene.camera._replace(width=np.float32(width / px_scale), height=np.float32(height / px_scale))
     world = make_world(scene)._replace(camera=camera)
     if order.quality == "draft" and not order.transparent and not order.layers:

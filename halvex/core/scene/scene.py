@@ -135,9 +135,12 @@ def part_materials(surface: Surface) -> tuple[Stuff, ...]:
     return surface.face, bevel, side, surface.back or layer or side, plate, surface.slab or plate
 
 
-def build_scene(piece: Piece, *, px_scale: float = 1.0) -> Scene:
-    """The scene of a piece for a picture of `px_scale` px per px of canvas. Raises LetteringError, SolidError, SceneError."""
-    placements, materials = place_letters(piece, px_scale=px_scale)
+def build_scene(piece: Piece, *, px_scale: float = 1.0, detail: float | None = None) -> Scene:
+    """The scene of a piece for a picture of `px_scale` px per px of canvas, its bodies as fine as for one of `detail`.
+
+    Raises LetteringError, SolidError, SceneError.
+    """
+    placements, materials = place_letters(piece, px_scale=detail or px_scale)
     turn = rotation(piece.view.turn)
     corners = _corners(placements) @ turn.T
     ground = make_ground(piece.backdrop.ground, piece.backdrop.gap, corners, turn, len(materials))
