@@ -3,7 +3,7 @@
 `stand`: a lamp is put at a point of the world. `recut`: the canvas becomes another and the picture is fitted into it.
 `shift`, `scale`, `turn`: a block, and with it its group, is moved by px, scaled by a factor or turned by degrees, against
 what it was when the gesture began. `reorder`: a block comes to another place in the list. `arrange`: blocks are aligned
-or spread out.
+or spread out. `follow`: a block's run follows a drawn stroke.
 """
 
 import math
@@ -17,7 +17,9 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from halvex.core.lettering import LetteringError
 from halvex.core.lettering.arranging import How, arranged, scaled, shifted, span_of, turned_about, unit_of
 from halvex.core.lettering.placed import union
+from halvex.core.lettering.strokes import run_along
 from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
+from halvex.core.piece.block import Strokes
 from halvex.core.piece.canvases import fitted
 from halvex.core.piece.model import AnyBlock
 from halvex.core.piece.reading import first_fault
@@ -144,6 +146,18 @@ def _arrange(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, 
     return piece.model_copy(update={"blocks": tuple(moved.get(block.id, block) for block in piece.blocks)}), f"Blocks {how}"
 
 
+def _follow(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
+    block = _block_at(piece, path)
+    drawn = next((other for other in piece.blocks if other.id == value and isinstance(other, Strokes)), None)
+    if drawn is None:
+        raise PieceError(path, "a run follows drawn strokes; name a block of them")
+    if block.locked:
+        raise PieceError(path, "this block is locked; unlock it first")
+    form = block.form.model_copy(update={"run": block.form.run.model_copy(update={"points": run_along(drawn, block.form.depth)})})
+    changed = block.model_copy(update={"form": form})
+    return piece.model_copy(update={"blocks": tuple(changed if other.id == block.id else other for other in piece.blocks)}), "Run follows drawn strokes"
+
+
 def _block_at(piece: Piece, path: str) -> AnyBlock:
     found = BLOCK.fullmatch(path)
     if not found or int(found[1]) >= len(piece.blocks):
@@ -155,7 +169,16 @@ def _numbers(value: Any, count: int) -> bool:
     return isinstance(value, list) and len(value) == count and all(isinstance(v, (int, float)) and not isinstance(v, bool) and math.isfinite(v) for v in value)
 
 
-ACTS: dict[str, Act] = {"stand": _stand, "recut": _recut, "shift": _shift, "scale": _scale, "turn": _turn, "reorder": _reorder, "arrange": _arrange}
+ACTS: dict[str, Act] = {
+    "stand": _stand,
+    "recut": _recut,
+    "shift": _shift,
+    "scale": _scale,
+    "turn": _turn,
+    "reorder": _reorder,
+    "arrange": _arrange,
+    "follow": _follow,
+}
 
 
 def act(name: str, piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:

@@ -19,6 +19,7 @@ from halvex.studio.acts import ACTS, act
 
 CANVAS_SIDES = ("/canvas/width", "/canvas/height")
 LETTERING_WORDS = re.compile(r"/blocks/\d+/words")
+AXIS = re.compile(r"/blocks/\d+/(?:axes|features)/\w{4}")
 # What may be changed of a locked block.
 LOCKED_BLOCK = re.compile(r"/blocks/(\d+)(?!/(?:locked|hidden|guide|group)$)(/|$)")
 SWITCHES = {
@@ -37,12 +38,12 @@ class Edit(BaseModel):
 
     `value` is what `replace` and `add` put there, the text of `enter`, [x, y, z] in px of `stand`, the canvas of `recut`,
     [across, up] in px of `shift`, the factor of `scale`, the degrees of `turn`, the place in the list of `reorder`, an
-    arrangement (blocks, how, to) of `arrange`.
+    arrangement (blocks, how, to) of `arrange`, the id of the drawn strokes of `follow`.
     """
 
     model_config = ConfigDict(extra="forbid")
 
-    op: Literal["replace", "add", "remove", "enter", "stand", "recut", "shift", "scale", "turn", "reorder", "arrange"]
+    op: Literal["replace", "add", "remove", "enter", "stand", "recut", "shift", "scale", "turn", "reorder", "arrange", "follow"]
     path: Pointer
     value: Any = None
 
@@ -73,6 +74,9 @@ def apply_edits(piece: Piece, edits: list[Edit], since: Piece | None = None) -> 
             operation = "replace"
             value = _entered(piece, edit, field)
         _give_letter_a_setting(values, edit.path)
+        if operation == "replace" and AXIS.fullmatch(edit.path):
+            # An axis that was never set has no value to replace.
+            operation = "add"
         try:
             before = jsonpointer.resolve_pointer(values, edit.path, None)
             values = jsonpatch.apply_patch(values, [{"op": operation, "path": edit.path, "value": value}])
@@ -80,7 +84,8 @@ def apply_edits(piece: Piece, edits: list[Edit], since: Piece | None = None) -> 
             raise PieceError(edit.path, f"there is nothing to change here ({fault}); reload the piece") from None
         if LETTERING_WORDS.fullmatch(edit.path):
             _carry_letters(values, edit.path, before, begun)
-        labels.append(_label(edit.path, operation, {**field, "of": _letter_named(values, edit.path)}, before, value))
+        told = "replace" if AXIS.fullmatch(edit.path) else operation
+        labels.append(_label(edit.path, told, {**field, "of": _letter_named(values, edit.path)}, before, value))
     return piece_from_values(values), "; ".join(dict.fromkeys(labels))
 
 
@@ -182,4 +187,4 @@ def _label(path: str, operation: str, field: dict[str, Any], before: Any, value:
         return name.capitalize()
     if isinstance(value, (int, float)) and isinstance(before, (int, float)):
         return f"{name.capitalize()} {before:g} → {value:g} {unit}".strip()
-    return f"{name.capitalize()} {value}"
+    return f"{name.capitalize()} {value:g}" if isinstance(value, (int, float)) else f"{name.capitalize()} {value}"

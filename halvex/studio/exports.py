@@ -20,6 +20,7 @@ from halvex.core.output.pictures import encode
 from halvex.core.piece import piece_from_json, to_json
 from halvex.core.piece.model import LONGEST_CANVAS_SIDE_PX
 from halvex.core.render.work import CancelledError, thread_count
+from halvex.studio.files import write_whole
 from halvex.studio.store import ExportRecord, StoreError, load_piece
 
 # How far exports stand back (nice): high enough that a draft has nearly all of a core, low enough that they go on.
@@ -115,7 +116,7 @@ class Exporter:
             picture = render_piece(piece, order.order(), pool=self._pool, progress=lambda share: update(share=share), cancelled=cancelled)
             data = encode(picture, order.format, ppi=piece.canvas.ppi, depth=order.depth)
             path = self._folder / f"{record.id}.{order.format}"
-            path.write_bytes(data)
+            write_whole(path, data)
             update(status="done", share=1.0, path=str(path))
         except CancelledError:
             update(status="cancelled", message="cancelled")

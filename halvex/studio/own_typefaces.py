@@ -1,12 +1,12 @@
 """One's own typefaces, kept as files in the data folder with a list of what they are."""
 
 import json
-import os
 import re
 from pathlib import Path
 
 from halvex.core.lettering.own_typefaces import read_fonts
 from halvex.core.lettering.typefaces import INDEX, LetteringError, typefaces, use_folder
+from halvex.studio.files import write_whole
 
 MOST_KEPT = 500
 
@@ -37,9 +37,7 @@ def keep(data: bytes) -> list[str]:
         (_folder / ident / "font.ttf").write_bytes(face.data)
         listed.append({"id": ident, "name": face.name, "kind": f"own, {face.embedding}", "files": ["font.ttf"]})
     # A typeface is there once it is listed, so a killed process leaves none that is half written.
-    unfinished = _folder / f"{INDEX}.part"
-    unfinished.write_text(json.dumps(listed, indent=1))
-    os.replace(unfinished, _folder / INDEX)
+    write_whole(_folder / INDEX, json.dumps(listed, indent=1).encode())
     use_folder(_folder)
     return [ident for ident, _ in faces]
 

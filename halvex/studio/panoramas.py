@@ -1,11 +1,11 @@
 """One's own panoramas: checked, then kept as files in the data folder."""
 
-import os
 import re
 from pathlib import Path
 
 from halvex.core.scene import SceneError
 from halvex.core.scene.panorama import SHIPPED, panorama, read_panorama, use_folder
+from halvex.studio.files import write_whole
 
 _folder: Path | None = None
 
@@ -27,8 +27,5 @@ def keep(name: str, data: bytes) -> None:
     if any((place / f"{name}{end}").exists() for place in (SHIPPED, _folder) for end in (".hdr", ".exr")):
         raise SceneError(f"there is a panorama “{name}” already; take another name")
     read_panorama(data)
-    # Whole or not at all: a killed process leaves no half file under the name.
-    unfinished = _folder / f"{name}{suffix}.part"
-    unfinished.write_bytes(data)
-    os.replace(unfinished, _folder / f"{name}{suffix}")
+    write_whole(_folder / f"{name}{suffix}", data)
     panorama.cache_clear()

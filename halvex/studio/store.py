@@ -190,6 +190,18 @@ def history(ident: str) -> list[Revision]:
     return list(Revision.select(*told).where(Revision.piece == ident).order_by(Revision.id.desc()).limit(MOST_TOLD))
 
 
+def present_line(head: Revision, told: list[Revision]) -> set[int]:
+    """Ids of the told states that undo leads back through and redo forward."""
+    parents = {revision.id: revision.parent_id for revision in told}
+    following = {revision.id: revision.last_child for revision in told}
+    line: set[int] = set()
+    for ways, at in ((parents, head.id), (following, head.last_child)):
+        while at is not None and at not in line:
+            line.add(at)
+            at = ways.get(at)
+    return line
+
+
 def revision_of(ident: str, number: int) -> Revision:
     """One state of a piece. Raises StoreError where the piece has no such state."""
     revision = Revision.get_or_none((Revision.id == number) & (Revision.piece == ident))

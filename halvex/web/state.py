@@ -20,7 +20,7 @@ from halvex.core.solids.profiles import PROFILES
 from halvex.studio.coupons import COUPONS
 from halvex.studio.drawings import drawings, profile_points
 from halvex.studio.recipe import OBLIQUE_NAMES, placement_name, recipe
-from halvex.studio.store import Revision, head_of, history
+from halvex.studio.store import Revision, head_of, history, present_line
 from halvex.web.shapes import (
     AxisEntry,
     CanvasEntry,
@@ -64,13 +64,7 @@ def state_at(ident: str, head: Revision, piece: Piece, seq: int = 0) -> PieceSta
 def history_of(ident: str) -> HistoryList:
     """All states that are told, and which of them undo and redo lead through."""
     head, found = head_of(ident), history(ident)
-    parents = {revision.id: revision.parent_id for revision in found}
-    following = {revision.id: revision.last_child for revision in found}
-    line: set[int | None] = set()
-    for ways, at in ((parents, head.id), (following, head.last_child)):
-        while at is not None and at not in line:
-            line.add(at)
-            at = ways.get(at)
+    line = present_line(head, found)
     return HistoryList(
         entries=[HistoryEntry(id=r.id, parent=r.parent_id, label=r.label, created=r.created, present=r.id == head.id, kept=r.id in line) for r in found]
     )

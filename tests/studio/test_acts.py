@@ -76,6 +76,23 @@ class ActsTest(unittest.TestCase):
         with self.assertRaises(PieceError):
             done(locked, "shift", "/blocks/2", [1, 1])
 
+    def test_a_run_follows_a_drawn_stroke_and_goes_back_by_the_depth(self) -> None:
+        stroke = {"id": "drawn", "kind": "strokes", "strokes": [{"points": [{"x": 10, "y": 5}, {"x": 90, "y": 65}]}]}
+        piece = piece_from_values({"blocks": [{"words": "Quay", "form": {"depth": 40}}, stroke]})
+        piece, label = done(piece, "follow", "/blocks/0", "drawn")
+        run = piece.blocks[0].form.run.points
+        self.assertEqual((run[-1].x, run[-1].y, run[-1].z), (80, 60, -40))
+        self.assertEqual((run[3].x, run[3].y, run[3].z), (40, 30, -20))
+        self.assertEqual(label, "Run follows drawn strokes")
+        with self.assertRaises(PieceError):
+            done(piece, "follow", "/blocks/1", "lettering")
+
+    def test_an_axis_is_typed_though_it_was_never_set(self) -> None:
+        piece = piece_from_values({"blocks": [{"words": "Quay", "typeface": "anybody"}]})
+        piece, label = done(piece, "enter", "/blocks/0/axes/wght", "300+50")
+        self.assertEqual(piece.blocks[0].axes, {"wght": 350})  # type: ignore[union-attr]
+        self.assertEqual(label, "Wght 350")
+
     def test_nonsense_is_explained(self) -> None:
         for op, path, value, words in (
             ("shift", "/blocks/0", [1], "two numbers"),

@@ -1790,14 +1790,14 @@ export interface components {
          *
          *     `value` is what `replace` and `add` put there, the text of `enter`, [x, y, z] in px of `stand`, the canvas of `recut`,
          *     [across, up] in px of `shift`, the factor of `scale`, the degrees of `turn`, the place in the list of `reorder`, an
-         *     arrangement (blocks, how, to) of `arrange`.
+         *     arrangement (blocks, how, to) of `arrange`, the id of the drawn strokes of `follow`.
          */
         Edit: {
             /**
              * Op
              * @enum {string}
              */
-            op: "replace" | "add" | "remove" | "enter" | "stand" | "recut" | "shift" | "scale" | "turn" | "reorder" | "arrange";
+            op: "replace" | "add" | "remove" | "enter" | "stand" | "recut" | "shift" | "scale" | "turn" | "reorder" | "arrange" | "follow";
             /** Path */
             path: string;
             /**

@@ -1,22 +1,14 @@
-import { Dialog } from "radix-ui";
 import { type KeyboardEvent, useState } from "react";
 import { type Command, useCommands } from "../commands";
 import { useDesk } from "../live/desk";
+import { Sheet } from "./Sheet";
 
 /** Everything there is to do, found by typing a few letters of it. */
 export function CommandSheet() {
-  const sheet = useDesk((desk) => desk.sheet);
-  const openSheet = useDesk.getState().openSheet;
   return (
-    <Dialog.Root open={sheet === "commands"} onOpenChange={(open) => openSheet(open ? "commands" : null)}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="veil" />
-        <Dialog.Content className="sheet command-sheet" aria-describedby={undefined}>
-          <Dialog.Title>What to do</Dialog.Title>
-          <CommandList onDone={() => openSheet(null)} />
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <Sheet name="commands" title="What to do">
+      <CommandList onDone={() => useDesk.getState().openSheet(null)} />
+    </Sheet>
   );
 }
 

@@ -1,4 +1,5 @@
 import { type KeyboardEvent, type PointerEvent, useId, useRef, useState } from "react";
+import type { FieldInfo } from "../api/client";
 import { newGesture, useLive } from "../live/store";
 import { useField } from "../live/workshop";
 import { stride, useWalk } from "./nudging";
@@ -6,7 +7,9 @@ import { RangeRule } from "./RangeRule";
 
 interface Props {
   /** `Model.name` of the field in the document's schema: its label, unit, comfortable range and step come from there. */
-  field: string;
+  field?: string;
+  /** The same, where no schema knows it. */
+  info?: FieldInfo;
   /** JSON Pointer of the value in the document. */
   path: string;
   value: number;
@@ -26,8 +29,9 @@ export function shown(value: number): string {
  * The one number field. Type a number, a unit or a sum; arrows nudge by a step, Shift by ten, Alt by a
  * tenth; drag the label; double-click it for the default. The server reads what was typed.
  */
-export function NumberField({ field, path, value: kept, label, spoken }: Props) {
-  const info = useField(field);
+export function NumberField({ field = "", info: given, path, value: kept, label, spoken }: Props) {
+  const known = useField(field);
+  const info = given ?? known;
   const { edit, rest, forget } = useLive.getState();
   const fault = useLive((live) => live.faults[path]);
   const [text, setText] = useState<string | null>(null);

@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 from halvex.core.lettering.flattening import GREATEST_FACET_TURN_DEG
 from halvex.core.lettering.lines import evened, spaced
 from halvex.core.lettering.outlines import Outline, outline_of, rings_of
-from halvex.core.piece.block import Stroke
+from halvex.core.piece.block import Stroke, Strokes
+from halvex.core.piece.form import RunPoint
 
 Array = NDArray[np.float64]
 Line = tuple[Array, bool]
@@ -19,6 +20,7 @@ Line = tuple[Array, bool]
 SPACING_PX = 2.0
 MOST_LINE_POINTS = 4000
 MOST_PASSES = 2000
+RUN_POINTS = 8
 
 
 def stroke_line(stroke: Stroke, px_scale: float) -> Line:
@@ -37,6 +39,16 @@ def stroke_line(stroke: Stroke, px_scale: float) -> Line:
     if stroke.closed:
         even = even[:-1]
     return evened(even, deviation=stroke.smoothing / max(length / count, 1e-9), closed=stroke.closed, most=MOST_PASSES), stroke.closed
+
+
+def run_along(drawn: Strokes, depth: float) -> tuple[RunPoint, ...]:
+    """The points of a run that goes sideways as the first drawn stroke does from its start, and evenly back by `depth` px."""
+    line, closed = stroke_line(drawn.strokes[0], 1.0)
+    line = np.vstack([line, line[:1]]) if closed else line
+    even, _ = spaced(line, RUN_POINTS + 1)
+    sideways = np.round(even - even[0], 1)[1:]
+    back = -depth * np.arange(1, RUN_POINTS + 1) / RUN_POINTS
+    return tuple(RunPoint(x=x, y=y, z=round(z, 1)) for (x, y), z in zip(sideways.tolist(), back.tolist(), strict=True))
 
 
 def strokes_outline(lines: tuple[Line, ...], width: float) -> tuple[Outline, float]:

@@ -3,11 +3,12 @@ import { Entry } from "../../components/Entry";
 import { Fold } from "../../components/Fold";
 import { NumberField } from "../../components/NumberField";
 import { Tick } from "../../components/Tick";
-import { useLive } from "../../live/store";
+import { useDocument, useLive } from "../../live/store";
 
 /** The curve the letters are drawn along, point by point from the face. */
 export function RunFold({ form, path }: { form: Form; path: string }) {
   const edit = useLive.getState().edit;
+  const { blocks } = useDocument();
   const { run } = form;
   const at = `${path}/run`;
   const last = run.points[run.points.length - 1] ?? { x: 0, y: 0, z: 0 };
@@ -30,6 +31,18 @@ export function RunFold({ form, path }: { form: Form; path: string }) {
       >
         Add a point
       </button>
+      {blocks
+        .filter((block) => block.kind === "strokes")
+        .map((block) => (
+          <button
+            key={block.id}
+            type="button"
+            className="text-action"
+            onClick={() => edit([{ op: "follow", path: path.replace(/\/form$/, ""), value: block.id }])}
+          >
+            Follow {block.id}
+          </button>
+        ))}
       <div className="pair">
         <NumberField field="Run.scale" path={`${at}/scale`} value={run.scale} />
         <NumberField field="Run.turn" path={`${at}/turn`} value={run.turn} />

@@ -24,9 +24,11 @@ export function LetteringFields({ block, path }: { block: LetteringBlock; path: 
         help="Open the list to see your own words as quick solids in the form they have now, in every typeface. Heaviness is the width of a stem against the height of a capital."
       >
         <TypefaceBrowser block={block} path={path} />
-        {face?.axes.map((axis) => (
-          <AxisField key={axis.tag} {...axis} value={block.axes?.[axis.tag] ?? axis.default} />
-        ))}
+        <div className="pair">
+          {face?.axes.map((axis) => (
+            <AxisField key={axis.tag} {...axis} value={block.axes?.[axis.tag] ?? axis.default} />
+          ))}
+        </div>
       </Group>
       <Features block={block} path={path} features={face?.features ?? []} />
       <Group
