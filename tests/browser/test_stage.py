@@ -162,6 +162,28 @@ class StageTest(WorkshopTest):
         self.page.keyboard.press("Delete")
         self.wait_for_document(ident, "document.blocks[0].along.curve.points.length === 2")
 
+    def test_a_finger_picks_and_moves_a_block(self) -> None:
+        """On a tablet of 1024 px with touch: taps and drags arrive as pointer events of a finger."""
+        self.page.close()
+        context = self.browser.new_context(viewport={"width": 1024, "height": 768}, has_touch=True)
+        self.addCleanup(context.close)
+        self.page = context.new_page()
+        self.page.set_default_timeout(60_000)
+        self.page.goto(self.server.address)
+        self.page.locator("canvas[data-seq]").wait_for()
+        ident = self.open_new(blocks=[WORDS, STAR])
+        self.frame("rectangle").tap()
+        expect(self.page.locator(".block-name")).to_contain_text("rectangle")
+        box = self.frame("rectangle").bounding_box()
+        assert box
+        x, y, scale = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2, self.per_px()
+        finger = context.new_cdp_session(self.page)
+        finger.send("Input.dispatchTouchEvent", {"type": "touchStart", "touchPoints": [{"x": x, "y": y}]})
+        for share in (0.3, 0.6, 1.0):
+            finger.send("Input.dispatchTouchEvent", {"type": "touchMove", "touchPoints": [{"x": x + 37 * scale * share, "y": y}]})
+        finger.send("Input.dispatchTouchEvent", {"type": "touchEnd", "touchPoints": []})
+        self.wait_for_document(ident, "Math.abs(document.blocks[1].place.x + 53) < 4")
+
     def test_guides_and_rulers_are_shown_when_wanted(self) -> None:
         self.open_new(canvas={"width": 320, "height": 180, "ppi": 300, "unit": "mm"})
         self.page.locator("canvas[data-seq]").focus()

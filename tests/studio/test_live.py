@@ -1,6 +1,7 @@
 """Live sessions and exports: the newest edit wins, nothing that was asked for is forgotten."""
 
 import json
+import os
 import tempfile
 import threading
 import time
@@ -8,10 +9,13 @@ import unittest
 from pathlib import Path
 from typing import Any
 
-from halvex.core.piece import Piece, piece_from_values, to_json
+from halvex.core.lettering import set_block
+from halvex.core.piece import Lettering, Piece, piece_from_values, to_json
+from halvex.core.piece.block import Place
+from halvex.core.scene import build_scene
 from halvex.studio import store
 from halvex.studio.exports import Exporter, ExportOrder
-from halvex.studio.live import PASSES, SETTLED_NOISE, LiveSession, Wanted
+from halvex.studio.live import COARSENESS, PASSES, SETTLED_NOISE, LiveSession, Wanted
 
 TINY = {"canvas": {"width": 96, "height": 54}, "blocks": [{"words": "i", "size": 40}]}
 
@@ -125,6 +129,48 @@ class ExportTest(unittest.TestCase):
                 break
             time.sleep(0.1)
         self.assertIn("no words", record.message)
+
+
+class PaceTest(unittest.TestCase):
+    """Quick drafts that take long shrink by steps, and grow again where there is time."""
+
+    def test_sides_go_down_by_steps_and_up_again(self) -> None:
+        session = LiveSession(lambda header, image: None)
+        self.addCleanup(session.close)
+        shares = []
+        for ms in (20, 90, 40, 90, 90, 40, 10, 10, 10):
+            session._keep_pace(ms)
+            shares.append(COARSENESS[session._coarse])
+        self.assertEqual(shares, [1.0, 0.75, 0.75, 0.5, 0.5, 0.5, 0.75, 1.0, 1.0])
+
+
+class SharedTest(unittest.TestCase):
+    """What an edit does not touch is not made anew."""
+
+    def test_quick_and_whole_drafts_share_their_bodies(self) -> None:
+        piece = piece_from_values({"blocks": [{"words": "Og", "size": 120}]})
+        whole = build_scene(piece, px_scale=0.9)
+        quick = build_scene(piece, px_scale=0.4, detail=0.9)
+        for one, other in zip(whole.placements, quick.placements, strict=True):
+            self.assertIs(one.body, other.body)
+
+    def test_a_moved_block_is_not_set_anew_and_a_retyped_one_is(self) -> None:
+        block = Lettering(words="Og", size=120)
+        moved = block.model_copy(update={"place": Place(x=30), "id": "other"})
+        self.assertIs(set_block(block), set_block(moved))
+        self.assertIsNot(set_block(block), set_block(block.model_copy(update={"words": "Ok"})))
+        self.assertIsNot(set_block(block), set_block(block, px_scale=3.0))
+
+
+class GivingWayTest(unittest.TestCase):
+    def test_exports_run_behind_the_live_picture(self) -> None:
+        """Linux ranks threads one by one: a higher number stands back (setpriority(2))."""
+        with tempfile.TemporaryDirectory() as folder:
+            store.open_store(Path(folder))
+            exporter = Exporter(Path(folder) / "exports")
+            behind = exporter._pool.submit(lambda: os.getpriority(os.PRIO_PROCESS, threading.get_native_id())).result()
+            self.assertGreater(behind, os.getpriority(os.PRIO_PROCESS, threading.get_native_id()))
+            store.database.close()
 
 
 if __name__ == "__main__":

@@ -141,6 +141,7 @@ export function BlockFrames({ piece, unit }: { piece: PieceState; unit: number }
               onPointerDown={(event) => onPointerDown(event, at)}
               onPointerMove={(event) => onPointerMove(event, at)}
               onPointerUp={() => onPointerUp(at)}
+              onPointerCancel={() => onPointerUp(at)}
               onKeyDown={(event) => onKeyDown(event, at)}
             />
           </g>

@@ -87,6 +87,7 @@ export function FrameHandles({ piece, index, unit }: { piece: PieceState; index:
     onPointerDown: (event: PointerEvent<SVGElement>) => onPointerDown(event, what),
     onPointerMove,
     onPointerUp,
+    onPointerCancel: onPointerUp,
   });
   return (
     <g>

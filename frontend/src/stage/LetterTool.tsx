@@ -88,6 +88,7 @@ export function LetterTool({ block, path, drawing, unit }: Props) {
           onPointerDown={(event) => onPointerDown(event, letter)}
           onPointerMove={(event) => onPointerMove(event, letter)}
           onPointerUp={onPointerUp}
+          onPointerCancel={onPointerUp}
           onKeyDown={(event) => onKeyDown(event, letter)}
         />
       ))}

@@ -141,6 +141,7 @@ export function PointHandles({ name, points, path, plane, unit, curved }: Props)
     onPointerDown: (event: PointerEvent<SVGCircleElement>) => onPointerDown(event, at, part),
     onPointerMove,
     onPointerUp,
+    onPointerCancel: onPointerUp,
   });
   return (
     <g className="point-line">
