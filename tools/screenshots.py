@@ -14,7 +14,7 @@ CHROMIUM = "/usr/bin/chromium"
 FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking"]
 # Each station with the piece it is shown on.
 VIEWS = {
-    "Set": "Sorrel Ferry",
+    "Set": "Regatta Crest",
     "Form": "High Tide",
     "View": "Harbour Ale",
     "Light": "Lantern Regatta",
