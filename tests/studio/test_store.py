@@ -248,7 +248,7 @@ class DemoTest(unittest.TestCase):
         self.assertTrue(any(form.kerfs and form.holes for form in forms))
         self.assertTrue(any(form.bevel.cushion for form in forms) and any(form.bevel.side == "outset" for form in forms))
         kinds = {block.kind for name in demo_names() for block in demo_piece(name).blocks}
-        self.assertEqual(kinds, {"lettering", "shape", "strokes"})
+        self.assertEqual(kinds, {"lettering", "shape", "strokes", "mark"})
 
     def test_an_empty_store_is_filled_once(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
