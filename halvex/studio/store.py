@@ -8,6 +8,7 @@ import json
 import threading
 import time
 import uuid
+from functools import lru_cache
 from pathlib import Path
 
 from peewee import BooleanField, CharField, FloatField, ForeignKeyField, IntegerField, Model, SqliteDatabase, TextField
@@ -132,15 +133,29 @@ def get_record(ident: str) -> PieceRecord:
 
 
 def head_of(ident: str) -> Revision:
-    return Revision.get_by_id(get_record(ident).head)
+    """The newest state of a piece. Raises StoreError where there is no such piece."""
+    head = Revision.select().join(PieceRecord, on=PieceRecord.head == Revision.id).where(PieceRecord.id == ident).first()
+    if head is None:
+        get_record(ident)
+        raise StoreError("document", "the stored piece has no state; take another one")
+    return head
 
 
 def load_piece(ident: str) -> Piece:
     """The piece as it stands."""
+    return piece_of(head_of(ident))
+
+
+def piece_of(revision: Revision) -> Piece:
+    """The piece as it stood. Raises StoreError where it cannot be read."""
     try:
-        return piece_from_json(head_of(ident).document)
+        return _read(revision.document)
     except PieceError as fault:
         raise StoreError("document", f"the stored piece cannot be read: {fault}") from fault
+
+
+# While the hand moves, the same few documents are asked for again and again.
+_read = lru_cache(maxsize=32)(piece_from_json)
 
 
 def commit(ident: str, piece: Piece, label: str, gesture: str | None = None) -> Revision:
@@ -150,7 +165,8 @@ def commit(ident: str, piece: Piece, label: str, gesture: str | None = None) -> 
         head = head_of(ident)
         if gesture and head.gesture == gesture and head.parent_id is not None:
             Revision.update(document=document, label=label).where(Revision.id == head.id).execute()
-            revision = Revision.get_by_id(head.id)
+            revision = head
+            revision.document, revision.label = document, label
         else:
             revision = Revision.create(piece=ident, parent=head, document=document, label=label, gesture=gesture)
             Revision.update(last_child=revision.id).where(Revision.id == head.id).execute()
@@ -161,7 +177,7 @@ def commit(ident: str, piece: Piece, label: str, gesture: str | None = None) -> 
 def before_gesture(ident: str, gesture: str | None) -> Piece | None:
     """The piece as it stood before the gesture that its newest state belongs to; None where that is another one."""
     head = head_of(ident)
-    return piece_from_json(head.parent.document) if gesture and head.gesture == gesture and head.parent_id is not None else None
+    return piece_of(head.parent) if gesture and head.gesture == gesture and head.parent_id is not None else None
 
 
 def undo(ident: str) -> Revision:

@@ -14,7 +14,7 @@ from halvex.core.lettering.own_typefaces import LARGEST_FILE_BYTES as LARGEST_FO
 from halvex.core.lettering.svg import LARGEST_SVG_BYTES
 from halvex.core.output.flat import flat_svg
 from halvex.core.output.pictures import MEDIA_TYPES, encode
-from halvex.core.piece import Lettering, Piece, PieceError, json_schema, piece_from_json, piece_from_values
+from halvex.core.piece import Lettering, Piece, PieceError, json_schema, piece_from_values
 from halvex.core.render.highlight import place_highlight
 from halvex.core.scene.panorama import LARGEST_FILE_BYTES, panorama_names
 from halvex.studio import own_typefaces, panoramas, store
@@ -192,7 +192,7 @@ def post_history(ident: str, number: str) -> PieceState:
 
 @operation("GET", "/pieces/<ident>/history/<number>/thumbnail", "A small draft of a state", media="image/webp")
 def get_history_thumbnail(ident: str, number: str) -> Response:
-    return _thumbnail(piece_from_json(store.revision_of(ident, _state_number(number)).document), SMALL_PX)
+    return _thumbnail(store.piece_of(store.revision_of(ident, _state_number(number))), SMALL_PX)
 
 
 def _state_number(text: str) -> int:

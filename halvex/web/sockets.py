@@ -13,7 +13,7 @@ from typing import Any
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from simple_websocket import ConnectionClosed, Server
 
-from halvex.core.piece import PieceError, piece_from_json
+from halvex.core.piece import PieceError
 from halvex.studio import store
 from halvex.studio.edits import Edit, apply_edits
 from halvex.studio.live import LARGEST_STAGE_PX, LiveSession, Wanted
@@ -96,7 +96,7 @@ class Window:
     def refresh(self, seq: int, moving: bool = False) -> None:
         """Draw the picture anew and send the state; the picture first, as it takes longer."""
         head = store.head_of(self._piece)
-        piece = piece_from_json(head.document)
+        piece = store.piece_of(head)
         self._session.show(Wanted(piece, head.id, seq, *self._size, moving))
         self._send(dump(state_at(self._piece, head, piece, seq)))
 

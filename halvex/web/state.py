@@ -13,14 +13,13 @@ from halvex.core.piece.canvases import CANVASES
 from halvex.core.piece.form import Bevel
 from halvex.core.piece.material import MATERIAL_KINDS
 from halvex.core.piece.part import all_parts
-from halvex.core.piece.reading import piece_from_json
 from halvex.core.piece.turning import DIMETRIC_TURN, ISOMETRIC_TURNS
 from halvex.core.piece.view import Oblique, View
 from halvex.core.solids.profiles import PROFILES
 from halvex.studio.coupons import COUPONS
 from halvex.studio.drawings import drawings, profile_points
 from halvex.studio.recipe import OBLIQUE_NAMES, placement_name, recipe
-from halvex.studio.store import Revision, head_of, history, present_line
+from halvex.studio.store import Revision, head_of, history, piece_of, present_line
 from halvex.web.shapes import (
     AxisEntry,
     CanvasEntry,
@@ -41,7 +40,7 @@ from halvex.web.shapes import (
 
 def state_of(ident: str, seq: int = 0) -> PieceState:
     head = head_of(ident)
-    return state_at(ident, head, piece_from_json(head.document), seq)
+    return state_at(ident, head, piece_of(head), seq)
 
 
 def state_at(ident: str, head: Revision, piece: Piece, seq: int = 0) -> PieceState:
