@@ -125,6 +125,8 @@ class Window:
         if not self._piece:
             raise PieceError("/type", "open a piece first")
         match message.type:
+            case "edit" if not message.edits:
+                raise PieceError("/edits", "there is nothing to do; send at least one edit")
             case "edit":
                 hub.edit(self._piece, message.edits, message.gesture)
                 self.refresh(message.seq, message.moving)

@@ -6,9 +6,10 @@ import { stride, useBurst } from "../components/nudging";
 import { useDesk } from "../live/desk";
 import { newGesture, useBlock, useLive } from "../live/store";
 import { FrameHandles } from "./FrameHandles";
-import { canvasPoint, closedPath, ontoCanvas, ontoFace, type Point } from "./plane";
-import { linesOf, type Snapped, type Span, snapped, unionOf } from "./snapping";
-import { unitsOf } from "./units";
+import { NumberBeside } from "./NumberBeside";
+import { canvasPoint, closedPath, cornersOf, ontoCanvas, ontoFace, type Point } from "./plane";
+import { linesOf, type Snapped, type Span, snapped } from "./snapping";
+import { spanOf, unitsOf } from "./units";
 
 const SNAP_PX = 6;
 const MOVED_PX = 3;
@@ -39,6 +40,7 @@ export function BlockFrames({ piece, unit }: { piece: PieceState; unit: number }
   const picked = [index, ...also];
 
   function shift(leaders: number[], move: readonly [number, number], gesture: string, moving: boolean) {
+    if (leaders.length === 0) return;
     const value = move.map((v) => Number(v.toFixed(2)));
     edit(
       leaders.map((at) => ({ op: "shift" as const, path: `/blocks/${at}`, value })),
@@ -57,12 +59,11 @@ export function BlockFrames({ piece, unit }: { piece: PieceState; unit: number }
     const together = picked.includes(at) ? picked : [at];
     if (!picked.includes(at)) openBlock(at);
     const { all, leaders } = unitsOf(piece, together);
-    const spans = all.flatMap((i) => drawn[i].span ?? []);
     drag.current = {
       from: ontoFace(drawn[at].ground, canvasPoint(event)),
       screen: [event.clientX, event.clientY],
       gesture: newGesture(),
-      span: spans.length ? unionOf(all.flatMap((i) => (drawn[i].span ? [drawn[i].span] : []))) : [0, 0, 0, 0],
+      span: spanOf(piece, all) ?? [0, 0, 0, 0],
       leaders: leaders.filter((i) => !blocks[i].locked),
       all,
       moved: false,
@@ -160,19 +161,6 @@ export function BlockFrames({ piece, unit }: { piece: PieceState; unit: number }
   );
 }
 
-/** What the hand is changing, in numbers, beside it. */
-export function NumberBeside({ at, unit, children }: { at: Point; unit: number; children: string }) {
-  const width = (children.length * 6.6 + 14) * unit;
-  return (
-    <g className="number-beside" transform={`translate(${at[0]} ${at[1] + 12 * unit})`}>
-      <rect width={width} height={20 * unit} />
-      <text x={7 * unit} y={14 * unit} fontSize={12 * unit}>
-        {children}
-      </text>
-    </g>
-  );
-}
-
 function MetLines({ met, ground, piece, unit }: { met: Snapped; ground: number[]; piece: PieceState; unit: number }) {
   const { width, height } = piece.document.canvas;
   const lines: [Point, Point][] = [];
@@ -190,15 +178,6 @@ function MetLines({ met, ground, piece, unit }: { met: Snapped; ground: number[]
     const [from, to] = [ontoCanvas(ground, a), ontoCanvas(ground, b)];
     return <path key={`${a}`} className="met-line" d={`M${from}L${to}`} strokeWidth={unit} />;
   });
-}
-
-export function cornersOf([left, bottom, right, top]: Span): [Point, Point, Point, Point] {
-  return [
-    [left, bottom],
-    [right, bottom],
-    [right, top],
-    [left, top],
-  ];
 }
 
 function areaOf(box: Span | null): number {

@@ -2,10 +2,10 @@ import { type PointerEvent, useRef, useState } from "react";
 import type { Block, PieceState } from "../api/client";
 import { shown } from "../components/NumberField";
 import { newGesture, useLive } from "../live/store";
-import { cornersOf, NumberBeside } from "./BlockFrames";
-import { canvasPoint, ontoCanvas, ontoFace, type Point } from "./plane";
-import { type Span, unionOf } from "./snapping";
-import { unitsOf } from "./units";
+import { NumberBeside } from "./NumberBeside";
+import { canvasPoint, cornersOf, ontoCanvas, ontoFace, type Point } from "./plane";
+import type { Span } from "./snapping";
+import { spanOf, unitsOf } from "./units";
 
 const STALK_PX = 26;
 const CORNER_PX = 14;
@@ -40,15 +40,8 @@ export function FrameHandles({ piece, index, unit }: { piece: PieceState; index:
   function middleOf(): Point {
     const { all } = unitsOf(piece, [index]);
     if (all.length < 2) return [block.place.x, block.place.y];
-    const span = unionOf(all.flatMap((at) => piece.drawings.blocks[at].span ?? []).length ? spansOf(all) : [box]);
+    const span = spanOf(piece, all) ?? box;
     return [(span[0] + span[2]) / 2, (span[1] + span[3]) / 2];
-  }
-
-  function spansOf(all: number[]): Span[] {
-    return all.flatMap((at) => {
-      const span = piece.drawings.blocks[at].span;
-      return span ? [span] : [];
-    });
   }
 
   function onPointerDown(event: PointerEvent<SVGElement>, what: Held["kind"]) {

@@ -4,8 +4,8 @@ import { shown } from "../components/NumberField";
 import { stride, useWalk } from "../components/nudging";
 import { useDesk } from "../live/desk";
 import { newGesture, useLive } from "../live/store";
-import { cornersOf, NumberBeside } from "./BlockFrames";
-import { canvasPoint, closedPath, ontoCanvas, ontoFace } from "./plane";
+import { NumberBeside } from "./NumberBeside";
+import { canvasPoint, closedPath, cornersOf, ontoCanvas, ontoFace } from "./plane";
 
 /** One press of an arrow key, in 1/1000 em. */
 const STEP = 5;

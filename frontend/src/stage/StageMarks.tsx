@@ -1,13 +1,13 @@
 import { useDesk } from "../live/desk";
 import { useBlock, useLive } from "../live/store";
-import { BlockFrames, cornersOf } from "./BlockFrames";
+import { BlockFrames } from "./BlockFrames";
 import { DrawingTool } from "./DrawingTool";
 import { GuideLines } from "./GuideLines";
 import { GuideOutline } from "./GuideOutline";
 import { HighlightTool } from "./HighlightTool";
 import { LetterTool } from "./LetterTool";
 import { PointHandles } from "./PointHandles";
-import { closedPath, ontoCanvas, type Point } from "./plane";
+import { closedPath, cornersOf, ontoCanvas, type Point } from "./plane";
 import { Rulers } from "./Rulers";
 
 const BEYOND_PX = 34;

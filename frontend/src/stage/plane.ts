@@ -20,6 +20,16 @@ export function canvasPoint(event: PointerEvent<SVGElement>): [number, number] {
   return [((event.clientX - box.left) / box.width) * view.width, ((event.clientY - box.top) / box.height) * view.height];
 }
 
+/** The corners of a box (left, bottom, right, top), from its lower left round to its upper left. */
+export function cornersOf([left, bottom, right, top]: readonly [number, number, number, number]): [Point, Point, Point, Point] {
+  return [
+    [left, bottom],
+    [right, bottom],
+    [right, top],
+    [left, top],
+  ];
+}
+
 /** Points as the data of a closed path. */
 export function closedPath(points: readonly Point[]): string {
   return `M${points.map(([x, y]) => `${x.toFixed(1)} ${y.toFixed(1)}`).join("L")}Z`;
