@@ -31,6 +31,15 @@ class CommandLineTest(unittest.TestCase):
         self.assertEqual(json.loads(halvex("demo", "lantern-regatta").stdout)["name"], "Lantern Regatta")
         self.assertEqual(json.loads(halvex("schema").stdout)["title"], "Piece")
 
+    def test_outlines_are_written_as_svg(self) -> None:
+        out = self.folder / "i.svg"
+        answer = halvex("outlines", "-", str(out), given=TINY)
+        self.assertEqual(answer.returncode, 0, answer.stderr)
+        self.assertEqual(out.read_text().count("<path"), 1)
+        refused = halvex("outlines", "-", str(self.folder / "i.txt"), given=TINY)
+        self.assertEqual(refused.returncode, 2)
+        self.assertIn("svg", refused.stderr)
+
     def test_render_writes_what_it_says(self) -> None:
         out = self.folder / "i.png"
         answer = halvex("render", "-", str(out), "--size", "96x", "--samples", "2", "--transparent", "--json", given=TINY)
