@@ -8,6 +8,7 @@ from halvex.core.lettering import LetteringError, set_block
 from halvex.core.lettering.arranging import How, arranged, scaled, shifted, span_of, turned_about
 from halvex.core.piece import piece_from_values
 from halvex.core.piece.block import Place, Shape, Stroke, StrokePoint, Strokes
+from halvex.core.piece.canvases import CANVASES
 from halvex.core.piece.guides import guides
 from halvex.core.piece.lettering import Along, Lettering, Stagger
 from halvex.core.piece.model import Canvas
@@ -194,3 +195,8 @@ class GuideTest(unittest.TestCase):
     def test_paper_has_a_bleed(self) -> None:
         canvas = Canvas(width=2480, height=3508, ppi=300, unit="mm")
         self.assertAlmostEqual(self.at(canvas, "safe", "level")[1], 3508 / 2 - 3 * 300 / 25.4)
+
+    def test_a_book_cover_shows_its_spine(self) -> None:
+        cover = next(named for named in CANVASES if named.name == "book cover with spine")
+        self.assertEqual(self.at(cover.canvas, "spine", "upright"), [-0.375 * 300, 0.375 * 300])
+        self.assertEqual(self.at(Canvas(), "spine", "upright"), [])

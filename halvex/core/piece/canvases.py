@@ -1,6 +1,6 @@
 """Canvases of the trade by name, and changing to one without losing the composition."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from halvex.core.piece.model import Canvas, Piece
@@ -11,11 +11,12 @@ Unit = Literal["px", "mm", "in", "pt"]
 
 @dataclass(frozen=True)
 class NamedCanvas:
-    """A canvas by its name and the family it is listed in."""
+    """A canvas by its name and the family it is listed in; a book's cover has a spine of so many px in its middle."""
 
     name: str
     family: str
     canvas: Canvas
+    spine: float = 0.0
 
 
 def _screen(name: str, width: int, height: int) -> NamedCanvas:
@@ -27,6 +28,8 @@ def _paper(name: str, width: float, height: float, unit: Unit, ppi: float = 300)
     per_unit = px_per_unit(unit, ppi)
     return NamedCanvas(name, "paper", Canvas(width=round(width * per_unit), height=round(height * per_unit), ppi=ppi, unit=unit))
 
+
+SPINE_IN = 0.75
 
 # Screen sizes are common practice; sheets are ISO 216 (A series) and ANSI/ASME Y14.1 (letter). The book cover is a trade
 # paperback of 6 × 9 in with a spine of 0.75 in and 1/8 in of bleed all around, common practice of printers.
@@ -43,7 +46,7 @@ CANVASES = (
     _paper("A5", 148, 210, "mm"),
     _paper("A6", 105, 148, "mm"),
     _paper("letter", 8.5, 11, "in"),
-    _paper("book cover with spine", 2 * 6 + 0.75 + 2 * 0.125, 9 + 2 * 0.125, "in"),
+    replace(_paper("book cover with spine", 2 * 6 + SPINE_IN + 2 * 0.125, 9 + 2 * 0.125, "in"), spine=SPINE_IN * 300),
 )
 
 

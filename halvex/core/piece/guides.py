@@ -7,10 +7,11 @@ from each side), for sheets of paper a margin of 3 mm, the bleed that printers c
 from dataclasses import dataclass
 from typing import Literal
 
+from halvex.core.piece.canvases import CANVASES
 from halvex.core.piece.model import Canvas
 from halvex.core.piece.quantity import px_per_unit
 
-Family = Literal["middle", "thirds", "safe"]
+Family = Literal["middle", "thirds", "safe", "spine"]
 ACTION_SAFE, GRAPHICS_SAFE = 0.035, 0.05
 BLEED_MM = 3.0
 
@@ -35,4 +36,7 @@ def guides(canvas: Canvas) -> list[Guide]:
     for across, up in insets:
         for sign in (-1, 1):
             found += [Guide("safe", "upright", sign * (half_w - across)), Guide("safe", "level", sign * (half_h - up))]
+    for named in CANVASES:
+        if named.spine and named.canvas == canvas:
+            found += [Guide("spine", "upright", sign * named.spine / 2) for sign in (-1, 1)]
     return found
