@@ -70,7 +70,10 @@ class LiveTest(unittest.TestCase):
         self.assertEqual(len(self.frames), 1)
         self.session.show(Wanted(large, 1, 2, 1280, 720, False))
         self.wait({"stage": "pass", "seq": 2})
-        self.assertEqual([frame["width"] for frame in self.frames if frame["seq"] == 2][:3], [640, 1280, 1280], "quick, whole, first pass")
+        quick, *later = [frame["width"] for frame in self.frames if frame["seq"] == 2][:3]
+        # Smaller still where the machine is slow or busy.
+        self.assertIn(quick, [640 * share for share in COARSENESS])
+        self.assertEqual(later, [1280, 1280], "whole, first pass")
 
     def test_a_strength_is_developed_without_a_new_render(self) -> None:
         """The next frame after a change of levels is no draft; it has the samples of the film that was kept."""
