@@ -14,6 +14,7 @@ from pathlib import Path
 from peewee import BooleanField, CharField, FloatField, ForeignKeyField, IntegerField, Model, SqliteDatabase, TextField
 
 from halvex.core.piece import Piece, PieceError, piece_from_json, to_json
+from halvex.core.piece.reading import LARGEST_DOCUMENT_BYTES
 
 database = SqliteDatabase(None, check_same_thread=False)
 # peewee keeps a connection per thread; writers take turns here rather than wait on SQLite's lock.
@@ -115,9 +116,17 @@ def create_piece(piece: Piece, label: str = "Created") -> str:
     ident = uuid.uuid4().hex
     with _writing, database.atomic():
         record = PieceRecord.create(id=ident, name=piece.name)
-        revision = Revision.create(piece=record, document=json.dumps(to_json(piece)), label=label)
+        revision = Revision.create(piece=record, document=_written(piece), label=label)
         PieceRecord.update(head=revision.id).where(PieceRecord.id == ident).execute()
     return ident
+
+
+def _written(piece: Piece) -> str:
+    """The piece as it is stored. Raises StoreError for one so large that it could not be read again."""
+    document = json.dumps(to_json(piece))
+    if len(document) > LARGEST_DOCUMENT_BYTES:
+        raise StoreError("document", f"the piece would grow over {LARGEST_DOCUMENT_BYTES // 10**6} MB; remove a mark, or simplify its drawing")
+    return document
 
 
 def list_pieces(*, deleted: bool = False) -> list[PieceRecord]:
@@ -159,8 +168,8 @@ _read = lru_cache(maxsize=32)(piece_from_json)
 
 
 def commit(ident: str, piece: Piece, label: str, gesture: str | None = None) -> Revision:
-    """Make `piece` the newest state. Edits of the same gesture, one after another, are one step."""
-    document = json.dumps(to_json(piece))
+    """Make `piece` the newest state. Edits of the same gesture, one after another, are one step. Raises StoreError."""
+    document = _written(piece)
     with _writing, database.atomic():
         head = head_of(ident)
         if gesture and head.gesture == gesture and head.parent_id is not None:

@@ -227,6 +227,23 @@ class EditTest(unittest.TestCase):
                 apply_edits(Piece(), [Edit(op="remove", path=path)])
 
 
+class LargeTest(unittest.TestCase):
+    def test_a_piece_that_could_not_be_read_again_is_not_stored(self) -> None:
+        """Marks of long paths, brought one after another: the one too many is refused, and the piece stays as it was."""
+        path = "M0 0" + "L12.345 67.891" * 13_000 + "Z"
+        with tempfile.TemporaryDirectory() as folder:
+            store.open_store(Path(folder))
+            ident = store.create_piece(Piece())
+            with self.assertRaises(store.StoreError) as raised:
+                for number in range(20):
+                    mark = {"kind": "mark", "id": f"m{number}", "parts": [{"path": path}]}
+                    piece, label = apply_edits(store.load_piece(ident), [Edit(op="add", path="/blocks/-", value=mark)])
+                    store.commit(ident, piece, label)
+            self.assertIn("remove a mark", raised.exception.remedy)
+            self.assertEqual(len(store.load_piece(ident).blocks), number + 1)
+            store.database.close()
+
+
 class DemoTest(unittest.TestCase):
     def test_six_pieces_show_the_kinds(self) -> None:
         pieces = [demo_piece(name) for name in demo_names()]
