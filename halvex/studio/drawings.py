@@ -17,6 +17,7 @@ from halvex.core.piece.form import Bevel
 from halvex.core.piece.guides import guides
 from halvex.core.piece.lettering import Lettering
 from halvex.core.piece.light import Lamp
+from halvex.core.piece.mark import Mark
 from halvex.core.piece.material import InnerLayer
 from halvex.core.piece.model import Piece
 from halvex.core.piece.quantity import px_per_unit
@@ -33,6 +34,8 @@ from halvex.studio.recipe import material_name
 # Stems closer in width than this are one and the same: a second section would say nothing.
 SAME_STEM_PX = 0.5
 PAIRS_NAMED = 3
+# Drawings of more points than a letter ever has may be so jagged that measuring them would hold up the hand.
+MOST_MEASURED_POINTS = 300
 
 
 def drawings(piece: Piece) -> dict[str, Any]:
@@ -50,6 +53,7 @@ def drawings(piece: Piece) -> dict[str, Any]:
             "sections": [],
             "parts": _parts(block),
         }
+        blocks.append(drawn)
         try:
             placed = set_block(block)
             drawn["box"], drawn["span"] = placed.box, span_of(block, placed.box)
@@ -57,12 +61,15 @@ def drawings(piece: Piece) -> dict[str, Any]:
             drawn["outline"] = _outline(placed) if block.guide else []
             # Letter by letter, also where the form joins them: a stem belongs to a letter.
             inks = ink_of(placed, block.form.model_copy(update={"joined": False}))
+            if isinstance(block, Mark) and max(sum(map(len, ink.outline.rings)) for ink in inks) > MOST_MEASURED_POINTS:
+                text = "This mark is too intricate for its strokes to be measured; a part with fewer points would be."
+                advice.append({"station": "form", "block": number, "text": text, "act": None})
+                continue
             stems = [widest(inks), thinnest(inks)]
             drawn["sections"] = _sections(block, inks, stems)
             advice += _advice(number, block, inks, stems)
         except (LetteringError, SolidError) as fault:
             advice.append({"station": "set", "block": number, "text": str(fault), "act": None})
-        blocks.append(drawn)
     return {
         "blocks": blocks,
         "view": _view(piece),

@@ -4,7 +4,7 @@ import math
 import unittest
 
 from halvex.core.lettering import LetteringError, set_block
-from halvex.core.lettering.marks import path_contours, widened
+from halvex.core.lettering.marks import MOST_POINTS, path_contours, widened
 from halvex.core.lettering.svg import LARGEST_SVG_BYTES, ReadMark, read_svg
 from halvex.core.piece.mark import LineStyle, Mark
 from halvex.core.solids import block_bodies
@@ -144,3 +144,20 @@ class MarkBodyTest(unittest.TestCase):
             with self.subTest(name):
                 mark = Mark(parts=read_svg(text.encode()).parts)
                 self.assertTrue(block_bodies(set_block(mark), mark.form))
+
+    def test_a_drawing_of_very_many_points_is_drawn_coarser(self) -> None:
+        """A jagged disc of 6 000 points: still the same area, in few enough points for a body."""
+        points = " ".join(
+            f"{50 + (40 + i % 2) * math.cos(i * math.tau / 6000):.3f},{50 + (40 + i % 2) * math.sin(i * math.tau / 6000):.3f}" for i in range(6000)
+        )
+        letters = set_block(Mark(parts=read(f'<polygon points="{points}"/>').parts)).letters
+        self.assertLessEqual(sum(len(ring) for ring in letters[0].outline.rings), MOST_POINTS)
+        self.assertAlmostEqual(letters[0].outline.area * letters[0].size ** 2, math.pi * 40.5**2, delta=150)
+
+    def test_what_stays_too_intricate_is_refused_in_words(self) -> None:
+        squares = "".join(f"M{3 * (i % 20)} {3 * (i // 20)}h2v2h-2z" for i in range(400))
+        with self.assertRaises(LetteringError) as raised:
+            read(f'<path d="{squares}"/>')
+        self.assertIn("too intricate", raised.exception.remedy)
+        told = read(f'<path id="long" d="M0 0{"h1v1" * 12_000}"/><rect width="5" height="5"/>').left_out
+        self.assertIn("over 20000 points", told[0])

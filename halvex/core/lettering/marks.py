@@ -12,7 +12,8 @@ from fontTools.svgLib.path.parser import parse_path
 from numpy.typing import NDArray
 
 from halvex.core.lettering.flattening import FlatteningPen
-from halvex.core.lettering.outlines import Outline, fill_even_odd, fill_nonzero, flattening_tolerance, outline_of, rings_of
+from halvex.core.lettering.outlines import Outline, fill_even_odd, fill_nonzero, flattening_tolerance, outline_of, rings_of, signed_area
+from halvex.core.lettering.typefaces import LetteringError
 from halvex.core.piece.mark import LineStyle, MarkPart
 
 Array = NDArray[np.float64]
@@ -24,16 +25,24 @@ LINE_TURN_DEG = 4.0
 # Bends gentler than this are of a flattened curve, whatever the join.
 SMOOTH_TURN_DEG = 2 * LINE_TURN_DEG
 GRID_SHARE = 2.0**-20
+MOST_POINTS, MOST_PATH_POINTS = 1000, 20_000
+# An outline of more points is drawn coarser, by steps between these, in shares of its size.
+FINEST_COARSENING_EM, COARSEST_EM = 2e-4, 0.02
+# The share of its ink that it must keep.
+LEAST_KEPT = 0.95
 
 
 def part_outline(part: MarkPart, px_scale: float) -> tuple[Outline, float] | None:
     """The outline of a part about the middle of its mark, and its px per em; None where it has no area.
 
-    `px_scale` is px of the picture per px of the mark.
+    `px_scale` is px of the picture per px of the mark. Raises LetteringError for one that is too intricate.
     """
     # To a power of two, so that a small change of size keeps what was made.
     finest = 2.0 ** math.floor(math.log2(max(px_scale, 1e-6)))
-    return _outline(part.path, part.rule, part.line, part.matrix, finest, part.name)
+    try:
+        return _outline(part.path, part.rule, part.line, part.matrix, finest, part.name)
+    except shapely.errors.GEOSException:
+        raise LetteringError("parts", f"{part.name or 'a part'} crosses itself too often to be filled; simplify the drawing first") from None
 
 
 @lru_cache(maxsize=1024)
@@ -50,7 +59,30 @@ def _outline(path: str, rule: str, line: LineStyle | None, matrix: Matrix, px_sc
         size = _size([shapely.get_coordinates(area)])
         tidy = shapely.transform(shapely.make_valid(area), lambda points: points / size)
         rings = rings_of(shapely.simplify(tidy, flattening_tolerance(size, px_scale) / 4)) if not area.is_empty else ()
-    return (outline_of(rings, name), size) if rings else None
+    return (outline_of(_bounded(rings, name), name), size) if rings else None
+
+
+def _bounded(rings: tuple[Array, ...], name: str) -> tuple[Array, ...]:
+    """The rings, drawn ever coarser until they have so many points as bodies can be made of within seconds.
+
+    What is smaller than the coarseness is dropped. Raises LetteringError where that would change what is seen.
+    """
+    if _points(rings) <= MOST_POINTS:
+        return rings
+    area = shapely.build_area(shapely.multilinestrings([shapely.linearrings(ring) for ring in rings]))
+    tolerance = FINEST_COARSENING_EM
+    while tolerance <= COARSEST_EM:
+        coarser = tuple(ring for ring in rings_of(shapely.simplify(area, tolerance)) if abs(signed_area(ring)) > tolerance**2)
+        if sum(signed_area(ring) for ring in coarser) < LEAST_KEPT * area.area:
+            break
+        if _points(coarser) <= MOST_POINTS:
+            return coarser
+        tolerance *= 2.0
+    raise LetteringError("parts", f"{name or 'a part'} is too intricate: it has {_points(rings)} points; simplify the drawing first")
+
+
+def _points(rings: tuple[Array, ...]) -> int:
+    return sum(len(ring) for ring in rings)
 
 
 def _size(contours: list[Array]) -> float:
@@ -102,6 +134,8 @@ def path_contours(path: str, tolerance: float, turn: float = 12.0) -> tuple[Cont
         if not np.isfinite(points).all():
             raise ValueError("this path has points without a place")
         contours.append((points, closed))
+    if sum(len(points) for points, _ in contours) > MOST_PATH_POINTS:
+        raise ValueError(f"this path has over {MOST_PATH_POINTS} points; simplify it")
     return tuple(contours)
 
 
