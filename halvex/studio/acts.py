@@ -95,7 +95,13 @@ def _unit_changed(piece: Piece, since: Piece, path: str, change: Callable[[AnyBl
     else:
         about = complex(unit[0].place.x, unit[0].place.y)
     changed = {other.id: _differences(other, change(other, about)) for other in unit}
-    return piece.model_copy(update={"blocks": tuple(other.model_copy(update=changed.get(other.id, {})) for other in piece.blocks)})
+    return _with_blocks(piece, [other.model_copy(update=changed[other.id]) for other in piece.blocks if other.id in changed])
+
+
+def _with_blocks(piece: Piece, changed: list[AnyBlock]) -> Piece:
+    """The piece with these blocks in the place of those of the same ids."""
+    new = {block.id: block for block in changed}
+    return piece.model_copy(update={"blocks": tuple(new.get(block.id, block) for block in piece.blocks)})
 
 
 def _differences(before: AnyBlock, after: AnyBlock) -> dict[str, Any]:
@@ -139,11 +145,11 @@ def _arrange(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, 
     if any(block.locked for unit in units for block in unit):
         raise PieceError(path, "one of the blocks is locked; unlock it first")
     try:
-        moved = {block.id: block for block in arranged(units, wanted.how, piece.canvas if wanted.to == "canvas" else None)}
+        moved = arranged(units, wanted.how, piece.canvas if wanted.to == "canvas" else None)
     except LetteringError as fault:
         raise PieceError(path, f"a block cannot be set ({fault})") from None
     how = wanted.how if wanted.how.startswith("spread") else f"aligned {wanted.how}"
-    return piece.model_copy(update={"blocks": tuple(moved.get(block.id, block) for block in piece.blocks)}), f"Blocks {how}"
+    return _with_blocks(piece, moved), f"Blocks {how}"
 
 
 def _follow(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
@@ -154,8 +160,7 @@ def _follow(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, s
     if block.locked:
         raise PieceError(path, "this block is locked; unlock it first")
     form = block.form.model_copy(update={"run": block.form.run.model_copy(update={"points": run_along(drawn, block.form.depth)})})
-    changed = block.model_copy(update={"form": form})
-    return piece.model_copy(update={"blocks": tuple(changed if other.id == block.id else other for other in piece.blocks)}), "Run follows drawn strokes"
+    return _with_blocks(piece, [block.model_copy(update={"form": form})]), "Run follows drawn strokes"
 
 
 def _block_at(piece: Piece, path: str) -> AnyBlock:

@@ -26,7 +26,7 @@ from halvex.core.scene.camera import angle_of_view, blur_circle, camera_distance
 from halvex.core.scene.lamps import lamp_frame
 from halvex.core.scene.scene import FOLLOWS, PART_NAMES, part_materials
 from halvex.core.solids import SolidError
-from halvex.core.solids.bodies import Ink, common_ridge, ink_of
+from halvex.core.solids.bodies import Ink, common_ridge, single_inks
 from halvex.core.solids.profiles import profile_curve
 from halvex.core.solids.section import DRAWN_RADIUS_PX, part_points, section
 from halvex.studio.recipe import material_name
@@ -56,11 +56,11 @@ def drawings(piece: Piece) -> dict[str, Any]:
         blocks.append(drawn)
         try:
             placed = set_block(block)
-            drawn["box"], drawn["span"] = placed.box, span_of(block, placed.box)
+            drawn["box"], drawn["span"] = placed.box, span_of(block)
             drawn["letters"] = [{"letter": at, "box": box} for at, box in placed.letter_boxes.items()] if isinstance(block, Lettering) else []
             drawn["outline"] = _outline(placed) if block.guide else []
             # Letter by letter, also where the form joins them: a stem belongs to a letter.
-            inks = ink_of(placed, block.form.model_copy(update={"joined": False}))
+            inks = single_inks(placed)
             if isinstance(block, Mark) and max(sum(map(len, ink.outline.rings)) for ink in inks) > MOST_MEASURED_POINTS:
                 text = "This mark is too intricate for its strokes to be measured; a part with fewer points would be."
                 advice.append({"station": "form", "block": number, "text": text, "act": None})
@@ -90,7 +90,7 @@ def _planes(piece: Piece, block: Block, turn: NDArray[np.float64]) -> dict[str, 
 
 def _outline(placed: SetBlock) -> list[list[float]]:
     """The rings of a guide, each as x, y, x, y, … in px about the block's place."""
-    return [np.round(ring * letter.size + (letter.x, letter.y), 1).ravel().tolist() for letter in placed.letters for ring in letter.outline.rings]
+    return [np.round(ring, 1).ravel().tolist() for letter in placed.letters for ring in letter.rings]
 
 
 def profile_points(bevel: Bevel) -> list[tuple[float, float]]:

@@ -11,7 +11,7 @@ from halvex.core.piece.block import Place
 from halvex.core.piece.lettering import Along, Lettering
 from halvex.core.piece.model import Backdrop, Canvas, Piece
 from halvex.core.piece.view import View
-from halvex.core.solids.bodies import ink_of
+from halvex.core.solids.bodies import single_inks
 
 WIDTH, HEIGHT = 272, 64
 # Of the words, so many characters are shown: the first word or two.
@@ -54,7 +54,7 @@ def fit(block: Lettering, typeface: str) -> Fit:
     shown = in_typeface(block, typeface)
     if not shown.words:
         raise LetteringError("words", "there are no words to set; type at least one letter")
-    thin = thinnest(ink_of(set_block(shown), shown.form.model_copy(update={"joined": False})))
+    thin = thinnest(single_inks(set_block(shown)))
     found = misfits(shown.form, thin)
     text = f"stem {thin.width:.1f} px in {thin.letter}; {found[0].wanted:.1f} px would do" if found else ""
     return Fit(round(thin.width, 2), thin.letter, text, round(found[0].wanted, 2) if found else 0.0)

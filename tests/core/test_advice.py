@@ -9,11 +9,11 @@ import shapely
 from halvex.core.advice.collisions import collisions, parting_space, spread_of
 from halvex.core.advice.stems import thinnest, widest
 from halvex.core.lettering import Outline, set_block
+from halvex.core.lettering.outlines import polygon_of
 from halvex.core.piece.block import Shape
 from halvex.core.piece.form import Bevel, Form, Rim
 from halvex.core.piece.lettering import Lettering
 from halvex.core.piece.view import View
-from halvex.core.solids.areas import polygon_of
 from halvex.core.solids.bodies import Ink, ink_of
 from halvex.core.solids.centrelines import centre_lines, smoothed
 from halvex.core.solids.roof import OutlineKey

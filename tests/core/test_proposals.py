@@ -11,12 +11,12 @@ from halvex.core.advice.fitness import misfits
 from halvex.core.advice.heaviness import heaviness
 from halvex.core.advice.stems import Stem
 from halvex.core.lettering import set_block, typefaces
+from halvex.core.lettering.outlines import polygon_of
 from halvex.core.lettering.svg import read_svg
 from halvex.core.output.flat import flat_svg
 from halvex.core.piece import Lettering, piece_from_values
 from halvex.core.piece.form import Bevel, Form, Rim, Tube
 from halvex.core.piece.lettering import LetterSetting
-from halvex.core.solids.areas import polygon_of
 
 
 def gaps(block: Lettering) -> dict[int, float]:

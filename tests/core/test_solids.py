@@ -11,12 +11,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from halvex.core.lettering import Outline, set_block, typefaces
-from halvex.core.lettering.outlines import fill_nonzero
+from halvex.core.lettering.outlines import fill_nonzero, polygon_of
 from halvex.core.lettering.typefaces import font_files
 from halvex.core.piece import Lettering
 from halvex.core.piece.form import Bevel, Form
 from halvex.core.solids import PartOf, letter_body
-from halvex.core.solids.areas import offset, polygon_of
+from halvex.core.solids.areas import offset
 from halvex.core.solids.bodies import ink_of
 from halvex.core.solids.body import outline_body
 from halvex.core.solids.profiles import PROFILES, profile_curve, steps_for

@@ -30,6 +30,11 @@ export class ProblemError extends Error {
   }
 }
 
+/** What a fault says to a person: the server's own words, or else `otherwise`. */
+export function told(fault: unknown, otherwise = "the server does not answer"): string {
+  return fault instanceof ProblemError ? fault.problem.detail : otherwise;
+}
+
 /** The server's answer. Throws its problem as a ProblemError. */
 async function call(method: string, path: string, init: RequestInit = {}): Promise<Response> {
   const answer = await fetch(`/api${path}`, { method, ...init });

@@ -1,5 +1,5 @@
 import { type ReactNode, useRef } from "react";
-import { ProblemError } from "../api/client";
+import { told } from "../api/client";
 import { useLive } from "../live/store";
 
 interface Wanted {
@@ -20,7 +20,7 @@ export function useFile({ name, accept, take }: Wanted): { input: ReactNode; ope
       await take(file);
     } catch (fault) {
       useLive.setState({
-        refusal: fault instanceof ProblemError ? fault.problem.detail : `the ${name.toLowerCase()} could not be sent`,
+        refusal: told(fault, `the ${name.toLowerCase()} could not be sent`),
       });
     }
   }

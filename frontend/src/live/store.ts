@@ -3,7 +3,7 @@
  * The server is asked before anything is shown as changed; while the hand moves, only the newest edit waits.
  */
 import { create } from "zustand";
-import { api, type Block, type Edit, type PieceState, type Problem, ProblemError } from "../api/client";
+import { api, type Block, type Edit, type PieceState, type Problem, told } from "../api/client";
 import { useDesk } from "./desk";
 
 export interface Frame {
@@ -181,7 +181,7 @@ export const useLive = create<Live>((set, get) => {
         await api.highlight(pieceId, { lamp, x, y });
         set({ refusal: "" });
       } catch (fault) {
-        set({ refusal: fault instanceof ProblemError ? fault.problem.detail : "the server does not answer" });
+        set({ refusal: told(fault) });
       }
     },
     forget(path) {

@@ -8,7 +8,6 @@ import shapely
 
 from halvex.core.piece.form import Form
 from halvex.core.piece.lettering import Lettering, LetterSetting
-from halvex.core.solids.areas import polygon_of
 from halvex.core.solids.bodies import Ink
 
 # Space to a hundredth of a px.
@@ -57,7 +56,7 @@ def collisions(inks: list[Ink], reach: float) -> list[Collision]:
                 continue
             for i in (a, b):
                 if i not in shapes:
-                    shapes[i] = _placed(inks[order[i]])
+                    shapes[i] = inks[order[i]].area
             space = parting_space(shapes[a], shapes[b], 2.0 * reach)
             if space > SPACE_TOLERANCE_PX:
                 first, second = inks[order[a]], inks[order[b]]
@@ -75,10 +74,6 @@ def freeing_kerns(found: list[Collision], block: Lettering) -> dict[int, float]:
             added = math.ceil(pair.space / block.size * 1e5) / 100
             kerns[first] = round(block.letters.get(first, LetterSetting()).kern + added, 2)
     return kerns
-
-
-def _placed(ink: Ink) -> shapely.Geometry:
-    return shapely.transform(polygon_of(ink.outline.rings), lambda points: points * ink.size + (ink.x, ink.y))
 
 
 def parting_space(first: shapely.Geometry, second: shapely.Geometry, gap: float) -> float:

@@ -16,7 +16,6 @@ from halvex.core.advice.collisions import parting_space, spread_of
 from halvex.core.lettering import set_block
 from halvex.core.lettering.placed import PlacedOutline
 from halvex.core.piece.lettering import Along, Lettering, LetterSetting, Stagger
-from halvex.core.solids.areas import polygon_of
 
 LEVELS = 48
 # How much wider than at its narrowest white still counts, and the least distance a proposal leaves, in em.
@@ -43,13 +42,15 @@ def evening(block: Lettering) -> list[KernProposal]:
     pairs = [(a, a + 1) for a in sorted(shapes) if a + 1 in shapes and shapely.distance(shapes[a], shapes[a + 1]) > 0.0]
     if len(pairs) < 2:
         return []
-    white = {pair: _white(shapes[pair[0]], shapes[pair[1]], block.size) for pair in pairs}
+    # Right-to-left words run against their numbers: what counts is which one stands on the left.
+    sides = {(a, b): (shapes[a], shapes[b]) if shapes[a].centroid.x < shapes[b].centroid.x else (shapes[b], shapes[a]) for a, b in pairs}
+    white = {pair: _white(*sides[pair], block.size) for pair in pairs}
     even = float(np.median(list(white.values())))
     gap = LEAST_GAP_EM * block.size + 2.0 * spread_of(block.form)[0]
     found = []
     for pair in pairs:
         now = block.letters.get(pair[0], LetterSetting()).kern
-        added = _free(shapes[pair[0]], shapes[pair[1]], even - white[pair], gap)
+        added = _free(*sides[pair], even - white[pair], gap)
         proposed = round(now + math.ceil(added / block.size * 1000), 1)
         if abs(proposed - now) >= WORTH:
             found.append(KernProposal(pair[0], f"{block.words[pair[0]]}{block.words[pair[1]]}", now, proposed))
@@ -60,14 +61,12 @@ def _shapes(letters: tuple[PlacedOutline, ...]) -> dict[int, shapely.Geometry]:
     """What each letter covers, its accents with it, in px."""
     parts: dict[int, list[shapely.Geometry]] = {}
     for letter in letters:
-        area = shapely.transform(polygon_of(letter.outline.rings), lambda points, own=letter: points * own.size + (own.x, own.y))
-        parts.setdefault(letter.letter, []).append(area)
+        parts.setdefault(letter.letter, []).append(letter.area)
     return {letter: shapely.union_all(areas) for letter, areas in parts.items()}
 
 
-def _white(one: shapely.Geometry, other: shapely.Geometry, size: float) -> float:
+def _white(left: shapely.Geometry, right: shapely.Geometry, size: float) -> float:
     """The mean width of the white between two letters, in px."""
-    left, right = (one, other) if one.centroid.x < other.centroid.x else (other, one)
     low = max(left.bounds[1], right.bounds[1])
     high = min(left.bounds[3], right.bounds[3])
     if high <= low:
@@ -85,8 +84,7 @@ def _side(area: shapely.Geometry, levels: NDArray[np.float64], side: int) -> NDA
     return np.where(np.isnan(cut), right if side == 0 else left, cut)
 
 
-def _free(one: shapely.Geometry, other: shapely.Geometry, wanted: float, gap: float) -> float:
+def _free(left: shapely.Geometry, right: shapely.Geometry, wanted: float, gap: float) -> float:
     """The space to add between two letters: as wanted, or as much more as leaves `gap` px between them."""
-    left, right = (one, other) if one.centroid.x < other.centroid.x else (other, one)
     moved = shapely.transform(right, lambda points: points + (wanted, 0.0))
     return wanted + parting_space(left, moved, gap)

@@ -5,9 +5,8 @@ from functools import lru_cache
 import numpy as np
 import shapely
 
-from halvex.core.lettering.outlines import glyph_outline
+from halvex.core.lettering.outlines import glyph_outline, polygon_of
 from halvex.core.lettering.typefaces import font_files
-from halvex.core.solids.areas import polygon_of
 
 # Upright stems stand alone in these; the first that the typeface has is measured,
 # at levels clear of serifs, waists and the gaps of stencils as a rule: the median of them counts.

@@ -20,10 +20,9 @@ from halvex.core.piece.turning import rotation
 How = Literal["left", "centre", "right", "top", "middle", "bottom", "spread across", "spread up"]
 
 
-def span_of(block: Block, box: Box | None = None) -> Box:
-    """left, bottom, right, top of a block as it stands, in px of the canvas from its middle; `box` is its ink's, where it is
-    known. Raises LetteringError."""
-    left, bottom, right, top = box or set_block(block).box
+def span_of(block: Block) -> Box:
+    """left, bottom, right, top of a block as it stands, in px of the canvas from its middle. Raises LetteringError."""
+    left, bottom, right, top = set_block(block).box
     corners = np.array([(left, bottom, 0), (right, bottom, 0), (left, top, 0), (right, top, 0)]) @ rotation(block.place.turn).T
     low, high = corners[:, :2].min(axis=0).tolist(), corners[:, :2].max(axis=0).tolist()
     x, y = block.place.x, block.place.y

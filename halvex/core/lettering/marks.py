@@ -11,8 +11,8 @@ import shapely
 from fontTools.svgLib.path.parser import parse_path
 from numpy.typing import NDArray
 
-from halvex.core.lettering.flattening import FlatteningPen
-from halvex.core.lettering.outlines import Outline, fill_even_odd, fill_nonzero, flattening_tolerance, outline_of, rings_of, signed_area
+from halvex.core.lettering.flattening import GREATEST_FACET_TURN_DEG, FlatteningPen
+from halvex.core.lettering.outlines import Outline, fill_even_odd, fill_nonzero, flattening_tolerance, outline_of, polygon_of, rings_of, signed_area
 from halvex.core.lettering.typefaces import LetteringError
 from halvex.core.piece.mark import LineStyle, MarkPart
 
@@ -69,7 +69,7 @@ def _bounded(rings: tuple[Array, ...], name: str) -> tuple[Array, ...]:
     """
     if _points(rings) <= MOST_POINTS:
         return rings
-    area = shapely.build_area(shapely.multilinestrings([shapely.linearrings(ring) for ring in rings]))
+    area = polygon_of(rings)
     tolerance = FINEST_COARSENING_EM
     while tolerance <= COARSEST_EM:
         coarser = tuple(ring for ring in rings_of(shapely.simplify(area, tolerance)) if abs(signed_area(ring)) > tolerance**2)
@@ -121,7 +121,7 @@ class _PathPen:
 
 
 @lru_cache(maxsize=256)
-def path_contours(path: str, tolerance: float, turn: float = 12.0) -> tuple[Contour, ...]:
+def path_contours(path: str, tolerance: float, turn: float = GREATEST_FACET_TURN_DEG) -> tuple[Contour, ...]:
     """Path data as flattened contours of points (n, 2), and whether each was closed. Raises ValueError for what is no path."""
     pen = FlatteningPen(1.0, tolerance, turn)
     try:

@@ -6,7 +6,7 @@ the ink is always on the left.
 
 import hashlib
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -110,6 +110,11 @@ def _filled(contours: list[Points], inked_at: Callable[[int], bool]) -> tuple[Po
     cells = shapely.get_parts(shapely.polygonize([network]))
     inked = [cell for cell in cells if inked_at(_winding(shapely.point_on_surface(cell), lines))]
     return rings_of(shapely.union_all(inked, grid_size=GRID_EM)) if inked else ()
+
+
+def polygon_of(rings: Sequence[Points]) -> shapely.Geometry:
+    """What rings enclose, a ring inside another taking away, as one shapely geometry with these points only."""
+    return shapely.build_area(shapely.multilinestrings([shapely.linearrings(ring) for ring in rings])) if rings else shapely.Polygon()
 
 
 def rings_of(area: shapely.Geometry) -> tuple[Points, ...]:

@@ -5,8 +5,9 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+import shapely
 
-from halvex.core.lettering.outlines import Outline
+from halvex.core.lettering.outlines import Outline, Points, polygon_of
 from halvex.core.piece.material import AnyMaterial
 
 # left, bottom, right, top
@@ -30,10 +31,20 @@ class PlacedOutline:
     depth: float | None = None
     lift: float = 0.0
 
+    @property
+    def rings(self) -> list[Points]:
+        """Its rings (n, 2) in px from the block's place."""
+        return [ring * self.size + (self.x, self.y) for ring in self.outline.rings]
+
+    @property
+    def area(self) -> shapely.Geometry:
+        """What it covers, in px from the block's place."""
+        return polygon_of(self.rings)
+
     @cached_property
     def box(self) -> Box:
         """left, bottom, right, top in px from the block's place."""
-        points = np.vstack(self.outline.rings) * self.size + (self.x, self.y)
+        points = np.vstack(self.rings)
         (left, bottom), (right, top) = points.min(axis=0).tolist(), points.max(axis=0).tolist()
         return left, bottom, right, top
 

@@ -7,8 +7,6 @@ the words keep the lettering where it was put. Words along a curve stand where t
 from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 
-import numpy as np
-
 from halvex.core.lettering.marks import part_outline
 from halvex.core.lettering.outlines import Points, flattening_tolerance
 from halvex.core.lettering.placed import Box, PlacedOutline, union
@@ -85,9 +83,7 @@ def _set(asked: _Asked) -> SetBlock:
 def _set_strokes(block: Strokes, px_scale: float) -> SetBlock:
     lines = tuple(stroke_line(stroke, px_scale) for stroke in block.strokes)
     outline, size = strokes_outline(lines, block.width)
-    corners = np.vstack(outline.rings) * size
-    low, high = corners.min(axis=0).tolist(), corners.max(axis=0).tolist()
-    return SetBlock((PlacedOutline(outline, size, 0.0, 0.0),), (low[0], low[1], high[0], high[1]), lines)
+    return replace(_boxed([PlacedOutline(outline, size, 0.0, 0.0)]), lines=lines)
 
 
 def _set_mark(block: Mark, px_scale: float) -> SetBlock:

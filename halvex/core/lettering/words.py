@@ -6,11 +6,9 @@ import random
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
-import numpy as np
-
 from halvex.core.lettering.following import Stand, arc, curve, straight
 from halvex.core.lettering.outlines import flattening_tolerance, glyph_outline, turned
-from halvex.core.lettering.placed import PlacedOutline
+from halvex.core.lettering.placed import PlacedOutline, union
 from halvex.core.lettering.shaping import Glyph, Line, shape_line
 from halvex.core.lettering.strokes import stroke_line
 from halvex.core.lettering.typefaces import LetteringError, font_files
@@ -166,8 +164,8 @@ def _turned_letters(letters: list[PlacedOutline], settings: dict[int, LetterSett
     for at, setting in settings.items():
         boxes = [letter.box for letter in letters if letter.letter == at]
         if setting.turn and boxes:
-            left, bottom, right, top = np.array(boxes).T
-            middles[at] = float(left.min() + right.max()) / 2, float(bottom.min() + top.max()) / 2
+            left, bottom, right, top = union(boxes)
+            middles[at] = (left + right) / 2, (bottom + top) / 2
     return [_turned_about(letter, settings[letter.letter].turn, *middles[letter.letter]) if letter.letter in middles else letter for letter in letters]
 
 

@@ -35,7 +35,7 @@ def flat_svg(piece: Piece) -> bytes:
         lines.append(f"<g id={quoteattr(block.id)}>")
         for letter in set_block(block, px_scale=4.0).letters:
             colour = _colour(letter.material or block.surface.face)
-            rings = [(ring * letter.size + (letter.x, letter.y)) @ turn.T * (1, -1) + middle for ring in letter.outline.rings]
+            rings = [ring @ turn.T * (1, -1) + middle for ring in letter.rings]
             lines.append(f'<path fill="{colour}" d="{"".join(_ring(ring) for ring in rings)}"><title>{_text(letter.outline.name)}</title></path>')
         lines.append("</g>")
     return "\n".join([*lines, "</svg>", ""]).encode()

@@ -18,7 +18,7 @@ from halvex.core.render.film import light_levels
 from halvex.core.render.work import run_tiles, scratch
 from halvex.core.render.world import World
 from halvex.core.scene.levels import unlit
-from halvex.core.scene.scene import part_materials, surfaces_of
+from halvex.core.scene.scene import stuffs_of
 
 ROWS = 12
 
@@ -131,4 +131,4 @@ def _place_of(lamp: Lamp) -> str:
 
 def _glassy(block: Block) -> object:
     """Which parts are glass, and how it tints: shadows depend on that much of a surface."""
-    return [part.model_dump(mode="json") if isinstance(part, Glass) else None for surface in surfaces_of(block) for part in part_materials(surface)]
+    return [part.model_dump(mode="json") if isinstance(part, Glass) else None for part in stuffs_of(block)]

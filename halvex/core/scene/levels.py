@@ -8,7 +8,7 @@ from halvex.core.piece import Piece
 from halvex.core.piece.light import Lamp
 from halvex.core.piece.material import Flat
 from halvex.core.scene.lamps import lamp_level
-from halvex.core.scene.scene import part_materials, surfaces_of
+from halvex.core.scene.scene import stuffs_of
 
 # Lights under this level are taken for off; the path integrator leaves out those of a sixteenth of it.
 OFF = 2.0**-16
@@ -20,7 +20,7 @@ def unlit(piece: Piece) -> Piece:
     lamps = tuple(lamp.model_copy(update={"strength": _lit(lamp_level(lamp).max()), "kelvin": neutral.kelvin, "colour": None}) for lamp in piece.light.lamps)
     surround = piece.light.surround.model_copy(update={"strength": _lit(2.0**piece.light.surround.strength)})
     # Flat colours are shown through the exposure, so it is in the film.
-    flat = any(isinstance(material, Flat) for block in piece.blocks for surface in surfaces_of(block) for material in part_materials(surface))
+    flat = any(isinstance(material, Flat) for block in piece.blocks for material in stuffs_of(block))
     exposure = piece.light.exposure if flat else 0.0
     return piece.model_copy(update={"light": piece.light.model_copy(update={"lamps": lamps, "surround": surround, "exposure": exposure})})
 

@@ -113,14 +113,14 @@ def surface_with(surface: Surface, material: AnyMaterial | None) -> Surface:
     return Surface(face=material, plate=plate, slab=slab)
 
 
-def surfaces_of(block: Block) -> list[Surface]:
-    """The surface of a block and those of its letters or parts that have materials of their own."""
+def stuffs_of(block: Block) -> list[Stuff]:
+    """All that a block is made of: part by part, then the same of its letters or parts that have materials of their own."""
     own: list[AnyMaterial | None] = []
     if isinstance(block, Lettering):
         own = [letter.material for letter in block.letters.values()]
     elif isinstance(block, Mark):
         own = [part.material for part in block.parts if not part.hidden]
-    return [block.surface, *(surface_with(block.surface, material) for material in dict.fromkeys(own) if material is not None)]
+    return [stuff for material in dict.fromkeys([None, *own]) for stuff in part_materials(surface_with(block.surface, material))]
 
 
 def part_materials(surface: Surface) -> tuple[Stuff, ...]:

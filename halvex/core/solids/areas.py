@@ -5,7 +5,6 @@ so a rim's edge lies exactly where a bevel of that width would end.
 """
 
 import math
-from collections.abc import Sequence
 from functools import lru_cache
 
 import numpy as np
@@ -20,6 +19,7 @@ from halvex.core.lettering.outlines import (
     cleaned,
     fill_nonzero,
     outline_of,
+    polygon_of,
     rings_of,
     signed_area,
 )
@@ -34,11 +34,6 @@ Rings = tuple[Array, ...]
 
 # Facets of round joins and holes turn by no more than those of flattened curves.
 ROUND_QUARTER_FACETS = math.ceil(90 / GREATEST_FACET_TURN_DEG)
-
-
-def polygon_of(rings: Sequence[Array]) -> shapely.Geometry:
-    """What rings enclose, a ring inside another taking away, as one shapely geometry with these points only."""
-    return shapely.build_area(shapely.multilinestrings([shapely.linearrings(ring) for ring in rings])) if rings else shapely.Polygon()
 
 
 def joined(parts: list[tuple[Outline, float, float]], name: str) -> Outline:

@@ -10,7 +10,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from halvex.core.lettering.outlines import Outline, outline_of
+from halvex.core.lettering.outlines import Outline, outline_of, polygon_of
 from halvex.core.lettering.placed import Box, PlacedOutline
 from halvex.core.lettering.setting import SetBlock
 from halvex.core.piece.form import Bevel, Form, Holes, Kerf, Tube
@@ -131,6 +131,11 @@ def ink_of(block: SetBlock, form: Form) -> list[Ink]:
     return list(_inks(block, form.joined))
 
 
+def single_inks(block: SetBlock) -> list[Ink]:
+    """The letters of a block one by one, also those that overlap."""
+    return list(_inks(block, False))
+
+
 @lru_cache(maxsize=256)
 def _inks(block: SetBlock, joined: bool) -> tuple[Ink, ...]:
     inks = [Ink(**{name: getattr(letter, name) for name in OUTLINE_FIELDS}) for letter in block.letters]
@@ -174,7 +179,7 @@ def _overlap_em(a: OutlineKey, b: OutlineKey, x: float, y: float, scale: float) 
 
 @lru_cache(maxsize=1024)
 def _polygon(key: OutlineKey) -> shapely.Geometry:
-    return areas.polygon_of(key.outline.rings)
+    return polygon_of(key.outline.rings)
 
 
 def _parts(inks: list[Ink]) -> list[tuple[Outline, float, float]]:

@@ -11,10 +11,9 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from halvex.core.lettering.outlines import Outline, flattening_tolerance, outline_of
+from halvex.core.lettering.outlines import Outline, flattening_tolerance, outline_of, polygon_of
 from halvex.core.lettering.shapes import rectangle
 from halvex.core.piece.form import Bevel, Form, Slab
-from halvex.core.solids.areas import polygon_of
 from halvex.core.solids.body import THINNEST_RETURN_EM, closed_body
 from halvex.core.solids.lid import Edging, Lid, edging, make_lid
 from halvex.core.solids.mesh import Mesh, PartOf, merged, open_edges, rings_along

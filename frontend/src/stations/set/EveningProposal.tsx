@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { api, type Evening, ProblemError } from "../../api/client";
+import { api, type Evening, told } from "../../api/client";
 import { shown } from "../../components/NumberField";
 import { useLive } from "../../live/store";
 
@@ -12,7 +12,7 @@ export function EveningProposal({ block }: { block: string }) {
     try {
       setOffered(await api.evening(piece, block));
     } catch (fault) {
-      useLive.setState({ refusal: fault instanceof ProblemError ? fault.problem.detail : "the server does not answer" });
+      useLive.setState({ refusal: told(fault) });
     }
   }
 

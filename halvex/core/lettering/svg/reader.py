@@ -17,6 +17,7 @@ from fontTools.misc.transform import Identity, Transform
 from pydantic import ValidationError
 
 from halvex.core.lettering.marks import part_outline, path_contours
+from halvex.core.lettering.outlines import polygon_of
 from halvex.core.lettering.svg.basic_shapes import SHAPES, path_of
 from halvex.core.lettering.svg.measures import PHYSICAL_UNITS, diagonal, fit_of, length_of, numbers_of, transform_of, unit_of
 from halvex.core.lettering.svg.style import INITIAL, OWN, Paint, Rules, Style, paint_of, share_of
@@ -352,8 +353,7 @@ def _centred(parts: list[MarkPart], left_out: tuple[str, ...]) -> ReadMark:
     for part in parts:
         drawn = part_outline(part, 1.0)
         if drawn is not None:
-            rings = [shapely.linearrings(ring * drawn[1]) for ring in drawn[0].rings]
-            shown.append((part, shapely.build_area(shapely.multilinestrings(rings))))
+            shown.append((part, polygon_of([ring * drawn[1] for ring in drawn[0].rings])))
     if not shown:
         raise LetteringError("file", "the areas and lines of this drawing enclose nothing")
     left, bottom, right, top = shapely.total_bounds([area for _, area in shown])
