@@ -1,6 +1,6 @@
 """Bringing a mark into a piece: an SVG file becomes a block that fits its canvas."""
 
-from halvex.core.lettering.svg import read_svg
+from halvex.core.lettering.svg import ReadMark
 from halvex.core.piece import Piece
 from halvex.core.piece.form import Bevel, Form
 from halvex.core.piece.mark import Mark
@@ -11,9 +11,8 @@ FITTED_SHARE = 0.8
 DEPTH_SHARE, BEVEL_SHARE = 0.12, 0.012
 
 
-def mark_of(data: bytes, name: str, piece: Piece) -> Mark:
-    """The file as a block for this piece, in its middle. Raises LetteringError."""
-    read = read_svg(data, piece.canvas.ppi)
+def mark_of(read: ReadMark, name: str, piece: Piece) -> Mark:
+    """What was read of a file as a block for this piece, in its middle."""
     canvas = piece.canvas
     share = min(canvas.width / max(read.width, 1e-6), canvas.height / max(read.height, 1e-6))
     scale = 100.0 if share >= 1.0 else round(100 * share * FITTED_SHARE, 2)

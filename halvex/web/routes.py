@@ -11,7 +11,7 @@ from pydantic import BaseModel
 from halvex.core.advice.evening import evening
 from halvex.core.finish.render_piece import Order, render_piece
 from halvex.core.lettering.own_typefaces import LARGEST_FILE_BYTES as LARGEST_FONT_BYTES
-from halvex.core.lettering.svg import LARGEST_SVG_BYTES
+from halvex.core.lettering.svg import LARGEST_SVG_BYTES, read_svg
 from halvex.core.output.flat import flat_svg
 from halvex.core.output.pictures import MEDIA_TYPES, encode
 from halvex.core.piece import Lettering, Piece, PieceError, json_schema, piece_from_values
@@ -261,10 +261,11 @@ def post_typeface() -> KeptTypefaces:
 @operation("POST", "/pieces/<ident>/marks", "Bring an SVG drawing into a piece as a mark", takes_media="image/svg+xml", gives=PieceState, status=201)
 def post_mark(ident: str) -> PieceState:
     request.max_content_length = LARGEST_SVG_BYTES
-    data, name = request.get_data(), request.args.get("name", "mark")
+    # Read before the piece is held: an intricate drawing takes seconds, and edits shall not wait for it.
+    read = read_svg(request.get_data(), store.load_piece(ident).canvas.ppi)
     with hub.lock_of(ident):
         piece = store.load_piece(ident)
-        mark = mark_of(data, name, piece)
+        mark = mark_of(read, request.args.get("name", "mark"), piece)
         piece, _ = apply_edits(piece, [Edit(op="add", path="/blocks/-", value=mark.model_dump(mode="json", by_alias=True))])
         store.commit(ident, piece, f"Brought the mark {mark.name}", None)
     hub.tell(ident)
