@@ -17,9 +17,9 @@ from halvex.core.finish.picture import finish_film
 from halvex.core.optics.tone import to_display
 from halvex.core.optics.vectors import kernel
 from halvex.core.piece import Piece, piece_from_values
+from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import Film, add_samples, light_levels
 from halvex.core.render.hits import first_hit
-from halvex.core.render.sketch import Sketcher
 from halvex.core.render.tree import build_tree
 from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World, make_scratch, make_world

@@ -2,8 +2,8 @@
 
 numba notices a change in a kernel's own file, but not in a helper compiled into it from another. The
 cache therefore lives in folders named by a hash over the kernels' sources, numba's version and the
-processor: one for solids and one for light, as neither uses the other's kernels. Folders of older
-sources are swept away.
+processor: one for solids and one for light, as neither uses the other's kernels, and one for the
+draft, which uses those of light. Folders of older sources are swept away.
 """
 
 import hashlib
@@ -16,7 +16,8 @@ from importlib.metadata import version
 from pathlib import Path
 
 CORE = Path(__file__).parent
-KERNEL_FOLDERS = {"solids": ("solids/wavefront", "solids/kernels"), "light": ("optics", "scene", "render")}
+LIGHT = ("optics", "scene", "render")
+KERNEL_FOLDERS = {"solids": ("solids/wavefront", "solids/kernels"), "light": LIGHT, "draft": (*LIGHT, "render/draft")}
 KEPT_CACHES = 3
 KERNEL = re.compile(r"^@(\w*kernel|helper|njit)\b", re.MULTILINE)
 IMPORTED = re.compile(r"^from halvex\.core\.([\w.]+) import", re.MULTILINE)
@@ -50,7 +51,12 @@ def _kernel_sources(group: str) -> list[Path]:
     return sorted([*wanted, *(path for folder in KERNEL_FOLDERS[group] for path in (CORE / folder).glob("*.json"))])
 
 
-@lru_cache(maxsize=2)
+def kernel_group(module: str) -> str:
+    """The group of a kernel of light by its module."""
+    return "draft" if module.startswith("halvex.core.render.draft.") else "light"
+
+
+@lru_cache(maxsize=3)
 def cache_folder(group: str) -> str:
     """The folder of a group's kernels as their sources are now; NUMBA_CACHE_DIR, where set, goes before."""
     if "NUMBA_CACHE_DIR" in os.environ:

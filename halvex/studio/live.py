@@ -25,8 +25,8 @@ from halvex.core.finish.picture import Picture, finish_film, relit
 from halvex.core.lettering import LetteringError
 from halvex.core.optics.tone import to_bytes
 from halvex.core.piece import Piece
+from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import Film, add_samples, light_levels
-from halvex.core.render.sketch import Sketcher
 from halvex.core.render.work import CancelledError, shared_pool
 from halvex.core.render.world import World, make_world
 from halvex.core.scene import Scene, SceneError, build_scene

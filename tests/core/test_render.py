@@ -3,6 +3,7 @@
 import unittest
 from collections.abc import Mapping
 from concurrent.futures import ThreadPoolExecutor
+from unittest.mock import patch
 
 import numpy as np
 
@@ -12,10 +13,12 @@ from halvex.core.finish.render_piece import Order, RenderError, render_piece
 from halvex.core.optics.tone import to_display
 from halvex.core.optics.vectors import kernel
 from halvex.core.piece import Piece, piece_from_values
+from halvex.core.render.draft.raster import can_draw
+from halvex.core.render.draft.sketch import Sketcher, see_surfaces
+from halvex.core.render.draft.surfaces import MATERIAL, SURFACE_CHANNELS
 from halvex.core.render.film import Film, add_samples, add_until, light_levels
 from halvex.core.render.hits import first_hit
 from halvex.core.render.path import BOTH, LAMPS_ONLY, SURFACE_ONLY
-from halvex.core.render.sketch import Sketcher
 from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World, make_scratch, make_world
 from halvex.core.scene import build_scene
@@ -87,6 +90,66 @@ class DraftTest(unittest.TestCase):
             with self.subTest(lamps=lamps, surround=surround, exposure=exposure):
                 fresh = self.drawn(Sketcher(), lamps, surround, exposure)
                 np.testing.assert_allclose(self.drawn(sketcher, lamps, surround, exposure), fresh, rtol=1e-3, atol=1e-4)
+
+    def test_the_ground_is_lit_anew_when_letters_begin_to_shine(self) -> None:
+        """Other materials leave the kept light of the ground as it is; one that glows does not."""
+        sketcher = Sketcher()
+        for surface in ({"kind": "metal"}, {"kind": "plastic"}, {"kind": "glow", "strength": 2}, {"kind": "glow", "strength": 0}, {"kind": "metal"}):
+            for colour in ("#203040", "#a03020"):
+                with self.subTest(surface=surface, colour=colour):
+                    block = {"words": "Re", "size": 80, "surface": {"face": surface}}
+                    piece = small_piece(blocks=[block], backdrop={"colour": colour})
+                    world = make_world(build_scene(piece))
+                    kept, fresh = (one.draw(piece, world, 160, 90, pool=shared_pool()) for one in (sketcher, Sketcher()))
+                    np.testing.assert_allclose(kept, fresh, rtol=1e-3, atol=1e-4)
+
+
+class DrawnSurfacesTest(unittest.TestCase):
+    """Letters drawn by projecting their triangles, against a ray through the middle of every pixel."""
+
+    VIEWS: Mapping[str, Mapping[str, object]] = {
+        "central": {"turn": {"x": -8, "y": -20}},
+        "from near by, shifted": {"turn": {"x": 35, "y": 50, "z": 15}, "focal_length": 18, "shift_x": 20, "zoom": 1.4},
+        "from behind": {"turn": {"y": 165}},
+        "parallel": {"turn": {"x": -25, "y": 30}, "projection": "parallel"},
+        "oblique": {"projection": "oblique"},
+    }
+
+    def surfaces(self, world: World, drawn: bool) -> np.ndarray:
+        found = np.zeros((90, 160, SURFACE_CHANNELS), np.float32)
+        with patch("halvex.core.render.draft.sketch.can_draw", return_value=drawn):
+            see_surfaces(world, found, shared_pool(), lambda: False)
+        return found
+
+    def test_drawn_letters_are_the_traced_ones(self) -> None:
+        """Every pixel the same material; its point within a twentieth of a px, its normals within two degrees."""
+        two = [{"words": "Rg&", "size": 60}, {"id": "behind", "words": "O", "size": 90, "place": {"z": -30, "turn": {"y": 40}}}]
+        for name, view in self.VIEWS.items():
+            for ground in ("wall", "floor"):
+                with self.subTest(view=name, ground=ground):
+                    world = make_world(build_scene(small_piece(blocks=two, view=view, backdrop={"ground": ground})))
+                    drawn, traced = self.surfaces(world, True), self.surfaces(world, False)
+                    # A pixel whose middle lies on a silhouette to the last digit may go either way.
+                    self.assertLessEqual(int((drawn[..., MATERIAL] != traced[..., MATERIAL]).sum()), 2)
+                    self.assertGreater(int((traced[..., MATERIAL] != world.ground.material).sum()), 800)
+                    alike = drawn[..., MATERIAL] == traced[..., MATERIAL]
+                    apart = np.abs(drawn - traced)[alike & (traced[..., MATERIAL] >= 0)]
+                    self.assertGreater(float((apart[:, :3].max(axis=1) < 0.05).mean()), 0.999)
+                    self.assertGreater(float((apart[:, 3:9].max(axis=1) < 0.035).mean()), 0.999)
+
+    def test_letters_about_the_eye_are_traced(self) -> None:
+        """What reaches the plane of the eye cannot be projected; the piece is drawn all the same."""
+        self.assertTrue(can_draw(make_world(build_scene(small_piece())), 160 * 90))
+        for place in (215, 400):
+            near = {"words": "Re", "size": 80, "place": {"z": place}, "form": {"depth": 60}}
+            piece = small_piece(blocks=[near, {"id": "far", "words": "Re", "size": 40}])
+            world = make_world(build_scene(piece))
+            self.assertFalse(can_draw(world, 160 * 90))
+            self.assertTrue(np.isfinite(Sketcher().draw(piece, world, 160, 90, pool=shared_pool())).all())
+
+    def test_too_many_triangles_are_traced(self) -> None:
+        world = make_world(build_scene(small_piece()))
+        self.assertFalse(can_draw(world, 10))
 
 
 class HitTest(unittest.TestCase):

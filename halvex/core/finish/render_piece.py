@@ -18,8 +18,8 @@ from halvex.core.finish.layers import layers_of
 from halvex.core.finish.picture import Picture, finish_film
 from halvex.core.optics.tone import to_display
 from halvex.core.piece.model import LARGEST_CANVAS_PX, LONGEST_CANVAS_SIDE_PX, Piece
+from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import Film, add_samples, add_until, light_levels
-from halvex.core.render.sketch import Sketcher
 from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World, make_world
 from halvex.core.scene import build_scene

@@ -5,7 +5,7 @@ import math
 import numpy as np
 from numba import config, njit
 
-from halvex.core.cache import cache_folder
+from halvex.core.cache import cache_folder, kernel_group
 
 # Full fast-math would let the compiler assume that no infinity occurs; slab tests need them.
 SAFE_MATH = {"contract", "reassoc", "nsz", "arcp", "afn"}
@@ -18,7 +18,7 @@ _OPTIONS = {"cache": True, "nogil": True, "fastmath": SAFE_MATH, "error_model": 
 def _compiled(function, options):
     """Numba asks for the cache's folder while it wraps a function, and only then."""
     before = config.CACHE_DIR
-    config.CACHE_DIR = cache_folder("light")
+    config.CACHE_DIR = cache_folder(kernel_group(function.__module__))
     try:
         return njit(**options)(function)
     finally:

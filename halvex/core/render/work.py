@@ -24,7 +24,7 @@ def thread_count() -> int:
 
 @lru_cache(maxsize=1)
 def shared_pool() -> ThreadPoolExecutor:
-    """The pool that live pictures and exports share: one thread per core."""
+    """The pool of live pictures and of renders in the foreground: one thread per core. Exports in the background bring their own."""
     return ThreadPoolExecutor(thread_count(), thread_name_prefix="tile")
 
 

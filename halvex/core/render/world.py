@@ -39,8 +39,9 @@ class Letters(NamedTuple):
     """Bodies and their places. Bodies are concatenated; node, packet and triangle numbers are already absolute.
 
     corners, normals (t, 9) of triangles in the body's frame; part (t,); packets (p · PACKET_FLOATS,) the same corners as
-    lanes.py reads them, first (p,): a packet's first triangle; body_boxes, body_child: the trees of all bodies;
-    root (i,), offset (i, 3) per placement; place_boxes, place_child: the tree over the placements, in the lettering's frame.
+    lanes.py reads them, first (p,): a packet's first triangle; body_boxes, body_child: the trees of all bodies; per
+    placement root (i,), offset (i, 3) and span (i, 2), its first triangle and the one after its last; place_boxes,
+    place_child: the tree over the placements, in the lettering's frame.
     """
 
     corners: np.ndarray
@@ -52,6 +53,7 @@ class Letters(NamedTuple):
     body_child: np.ndarray
     root: np.ndarray
     offset: np.ndarray
+    span: np.ndarray
     place_boxes: np.ndarray
     place_child: np.ndarray
 
@@ -90,22 +92,8 @@ class _Body(NamedTuple):
     packets: np.ndarray
 
 
-class _MeshKey:
-    """A mesh hashed by identity: meshes are immutable and themselves cached."""
-
-    def __init__(self, mesh: Mesh):
-        self.mesh = mesh
-
-    def __hash__(self) -> int:
-        return id(self.mesh)
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _MeshKey) and other.mesh is self.mesh
-
-
 @lru_cache(maxsize=4096)
-def _body(key: _MeshKey) -> _Body:
-    mesh = key.mesh
+def _body(mesh: Mesh) -> _Body:
     corners = mesh.positions.astype(np.float32)[mesh.triangles]
     tree = build_tree(corners.min(axis=1), corners.max(axis=1))
     order = tree.order
@@ -123,26 +111,25 @@ def _packed(corners: NDArray[np.float32], tree: Tree) -> NDArray[np.float32]:
 
 
 @lru_cache(maxsize=8)
-def _letters(placed: tuple[tuple[_MeshKey, tuple[float, float, float]], ...]) -> tuple[Letters, NDArray[np.int32], list[tuple[int, int]]]:
-    """The letters; which of `placed` each placement is; its first triangle and the one after its last.
+def _letters(placed: tuple[tuple[Mesh, tuple[float, float, float]], ...]) -> tuple[Letters, NDArray[np.int32]]:
+    """The letters, and which of `placed` each placement is.
 
     Kept while no body changes or moves.
     """
-    bodies = {key: _body(key) for key, _ in placed}
+    bodies = {mesh: _body(mesh) for mesh, _ in placed}
     roots, spans, nodes, packets, triangles = {}, {}, 0, 0, 0
     child, first = [], []
-    for key, body in bodies.items():
-        roots[key], spans[key] = nodes, (triangles, triangles + len(body.corners))
+    for mesh, body in bodies.items():
+        roots[mesh], spans[mesh] = nodes, (triangles, triangles + len(body.corners))
         inner = body.tree.child >= 0
         child.append(np.where(inner, body.tree.child + nodes, body.tree.child - packets))
         first.append(body.tree.first + triangles)
         nodes += len(body.tree.child) // LANES
         packets += len(body.tree.first)
         triangles += len(body.corners)
-    bounds = {key: (body.corners.reshape(-1, 3).min(axis=0), body.corners.reshape(-1, 3).max(axis=0)) for key, body in bodies.items()}
-    places = build_tree(
-        np.array([bounds[key][0] + offset for key, offset in placed], np.float32), np.array([bounds[key][1] + offset for key, offset in placed], np.float32), 1
-    )
+    bounds = {mesh: (body.corners.reshape(-1, 3).min(axis=0), body.corners.reshape(-1, 3).max(axis=0)) for mesh, body in bodies.items()}
+    low, high = (np.array([bounds[mesh][end] + offset for mesh, offset in placed], np.float32) for end in (0, 1))
+    places = build_tree(low, high, 1)
     order = places.order[places.first]
     letters = Letters(
         np.vstack([b.corners for b in bodies.values()]),
@@ -154,18 +141,19 @@ def _letters(placed: tuple[tuple[_MeshKey, tuple[float, float, float]], ...]) ->
         np.concatenate(child).astype(np.int32),
         np.array([roots[placed[i][0]] for i in order], np.int32),
         np.array([placed[i][1] for i in order], np.float32),
+        np.array([spans[placed[i][0]] for i in order], np.int32),
         places.boxes,
         places.child,
     )
     assert len(letters.packets) == packets * PACKET_FLOATS
-    return letters, order, [spans[placed[i][0]] for i in order]
+    return letters, order
 
 
-def _glows(scene: Scene, letters: Letters, spans: list[tuple[int, int]], materials_of: NDArray[np.int32]) -> Glows:
+def _glows(scene: Scene, letters: Letters, materials_of: NDArray[np.int32]) -> Glows:
     shining = np.flatnonzero(scene.materials.kind == GLOW)
     placements, triangles, weights = [], [], []
     if len(shining):
-        for number, (begin, end) in enumerate(spans):
+        for number, (begin, end) in enumerate(letters.span):
             materials = materials_of[number][letters.part[begin:end]]
             own = begin + np.flatnonzero(np.isin(materials, shining))
             if len(own):
@@ -185,7 +173,7 @@ def _glows(scene: Scene, letters: Letters, spans: list[tuple[int, int]], materia
 
 def make_world(scene: Scene) -> World:
     """Trees over the scene's bodies and placements; a body keeps its tree as long as it is the same."""
-    letters, order, spans = _letters(tuple((_MeshKey(p.body), p.offset) for p in scene.placements))
+    letters, order = _letters(tuple((p.body, p.offset) for p in scene.placements))
     materials_of = np.array([scene.placements[i].materials for i in order], np.int32)
     return World(
         letters,
@@ -194,7 +182,7 @@ def make_world(scene: Scene) -> World:
         scene.materials,
         scene.lamps,
         scene.surround,
-        _glows(scene, letters, spans, materials_of),
+        _glows(scene, letters, materials_of),
         scene.ground,
         scene.camera,
         light_shown_as(scene.backdrop, scene.exposure).astype(np.float32),

@@ -47,7 +47,7 @@ def _time_to_boundary(w, v, t):
     return t + first
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def find_candidates(w, v, t, eps):
     """List, in order of time, the edges whose lines the reflex vertex v will reach."""
     w.cand_at[v] = w.tally[CANDIDATES]

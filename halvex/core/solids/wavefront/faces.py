@@ -8,7 +8,7 @@ from numba import njit
 from halvex.core.solids.wavefront.state import HALF_EDGES
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def chain_faces(w, start_node, end_node):
     """Chain each edge's half-edges into one cycle, from the base edge round.
 
@@ -61,12 +61,12 @@ def chain_faces(w, start_node, end_node):
     return True, first, nodes[:n]
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _corner(s, h, i, j, k):
     return (s[j] - s[i]) * (h[k] - h[i]) - (h[j] - h[i]) * (s[k] - s[i])
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def triangulate_faces(first, nodes, node_xy, node_t, n):
     """Cut faces into triangles by clipping the roundest ear first, in (along the edge, height).
 

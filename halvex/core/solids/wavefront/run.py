@@ -10,7 +10,7 @@ from halvex.core.solids.wavefront.surgery import operate
 TOUCHING_EM = 1e-9
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _start(w, ring_of, points, eps):
     """One vertex at each corner of the polygon; edge i runs from vertex i to the next of its ring."""
     count = len(points)
@@ -30,7 +30,7 @@ def _start(w, ring_of, points, eps):
         expect(w, v)
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _touching(w, fan_of, m, parent, involved):
     """Rings that touch at a point share it: those corners are one cluster at time 0. Corners of one fan are not."""
     any_touch = False
@@ -44,7 +44,7 @@ def _touching(w, fan_of, m, parent, involved):
     return any_touch
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def shrink(w, ring_of, fan_of, points, eps):
     """Run all events. Returns True when the wavefront vanished as it must; False asks for another tolerance."""
     room = len(w.t0)

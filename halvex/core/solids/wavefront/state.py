@@ -15,7 +15,7 @@ OVERFLOW, DUES = 4, 5
 
 NEVER = 1e300
 
-_OPTIONS = {"cache": True, "error_model": "numpy", "_nrt": False}
+_OPTIONS = {"cache": True, "nogil": True, "error_model": "numpy", "_nrt": False}
 
 
 def uncounted(function):

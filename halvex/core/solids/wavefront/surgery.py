@@ -17,7 +17,7 @@ from halvex.core.solids.wavefront.state import OVERFLOW, add_half_edge, add_node
 MOST_OVERLAPS = 200
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _cut(w, active, m, t, parent, involved, split_u, split_v, splits, place, piece_edge, piece_from, a, b):
     """Cut every touched instance into pieces between points; a point is a cluster (its root) or a free vertex (-1 - v)."""
     count = 0
@@ -63,7 +63,7 @@ def _point(w, code, t, place):
     return position(w, -1 - code, t)
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _place_clusters(w, active, m, t, parent, involved, place):
     """A cluster stands where its slowest vertex is: the slower, the better its place is known."""
     slowest = np.full(len(parent), 1e300)
@@ -151,7 +151,7 @@ def _pair(w, count, piece_edge, a, b, gone, taken, partner):
         taken[bj] = 1
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _finish_loops(w, t, born, n_born):
     """Rings of two vertices have no area left: they are a ridge. Rings of one vertex are nothing."""
     for k in range(n_born):
@@ -176,7 +176,7 @@ def _finish_loops(w, t, born, n_born):
                 add_half_edge(w, w.right[o], ends[0], ends[1])
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def operate(w, active, m, t, eps, parent, involved, split_u, split_v, splits, place, born):
     """Resolve all contacts of time t. Returns the number of new vertices, listed in `born`; -1 on failure."""
     room = 2 * m + 2 * len(split_u) + 8

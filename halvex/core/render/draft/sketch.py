@@ -1,4 +1,4 @@
-"""Keeping a draft up to date: only what an edit has changed is traced again (see draft.py)."""
+"""Keeping a draft up to date: only what an edit has changed is traced again (see draft/__init__.py)."""
 
 from collections.abc import Callable
 from concurrent.futures import Executor
@@ -10,10 +10,14 @@ from numpy.typing import NDArray
 from halvex.core.piece.block import Block
 from halvex.core.piece.digest import digest
 from halvex.core.piece.light import Lamp
-from halvex.core.piece.material import Glass
+from halvex.core.piece.material import Glass, Glow, Part
 from halvex.core.piece.model import Piece
 from halvex.core.render.cover import may_show_letters
-from halvex.core.render.draft import SURFACE_CHANNELS, first_surfaces, ground_light, shade, spread_ground, visibility
+from halvex.core.render.draft.ground import ground_light, spread_ground
+from halvex.core.render.draft.raster import can_draw, draw_letters, projection_of
+from halvex.core.render.draft.shade import shade
+from halvex.core.render.draft.shadows import visibility
+from halvex.core.render.draft.surfaces import SURFACE_CHANNELS, first_surfaces
 from halvex.core.render.film import light_levels
 from halvex.core.render.work import run_tiles, scratch
 from halvex.core.render.world import World
@@ -21,6 +25,7 @@ from halvex.core.scene.levels import unlit
 from halvex.core.scene.scene import stuffs_of
 
 ROWS = 12
+DRAWN_BANDS = 4
 
 Array = NDArray[np.float32]
 
@@ -43,6 +48,8 @@ class Sketcher:
         self._lamps: list[str] = []
         self._surfaces = np.zeros((0, 0, SURFACE_CHANNELS), np.float32)
         self._seen = np.zeros((0, 0, 1, 3), np.float32)
+        self._ground_of = ""
+        self._ground = np.zeros((1, 1, 3), np.float32)
         self._lit: _Lit | None = None
 
     def draw(self, piece: Piece, world: World, width: int, height: int, *, pool: Executor, cancelled: Callable[[], bool] = lambda: False) -> Array:
@@ -71,16 +78,28 @@ class Sketcher:
 
     def _traced(self, piece: Piece, world: World, width: int, height: int, pool: Executor, cancelled: Callable[[], bool]) -> Array:
         self._see(piece, world, width, height, pool, cancelled)
+        self._light_ground(piece, world, pool, cancelled)
         picture = np.empty((height, width, 3), np.float32)
+        run_tiles(pool, lambda a, b: shade(world, self._surfaces, self._seen, self._ground, picture, a, b, scratch()), _bands(height), cancelled)
+        return picture
+
+    def _light_ground(self, piece: Piece, world: World, pool: Executor, cancelled: Callable[[], bool]) -> None:
+        """Keep the ground's light while nothing that it depends on changes: letters shade it, but only those that glow light it."""
+        glowing = [_parts_of(block, Glow) for block in piece.blocks]
+        of = digest(self._geometry, piece.light, piece.backdrop, glowing, light_levels(world).tolist())
+        if of == self._ground_of:
+            return
+        self._ground_of = ""
         lit = np.zeros((*self._seen.shape[:2], 3), np.float32)
         spread = np.empty((lit.shape[0] + 1, lit.shape[1] + 1, 3), np.float32)
         run_tiles(pool, lambda a, b: ground_light(world, self._surfaces, self._seen, lit, a, b, scratch()), _bands(len(lit)), cancelled)
-        run_tiles(pool, lambda a, b: spread_ground(world, self._surfaces, lit, spread, a, b), _bands(len(spread)), cancelled)
-        run_tiles(pool, lambda a, b: shade(world, self._surfaces, self._seen, lit, spread, picture, a, b, scratch()), _bands(height), cancelled)
-        return picture
+        columns = lit.shape[1], 4
+        run_tiles(pool, lambda a, b: spread_ground(world, self._surfaces, lit, np.empty(columns, np.float32), spread, a, b), _bands(len(spread)), cancelled)
+        self._ground, self._ground_of = spread, of
 
     def _see(self, piece: Piece, world: World, width: int, height: int, pool: Executor, cancelled: Callable[[], bool]) -> None:
-        solid = [[b.model_dump(mode="json", exclude={"surface"}), _glassy(b)] for b in piece.blocks]
+        # Shadows depend on which parts are glass, and how it tints.
+        solid = [[b.model_dump(mode="json", exclude={"surface"}), _parts_of(b, Glass)] for b in piece.blocks]
         ground = [piece.backdrop.ground, piece.backdrop.gap]
         geometry = digest(piece.canvas, piece.view, solid, world.materials_of.tolist(), ground, width, height)
         lamps = [_place_of(lamp) for lamp in piece.light.lamps if lamp.on]
@@ -90,8 +109,7 @@ class Sketcher:
             room = (height + height % 2, width + width % 2, SURFACE_CHANNELS)
             # Every pixel is written anew; fresh memory would cost a few ms.
             surfaces = self._surfaces if self._surfaces.shape == room else np.zeros(room, np.float32)
-            cover = may_show_letters(world, surfaces.shape[1], surfaces.shape[0])
-            run_tiles(pool, lambda a, b: first_surfaces(world, cover, surfaces, a, b, scratch()), _bands(surfaces.shape[0]), cancelled)
+            see_surfaces(world, surfaces, pool, cancelled)
             self._surfaces, self._lamps = surfaces, []
             self._seen = np.ones((*half, 1, 3), np.float32)
         known = {name: index for index, name in enumerate(self._lamps)}
@@ -112,6 +130,20 @@ class Sketcher:
         self._seen, self._lamps, self._geometry = seen, lamps, geometry
 
 
+def see_surfaces(world: World, surfaces: Array, pool: Executor, cancelled: Callable[[], bool]) -> None:
+    """Fill `surfaces` (H, W, SURFACE_CHANNELS) with what each pixel sees: triangles drawn where that is quicker than rays."""
+    height, width = surfaces.shape[:2]
+    cover = may_show_letters(world, width, height)
+    room = (height, width) if can_draw(world, int(cover.sum())) else (0, 0)
+    near, weights = np.empty(room, np.float32), np.empty((*room, 2), np.float32)
+    triangle, place = np.empty(room, np.int32), np.empty(room, np.int32)
+    projection = projection_of(world)
+    # A band looks at every triangle, so bands are few.
+    bands = [(height * n // DRAWN_BANDS, height * (n + 1) // DRAWN_BANDS) for n in range(DRAWN_BANDS)] if room[0] else []
+    run_tiles(pool, lambda a, b: draw_letters(world.letters, projection, near, triangle, place, weights, a, b), bands, cancelled)
+    run_tiles(pool, lambda a, b: first_surfaces(world, cover, triangle, place, weights, surfaces, a, b, scratch()), _bands(height), cancelled)
+
+
 def _at_levels(world: World, levels: Array, light: int, more: np.float32) -> World:
     """The world with its lights at `levels` (lights, 3), one of them raised by `more`."""
     raised = levels.copy()
@@ -129,6 +161,6 @@ def _place_of(lamp: Lamp) -> str:
     return digest(lamp.model_dump(mode="json", exclude={"strength", "kelvin", "colour", "name", "id", "in_reflections"}))
 
 
-def _glassy(block: Block) -> object:
-    """Which parts are glass, and how it tints: shadows depend on that much of a surface."""
-    return [part.model_dump(mode="json") if isinstance(part, Glass) else None for part in stuffs_of(block)]
+def _parts_of(block: Block, kind: type[Part]) -> list[object]:
+    """The parts that are of one material, None for the others."""
+    return [part.model_dump(mode="json") if isinstance(part, kind) else None for part in stuffs_of(block)]

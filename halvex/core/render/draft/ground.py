@@ -1,0 +1,86 @@
+"""The light of a flat, dull ground: it changes slowly, so one pixel in eight is enough."""
+
+from halvex.core.optics.material import ALPHA, METAL
+from halvex.core.optics.vectors import F, add, helper, kernel, mul, row3, scale
+from halvex.core.render.draft.lamplight import DULL_ALPHA, glow_light, lamp_light
+from halvex.core.render.draft.mirrors import surroundings
+from halvex.core.render.draft.surfaces import MATERIAL
+from halvex.core.render.hits import appearance, camera_ray
+
+
+@helper
+def is_dull_ground(world, m):
+    return m == world.ground.material and world.materials.kind[m] != METAL and world.materials.params[m, ALPHA] > DULL_ALPHA
+
+
+@helper
+def left_out(world, m, x, y):
+    """Whether the cell (x, y), 2 × 2 px, shows a dull ground at which nothing is worked out: every second one, like a chessboard."""
+    return (x + y) & 1 == 1 and is_dull_ground(world, m)
+
+
+@kernel
+def ground_light(world, buffer, seen, lit, y0, y1, scratch):
+    """Fill rows y0..y1-1 of lit (H/2, W/2, 3) where the ground is seen: its light, shadows included."""
+    lamps = world.lamps.kind.shape[0]
+    for y in range(y0, y1):
+        for x in range(y & 1, lit.shape[1], 2):
+            if buffer[2 * y, 2 * x, MATERIAL] < F(0.0):
+                continue
+            m = int(buffer[2 * y, 2 * x, MATERIAL])
+            if not is_dull_ground(world, m):
+                continue
+            pixel = buffer[2 * y, 2 * x]
+            p, ng = (pixel[0], pixel[1], pixel[2]), (pixel[6], pixel[7], pixel[8])
+            base, ns = appearance(world, m, p, (pixel[3], pixel[4], pixel[5]))
+            _, d = camera_ray(world.camera, F(2 * x) + F(0.5), F(2 * y) + F(0.5))
+            wo = (-d[0], -d[1], -d[2])
+            light = surroundings(world, p, ns, ng, d, m, base, (seen[y, x, lamps, 0], seen[y, x, lamps, 1], seen[y, x, lamps, 2]), scratch)
+            light = add(light, glow_light(world, p, ns, wo, m, base))
+            for k in range(lamps):
+                arriving = lamp_light(world, k, p, ns, ng, wo, m, base, 1)
+                light = add(light, mul(arriving, (seen[y, x, k, 0], seen[y, x, k, 1], seen[y, x, k, 2])))
+            for c in range(3):
+                lit[y, x, c] = light[c]
+
+
+@kernel
+def spread_ground(world, buffer, lit, columns, spread, y0, y1):
+    """Fill rows y0..y1-1 of spread (H/2 + 1, W/2 + 1, 3): the mean ground light of the 16 cells around a cell's corner, -1 without any.
+
+    The pattern of visibility repeats every four cells, so such a mean holds each of its spots once. columns (W/2, 4) is
+    working memory: sums over four cells of a column and their number.
+    """
+    h, w = lit.shape[0], lit.shape[1]
+    for y in range(y0, y1):
+        columns[:] = F(0.0)
+        for j in range(max(y - 2, 0), min(y + 2, h)):
+            for i in range(j & 1, w, 2):
+                if int(buffer[2 * j, 2 * i, MATERIAL]) == world.ground.material:
+                    columns[i, 0] += lit[j, i, 0]
+                    columns[i, 1] += lit[j, i, 1]
+                    columns[i, 2] += lit[j, i, 2]
+                    columns[i, 3] += F(1.0)
+        for x in range(spread.shape[1]):
+            r, g, b, total = F(0.0), F(0.0), F(0.0), F(0.0)
+            for i in range(max(x - 2, 0), min(x + 2, w)):
+                r += columns[i, 0]
+                g += columns[i, 1]
+                b += columns[i, 2]
+                total += columns[i, 3]
+            spread[y, x, 0] = r / total if total > F(0.0) else F(-1.0)
+            spread[y, x, 1] = g / max(total, F(1.0))
+            spread[y, x, 2] = b / max(total, F(1.0))
+
+
+@helper
+def ground_seen(spread, y, x):
+    """Ground light (rgb) at the pixel (y, x), between the four corners of its cell; negative where there is none."""
+    j, i = (y + 1) >> 1, (x + 1) >> 1
+    light = row3(spread[j], i)
+    below, beside = j + 1 - 2 * (y & 1), i + 1 - 2 * (x & 1)
+    if min(min(spread[j, beside, 0], spread[below, i, 0]), spread[below, beside, 0]) < F(0.0):
+        return light
+    near = add(scale(light, F(0.75)), scale(row3(spread[j], beside), F(0.25)))
+    far = add(scale(row3(spread[below], i), F(0.75)), scale(row3(spread[below], beside), F(0.25)))
+    return add(scale(near, F(0.75)), scale(far, F(0.25)))

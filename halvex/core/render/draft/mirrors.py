@@ -1,0 +1,139 @@
+"""What surfaces mirror and let through, without noise: one mirrored ray, straight glass, surroundings as blurred as the surface is rough."""
+
+import math
+
+from halvex.core.optics.material import ALPHA, ASPECT, FLAT, GLASS, GLOW, INDEX, MATTE, METAL, THIN
+from halvex.core.optics.microfacet import fresnel_dielectric
+from halvex.core.optics.scattering import albedo_at, metal_reflectance, thin_pane
+from halvex.core.optics.vectors import F, add, dot, helper, kernel, mul, normalise, reflect, row3, scale
+from halvex.core.render.draft.lamplight import DULL_ALPHA, glow_light, lamp_light
+from halvex.core.render.hits import FAR, NOTHING, absorbed, appearance, facing, first_hit, offset_from, pane_tint, shading_frame, surface_at
+from halvex.core.render.lights import hit_lamp
+from halvex.core.scene.surround import blurred_lookup, matte_lookup
+
+MOST_GLASS = 8
+# What less than this comes through of is as good as black.
+LEAST_THROUGH = F(0.02)
+
+
+@kernel
+def plain_light(world, p, ns, ng, wo, m):
+    """A surface met by a mirrored ray: lamps and surround without shadows."""
+    base, ns = appearance(world, m, p, ns)
+    if world.materials.kind[m] == GLOW or world.materials.kind[m] == FLAT:
+        return base
+    light = glow_light(world, p, ns, wo, m, base)
+    for k in range(world.lamps.kind.shape[0]):
+        light = add(light, scale(lamp_light(world, k, p, ns, ng, wo, m, base, 1), F(0.7)))
+    if world.materials.kind[m] == METAL:
+        sky = blurred_lookup(world.surround, reflect((-wo[0], -wo[1], -wo[2]), ns), world.materials.params[m, ALPHA])
+        return add(light, mul(mul(base, metal_reflectance(world.materials, m, dot(ns, wo))), sky))
+    if world.materials.kind[m] == GLASS:
+        return matte_lookup(world.surround, ns)
+    return add(light, scale(mul(base, matte_lookup(world.surround, ns)), F(0.6)))
+
+
+@helper
+def _mirrored(world, o, d, alpha, scratch):
+    """Light (rgb) that arrives along a mirrored ray: another surface or the surround, as rough as alpha. Lamps are apart."""
+    kind, t, place, tri, b1, b2 = first_hit(world, o, d, FAR, scratch)
+    if kind == NOTHING:
+        return blurred_lookup(world.surround, d, alpha)
+    wo = (-d[0], -d[1], -d[2])
+    p, ns, ng, m = surface_at(world, kind, o, d, t, place, tri, b1, b2)
+    return plain_light(world, p, facing(ns, ng, wo), ng, wo, m)
+
+
+@kernel
+def through_glass(world, p, ns, ng, m, d, scratch):
+    """(light (rgb), share of the backdrop still seen (rgb)) along a camera ray of direction d that meets glass at p."""
+    beta = (F(1.0), F(1.0), F(1.0))
+    light = (F(0.0), F(0.0), F(0.0))
+    o, t, entering = p, F(0.0), True
+    for step in range(MOST_GLASS):
+        wo = (-d[0], -d[1], -d[2])
+        if step > 0:
+            kind, t, place, tri, b1, b2 = first_hit(world, o, d, FAR, scratch)
+            if kind == NOTHING:
+                return light, beta
+            p, ns, ng, m = surface_at(world, kind, o, d, t, place, tri, b1, b2)
+            entering = dot(ng, wo) > F(0.0)
+            if not entering:
+                ns, ng = scale(ns, F(-1.0)), scale(ng, F(-1.0))
+            ns = facing(ns, ng, wo)
+        if world.materials.kind[m] != GLASS:
+            return add(light, mul(beta, plain_light(world, p, ns, ng, wo, m))), (F(0.0), F(0.0), F(0.0))
+        thin = world.materials.params[m, THIN] > F(0.0)
+        eta = world.materials.params[m, INDEX]
+        if not entering and not thin:
+            beta = mul(beta, absorbed(world.materials, m, t))
+            eta = F(1.0) / eta
+        cos_o = dot(ns, wo)
+        reflected, cos_t = fresnel_dielectric(cos_o, eta)
+        if thin:
+            reflected = thin_pane(reflected)
+        mirrored = reflect(d, ns)
+        if entering:
+            sky = blurred_lookup(world.surround, mirrored, world.materials.params[m, ALPHA])
+            for k in range(world.lamps.kind.shape[0]):
+                at, _ = hit_lamp(world.lamps, k, p, mirrored)
+                if at < FAR and world.lamps.mirrored[k] == 1:
+                    sky = add(sky, scale(row3(world.lamps.level, k), world.lamps.radiance[k]))
+            light = add(light, scale(mul(beta, sky), reflected))
+        if thin:
+            beta = scale(mul(beta, pane_tint(world.materials, m)), F(1.0) - reflected)
+        elif reflected >= F(1.0):
+            d = mirrored
+        else:
+            if entering:
+                beta = scale(beta, F(1.0) - reflected)
+            k = cos_o / eta - cos_t
+            d = normalise((d[0] / eta + k * ns[0], d[1] / eta + k * ns[1], d[2] / eta + k * ns[2]))
+        if max(max(beta[0], beta[1]), beta[2]) < LEAST_THROUGH:
+            break
+        o = offset_from(p, ng, d)
+    return light, (F(0.0), F(0.0), F(0.0))
+
+
+@helper
+def surroundings(world, p, ns, ng, d, m, base, open_sky, scratch):
+    """Light (rgb) that a surface which is not glass sends back along d from all but the lamps; open_sky (rgb) is how much of the sky it sees."""
+    kind, alpha = world.materials.kind[m], world.materials.params[m, ALPHA]
+    cos_o = max(-dot(ns, d), F(0.02))
+    lo = (math.sqrt(max(F(1.0) - cos_o * cos_o, F(0.0))), F(0.0), cos_o)
+    light = (F(0.0), F(0.0), F(0.0))
+    if kind != METAL:
+        sky = mul(matte_lookup(world.surround, ns), open_sky)
+        below = F(1.0) if kind == MATTE else F(1.0) - albedo_at(world.materials, m, 0, lo)
+        light = scale(mul(base, sky), below)
+    if kind != MATTE:
+        mirrored = reflect(d, ns)
+        if dot(mirrored, ng) < F(0.02):
+            mirrored = normalise(add(mirrored, scale(ng, F(0.02) - dot(mirrored, ng))))
+        if kind != METAL and alpha > DULL_ALPHA:
+            arriving = mul(blurred_lookup(world.surround, mirrored, alpha), open_sky)
+        elif world.materials.params[m, ASPECT] != F(1.0):
+            arriving = _drawn_out(world, ns, ng, d, m, alpha)
+        else:
+            arriving = _mirrored(world, offset_from(p, ng, mirrored), mirrored, alpha, scratch)
+        if kind == METAL:
+            light = add(light, mul(mul(base, metal_reflectance(world.materials, m, cos_o)), arriving))
+        else:
+            light = add(light, scale(arriving, albedo_at(world.materials, m, 0, lo)))
+    return light
+
+
+@helper
+def _drawn_out(world, ns, ng, d, m, alpha):
+    """The surround as a brushed surface mirrors it: from facets tilted across the brush, as rough as along it."""
+    _, t = shading_frame(world, m, ns)
+    aspect = world.materials.params[m, ASPECT]
+    light, total = (F(0.0), F(0.0), F(0.0)), F(0.0)
+    for i in range(-3, 4):
+        facet = normalise(add(ns, scale(t, F(i) * F(0.4) * alpha / aspect)))
+        mirrored = reflect(d, facet)
+        if dot(mirrored, ng) > F(0.0):
+            weight = F(1.0) / (F(1.0) + F(0.16) * F(i * i))
+            light = add(light, scale(blurred_lookup(world.surround, mirrored, max(alpha * aspect, F(0.2) * alpha)), weight))
+            total += weight
+    return scale(light, F(1.0) / max(total, F(1e-6)))

@@ -1,0 +1,119 @@
+"""Which triangle of the letters each pixel sees, by drawing them in perspective with a buffer of what is nearest.
+
+Where triangles are few for the pixels they cover, this is several times quicker than a ray a pixel. Triangles are drawn
+row by row; an edge that two of them share is crossed at one place from both sides, so no pixel slips between them.
+"""
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from halvex.core.optics.vectors import helper, kernel
+from halvex.core.render.lanes import LANES, NODE_FLOATS
+from halvex.core.render.tree import NOWHERE
+from halvex.core.render.world import World
+from halvex.core.scene.camera import world_to_canvas
+
+# Of more triangles for a pixel that may show letters, rays are quicker.
+MOST_TRIANGLES_A_PIXEL = 4
+# Letters this near the eye's plane (homogeneous weight) are left to rays: nothing is clipped here.
+LEAST_WEIGHT = 0.02
+# A pixel's middle this near an edge, in px, belongs to both sides.
+ON_EDGE_PX = 1e-6
+NO_TRIANGLE = -1
+
+Matrix = NDArray[np.float64]
+
+
+def projection_of(world: World) -> Matrix:
+    """From points of the lettering's frame to (x, y, z, weight) (4, 4): picture px and the world's z, homogeneous."""
+    scale = np.diag([float(world.camera.px_scale)] * 2 + [1.0])
+    onto = scale @ world_to_canvas(world.camera)
+    rows = np.vstack([onto[:2], [0.0, 0.0, 1.0, 0.0], onto[2]])
+    rows[:, :3] = rows[:, :3] @ world.turn.astype(np.float64)
+    return np.ascontiguousarray(rows)
+
+
+def can_draw(world: World, covered: int) -> bool:
+    """Whether drawing is exact and quicker than tracing where `covered` pixels may show letters."""
+    letters = world.letters
+    triangles = int((letters.span[:, 1] - letters.span[:, 0]).sum())
+    if not 0 < triangles <= MOST_TRIANGLES_A_PIXEL * covered:
+        return False
+    root = letters.place_boxes[:NODE_FLOATS].reshape(6, LANES)
+    taken = root[0] < NOWHERE
+    low, high = root[:3, taken].min(axis=1), root[3:, taken].max(axis=1)
+    corners = np.array([[x, y, z, 1.0] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
+    return bool((corners @ projection_of(world)[3] > LEAST_WEIGHT).all())
+
+
+@helper
+def _projected(projection, corners, triangle, k, offset):
+    """(x, y, nearness) on the picture of corner k of a triangle, and its weight; nearness is linear there, and more is nearer."""
+    x = float(corners[triangle, 3 * k]) + float(offset[0])
+    y = float(corners[triangle, 3 * k + 1]) + float(offset[1])
+    z = float(corners[triangle, 3 * k + 2]) + float(offset[2])
+    weight = projection[3, 0] * x + projection[3, 1] * y + projection[3, 2] * z + projection[3, 3]
+    over = 1.0 / weight
+    u = (projection[0, 0] * x + projection[0, 1] * y + projection[0, 2] * z + projection[0, 3]) * over
+    v = (projection[1, 0] * x + projection[1, 1] * y + projection[1, 2] * z + projection[1, 3]) * over
+    near = (projection[2, 0] * x + projection[2, 1] * y + projection[2, 2] * z + projection[2, 3]) * over
+    return u, v, near, over
+
+
+@helper
+def _narrow(low, high, ax, ay, bx, by, row):
+    """The stretch low..high of a row, less what lies outside the edge from a to b; a triangle seen from the front turns anticlockwise."""
+    if by != ay:
+        crossing = ax + (bx - ax) / (by - ay) * (row - ay)
+        if by > ay:
+            low = max(low, crossing)
+        else:
+            high = min(high, crossing)
+    return low, high
+
+
+@kernel
+def draw_letters(letters, projection, near, triangle, place, weights, y0, y1):
+    """Fill rows y0..y1-1 of triangle, place (H, W): what each pixel's middle sees, NO_TRIANGLE without a letter; weights
+    (H, W, 2): those of its second and third corner. near (H, W) is working memory."""
+    width = near.shape[1]
+    for y in range(y0, y1):
+        near[y, :] = np.float32(-1e30)
+        triangle[y, :] = NO_TRIANGLE
+    for i in range(letters.span.shape[0]):
+        for t in range(letters.span[i, 0], letters.span[i, 1]):
+            ax, ay, az, aw = _projected(projection, letters.corners, t, 0, letters.offset[i])
+            bx, by, bz, bw = _projected(projection, letters.corners, t, 1, letters.offset[i])
+            cx, cy, cz, cw = _projected(projection, letters.corners, t, 2, letters.offset[i])
+            top, bottom = max(math.ceil(min(ay, by, cy) - 0.5), y0), min(math.floor(max(ay, by, cy) - 0.5), y1 - 1)
+            if top > bottom:
+                continue
+            # Twice its area; the picture's y runs down, so what faces the camera is negative.
+            area = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay)
+            if area >= 0.0:
+                continue
+            across = ((bz - az) * (cy - ay) - (cz - az) * (by - ay)) / area
+            down = ((cz - az) * (bx - ax) - (bz - az) * (cx - ax)) / area
+            nearest = max(az, bz, cz)
+            left, right = min(ax, bx, cx), max(ax, bx, cx)
+            for y in range(top, bottom + 1):
+                row = y + 0.5
+                low, high = _narrow(left, right, ax, ay, bx, by, row)
+                low, high = _narrow(low, high, bx, by, cx, cy, row)
+                low, high = _narrow(low, high, cx, cy, ax, ay, row)
+                first, last = max(math.ceil(low - 0.5 - ON_EDGE_PX), 0), min(math.floor(high - 0.5 + ON_EDGE_PX), width - 1)
+                for x in range(first, last + 1):
+                    dx, dy = x + 0.5 - ax, row - ay
+                    z = np.float32(min(az + across * dx + down * dy, nearest))
+                    if z <= near[y, x]:
+                        continue
+                    near[y, x] = z
+                    triangle[y, x], place[y, x] = t, i
+                    b = min(max((dx * (cy - ay) - (cx - ax) * dy) / area, 0.0), 1.0)
+                    c = min(max(((bx - ax) * dy - dx * (by - ay)) / area, 0.0), 1.0 - b)
+                    # What is linear on the picture is not on the triangle: weights over depth are.
+                    wb, wc = b * bw, c * cw
+                    total = (1.0 - b - c) * aw + wb + wc
+                    weights[y, x, 0], weights[y, x, 1] = wb / total, wc / total

@@ -1,0 +1,95 @@
+"""How much of each light reaches a surface, without noise: one ray a light at every second pixel, evened out over 4 × 4 of those."""
+
+from halvex.core.optics.scattering import cosine_sample
+from halvex.core.optics.vectors import F, basis, dot, helper, kernel, to_world
+from halvex.core.render.draft.ground import left_out
+from halvex.core.render.draft.surfaces import MATERIAL, NORMAL
+from halvex.core.render.hits import FAR, offset_from, shadow
+from halvex.core.render.lights import sample_lamp
+
+PATTERN = 4
+# Visibilities are shared between pixels whose normals differ by less than about 25°.
+SAME_NORMAL = F(0.9)
+
+
+@kernel
+def _pattern(x, y):
+    """Spot (u1, u2) of the 4 × 4 pattern for a cell: a stratum of the unit square, none twice.
+
+    Cells of one colour of a chessboard have the strata of one colour: half the cells are spread as evenly as all.
+    """
+    i, j = (x + 2 * ((y ^ (y >> 1)) & 1)) & 3, (y + 2 * (x & 1)) & 3
+    return (F(i) + F(0.5)) * F(0.25), (F(j) + F(0.5)) * F(0.25)
+
+
+@kernel
+def visibility(world, buffer, seen, lights, y0, y1, scratch):
+    """Fill rows y0..y1-1 of seen (H/2, W/2, lamps + 1, 3) for the lights with lights[k] != 0."""
+    lamps = world.lamps.kind.shape[0]
+    for y in range(y0, y1):
+        for x in range(seen.shape[1]):
+            if buffer[2 * y, 2 * x, MATERIAL] < F(0.0) or left_out(world, int(buffer[2 * y, 2 * x, MATERIAL]), x, y):
+                continue
+            pixel = buffer[2 * y, 2 * x]
+            p = (pixel[0], pixel[1], pixel[2])
+            ng = (pixel[6], pixel[7], pixel[8])
+            # The ground does not darken itself: it would do so in steps, and what it hides it also returns.
+            on_ground = int(pixel[MATERIAL]) == world.ground.material
+            u1, u2 = _pattern(x, y)
+            for k in range(lamps + 1):
+                if lights[k] == 0:
+                    continue
+                if k < lamps:
+                    d, distance, _, pdf = sample_lamp(world.lamps, k, p, u1, u2)
+                    lit = pdf > F(0.0) and dot(d, ng) > F(0.0)
+                    distance *= F(0.9999)
+                else:
+                    s, t = basis(ng)
+                    d = to_world(cosine_sample(u1, u2), s, t, ng)
+                    distance, lit = FAR, True
+                share = shadow(world, offset_from(p, ng, d), d, distance, not on_ground, scratch) if lit else (F(0.0), F(0.0), F(0.0))
+                for c in range(3):
+                    seen[y, x, k, c] = share[c]
+
+
+@helper
+def neighbours(buffer, h, w, y, x):
+    """Which of the 16 cells around a pixel lie on its surface, as bits; the same for every light."""
+    m = buffer[y, x, MATERIAL]
+    nx, ny, nz = buffer[y, x, NORMAL], buffer[y, x, NORMAL + 1], buffer[y, x, NORMAL + 2]
+    px, py, pz = buffer[y, x, 0], buffer[y, x, 1], buffer[y, x, 2]
+    cy, cx = (y >> 1) - 1 - ((y + 1) & 1), (x >> 1) - 1 - ((x + 1) & 1)
+    bits = 0
+    for cell in range(PATTERN * PATTERN):
+        j, i = cy + (cell >> 2), cx + (cell & 3)
+        if j < 0 or i < 0 or j >= h or i >= w or buffer[2 * j, 2 * i, MATERIAL] != m:
+            continue
+        if buffer[2 * j, 2 * i, NORMAL] * nx + buffer[2 * j, 2 * i, NORMAL + 1] * ny + buffer[2 * j, 2 * i, NORMAL + 2] * nz < SAME_NORMAL:
+            continue
+        # Points of another letter, or of another level of this one, lie off the tangent plane.
+        tx, ty, tz = buffer[2 * j, 2 * i, 0] - px, buffer[2 * j, 2 * i, 1] - py, buffer[2 * j, 2 * i, 2] - pz
+        off = tx * nx + ty * ny + tz * nz
+        if off * off <= F(0.06) * (tx * tx + ty * ty + tz * tz) + F(1e-3):
+            bits |= 1 << cell
+    return bits
+
+
+@helper
+def gather(buffer, seen, y, x, k, bits):
+    """Mean visibility (rgb) of light k among the cells around a pixel that lie on its surface."""
+    cy, cx = (y >> 1) - 1 - ((y + 1) & 1), (x >> 1) - 1 - ((x + 1) & 1)
+    r, g, b, total = F(0.0), F(0.0), F(0.0), F(0.0)
+    for cell in range(PATTERN * PATTERN):
+        if bits >> cell & 1:
+            j, i = cy + (cell >> 2), cx + (cell & 3)
+            r += seen[j, i, k, 0]
+            g += seen[j, i, k, 1]
+            b += seen[j, i, k, 2]
+            total += F(1.0)
+    if total == F(0.0):
+        j, i = min(y >> 1, seen.shape[0] - 1), min(x >> 1, seen.shape[1] - 1)
+        if buffer[2 * j, 2 * i, MATERIAL] < F(0.0):
+            return (F(1.0), F(1.0), F(1.0))
+        return (seen[j, i, k, 0], seen[j, i, k, 1], seen[j, i, k, 2])
+    s = F(1.0) / total
+    return (r * s, g * s, b * s)
