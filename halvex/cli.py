@@ -190,10 +190,10 @@ def _schema(options: argparse.Namespace) -> None:
 
 
 def _compile(options: argparse.Namespace) -> None:
-    from halvex.core.compiled import compile_all
+    from halvex.core.compiled import compile_side_by_side
 
     print("Compiling the kernels (a few minutes the first time, then kept):", flush=True)
-    compile_all(lambda line: print(f"  {line}", flush=True))
+    compile_side_by_side(lambda line: print(f"  {line}", flush=True))
 
 
 def _bench(options: argparse.Namespace) -> None:

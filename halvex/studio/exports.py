@@ -5,26 +5,25 @@ exports that were under way start again.
 """
 
 import json
-import os
 import queue
+import subprocess
+import sys
 import threading
 import uuid
-from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
 from pathlib import Path
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from halvex.core.finish.render_piece import Order, picture_size, render_piece
-from halvex.core.output.pictures import encode
-from halvex.core.piece import piece_from_json, to_json
+from halvex.core.finish.render_piece import Order, picture_size
+from halvex.core.piece import to_json
 from halvex.core.piece.model import LONGEST_CANVAS_SIDE_PX
-from halvex.core.render.work import CancelledError, thread_count
-from halvex.studio.files import write_whole
 from halvex.studio.store import ExportRecord, StoreError, load_piece
 
-# How far exports stand back (nice): high enough that a draft has nearly all of a core, low enough that they go on.
-NICENESS = 15
+# A worker that has had nothing to do for so long is let go.
+IDLE_S = 60.0
+LOST = "the export was ended from outside (code {}), perhaps for want of memory; export again, or make one side smaller"
 
 Side = Annotated[int | None, Field(ge=1, le=LONGEST_CANVAS_SIDE_PX)]
 
@@ -58,22 +57,44 @@ class ExportOrder(BaseModel):
         )
 
 
-def _give_way() -> None:
-    """Let this thread, and those it starts, run only where the live picture leaves room: Linux ranks threads one by one."""
-    os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), NICENESS)
+class _Worker:
+    """The process that makes exports (export_worker.py); started when there is one to make."""
+
+    def __init__(self, data: Path):
+        self._data = data
+        self.process: subprocess.Popen[str] | None = None
+
+    def make(self, ident: str) -> int:
+        """Have an export made; returns 0, or how the process ended if it did not answer."""
+        if self.process is None:
+            command = [sys.executable, "-m", "halvex.studio.export_worker", str(self._data)]
+            # Of a session of its own: an interrupt from the keyboard is the server's to deal with.
+            self.process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, start_new_session=True)
+        assert self.process.stdin and self.process.stdout
+        with suppress(BrokenPipeError):
+            self.process.stdin.write(f"{ident}\n")
+            self.process.stdin.flush()
+        if self.process.stdout.readline().strip() == ident:
+            return 0
+        return self.let_go() or 1
+
+    def let_go(self) -> int:
+        """End the process, which gives its memory back; returns how it ended."""
+        if self.process is None:
+            return 0
+        process, self.process = self.process, None
+        with suppress(BrokenPipeError):
+            process.communicate()
+        return process.returncode
 
 
 class Exporter:
-    """Works off exports on one background thread and tiles of its own; files go to a folder of the data folder.
+    """Has exports made one after another; files go to a folder of the data folder."""
 
-    Its tiles never stand in the queue of the live pictures', and its threads give way to them.
-    """
-
-    def __init__(self, folder: Path):
-        self._folder = folder
-        folder.mkdir(parents=True, exist_ok=True)
+    def __init__(self, data: Path):
+        (data / "exports").mkdir(parents=True, exist_ok=True)
         self._queue: queue.Queue[str] = queue.Queue()
-        self._pool = ThreadPoolExecutor(thread_count(), thread_name_prefix="export tile", initializer=_give_way)
+        self.worker = _Worker(data)
         for record in ExportRecord.select().where(ExportRecord.status.in_(("waiting", "rendering"))):
             self._queue.put(record.id)
         threading.Thread(target=self._work, name="exports", daemon=True).start()
@@ -94,36 +115,15 @@ class Exporter:
         ExportRecord.update(cancelled=True).where(ExportRecord.id == ident).execute()
 
     def _work(self) -> None:
-        _give_way()
         while True:
-            record = ExportRecord.get_or_none(ExportRecord.id == self._queue.get())
-            if record is not None:
-                self._make(record)
-
-    def _make(self, record: ExportRecord) -> None:
-        piece = piece_from_json(record.document)
-        order = ExportOrder.model_validate_json(record.order)
-
-        def update(**values: object) -> None:
-            ExportRecord.update(**values).where(ExportRecord.id == record.id).execute()
-
-        def cancelled() -> bool:
-            # Asked between tiles: one look-up by key in a table of few rows.
-            return bool(ExportRecord.select(ExportRecord.cancelled).where(ExportRecord.id == record.id).scalar())
-
-        update(status="rendering")
-        try:
-            picture = render_piece(piece, order.order(), pool=self._pool, progress=lambda share: update(share=share), cancelled=cancelled)
-            data = encode(picture, order.format, ppi=piece.canvas.ppi, depth=order.depth)
-            path = self._folder / f"{record.id}.{order.format}"
-            write_whole(path, data)
-            update(status="done", share=1.0, path=str(path))
-        except CancelledError:
-            update(status="cancelled", message="cancelled")
-        except ValueError as fault:
-            update(status="failed", message=str(fault)[:250])
-        except MemoryError:
-            update(status="failed", message="the picture does not fit into memory; make one side smaller")
+            try:
+                ident = self._queue.get(timeout=IDLE_S)
+            except queue.Empty:
+                self.worker.let_go()
+                continue
+            ended = self.worker.make(ident)
+            if ended:
+                ExportRecord.update(status="failed", message=LOST.format(ended)).where(ExportRecord.id == ident).execute()
 
 
 def get_export(ident: str) -> ExportRecord:

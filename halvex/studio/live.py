@@ -9,6 +9,7 @@ exposure develops it anew at once and goes on where it stood.
 """
 
 import io
+import math
 import threading
 import time
 from collections.abc import Callable
@@ -49,6 +50,8 @@ COARSENESS = (1.0, 0.75, 0.5)
 SLOW_MS, FAST_MS = 60.0, 16.0
 # Rest before the first pass, so that quick edits do not start work that is thrown away.
 REST_S = 0.12
+# Whoever waits for bodies to be built, or for a picture, waits so long at most.
+WAIT_S = 0.25
 DRAFT_QUALITY = 90
 
 
@@ -101,6 +104,7 @@ class LiveSession:
         self._changed = threading.Condition()
         self._wanted: Wanted | None = None
         self._number = 0
+        self._built = self._shown = 0
         self._closed = False
         self._quick, self._whole = Sketcher(), Sketcher()
         self._coarse = 0
@@ -109,12 +113,22 @@ class LiveSession:
         self._thread = threading.Thread(target=self._draw_all, name="live", daemon=True)
         self._thread.start()
 
-    def show(self, wanted: Wanted) -> None:
-        """From now on, this is what the window wants to see."""
+    def show(self, wanted: Wanted) -> int:
+        """From now on, this is what the window wants to see; returns its number."""
         with self._changed:
             self._wanted = wanted
             self._number += 1
             self._changed.notify_all()
+            return self._number
+
+    def wait_for(self, number: int, *, shown: bool) -> None:
+        """Wait until the bodies of what was wanted are built, or its first picture is `shown`, or it was overtaken or cannot be
+        drawn; for a moment at most.
+
+        Who needs the same bodies then finds them built, and what else is done then does not hold up the picture.
+        """
+        with self._changed:
+            self._changed.wait_for(lambda: (self._shown if shown else self._built) >= number or self._closed, timeout=WAIT_S)
 
     def close(self) -> None:
         with self._changed:
@@ -137,15 +151,25 @@ class LiveSession:
             if wanted is None:
                 continue
             try:
-                self._draw(wanted, partial(self._newer_than, drawn))
+                self._draw(wanted, drawn)
             except CancelledError:
                 continue
             except (LetteringError, SolidError, SceneError) as fault:
                 self._send({"type": "problem", "seq": wanted.seq, "revision": wanted.revision, "detail": str(fault)}, None)
             except ConnectionError:
                 return
+            finally:
+                self._note(drawn, shown=True)
 
-    def _draw(self, wanted: Wanted, overtaken: Callable[[], bool]) -> None:
+    def _note(self, number: int, *, shown: bool) -> None:
+        """What was wanted is built, or is shown."""
+        with self._changed:
+            self._built = number
+            self._shown = number if shown else self._shown
+            self._changed.notify_all()
+
+    def _draw(self, wanted: Wanted, number: int) -> None:
+        overtaken = partial(self._newer_than, number)
         canvas = wanted.piece.canvas
         fit = min(wanted.width / canvas.width, wanted.height / canvas.height, 1.0)
         started = time.perf_counter()
@@ -153,15 +177,19 @@ class LiveSession:
         kept = self._kept
         if kept is not None and kept.cleaned is not None and kept.size == size and kept.piece == unlit(wanted.piece):
             self._relight(wanted, kept, started)
+            self._note(number, shown=True)
             self._rest(wanted, overtaken)
         else:
             # The quick draft is never cancelled: a newer edit waits the few ms, so that a steady hand sees steady frames.
             quick = _size(wanted.piece, fit * min((QUICK_PX / (size[0] * size[1])) ** 0.5, 1.0) * COARSENESS[self._coarse])
-            self._draft(wanted, quick, self._quick, started, detail=_scale(wanted.piece, size))
+            built = self._scene(wanted, quick, size)
+            self._note(number, shown=False)
+            self._draft(wanted, built, quick, self._quick, started)
+            self._note(number, shown=True)
             self._keep_pace((time.perf_counter() - started) * 1000)
             self._rest(wanted, overtaken)
             if quick != size:
-                self._draft(wanted, size, self._whole, started, overtaken)
+                self._draft(wanted, self._scene(wanted, size, size), size, self._whole, started, overtaken)
         self._pause(overtaken)
         self._refine(wanted, size, overtaken, started)
 
@@ -179,32 +207,32 @@ class LiveSession:
     def _draft(
         self,
         wanted: Wanted,
+        built: tuple[Scene, World],
         size: tuple[int, int],
         sketcher: Sketcher,
         started: float,
         overtaken: Callable[[], bool] = lambda: False,
-        detail: float | None = None,
     ) -> None:
-        scene, world = self._scene(wanted, size, detail)
+        scene, world = built
         linear = sketcher.draw(wanted.piece, world, *size, pool=shared_pool(), cancelled=overtaken)
         self._send(_frame(wanted, "draft", size, started), _encode(to_bytes(linear, scene.exposure), lossless=False))
 
     def _relight(self, wanted: Wanted, kept: _Kept, started: float) -> None:
         """Show the kept film at other levels, without tracing anything."""
-        scene, world = self._scene(wanted, kept.size)
+        scene, world = self._scene(wanted, kept.size, kept.size)
         assert kept.cleaned is not None
         linear = relit(kept.cleaned[0], kept.film, kept.cleaned[1], light_levels(world), world.backdrop)
         header = _frame(wanted, "pass", kept.size, started, kept.film.samples, kept.left(scene.exposure))
         self._send(header, _encode(to_bytes(linear, scene.exposure), lossless=False))
 
-    def _scene(self, wanted: Wanted, size: tuple[int, int], detail: float | None = None) -> tuple[Scene, World]:
-        """The scene for a picture of this size; its bodies as fine as for `detail`, so that quick drafts and whole ones share them."""
-        scene = build_scene(wanted.piece, px_scale=_scale(wanted.piece, size), detail=detail)
+    def _scene(self, wanted: Wanted, size: tuple[int, int], stage: tuple[int, int]) -> tuple[Scene, World]:
+        """The scene for a picture of this size, its bodies as fine as the stage needs."""
+        scene = build_scene(wanted.piece, px_scale=_scale(wanted.piece, size), detail=_fineness(_scale(wanted.piece, stage)))
         return scene, make_world(scene)
 
     def _refine(self, wanted: Wanted, size: tuple[int, int], overtaken: Callable[[], bool], started: float) -> None:
         """Pass after pass, each shown, until the noise is gone."""
-        scene, world = self._scene(wanted, size)
+        scene, world = self._scene(wanted, size, size)
         levels = light_levels(world)
         kept, piece = self._kept, unlit(wanted.piece)
         if kept is None or kept.size != size or kept.piece != piece:
@@ -253,6 +281,12 @@ class LiveSession:
 
 def _scale(piece: Piece, size: tuple[int, int]) -> float:
     return size[0] / piece.canvas.width
+
+
+def _fineness(scale: float) -> float:
+    """The px_scale that bodies are built for: up to twice the picture's, by powers of two, so that quick drafts and whole ones,
+    windows of other sizes and typefaces that were only looked at share them."""
+    return 2.0 ** math.ceil(math.log2(scale))
 
 
 def _size(piece: Piece, fit: float) -> tuple[int, int]:

@@ -22,7 +22,7 @@ from halvex.studio.coupons import coupon, surround_picture
 from halvex.studio.edits import Edit, apply_edits
 from halvex.studio.exports import Exporter, ExportOrder, get_export
 from halvex.studio.marks import mark_of
-from halvex.studio.specimens import fit, specimen
+from halvex.studio.specimens import build_ahead, fit, specimen
 from halvex.web.problems import problem
 from halvex.web.shapes import (
     CouponOrder,
@@ -291,7 +291,9 @@ def get_evening(ident: str, block: str) -> Evening:
 @operation("GET", "/pieces/<ident>/blocks/<block>/specimens/<typeface>", "A lettering's words in another typeface, quickly drawn", media="image/webp")
 def get_specimen(ident: str, block: str, typeface: str) -> Response:
     piece, _, lettering = _lettering(ident, block)
-    return Response(encode(specimen(piece, lettering, typeface), "webp"), mimetype="image/webp")
+    picture = specimen(piece, lettering, typeface)
+    build_ahead(piece, lettering, typeface)
+    return Response(encode(picture, "webp"), mimetype="image/webp")
 
 
 @operation("GET", "/pieces/<ident>/blocks/<block>/fits/<typeface>", "Whether a lettering's form suits another typeface", gives=SpecimenFit)

@@ -35,7 +35,7 @@ def make_app(data: Path, *, demo: bool = False, host: str = "127.0.0.1") -> Flas
         fill_empty_store()
     app = Flask(__name__, static_folder=None)
     app.json.sort_keys = False  # type: ignore[attr-defined]
-    app.extensions["exporter"] = Exporter(data / "exports")
+    app.extensions["exporter"] = Exporter(data)
     guard.register(app, LOCAL_HOSTS | {host})
     problems.register(app)
     app.register_blueprint(api)

@@ -94,10 +94,15 @@ class Window:
             self._session.close()
 
     def refresh(self, seq: int, moving: bool = False) -> None:
-        """Draw the picture anew and send the state; the picture first, as it takes longer."""
+        """Draw the picture anew and send the state; the picture first, as it takes longer and the hand waits for it.
+
+        While the hand moves, the window sends its next edit when it has the state: then picture and state take turns.
+        """
         head = store.head_of(self._piece)
         piece = store.piece_of(head)
-        self._session.show(Wanted(piece, head.id, seq, *self._size, moving))
+        number = self._session.show(Wanted(piece, head.id, seq, *self._size, moving))
+        if seq:  # an edit of another window's has built its bodies there
+            self._session.wait_for(number, shown=moving)
         self._send(dump(state_at(self._piece, head, piece, seq)))
 
     def _receive(self, text: str | bytes | None) -> None:

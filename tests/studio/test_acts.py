@@ -59,6 +59,7 @@ class ActsTest(unittest.TestCase):
         self.assertEqual(label, "Locked a block")
         for op, path, value in (
             ("shift", "/blocks/0", [1, 1]),
+            ("reorder", "/blocks/0", 2),
             ("replace", "/blocks/0/words", "No"),
             ("remove", "/blocks/0", None),
             ("arrange", "/blocks", {"blocks": ["words"], "how": "left"}),

@@ -8,7 +8,11 @@ from pathlib import Path
 from PIL import Image
 
 from halvex.core.lettering import typefaces
+from halvex.core.piece import Lettering, piece_from_values
+from halvex.core.scene import build_scene
+from halvex.core.solids.body import _outline_body
 from halvex.studio import store
+from halvex.studio.specimens import build_ahead
 from halvex.web.server import make_app
 
 TINY = {"canvas": {"width": 64, "height": 36}}
@@ -71,6 +75,20 @@ class SetApiTest(unittest.TestCase):
         self.assertGreater(fit["wanted"], fit["stem"])
         self.assertIn("would do", fit["text"])
         self.assertEqual(self.client.get(f"{at}/specimens/nobody").status_code, 422)
+
+    def test_a_typeface_that_was_looked_at_is_built_when_it_is_taken(self) -> None:
+        """All its letters, also those that the specimen does not show; long words are left alone."""
+        words = {"words": "Harbour\nLights", "typeface": "anton", "size": 20}
+        piece = piece_from_values({**TINY, "blocks": [words]})
+        block = piece.blocks[0]
+        assert isinstance(block, Lettering)
+        ahead = build_ahead(piece, block, "lobster")
+        assert ahead
+        ahead.result(timeout=60)
+        built = _outline_body.cache_info().misses
+        build_scene(piece_from_values({**TINY, "blocks": [{**words, "typeface": "lobster"}]}))
+        self.assertEqual(_outline_body.cache_info().misses, built)
+        self.assertIsNone(build_ahead(piece, block.model_copy(update={"words": "far too many words to be built"}), "lobster"))
 
     def test_flat_outlines_are_a_file(self) -> None:
         answer = self.client.get(f"/api/pieces/{self.ident}/outlines")

@@ -24,7 +24,7 @@ def thread_count() -> int:
 
 @lru_cache(maxsize=1)
 def shared_pool() -> ThreadPoolExecutor:
-    """The pool of live pictures and of renders in the foreground: one thread per core. Exports in the background bring their own."""
+    """The process' pool for tiles: one thread per core."""
     return ThreadPoolExecutor(thread_count(), thread_name_prefix="tile")
 
 

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from halvex.core.optics.colour import luminance
 from halvex.core.optics.material import GLOW, Materials
 from halvex.core.optics.tone import light_shown_as
-from halvex.core.render.lanes import LANES, PACKET_FLOATS
+from halvex.core.render.lanes import LANES
 from halvex.core.render.tree import Tree, build_tree
 from halvex.core.scene import Scene
 from halvex.core.scene.camera import Camera
@@ -110,13 +110,25 @@ def _packed(corners: NDArray[np.float32], tree: Tree) -> NDArray[np.float32]:
     return np.ascontiguousarray(packets.transpose(0, 2, 1)).reshape(-1)
 
 
-@lru_cache(maxsize=8)
-def _letters(placed: tuple[tuple[Mesh, tuple[float, float, float]], ...]) -> tuple[Letters, NDArray[np.int32]]:
-    """The letters, and which of `placed` each placement is.
+class _Bodies(NamedTuple):
+    """Trees and triangles of several bodies end to end, numbered through; root, span and bounds (low, high) of each."""
 
-    Kept while no body changes or moves.
-    """
-    bodies = {mesh: _body(mesh) for mesh, _ in placed}
+    corners: np.ndarray
+    normals: np.ndarray
+    part: np.ndarray
+    packets: np.ndarray
+    first: np.ndarray
+    boxes: np.ndarray
+    child: np.ndarray
+    root: dict[Mesh, int]
+    span: dict[Mesh, tuple[int, int]]
+    bounds: dict[Mesh, tuple[np.ndarray, np.ndarray]]
+
+
+@lru_cache(maxsize=8)
+def _joined(meshes: tuple[Mesh, ...]) -> _Bodies:
+    """Kept while letters only move."""
+    bodies = {mesh: _body(mesh) for mesh in meshes}
     roots, spans, nodes, packets, triangles = {}, {}, 0, 0, 0
     child, first = [], []
     for mesh, body in bodies.items():
@@ -127,11 +139,7 @@ def _letters(placed: tuple[tuple[Mesh, tuple[float, float, float]], ...]) -> tup
         nodes += len(body.tree.child) // LANES
         packets += len(body.tree.first)
         triangles += len(body.corners)
-    bounds = {mesh: (body.corners.reshape(-1, 3).min(axis=0), body.corners.reshape(-1, 3).max(axis=0)) for mesh, body in bodies.items()}
-    low, high = (np.array([bounds[mesh][end] + offset for mesh, offset in placed], np.float32) for end in (0, 1))
-    places = build_tree(low, high, 1)
-    order = places.order[places.first]
-    letters = Letters(
+    return _Bodies(
         np.vstack([b.corners for b in bodies.values()]),
         np.vstack([b.normals for b in bodies.values()]),
         np.concatenate([b.part for b in bodies.values()]),
@@ -139,13 +147,33 @@ def _letters(placed: tuple[tuple[Mesh, tuple[float, float, float]], ...]) -> tup
         np.concatenate(first).astype(np.int32),
         np.concatenate([b.tree.boxes for b in bodies.values()]),
         np.concatenate(child).astype(np.int32),
-        np.array([roots[placed[i][0]] for i in order], np.int32),
+        roots,
+        spans,
+        {mesh: (body.corners.reshape(-1, 3).min(axis=0), body.corners.reshape(-1, 3).max(axis=0)) for mesh, body in bodies.items()},
+    )
+
+
+@lru_cache(maxsize=8)
+def _letters(placed: tuple[tuple[Mesh, tuple[float, float, float]], ...]) -> tuple[Letters, NDArray[np.int32]]:
+    """The letters, and which of `placed` each placement is. Kept while no body changes or moves."""
+    bodies = _joined(tuple(dict.fromkeys(mesh for mesh, _ in placed)))
+    low, high = (np.array([bodies.bounds[mesh][end] + offset for mesh, offset in placed], np.float32) for end in (0, 1))
+    places = build_tree(low, high, 1)
+    order = places.order[places.first]
+    letters = Letters(
+        bodies.corners,
+        bodies.normals,
+        bodies.part,
+        bodies.packets,
+        bodies.first,
+        bodies.boxes,
+        bodies.child,
+        np.array([bodies.root[placed[i][0]] for i in order], np.int32),
         np.array([placed[i][1] for i in order], np.float32),
-        np.array([spans[placed[i][0]] for i in order], np.int32),
+        np.array([bodies.span[placed[i][0]] for i in order], np.int32),
         places.boxes,
         places.child,
     )
-    assert len(letters.packets) == packets * PACKET_FLOATS
     return letters, order
 
 

@@ -1,5 +1,6 @@
 """How much of each light reaches a surface, without noise: one ray a light at every second pixel, evened out over 4 × 4 of those."""
 
+from halvex.core.optics.material import GLASS, METAL
 from halvex.core.optics.scattering import cosine_sample
 from halvex.core.optics.vectors import F, basis, dot, helper, kernel, to_world
 from halvex.core.render.draft.ground import left_out
@@ -24,20 +25,24 @@ def _pattern(x, y):
 
 @kernel
 def visibility(world, buffer, seen, lights, y0, y1, scratch):
-    """Fill rows y0..y1-1 of seen (H/2, W/2, lamps + 1, 3) for the lights with lights[k] != 0."""
+    """Fill rows y0..y1-1 of seen (H/2, W/2, lamps + 1, 3) for the lights with lights[k] != 0, where a surface asks for them.
+
+    Glass and what shines or is flat ask for none, metals not for the surround: they mirror it, and what they mirror is traced.
+    """
     lamps = world.lamps.kind.shape[0]
     for y in range(y0, y1):
         for x in range(seen.shape[1]):
-            if buffer[2 * y, 2 * x, MATERIAL] < F(0.0) or left_out(world, int(buffer[2 * y, 2 * x, MATERIAL]), x, y):
-                continue
             pixel = buffer[2 * y, 2 * x]
+            m = int(pixel[MATERIAL])
+            if m < 0 or world.materials.kind[m] >= GLASS or left_out(world, m, x, y):
+                continue
             p = (pixel[0], pixel[1], pixel[2])
             ng = (pixel[6], pixel[7], pixel[8])
             # The ground does not darken itself: it would do so in steps, and what it hides it also returns.
-            on_ground = int(pixel[MATERIAL]) == world.ground.material
+            on_ground = m == world.ground.material
             u1, u2 = _pattern(x, y)
             for k in range(lamps + 1):
-                if lights[k] == 0:
+                if lights[k] == 0 or (k == lamps and world.materials.kind[m] == METAL):
                     continue
                 if k < lamps:
                     d, distance, _, pdf = sample_lamp(world.lamps, k, p, u1, u2)

@@ -1,5 +1,6 @@
 """Keeping a draft up to date: only what an edit has changed is traced again (see draft/__init__.py)."""
 
+import math
 from collections.abc import Callable
 from concurrent.futures import Executor
 from dataclasses import dataclass, field
@@ -24,7 +25,8 @@ from halvex.core.render.world import World
 from halvex.core.scene.levels import unlit
 from halvex.core.scene.scene import stuffs_of
 
-ROWS = 12
+# Bands of a picture: so many, but of no fewer rows; and of letters drawn, where each band looks at every triangle.
+BANDS, LEAST_ROWS = 16, 12
 DRAWN_BANDS = 4
 
 Array = NDArray[np.float32]
@@ -98,8 +100,8 @@ class Sketcher:
         self._ground, self._ground_of = spread, of
 
     def _see(self, piece: Piece, world: World, width: int, height: int, pool: Executor, cancelled: Callable[[], bool]) -> None:
-        # Shadows depend on which parts are glass, and how it tints.
-        solid = [[b.model_dump(mode="json", exclude={"surface"}), _parts_of(b, Glass)] for b in piece.blocks]
+        # Shadows depend on which parts are glass, and how it tints; which lights are looked for, on what is metal or shines.
+        solid = [[b.model_dump(mode="json", exclude={"surface"}), _parts_of(b, Glass), [type(stuff).__name__ for stuff in stuffs_of(b)]] for b in piece.blocks]
         ground = [piece.backdrop.ground, piece.backdrop.gap]
         geometry = digest(piece.canvas, piece.view, solid, world.materials_of.tolist(), ground, width, height)
         lamps = [_place_of(lamp) for lamp in piece.light.lamps if lamp.on]
@@ -138,7 +140,6 @@ def see_surfaces(world: World, surfaces: Array, pool: Executor, cancelled: Calla
     near, weights = np.empty(room, np.float32), np.empty((*room, 2), np.float32)
     triangle, place = np.empty(room, np.int32), np.empty(room, np.int32)
     projection = projection_of(world)
-    # A band looks at every triangle, so bands are few.
     bands = [(height * n // DRAWN_BANDS, height * (n + 1) // DRAWN_BANDS) for n in range(DRAWN_BANDS)] if room[0] else []
     run_tiles(pool, lambda a, b: draw_letters(world.letters, projection, near, triangle, place, weights, a, b), bands, cancelled)
     run_tiles(pool, lambda a, b: first_surfaces(world, cover, triangle, place, weights, surfaces, a, b, scratch()), _bands(height), cancelled)
@@ -153,7 +154,9 @@ def _at_levels(world: World, levels: Array, light: int, more: np.float32) -> Wor
 
 
 def _bands(rows: int) -> list[tuple[int, int]]:
-    return [(y, min(y + ROWS, rows)) for y in range(0, rows, ROWS)]
+    """Bands of an even number of rows, (first, one after the last)."""
+    step = max(LEAST_ROWS, 2 * math.ceil(rows / (2 * BANDS)))
+    return [(y, min(y + step, rows)) for y in range(0, rows, step)]
 
 
 def _place_of(lamp: Lamp) -> str:
