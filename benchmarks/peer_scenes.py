@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from halvex.core.optics.material import GLASS, GLOW, MATTE, METAL, PLASTIC, RED, pack_materials
 from halvex.core.optics.metals import ANGLES, METALS, fresnel_conductor
 from halvex.core.piece import Piece, piece_from_values
-from halvex.core.render.film import Film, add_samples, light_levels
+from halvex.core.render.film import Film, add_samples, add_where_noisy, light_levels
 from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World, make_world
 from halvex.core.scene import Scene, build_scene
@@ -137,10 +137,7 @@ def our_adapted_picture(world: World, samples: int, seed: int, width: int, heigh
     """The same with so many samples on the average, more of them where the noise is."""
     levels = light_levels(world)
     film = Film(width, height, len(levels))
-    add_samples(world, film, samples // 8, pool=shared_pool(), seed=seed, caustic_alpha=0.0)
-    for mean in (3 * samples // 8, samples // 2):
-        more = film.wanted(mean, levels, lambda light: light)
-        add_samples(world, film, more, pool=shared_pool(), seed=seed, caustic_alpha=0.0)
+    add_where_noisy(world, film, samples, shown=lambda light: light, pool=shared_pool(), seed=seed, caustic_alpha=0.0)
     return film.develop(levels)
 
 

@@ -48,7 +48,7 @@ def _parser() -> argparse.ArgumentParser:
     render.add_argument("out", type=Path, help="png, jpg, webp, tiff or exr")
     render.add_argument("--size", help="such as 1280x720, 1280x or x720")
     render.add_argument("--quality", choices=("draft", "proof", "final"), default="final")
-    render.add_argument("--samples", type=int)
+    render.add_argument("--samples", type=int, help="so many a pixel on the average, more where the picture is noisy")
     render.add_argument("--seed", type=int, default=0)
     render.add_argument("--threads", type=int)
     render.add_argument("--depth", type=int, choices=(8, 16), default=8, help="bits per channel, for PNG")

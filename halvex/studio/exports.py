@@ -23,7 +23,8 @@ from halvex.studio.store import ExportRecord, StoreError, load_piece
 
 # A worker that has had nothing to do for so long is let go.
 IDLE_S = 60.0
-LOST = "the export was ended from outside (code {}), perhaps for want of memory; export again, or make one side smaller"
+KILLED = "the export was ended from outside, perhaps for want of memory; export again, or make one side smaller"
+BROKEN = "the export failed by a fault of Halvex' own, told in the server's log; another size or format may do"
 
 Side = Annotated[int | None, Field(ge=1, le=LONGEST_CANVAS_SIDE_PX)]
 
@@ -65,7 +66,7 @@ class _Worker:
         self.process: subprocess.Popen[str] | None = None
 
     def make(self, ident: str) -> int:
-        """Have an export made; returns 0, or how the process ended if it did not answer."""
+        """Have an export made; returns 0, or how the process ended if it did not answer: the signal below 0, or a code over 0."""
         if self.process is None:
             command = [sys.executable, "-m", "halvex.studio.export_worker", str(self._data)]
             # Of a session of its own: an interrupt from the keyboard is the server's to deal with.
@@ -123,7 +124,7 @@ class Exporter:
                 continue
             ended = self.worker.make(ident)
             if ended:
-                ExportRecord.update(status="failed", message=LOST.format(ended)).where(ExportRecord.id == ident).execute()
+                ExportRecord.update(status="failed", message=KILLED if ended < 0 else BROKEN).where(ExportRecord.id == ident).execute()
 
 
 def get_export(ident: str) -> ExportRecord:

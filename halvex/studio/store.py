@@ -183,9 +183,8 @@ def commit(ident: str, piece: Piece, label: str, gesture: str | None = None) -> 
     return revision
 
 
-def before_gesture(ident: str, gesture: str | None) -> Piece | None:
-    """The piece as it stood before the gesture that its newest state belongs to; None where that is another one."""
-    head = head_of(ident)
+def before_gesture(head: Revision, gesture: str | None) -> Piece | None:
+    """The piece as it stood before the gesture that its newest state `head` belongs to; None where that is another one."""
     return piece_of(head.parent) if gesture and head.gesture == gesture and head.parent_id is not None else None
 
 

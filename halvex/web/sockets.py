@@ -56,11 +56,12 @@ class Hub:
         for windows in self._windows.values():
             windows.discard(window)
 
-    def edit(self, ident: str, edits: list[Edit], gesture: str | None) -> None:
-        """Edit a piece and store it. Raises PieceError and StoreError; nothing is changed then."""
+    def edit(self, ident: str, edits: list[Edit], gesture: str | None) -> store.Revision:
+        """Edit a piece and store it; returns its new state. Raises PieceError and StoreError; nothing is changed then."""
         with self.lock_of(ident):
-            piece, label = apply_edits(store.load_piece(ident), edits, store.before_gesture(ident, gesture))
-            store.commit(ident, piece, label, gesture)
+            head = store.head_of(ident)
+            piece, label = apply_edits(store.piece_of(head), edits, store.before_gesture(head, gesture))
+            return store.commit(ident, piece, label, gesture)
 
     def tell(self, ident: str, but: "Window | None" = None) -> None:
         """Show the newest state to every window of a piece but one."""
@@ -93,17 +94,19 @@ class Window:
             hub.leave(self)
             self._session.close()
 
-    def refresh(self, seq: int, moving: bool = False) -> None:
+    def refresh(self, seq: int, moving: bool = False, head: store.Revision | None = None) -> None:
         """Draw the picture anew and send the state; the picture first, as it takes longer and the hand waits for it.
 
         While the hand moves, the window sends its next edit when it has the state: then picture and state take turns.
         """
-        head = store.head_of(self._piece)
+        head = head or store.head_of(self._piece)
         piece = store.piece_of(head)
         number = self._session.show(Wanted(piece, head.id, seq, *self._size, moving))
         if seq:  # an edit of another window's has built its bodies there
             self._session.wait_for(number, shown=moving)
-        self._send(dump(state_at(self._piece, head, piece, seq)))
+            # Another window may have been quicker meanwhile: its state must not be told before this one's.
+            head = store.head_of(self._piece)
+        self._send(dump(state_at(self._piece, head, store.piece_of(head), seq)))
 
     def _receive(self, text: str | bytes | None) -> None:
         seq = 0
@@ -133,8 +136,8 @@ class Window:
             case "edit" if not message.edits:
                 raise PieceError("/edits", "there is nothing to do; send at least one edit")
             case "edit":
-                hub.edit(self._piece, message.edits, message.gesture)
-                self.refresh(message.seq, message.moving)
+                head = hub.edit(self._piece, message.edits, message.gesture)
+                self.refresh(message.seq, message.moving, head)
                 hub.tell(self._piece, but=self)
             case "undo" | "redo":
                 with hub.lock_of(self._piece):

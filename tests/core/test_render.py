@@ -16,7 +16,7 @@ from halvex.core.piece import Piece, piece_from_values
 from halvex.core.render.draft.raster import can_draw
 from halvex.core.render.draft.sketch import Sketcher, see_surfaces
 from halvex.core.render.draft.surfaces import MATERIAL, SURFACE_CHANNELS
-from halvex.core.render.film import Film, add_samples, add_until, light_levels
+from halvex.core.render.film import Film, add_samples, add_until, add_where_noisy, light_levels
 from halvex.core.render.hits import first_hit
 from halvex.core.render.path import BOTH, LAMPS_ONLY, SURFACE_ONLY
 from halvex.core.render.work import shared_pool
@@ -393,15 +393,19 @@ class FilmTest(unittest.TestCase):
         self.assertLess(int(fine.counts.min()), int(fine.counts.max()), "even pixels need fewer")
 
     def test_samples_go_where_the_noise_is(self) -> None:
-        """As many samples in all, and less error than spread evenly (Neyman, JRSS 97(4), 1934)."""
+        """As many samples in all, and less error than spread evenly (Neyman, JRSS 97(4), 1934); few are spread evenly."""
         world, converged = self.exposed(self.LIGHT, 512, 9)
         levels = light_levels(world)
-        _, even = self.exposed(self.LIGHT, 48, 1)
-        _, adapted = self.exposed(self.LIGHT, 16, 1)
-        add_samples(world, adapted, adapted.wanted(32, levels, lambda light: light), pool=shared_pool(), seed=1)
-        self.assertAlmostEqual(adapted.samples, 48, delta=1)
+        _, even = self.exposed(self.LIGHT, 64, 1)
+        adapted, few, told = new_film(world), new_film(world), []
+        add_where_noisy(world, adapted, 64, shown=lambda light: light, pool=shared_pool(), seed=1, progress=told.append)
+        self.assertAlmostEqual(adapted.samples, 64, delta=1)
         errors = [float(((film.develop(levels) - converged.develop(levels)) ** 2).mean()) for film in (even, adapted)]
         self.assertLess(errors[1], 0.8 * errors[0])
+        self.assertEqual(told, sorted(told))
+        self.assertAlmostEqual(told[-1], 1.0, delta=0.02)
+        add_where_noisy(world, few, 20, shown=lambda light: light, pool=shared_pool(), seed=1)
+        self.assertEqual((few.counts.min(), few.counts.max()), (20, 20))
 
     def test_pixels_without_a_mark_show_no_letter(self) -> None:
         """In every projection, and with the letters up to the camera; the marks leave out most of what shows none."""

@@ -101,13 +101,13 @@ class StoreTest(unittest.TestCase):
                 store.go_to(self.ident, wrong)
 
     def test_the_state_before_a_gesture(self) -> None:
-        self.assertIsNone(store.before_gesture(self.ident, "drag-1"))
+        self.assertIsNone(store.before_gesture(store.head_of(self.ident), "drag-1"))
         for size in (100, 110):
             self.edit("/blocks/0/size", size, "drag-1")
-        before = store.before_gesture(self.ident, "drag-1")
+        before = store.before_gesture(store.head_of(self.ident), "drag-1")
         assert before
         self.assertEqual(before.blocks[0].size, 200)
-        self.assertIsNone(store.before_gesture(self.ident, "drag-2"))
+        self.assertIsNone(store.before_gesture(store.head_of(self.ident), "drag-2"))
 
     def test_deleted_pieces_come_back(self) -> None:
         store.delete_piece(self.ident)

@@ -19,7 +19,7 @@ from halvex.core.finish.picture import Picture, finish_film
 from halvex.core.optics.tone import to_display
 from halvex.core.piece.model import LARGEST_CANVAS_PX, LONGEST_CANVAS_SIDE_PX, Piece
 from halvex.core.render.draft.sketch import Sketcher
-from halvex.core.render.film import Film, add_samples, add_until, light_levels
+from halvex.core.render.film import Film, add_until, add_where_noisy, light_levels
 from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World, make_world
 from halvex.core.scene import build_scene
@@ -34,7 +34,6 @@ MOST_SAMPLES: dict[str, int] = {"proof": 32, "final": 512}
 BAND_PX = 1_500_000
 IN_MEMORY_BYTES = 256_000_000
 MARGIN_ROWS = 48
-PASS_SAMPLES = 8
 
 
 class RenderError(ValueError):
@@ -50,9 +49,10 @@ class RenderError(ValueError):
 class Order:
     """What picture is wanted: size in px (None: the canvas), quality, transparency, layers apart.
 
-    `samples` asks for so many per pixel; without it, sampling stops where `noise` (a share of full scale; None: by
-    quality) is reached. Bodies are as fine as for `detail` px per px of canvas (None: as the picture has). Pictures of a
-    loop differ by `frame`: their noise moves from frame to frame, or with `still_noise` stays where it is.
+    `samples` asks for so many per pixel on the average, more where the picture is noisy; without it, sampling stops where
+    `noise` (a share of full scale; None: by quality) is reached. Bodies are as fine as for `detail` px per px of canvas (None:
+    as the picture has). Pictures of a loop differ by `frame`: their noise moves from frame to frame, or with `still_noise`
+    stays where it is.
     """
 
     width: int | None = None
@@ -155,10 +155,10 @@ def _expose(
             transparent=order.transparent, progress=progress, cancelled=cancelled,
         )  # fmt: skip
         return
-    for done in range(0, order.samples, PASS_SAMPLES):
-        step = min(PASS_SAMPLES, order.samples - done)
-        add_samples(world, film, step, pool=pool, seed=order.frame_seed, transparent=order.transparent, cancelled=cancelled)
-        progress((done + step) / order.samples)
+    add_where_noisy(
+        world, film, order.samples, shown=lambda light: to_display(light, exposure), pool=pool, seed=order.frame_seed,
+        transparent=order.transparent, progress=progress, cancelled=cancelled,
+    )  # fmt: skip
 
 
 def _room(shape: tuple[int, ...]) -> NDArray[np.float32]:

@@ -8,7 +8,7 @@ Each light's share is kept apart, so a strength or a colour is changed by `devel
 where the noise is, pixel by pixel.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from concurrent.futures import Executor
 from dataclasses import dataclass, field
 
@@ -28,6 +28,8 @@ TILE = 48
 CAUSTIC_ALPHA = 0.25
 # A pixel is not judged before it has so many samples: two lucky halves would agree by chance.
 JUDGED_FROM = 16
+# The least samples that tell, with those of the neighbours, where more should go.
+FIRST_SAMPLES = 8
 # Width in px of the square whose pixels tell the noise of the one in its middle.
 NEIGHBOURS = 7
 BISECTIONS = 24
@@ -210,6 +212,44 @@ def add_samples(
     run_tiles(pool, tile, tiles, cancelled)
 
 
+def add_where_noisy(
+    world: World,
+    film: Film,
+    mean: int,
+    *,
+    shown: Callable[[Array], Array],
+    pool: Executor,
+    seed: int = 0,
+    transparent: bool = False,
+    caustic_alpha: float = CAUSTIC_ALPHA,
+    progress: Callable[[float], None] = lambda share: None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> None:
+    """Add `mean` samples a pixel on the average, more of them where one spreads most what `shown` makes of the picture.
+
+    An eighth goes everywhere and the rest, in two steps, by what was seen; of so few that an eighth tells nothing, every pixel
+    gets as many. Raises CancelledError.
+    """
+    first = mean // 8 if mean >= 8 * FIRST_SAMPLES else mean
+    rest = mean - first
+    levels, begun = light_levels(world), film.samples
+
+    def add(each: Counts) -> None:
+        for some in _in_parts(each):
+            add_samples(world, film, some, pool=pool, seed=seed, transparent=transparent, caustic_alpha=caustic_alpha, cancelled=cancelled)
+            progress(min((film.samples - begun) / mean, 1.0))
+
+    add(np.full(film.counts.shape, first, np.int32))
+    for more in (rest * 3 // 7, rest - rest * 3 // 7) if rest else ():
+        add(film.wanted(more, levels, shown))
+
+
+def _in_parts(each: Counts) -> Iterator[Counts]:
+    """The same numbers of samples, few at a time: between two parts there is progress to tell."""
+    for done in range(0, int(each.max()), JUDGED_FROM):
+        yield np.clip(each - done, 0, JUDGED_FROM)
+
+
 def add_until(
     world: World,
     film: Film,
@@ -231,8 +271,7 @@ def add_until(
     levels = light_levels(world)
     each = np.full(film.counts.shape, min(JUDGED_FROM, most), np.int32)
     while True:
-        for part in range(0, int(each.max()), JUDGED_FROM):
-            some = np.clip(each - part, 0, JUDGED_FROM)
+        for some in _in_parts(each):
             add_samples(world, film, some, pool=pool, seed=seed, transparent=transparent, cancelled=cancelled)
         left = film.noise(levels, exposure)
         asked = film.counts * (left / np.float32(noise)) ** 2
