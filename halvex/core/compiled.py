@@ -4,6 +4,7 @@ import multiprocessing
 import time
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
+from functools import partial
 
 
 def compile_all(report: Callable[[str], None]) -> None:
@@ -14,9 +15,10 @@ def compile_all(report: Callable[[str], None]) -> None:
 
 def compile_side_by_side(report: Callable[[str], None]) -> None:
     """The same for a later process only, on two cores: the integrators wait for nothing but what both begin with."""
+    first, *integrators = STEPS
     with ProcessPoolExecutor(2, multiprocessing.get_context("spawn")) as pool:
-        report(pool.submit(_taken, "solids and surroundings").result())
-        for line in pool.map(_taken, ("draft integrator", "path integrator")):
+        report(pool.submit(_taken, first).result())
+        for line in pool.map(_taken, integrators):
             report(line)
 
 
@@ -41,13 +43,9 @@ def _render(**order: object) -> None:
     render_piece(piece_from_values(TINY), Order(**order))  # type: ignore[arg-type]
 
 
-def _trace() -> None:
-    _render(samples=1)
-
-
-def _draft() -> None:
-    _render(quality="draft")
-
-
 TINY = {"canvas": {"width": 64, "height": 36}, "blocks": [{"words": "i", "size": 30}]}
-STEPS: dict[str, Callable[[], None]] = {"solids and surroundings": _build, "path integrator": _trace, "draft integrator": _draft}
+STEPS: dict[str, Callable[[], None]] = {
+    "solids and surroundings": _build,
+    "path integrator": partial(_render, samples=1),
+    "draft integrator": partial(_render, quality="draft"),
+}

@@ -82,17 +82,17 @@ def _turn(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str
     return _unit_changed(piece, since, path, lambda block, about: turned_about(block, value, about)), "Turned a block"
 
 
-def refuse_locked(path: str, blocks: Sequence[AnyBlock]) -> None:
-    """Raises PieceError if one of the blocks is locked."""
-    if any(block.locked for block in blocks):
-        raise PieceError(path, "this block is locked; unlock it first" if len(blocks) == 1 else "one of these blocks is locked; unlock it first")
+def refuse_locked(path: str, locked: Sequence[bool]) -> None:
+    """Raises PieceError if one of the blocks that an edit would change is locked."""
+    if any(locked):
+        raise PieceError(path, "this block is locked; unlock it first" if len(locked) == 1 else "one of these blocks is locked; unlock it first")
 
 
 def _unit_changed(piece: Piece, since: Piece, path: str, change: Callable[[AnyBlock, complex], AnyBlock]) -> Piece:
     """The piece with a block and its group changed, each from what it was before the gesture."""
     block = _block_at(piece, path)
     before = {other.id: other for other in since.blocks}
-    refuse_locked(path, unit_of(piece, block))
+    refuse_locked(path, [other.locked for other in unit_of(piece, block)])
     unit = [before.get(other.id, other) for other in unit_of(piece, block)]
     if len(unit) > 1:
         left, bottom, right, top = _spans(path, unit)
@@ -125,7 +125,7 @@ def _reorder(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, 
     block = _block_at(piece, path)
     if not isinstance(value, int) or not 0 <= value < len(piece.blocks):
         raise PieceError(path, f"a block's new place in the list is a whole number from 0 to {len(piece.blocks) - 1}")
-    refuse_locked(path, [block])
+    refuse_locked(path, [block.locked])
     others = [other for other in piece.blocks if other.id != block.id]
     return piece.model_copy(update={"blocks": (*others[:value], block, *others[value:])}), "Reordered the blocks"
 
@@ -148,7 +148,7 @@ def _arrange(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, 
             units.append(unit)
     if wanted.to == "each other" and len(units) < 2:
         raise PieceError(path, "there is only one block, or one group, to arrange; pick another one too")
-    refuse_locked(path, [block for unit in units for block in unit])
+    refuse_locked(path, [block.locked for unit in units for block in unit])
     try:
         moved = arranged(units, wanted.how, piece.canvas if wanted.to == "canvas" else None)
     except LetteringError as fault:
@@ -162,7 +162,7 @@ def _follow(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, s
     drawn = next((other for other in piece.blocks if other.id == value and isinstance(other, Strokes)), None)
     if drawn is None:
         raise PieceError(path, "a run follows drawn strokes; name a block of them")
-    refuse_locked(path, [block])
+    refuse_locked(path, [block.locked])
     form = block.form.model_copy(update={"run": block.form.run.model_copy(update={"points": run_along(drawn, block.form.depth)})})
     return _with_blocks(piece, [block.model_copy(update={"form": form})]), "Run follows drawn strokes"
 

@@ -15,7 +15,7 @@ from halvex.core.lettering.retyping import carried
 from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
 from halvex.core.piece.lettering import Lettering, LetterSetting
 from halvex.core.piece.quantity import QuantityError, parse_quantity, px_per_unit
-from halvex.studio.acts import ACTS, act
+from halvex.studio.acts import ACTS, act, refuse_locked
 
 CANVAS_SIDES = ("/canvas/width", "/canvas/height")
 LETTERING_WORDS = re.compile(r"/blocks/\d+/words")
@@ -66,7 +66,7 @@ def apply_edits(piece: Piece, edits: list[Edit], since: Piece | None = None) -> 
             values = to_json(done)
             labels.append(label)
             continue
-        _refuse_locked(values, edit.path)
+        refuse_locked(edit.path, [_is_locked(values, edit.path)])
         field = field_at(piece, edit.path)
         operation = edit.op
         value = edit.value
@@ -97,11 +97,11 @@ def _acted(piece: Piece, edits: list[Edit], begun: Piece) -> tuple[Piece, str]:
     return piece, "; ".join(dict.fromkeys(labels))
 
 
-def _refuse_locked(values: dict[str, Any], path: str) -> None:
+def _is_locked(values: dict[str, Any], path: str) -> bool:
+    """Whether the path leads to what may not be changed of a locked block."""
     found = LOCKED_BLOCK.match(path)
     block = jsonpointer.resolve_pointer(values, f"/blocks/{found[1]}", None) if found else None
-    if isinstance(block, dict) and block.get("locked"):
-        raise PieceError(path, "this block is locked; unlock it first")
+    return isinstance(block, dict) and bool(block.get("locked"))
 
 
 def _give_letter_a_setting(values: dict[str, Any], path: str) -> None:

@@ -13,10 +13,10 @@ from halvex.core.finish.render_piece import render_piece
 from halvex.core.output.pictures import encode
 from halvex.core.piece import piece_from_json
 from halvex.core.render.work import CancelledError
-from halvex.studio import own_typefaces, panoramas
+from halvex.studio.data import open_data
 from halvex.studio.exports import ExportOrder
 from halvex.studio.files import write_whole
-from halvex.studio.store import ExportRecord, open_store
+from halvex.studio.store import ExportRecord
 
 
 def make_export(ident: str, folder: Path, orphaned: Callable[[], bool]) -> None:
@@ -58,9 +58,7 @@ def main(data: Path) -> None:
     answers = os.fdopen(os.dup(sys.stdout.fileno()), "w")
     os.dup2(sys.stderr.fileno(), sys.stdout.fileno())
     server = os.getppid()
-    open_store(data)
-    panoramas.open_folder(data / "panoramas")
-    own_typefaces.open_folder(data / "typefaces")
+    open_data(data)
     for line in sys.stdin:
         make_export(line.strip(), data / "exports", lambda: os.getppid() != server)
         answers.write(line)

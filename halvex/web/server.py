@@ -12,10 +12,9 @@ from flask import Flask, Response, send_from_directory
 from flask_sock import Sock
 from gunicorn.app.base import BaseApplication
 
-from halvex.studio import own_typefaces, panoramas
+from halvex.studio.data import open_data
 from halvex.studio.exports import Exporter
 from halvex.studio.samples import fill_empty_store
-from halvex.studio.store import open_store
 from halvex.web import guard, problems
 from halvex.web.openapi import openapi
 from halvex.web.problems import problem
@@ -28,9 +27,7 @@ LOCAL_HOSTS = {"127.0.0.1", "localhost", "::1"}
 
 def make_app(data: Path, *, demo: bool = False, host: str = "127.0.0.1") -> Flask:
     """The WSGI application over a data folder."""
-    open_store(data)
-    panoramas.open_folder(data / "panoramas")
-    own_typefaces.open_folder(data / "typefaces")
+    open_data(data)
     if demo:
         fill_empty_store()
     app = Flask(__name__, static_folder=None)

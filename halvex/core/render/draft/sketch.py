@@ -87,7 +87,7 @@ class Sketcher:
 
     def _light_ground(self, piece: Piece, world: World, pool: Executor, cancelled: Callable[[], bool]) -> None:
         """Keep the ground's light while nothing that it depends on changes: letters shade it, but only those that glow light it."""
-        glowing = [_parts_of(block, Glow) for block in piece.blocks]
+        glowing = [_made_of(block, Glow) for block in piece.blocks]
         of = digest(self._geometry, piece.light, piece.backdrop, glowing, light_levels(world).tolist())
         if of == self._ground_of:
             return
@@ -101,7 +101,7 @@ class Sketcher:
 
     def _see(self, piece: Piece, world: World, width: int, height: int, pool: Executor, cancelled: Callable[[], bool]) -> None:
         # Shadows depend on which parts are glass, and how it tints; which lights are looked for, on what is metal or shines.
-        solid = [[b.model_dump(mode="json", exclude={"surface"}), _parts_of(b, Glass), [type(stuff).__name__ for stuff in stuffs_of(b)]] for b in piece.blocks]
+        solid = [[b.model_dump(mode="json", exclude={"surface"}), _made_of(b, Glass)] for b in piece.blocks]
         ground = [piece.backdrop.ground, piece.backdrop.gap]
         geometry = digest(piece.canvas, piece.view, solid, world.materials_of.tolist(), ground, width, height)
         lamps = [_place_of(lamp) for lamp in piece.light.lamps if lamp.on]
@@ -164,6 +164,6 @@ def _place_of(lamp: Lamp) -> str:
     return digest(lamp.model_dump(mode="json", exclude={"strength", "kelvin", "colour", "name", "id", "in_reflections"}))
 
 
-def _parts_of(block: Block, kind: type[Part]) -> list[object]:
-    """The parts that are of one material, None for the others."""
-    return [part.model_dump(mode="json") if isinstance(part, kind) else None for part in stuffs_of(block)]
+def _made_of(block: Block, told: type[Part]) -> list[object]:
+    """What kind of material each part is of; all there is to know of it where it is of the kind `told`."""
+    return [part.model_dump(mode="json") if isinstance(part, told) else type(part).__name__ for part in stuffs_of(block)]
