@@ -6,8 +6,8 @@ import { Header, type Surround } from "./components/Header";
 import { KeySheet } from "./components/KeySheet";
 import { RecipeLine } from "./components/RecipeLine";
 import { useKeys } from "./keys";
-import { useDesk } from "./live/desk";
-import { useLive } from "./live/store";
+import { deskNow, useDesk } from "./live/desk";
+import { liveNow, useLive } from "./live/store";
 import { Stage } from "./stage/Stage";
 import { BackdropStation } from "./stations/backdrop/BackdropStation";
 import { ExportStation } from "./stations/export/ExportStation";
@@ -34,14 +34,14 @@ const OF_A_BLOCK = new Set<Station>(["set", "form", "surface"]);
 /** One screen: header, recipe line, stage, panel. The address names the open piece. */
 export function App() {
   const station = useDesk((desk) => desk.station);
-  const setStation = useDesk.getState().openStation;
+  const setStation = deskNow().openStation;
   const [surround, setSurround] = useState<Surround>("middle");
   const ready = useLive((live) => live.piece !== null);
   useKeys(setStation);
 
   const openPiece = useCallback((id: string) => {
     if (location.pathname !== `/piece/${id}`) history.pushState(null, "", `/piece/${id}`);
-    useLive.getState().open(id);
+    liveNow().open(id);
   }, []);
 
   useEffect(() => {
@@ -55,7 +55,7 @@ export function App() {
     void start();
     const back = () => {
       const named = fromAddress();
-      if (named) useLive.getState().open(named);
+      if (named) liveNow().open(named);
     };
     window.addEventListener("popstate", back);
     return () => window.removeEventListener("popstate", back);

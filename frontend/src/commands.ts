@@ -17,7 +17,7 @@ import {
   traceBlock,
 } from "./components/acts";
 import { useDesk } from "./live/desk";
-import { useLive } from "./live/store";
+import { liveNow, useLive } from "./live/store";
 import { STATIONS } from "./stations/stations";
 
 export interface Command {
@@ -37,7 +37,7 @@ export function useCommands(): Command[] {
   const { blocks } = piece.document;
   const block = blocks[Math.min(desk.block, blocks.length - 1)];
   const lettering = block.kind === "lettering";
-  const step = useLive.getState().step;
+  const step = liveNow().step;
   const stations = STATIONS.map((station, i) => ({
     name: `Open the station ${station.name}`,
     keys: String(i + 1),

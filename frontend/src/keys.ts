@@ -1,8 +1,8 @@
 /** Keys of the whole screen, in one place; commands.ts lists them for people. */
 import { useEffect } from "react";
 import { copyBlocks, duplicateBlocks, pasteBlocks, pasteLook, removeBlocks } from "./components/acts";
-import { useDesk } from "./live/desk";
-import { useLive } from "./live/store";
+import { deskNow } from "./live/desk";
+import { liveNow } from "./live/store";
 import { STATIONS, type Station } from "./stations/stations";
 
 /** With Ctrl or Cmd, while nothing is typed and no text is marked. */
@@ -18,11 +18,11 @@ export function useKeys(open: (station: Station) => void) {
       const target = event.target as HTMLElement;
       const typing = target.matches("input:not([type=checkbox]), textarea, select, [contenteditable]");
       const ctrl = event.ctrlKey || event.metaKey;
-      const desk = useDesk.getState();
+      const desk = deskNow();
       if (ctrl && event.key.toLowerCase() === "z" && !target.matches("textarea")) {
         event.preventDefault();
         if (typing) target.blur();
-        useLive.getState().step(event.shiftKey ? "redo" : "undo");
+        liveNow().step(event.shiftKey ? "redo" : "undo");
         return;
       }
       if (event.key === "F2") {

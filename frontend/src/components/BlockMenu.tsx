@@ -1,5 +1,5 @@
 import { DropdownMenu } from "radix-ui";
-import { useDesk } from "../live/desk";
+import { deskNow } from "../live/desk";
 import { useBlock, useDocument } from "../live/store";
 import {
   addBlock,
@@ -23,7 +23,7 @@ import { useFile } from "./FileButton";
 export function BlockMenu() {
   const { blocks } = useDocument();
   const { block, index } = useBlock();
-  const { openBlock } = useDesk.getState();
+  const { openBlock } = deskNow();
   const mark = useFile({ name: "SVG", accept: ".svg,image/svg+xml", take: bringMark });
 
   return (

@@ -1,11 +1,11 @@
 import { Popover } from "radix-ui";
 import { useId, useRef, useState } from "react";
 import { HexColorPicker } from "react-colorful";
-import { newGesture, useLive } from "../live/store";
+import { liveNow, newGesture, useLive } from "../live/store";
 
 /** A colour as a swatch that opens a picker, with its #rrggbb typed beside it. */
 export function ColourField({ label, path, value }: { label: string; path: string; value: string }) {
-  const { edit, rest } = useLive.getState();
+  const { edit, rest } = liveNow();
   const fault = useLive((live) => live.faults[path]);
   const [text, setText] = useState<string | null>(null);
   const gesture = useRef("");

@@ -1,13 +1,13 @@
 import { type KeyboardEvent, useState } from "react";
 import { type Command, useCommands } from "../commands";
-import { useDesk } from "../live/desk";
+import { deskNow } from "../live/desk";
 import { Sheet } from "./Sheet";
 
 /** Everything there is to do, found by typing a few letters of it. */
 export function CommandSheet() {
   return (
     <Sheet name="commands" title="What to do">
-      <CommandList onDone={() => useDesk.getState().openSheet(null)} />
+      <CommandList onDone={() => deskNow().openSheet(null)} />
     </Sheet>
   );
 }

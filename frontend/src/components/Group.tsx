@@ -1,5 +1,5 @@
 import type { ReactNode } from "react";
-import { useBlock, useLive } from "../live/store";
+import { liveNow, useBlock, useLive } from "../live/store";
 import { Help } from "./Help";
 
 interface GroupProps {
@@ -27,7 +27,7 @@ export function Group({ title, help, actions, children }: GroupProps) {
 /** Quiet advice where it applies, with the one act that helps. */
 export function Advice({ station }: { station: string }) {
   const entries = useLive((live) => live.piece?.drawings.advice);
-  const edit = useLive.getState().edit;
+  const edit = liveNow().edit;
   const { index } = useBlock();
   return entries
     ?.filter((entry) => entry.station === station && entry.block === index)

@@ -1,5 +1,5 @@
-import { useDesk } from "../live/desk";
-import { useLive } from "../live/store";
+import { deskNow } from "../live/desk";
+import { liveNow, useLive } from "../live/store";
 import { Choice } from "./Choice";
 import { HistoryMenu } from "./HistoryMenu";
 import { shown } from "./NumberField";
@@ -19,7 +19,7 @@ interface Props {
 export function Header({ surround, onSurround, onOpenPiece, onExport }: Props) {
   const piece = useLive((live) => live.piece);
   const connected = useLive((live) => live.connected);
-  const step = useLive.getState().step;
+  const step = liveNow().step;
   return (
     <header className="top">
       <h1>Halvex</h1>
@@ -65,17 +65,11 @@ export function Header({ surround, onSurround, onOpenPiece, onExport }: Props) {
         type="button"
         className="step worded"
         title="All that can be done (F2)"
-        onClick={() => useDesk.getState().openSheet("commands")}
+        onClick={() => deskNow().openSheet("commands")}
       >
         Find
       </button>
-      <button
-        type="button"
-        className="step"
-        aria-label="Keys"
-        title="All keys (?)"
-        onClick={() => useDesk.getState().openSheet("keys")}
-      >
+      <button type="button" className="step" aria-label="Keys" title="All keys (?)" onClick={() => deskNow().openSheet("keys")}>
         ?
       </button>
       <Choice

@@ -1,6 +1,6 @@
 import { type KeyboardEvent, type PointerEvent, useId, useRef, useState } from "react";
 import type { FieldInfo } from "../api/client";
-import { newGesture, useLive } from "../live/store";
+import { liveNow, newGesture, useLive } from "../live/store";
 import { useField } from "../live/workshop";
 import { stride, useWalk } from "./nudging";
 import { RangeRule } from "./RangeRule";
@@ -32,7 +32,7 @@ export function shown(value: number): string {
 export function NumberField({ field = "", info: given, path, value: kept, label, spoken }: Props) {
   const known = useField(field);
   const info = given ?? known;
-  const { edit, rest, forget } = useLive.getState();
+  const { edit, rest, forget } = liveNow();
   const fault = useLive((live) => live.faults[path]);
   const [text, setText] = useState<string | null>(null);
   const drag = useRef<{ x: number; from: number; gesture: string; moved: boolean } | null>(null);

@@ -2,12 +2,12 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Popover } from "radix-ui";
 import { useState } from "react";
 import { api } from "../api/client";
-import { useLive } from "../live/store";
+import { liveNow, useLive } from "../live/store";
 
 /** The open piece's name; behind it all pieces, and what can be done with this one. */
 export function PieceMenu({ onOpen }: { onOpen: (id: string) => void }) {
   const piece = useLive((live) => live.piece);
-  const edit = useLive.getState().edit;
+  const edit = liveNow().edit;
   const client = useQueryClient();
   const [shown, setShown] = useState(false);
   const [name, setName] = useState<string | null>(null);

@@ -1,6 +1,6 @@
 import { Dialog } from "radix-ui";
 import type { ReactNode } from "react";
-import { useDesk } from "../live/desk";
+import { deskNow, useDesk } from "../live/desk";
 
 interface Props {
   /** Which of the desk's sheets this is. */
@@ -12,7 +12,7 @@ interface Props {
 /** A sheet over the whole screen. Escape closes it and gives the focus back. */
 export function Sheet({ name, title, children }: Props) {
   const open = useDesk((desk) => desk.sheet === name);
-  const openSheet = useDesk.getState().openSheet;
+  const openSheet = deskNow().openSheet;
   return (
     <Dialog.Root open={open} onOpenChange={(shown) => openSheet(shown ? name : null)}>
       <Dialog.Portal>

@@ -1,9 +1,9 @@
 import { useId, useState } from "react";
-import { useLive } from "../live/store";
+import { liveNow, useLive } from "../live/store";
 
 /** A short text of the document, such as a name. */
 export function TextField({ label, path, value }: { label: string; path: string; value: string }) {
-  const { edit, forget } = useLive.getState();
+  const { edit, forget } = liveNow();
   const fault = useLive((live) => live.faults[path]);
   const [text, setText] = useState<string | null>(null);
   const id = useId();

@@ -1,7 +1,7 @@
 /** Acts of the hand on blocks, in one place for menus, lists, keys and the list of commands. */
 import { api, type Block, type Edit } from "../api/client";
-import { useDesk } from "../live/desk";
-import { useLive } from "../live/store";
+import { deskNow } from "../live/desk";
+import { liveNow } from "../live/store";
 import { unitsOf } from "../stage/units";
 import { freshId } from "./freshId";
 
@@ -10,34 +10,34 @@ const COPY_STEP_PX = 40;
 const CLIP = "halvex-block";
 
 function here() {
-  const { piece } = useLive.getState();
+  const { piece } = liveNow();
   if (!piece) return null;
-  const { block, also } = useDesk.getState();
+  const { block, also } = deskNow();
   const blocks = piece.document.blocks;
   const index = Math.min(block, blocks.length - 1);
   const picked = [index, ...also.filter((at) => at < blocks.length)];
   return { piece, blocks, index, picked, block: blocks[index] };
 }
 
-const edit = (edits: Edit[]) => edits.length && useLive.getState().edit(edits);
+const edit = (edits: Edit[]) => edits.length && liveNow().edit(edits);
 const path = (at: number, rest = "") => `/blocks/${at}${rest}`;
 
 export function addBlock(value: object, name: string) {
   const now = here();
   if (!now) return;
   edit([{ op: "add", path: "/blocks/-", value: { ...value, id: freshId(name, now.blocks) } }]);
-  useDesk.getState().openBlock(now.blocks.length);
+  deskNow().openBlock(now.blocks.length);
 }
 
 export function draw(tool: "pen" | "freehand") {
-  const { openStation, take } = useDesk.getState();
+  const { openStation, take } = deskNow();
   openStation("set");
   take(tool);
 }
 
 /** The next stroke is drawn over the open block, which then becomes a guide. */
 export function traceBlock() {
-  useDesk.getState().trace(true);
+  deskNow().trace(true);
   draw("pen");
 }
 
@@ -54,14 +54,14 @@ export function duplicateBlocks() {
     return { op: "add" as const, path: "/blocks/-", value: { ...block, id, place, locked: false } };
   });
   edit(edits);
-  useDesk.getState().openBlock(now.blocks.length);
+  deskNow().openBlock(now.blocks.length);
 }
 
 export function removeBlocks() {
   const now = here();
   if (!now || now.picked.length >= now.blocks.length) return;
   edit([...now.picked].sort((a, b) => b - a).map((at) => ({ op: "remove" as const, path: path(at) })));
-  useDesk.getState().openBlock(0);
+  deskNow().openBlock(0);
 }
 
 /** Sets a switch of every picked block: hidden, locked, guide. */
@@ -93,7 +93,7 @@ export function reorder(step: 1 | -1) {
   const to = now.index + step;
   if (to < 0 || to >= now.blocks.length) return;
   edit([{ op: "reorder", path: path(now.index), value: to }]);
-  useDesk.getState().openBlock(to);
+  deskNow().openBlock(to);
 }
 
 export type How = "left" | "centre" | "right" | "top" | "middle" | "bottom" | "spread across" | "spread up";
@@ -161,7 +161,7 @@ export function pasteBlocks() {
     return { op: "add" as const, path: "/blocks/-", value: { ...block, id, group: "", locked: false } };
   });
   edit(edits);
-  if (edits.length) useDesk.getState().openBlock(now.blocks.length);
+  if (edits.length) deskNow().openBlock(now.blocks.length);
 }
 
 export function pasteLook() {
@@ -178,6 +178,6 @@ export async function bringMark(file: File) {
   const now = here();
   if (!now) return;
   await api.bringMark(now.piece.id, file);
-  useDesk.getState().openStation("set");
-  useDesk.getState().openBlock(now.blocks.length);
+  deskNow().openStation("set");
+  deskNow().openBlock(now.blocks.length);
 }

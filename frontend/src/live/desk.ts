@@ -69,3 +69,6 @@ export const useDesk = create<Desk>((set) => ({
   },
   openSheet: (sheet) => set({ sheet }),
 }));
+
+/** The desk as it is now and the acts on it; a screen that shows it uses `useDesk`. */
+export const deskNow = useDesk.getState;

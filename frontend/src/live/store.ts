@@ -2,6 +2,7 @@
  * The open piece: its state as the server tells it, the newest frame, and the way to send edits.
  * The server is asked before anything is shown as changed; while the hand moves, only the newest edit waits.
  */
+import { replaceEqualDeep } from "@tanstack/react-query";
 import { create } from "zustand";
 import { api, type Block, type Edit, type PieceState, type Problem, told } from "../api/client";
 import { useDesk } from "./desk";
@@ -102,7 +103,8 @@ export const useLive = create<Live>((set, get) => {
       pathsOf.delete(message.seq);
       const faults = { ...get().faults };
       for (const path of paths) delete faults[path];
-      set({ piece: message as PieceState, faults });
+      // What did not change stays the same object, so that only those fields are drawn anew whose values did.
+      set({ piece: replaceEqualDeep(get().piece, message as PieceState), faults });
       document.title = `${message.document.name} · Halvex`;
       answer(message.seq);
     } else if (message.type === "error") {
@@ -191,6 +193,10 @@ export const useLive = create<Live>((set, get) => {
     },
   };
 });
+
+/** The state as it is now and the acts on it, for what answers the hand; a screen that shows it uses `useLive`. */
+export const liveNow = useLive.getState;
+export const onLive = useLive.subscribe;
 
 let gestures = 0;
 /** A name for one gesture: its edits are one step of history. */

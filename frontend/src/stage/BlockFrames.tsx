@@ -3,8 +3,8 @@ import type { PieceState } from "../api/client";
 import { blockName } from "../components/blockName";
 import { shown } from "../components/NumberField";
 import { stride, useBurst } from "../components/nudging";
-import { useDesk } from "../live/desk";
-import { newGesture, useBlock, useLive } from "../live/store";
+import { deskNow, useDesk } from "../live/desk";
+import { liveNow, newGesture, useBlock } from "../live/store";
 import { FrameHandles } from "./FrameHandles";
 import { NumberBeside } from "./NumberBeside";
 import { canvasPoint, closedPath, cornersOf, ontoCanvas, ontoFace, type Point } from "./plane";
@@ -29,8 +29,8 @@ export function BlockFrames({ piece, unit }: { piece: PieceState; unit: number }
   const { index } = useBlock();
   const also = useDesk((desk) => desk.also);
   const guides = useDesk((desk) => desk.guides);
-  const { openBlock, pickAlso } = useDesk.getState();
-  const { edit, rest } = useLive.getState();
+  const { openBlock, pickAlso } = deskNow();
+  const { edit, rest } = liveNow();
   const drag = useRef<Drag | null>(null);
   const burst = useBurst();
   const walked = useRef({ gesture: "", x: 0, y: 0 });
@@ -152,7 +152,7 @@ export function BlockFrames({ piece, unit }: { piece: PieceState; unit: number }
       {open?.box && !blocks[index].locked && !blocks[index].hidden && also.length === 0 && (
         <FrameHandles piece={piece} index={index} unit={unit} />
       )}
-      {drag.current?.moved && open?.box && (
+      {met && open?.box && (
         <NumberBeside at={ontoCanvas(open.plane, [open.box[0], open.box[1]])} unit={unit}>
           {`${shown(place.x)} across, ${shown(place.y)} up`}
         </NumberBeside>

@@ -1,7 +1,7 @@
 import { type PointerEvent, useEffect, useRef, useState } from "react";
 import { freshId } from "../components/freshId";
-import { type Line, useDesk } from "../live/desk";
-import { useBlock, useDocument, useLive } from "../live/store";
+import { deskNow, type Line, useDesk } from "../live/desk";
+import { liveNow, useBlock, useDocument } from "../live/store";
 import { ontoCanvas, ontoFace, type Point } from "./plane";
 
 /** Points of a freehand line are at least this far apart, in canvas px. */
@@ -28,9 +28,9 @@ const round = (value: number) => Number(value.toFixed(1));
 export function DrawingTool({ tool, plane, width, height }: Props) {
   const { blocks } = useDocument();
   const { block, path } = useBlock();
-  const edit = useLive.getState().edit;
+  const edit = liveNow().edit;
   const tracing = useDesk((desk) => desk.tracing);
-  const { take, openBlock } = useDesk.getState();
+  const { take, openBlock } = deskNow();
   const [points, setPoints] = useState<Placed[]>([]);
   // A quick hand is ahead of the screen: the next event must find what the last one put down, drawn or not.
   const newest = useRef<Placed[]>([]);

@@ -1,7 +1,7 @@
 import { type PointerEvent, useRef, useState } from "react";
 import type { Block, PieceState } from "../api/client";
 import { shown } from "../components/NumberField";
-import { newGesture, useLive } from "../live/store";
+import { liveNow, newGesture } from "../live/store";
 import { NumberBeside } from "./NumberBeside";
 import { canvasPoint, cornersOf, ontoCanvas, ontoFace, type Point } from "./plane";
 import type { Span } from "./snapping";
@@ -22,7 +22,7 @@ interface Held {
 
 /** The corners of the open block scale it, the stalk above it turns it; its group goes with it. Exact numbers stand in the panel. */
 export function FrameHandles({ piece, index, unit }: { piece: PieceState; index: number; unit: number }) {
-  const { edit, rest } = useLive.getState();
+  const { edit, rest } = liveNow();
   const held = useRef<Held | null>(null);
   const [kind, setKind] = useState<Held["kind"] | null>(null);
   const block = piece.document.blocks[index];

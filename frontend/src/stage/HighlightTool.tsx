@@ -1,6 +1,6 @@
 import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from "react";
-import { useDesk } from "../live/desk";
-import { useDocument, useLive } from "../live/store";
+import { deskNow, useDesk } from "../live/desk";
+import { liveNow, useDocument } from "../live/store";
 
 const NUDGE_PX = 4;
 
@@ -20,8 +20,8 @@ export function HighlightTool({ width, height }: { width: number; height: number
   }
 
   function place([x, y]: [number, number]) {
-    useDesk.getState().take(null);
-    void useLive.getState().placeHighlight(lamp.id, x, y);
+    deskNow().take(null);
+    void liveNow().placeHighlight(lamp.id, x, y);
   }
 
   function onKeyDown(event: KeyboardEvent) {
@@ -30,7 +30,7 @@ export function HighlightTool({ width, height }: { width: number; height: number
       const far = NUDGE_PX * unit * (event.shiftKey ? 10 : 1);
       setCross(([x, y]) => [x + (way[0] ?? 0) * far, y + (way[1] ?? 0) * far]);
     } else if (event.key === "Enter") place(cross);
-    else if (event.key === "Escape") useDesk.getState().take(null);
+    else if (event.key === "Escape") deskNow().take(null);
     else return;
     event.preventDefault();
     event.stopPropagation();

@@ -2,8 +2,8 @@ import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 import type { LetteringBlock, PieceState } from "../api/client";
 import { shown } from "../components/NumberField";
 import { stride, useWalk } from "../components/nudging";
-import { useDesk } from "../live/desk";
-import { newGesture, useLive } from "../live/store";
+import { deskNow, useDesk } from "../live/desk";
+import { liveNow, newGesture } from "../live/store";
 import { NumberBeside } from "./NumberBeside";
 import { canvasPoint, closedPath, cornersOf, ontoCanvas, ontoFace } from "./plane";
 
@@ -19,9 +19,9 @@ interface Props {
 
 /** Letters one by one on the stage: drag one away from the letter before it, or nudge it with the arrow keys; that is kerning. */
 export function LetterTool({ block, path, drawing, unit }: Props) {
-  const { edit, rest } = useLive.getState();
+  const { edit, rest } = liveNow();
   const chosen = useDesk((desk) => desk.letter);
-  const { pickLetter } = useDesk.getState();
+  const { pickLetter } = deskNow();
   const drag = useRef<{ from: number; kern: number; gesture: string } | null>(null);
   const walk = useWalk();
   const words = Array.from(block.words);

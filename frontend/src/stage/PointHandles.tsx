@@ -1,6 +1,6 @@
 import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 import { stride, useBurst } from "../components/nudging";
-import { newGesture, useLive } from "../live/store";
+import { liveNow, newGesture } from "../live/store";
 import { canvasPoint, ontoCanvas, ontoFace, type Point } from "./plane";
 
 /** Lines of very many points (freehand) show every so many only. */
@@ -40,7 +40,7 @@ interface Held {
  * makes it smooth or a corner, a double-click on the line adds one; its handles stay in line unless Alt is held.
  */
 export function PointHandles({ name, points, path, plane, unit, curved }: Props) {
-  const { edit, rest } = useLive.getState();
+  const { edit, rest } = liveNow();
   const drag = useRef<Held | null>(null);
   const burst = useBurst();
   const onCanvas = (x: number, y: number) => ontoCanvas(plane, [x, y]);

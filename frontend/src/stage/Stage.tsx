@@ -1,21 +1,30 @@
 import { type KeyboardEvent, type PointerEvent, useEffect, useRef } from "react";
 import { blockName } from "../components/blockName";
 import { stride, useBurst } from "../components/nudging";
-import { newGesture, useLive } from "../live/store";
+import { type Frame, liveNow, newGesture, onLive, useLive } from "../live/store";
 import { StageMarks } from "./StageMarks";
 import { ToolHint } from "./ToolHint";
 
 const MARGIN_PX = 16;
 const DEGREES_PER_PX = 0.25;
 
+function draw(canvas: HTMLCanvasElement | null, frame: Frame) {
+  if (!canvas) return;
+  canvas.width = frame.width;
+  canvas.height = frame.height;
+  canvas.getContext("2d")?.drawImage(frame.bitmap, 0, 0);
+  canvas.dataset.seq = String(frame.seq);
+  canvas.dataset.stage = frame.stage;
+  canvas.dataset.revision = String(frame.revision);
+}
+
 /** The stage shows only the real render, as large as it fits. Dragging turns the lettering; so do the arrow keys. */
 export function Stage({ surround }: { surround: string }) {
   const room = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
-  const frame = useLive((live) => live.frame);
   const piece = useLive((live) => live.piece);
   const notice = useLive((live) => live.refusal || live.notice);
-  const { edit, rest, resize } = useLive.getState();
+  const { edit, rest, resize } = liveNow();
   const drag = useRef<{ x: number; y: number; turn: { x: number; y: number }; gesture: string; moved: boolean } | null>(null);
   const burst = useBurst();
 
@@ -31,15 +40,8 @@ export function Stage({ surround }: { surround: string }) {
     return () => watcher.disconnect();
   }, [resize]);
 
-  useEffect(() => {
-    if (!frame || !canvas.current) return;
-    canvas.current.width = frame.width;
-    canvas.current.height = frame.height;
-    canvas.current.getContext("2d")?.drawImage(frame.bitmap, 0, 0);
-    canvas.current.dataset.seq = String(frame.seq);
-    canvas.current.dataset.stage = frame.stage;
-    canvas.current.dataset.revision = String(frame.revision);
-  }, [frame]);
+  // A frame goes straight to the canvas: by way of a render of the screen it would be seen a frame later.
+  useEffect(() => onLive(({ frame }, before) => frame && frame !== before.frame && draw(canvas.current, frame)), []);
 
   function turn(x: number, y: number, gesture: string, moving: boolean) {
     const round = (value: number) => Number(value.toFixed(2));

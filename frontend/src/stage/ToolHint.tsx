@@ -1,4 +1,4 @@
-import { useDesk } from "../live/desk";
+import { deskNow, useDesk } from "../live/desk";
 
 const HINTS = {
   kerf: "Click along the cut. Enter or a double-click ends it, Backspace takes a point back, Escape leaves it.",
@@ -19,7 +19,7 @@ export function ToolHint() {
   return (
     <p className="tool-hint" role="status">
       {HINTS[tool]}
-      <button type="button" className="text-action" onClick={() => useDesk.getState().take(null)}>
+      <button type="button" className="text-action" onClick={() => deskNow().take(null)}>
         Put down
       </button>
     </p>

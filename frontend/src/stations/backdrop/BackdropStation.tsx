@@ -2,7 +2,7 @@ import { Choice } from "../../components/Choice";
 import { ColourField } from "../../components/ColourField";
 import { Group } from "../../components/Group";
 import { NumberField } from "../../components/NumberField";
-import { useDocument, useLive } from "../../live/store";
+import { liveNow, useDocument } from "../../live/store";
 
 const SAYS = {
   none: "The colour alone, just as picked. Nothing catches a shadow.",
@@ -13,7 +13,7 @@ const SAYS = {
 /** What stands behind the lettering. */
 export function BackdropStation() {
   const { backdrop } = useDocument();
-  const edit = useLive.getState().edit;
+  const edit = liveNow().edit;
   return (
     <>
       <Group title="Colour" help="What stands behind everything, and what a ground is painted with.">

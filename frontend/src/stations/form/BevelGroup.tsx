@@ -3,7 +3,7 @@ import { Choice } from "../../components/Choice";
 import { Advice, Group } from "../../components/Group";
 import { NumberField } from "../../components/NumberField";
 import { Tick } from "../../components/Tick";
-import { useLive } from "../../live/store";
+import { liveNow } from "../../live/store";
 import { CurveEditor } from "./CurveEditor";
 import { Mouldings } from "./Mouldings";
 
@@ -19,7 +19,7 @@ interface Props {
 
 /** A bevel: its moulding, width and height, and how it turns corners. */
 export function BevelGroup({ title, bevel, path, whole, walls }: Props) {
-  const edit = useLive.getState().edit;
+  const edit = liveNow().edit;
   const put = (name: string, value: unknown) => edit([{ op: "replace", path: `${path}/${name}`, value }]);
   return (
     <Group

@@ -2,7 +2,7 @@ import type { Form } from "../../api/client";
 import { Choice } from "../../components/Choice";
 import { Group } from "../../components/Group";
 import { NumberField } from "../../components/NumberField";
-import { useLive } from "../../live/store";
+import { liveNow } from "../../live/store";
 
 interface Props {
   form: Form;
@@ -11,7 +11,7 @@ interface Props {
 
 /** Solid, rim or tube; free, on a slab or cut into it; and the numbers of each. */
 export function BodyGroup({ form, path }: Props) {
-  const edit = useLive.getState().edit;
+  const edit = liveNow().edit;
   const put = (name: string, value: unknown) => edit([{ op: "replace", path: `${path}/${name}`, value }]);
   const cut = form.stands === "v-cut" || form.stands === "flat-cut";
   return (
@@ -68,7 +68,7 @@ export function BodyGroup({ form, path }: Props) {
 }
 
 function TubeNumbers({ form: { tube }, path }: Props) {
-  const edit = useLive.getState().edit;
+  const edit = liveNow().edit;
   const put = (name: string, value: unknown) => edit([{ op: "replace", path: `${path}/${name}`, value }]);
   return (
     <>

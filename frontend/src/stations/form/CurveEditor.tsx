@@ -1,6 +1,6 @@
 import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 import type { Bevel } from "../../api/client";
-import { newGesture, useBlock, useLive } from "../../live/store";
+import { liveNow, newGesture, useBlock, useLive } from "../../live/store";
 
 const [WIDTH, HEIGHT, PAD] = [286, 130, 14];
 const NEAREST = 0.01;
@@ -11,7 +11,7 @@ type Points = [number, number][];
 export function CurveEditor({ bevel, path }: { bevel: Bevel; path: string }) {
   const { index } = useBlock();
   const profile = useLive((live) => live.piece?.drawings.blocks[index]?.profile) ?? [];
-  const { edit, rest } = useLive.getState();
+  const { edit, rest } = liveNow();
   const drag = useRef<{ at: number; gesture: string; points: Points } | null>(null);
   const frame = useRef<SVGSVGElement>(null);
   const points = bevel.curve as Points;

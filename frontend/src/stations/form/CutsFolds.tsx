@@ -2,12 +2,12 @@ import type { Form } from "../../api/client";
 import { Entry } from "../../components/Entry";
 import { Fold } from "../../components/Fold";
 import { NumberField } from "../../components/NumberField";
-import { useDesk } from "../../live/desk";
-import { useLive } from "../../live/store";
+import { deskNow, useDesk } from "../../live/desk";
+import { liveNow } from "../../live/store";
 
 /** Kerfs drawn across the letters, and holes bored through them. */
 export function CutsFolds({ form, path }: { form: Form; path: string }) {
-  const edit = useLive.getState().edit;
+  const edit = liveNow().edit;
   const tool = useDesk((desk) => desk.tool);
   const { kerfs, holes } = form;
   return (
@@ -31,7 +31,7 @@ export function CutsFolds({ form, path }: { form: Form; path: string }) {
           type="button"
           className="text-action"
           aria-pressed={tool === "kerf"}
-          onClick={() => useDesk.getState().take(tool === "kerf" ? null : "kerf")}
+          onClick={() => deskNow().take(tool === "kerf" ? null : "kerf")}
         >
           Draw a kerf on the stage
         </button>

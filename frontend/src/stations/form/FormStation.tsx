@@ -1,5 +1,5 @@
 import { Tick } from "../../components/Tick";
-import { useBlock, useLive } from "../../live/store";
+import { liveNow, useBlock } from "../../live/store";
 import { BevelGroup } from "./BevelGroup";
 import { BodyGroup } from "./BodyGroup";
 import { CutsFolds } from "./CutsFolds";
@@ -11,7 +11,7 @@ import { SlabGroup } from "./SlabGroup";
 /** What body the block is given, over the sections it makes. */
 export function FormStation() {
   const { block, path } = useBlock();
-  const edit = useLive.getState().edit;
+  const edit = liveNow().edit;
   const { form } = block;
   const at = `${path}/form`;
   // What a form has no use for is not offered: a pit has no back to run or plates behind it, a tube no outline to cut.

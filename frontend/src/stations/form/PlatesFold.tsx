@@ -4,7 +4,7 @@ import { Entry } from "../../components/Entry";
 import { Fold } from "../../components/Fold";
 import { NumberField, shown } from "../../components/NumberField";
 import { Tick } from "../../components/Tick";
-import { useLive } from "../../live/store";
+import { liveNow } from "../../live/store";
 import { BevelGroup } from "./BevelGroup";
 
 /** Each new plate reaches this much further out than the one before. */
@@ -12,7 +12,7 @@ const FURTHER_PX = 16;
 
 /** Plates behind the letters, the nearest first. */
 export function PlatesFold({ form, path }: { form: Form; path: string }) {
-  const edit = useLive.getState().edit;
+  const edit = liveNow().edit;
   const { plates } = form;
   const put = (at: number, name: string, value: unknown) =>
     edit([{ op: "replace", path: `${path}/plates/${at}/${name}`, value }]);

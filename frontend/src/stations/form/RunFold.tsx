@@ -3,11 +3,11 @@ import { Entry } from "../../components/Entry";
 import { Fold } from "../../components/Fold";
 import { NumberField } from "../../components/NumberField";
 import { Tick } from "../../components/Tick";
-import { useDocument, useLive } from "../../live/store";
+import { liveNow, useDocument } from "../../live/store";
 
 /** The curve the letters are drawn along, point by point from the face. */
 export function RunFold({ form, path }: { form: Form; path: string }) {
-  const edit = useLive.getState().edit;
+  const edit = liveNow().edit;
   const { blocks } = useDocument();
   const { run } = form;
   const at = `${path}/run`;

@@ -1,7 +1,7 @@
 import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 import { shown } from "../../components/NumberField";
 import { stride, useBurst } from "../../components/nudging";
-import { newGesture, useLive } from "../../live/store";
+import { liveNow, newGesture } from "../../live/store";
 
 interface Props {
   label: string;
@@ -19,7 +19,7 @@ const LEAST = { "Bevel width": 0, "Bevel height": 0, Depth: 0.5 } as Record<stri
 
 /** A point of the section that is dragged, or nudged with the arrow keys, to change a number. */
 export function SectionHandle({ label, x, y, value, path, scale, way }: Props) {
-  const { edit, rest } = useLive.getState();
+  const { edit, rest } = liveNow();
   const drag = useRef<{ at: number; from: number; scale: number; gesture: string } | null>(null);
   const burst = useBurst();
 

@@ -3,7 +3,7 @@ import { Choice } from "../../components/Choice";
 import { Fold } from "../../components/Fold";
 import { Group } from "../../components/Group";
 import { NumberField, shown } from "../../components/NumberField";
-import { useLive } from "../../live/store";
+import { liveNow } from "../../live/store";
 import { BevelGroup } from "./BevelGroup";
 
 /** A first size for a slab that is given its own. */
@@ -11,7 +11,7 @@ const OWN_SIZE = { width: 900, height: 400 };
 
 /** The slab, and the cut into it where letters are incised. */
 export function SlabGroup({ form, path }: { form: Form; path: string }) {
-  const edit = useLive.getState().edit;
+  const edit = liveNow().edit;
   const put = (name: string, value: unknown) => edit([{ op: "replace", path: `${path}/${name}`, value }]);
   const { slab, incision } = form;
   const own = slab.width !== null && slab.height !== null;

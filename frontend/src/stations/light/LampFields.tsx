@@ -6,15 +6,15 @@ import { Fold } from "../../components/Fold";
 import { NumberField, shown } from "../../components/NumberField";
 import { TextField } from "../../components/TextField";
 import { Tick } from "../../components/Tick";
-import { useDesk } from "../../live/desk";
-import { useLive } from "../../live/store";
+import { deskNow, useDesk } from "../../live/desk";
+import { liveNow } from "../../live/store";
 
 const KINDS = ["softbox", "strip", "round", "bulb", "sun"] as const;
 const WHITE = "#ffffff";
 
 /** The numbers of one lamp. */
 export function LampFields({ lamp, path }: { lamp: Lamp; path: string }) {
-  const edit = useLive.getState().edit;
+  const edit = liveNow().edit;
   const tool = useDesk((desk) => desk.tool);
   const replace = (name: string, value: unknown) => edit([{ op: "replace", path: `${path}/${name}`, value }]);
   const field = (name: keyof Lamp, label?: string) => (
@@ -57,7 +57,7 @@ export function LampFields({ lamp, path }: { lamp: Lamp; path: string }) {
         type="button"
         className="wide-action"
         aria-pressed={tool === "highlight"}
-        onClick={() => useDesk.getState().take(tool === "highlight" ? null : "highlight")}
+        onClick={() => deskNow().take(tool === "highlight" ? null : "highlight")}
       >
         <svg viewBox="0 0 18 18" width="16" aria-hidden="true">
           <path d="M9 0v5M9 13v5M0 9h5M13 9h5" stroke="currentColor" strokeWidth="1.6" />

@@ -1,8 +1,8 @@
 import { freshId } from "../../components/freshId";
 import { Group } from "../../components/Group";
 import { NumberField, shown } from "../../components/NumberField";
-import { useDesk } from "../../live/desk";
-import { useDocument, useLive } from "../../live/store";
+import { deskNow, useDesk } from "../../live/desk";
+import { liveNow, useDocument } from "../../live/store";
 import { LampFields } from "./LampFields";
 import { LightingPlot } from "./LightingPlot";
 import { Schedule } from "./Schedule";
@@ -11,8 +11,8 @@ import { Surroundings } from "./Surroundings";
 /** The lamps, their schedule and the surroundings. */
 export function LightStation() {
   const { light } = useDocument();
-  const edit = useLive.getState().edit;
-  const pick = useDesk.getState().pickLamp;
+  const edit = liveNow().edit;
+  const pick = deskNow().pickLamp;
   const index = Math.min(
     useDesk((desk) => desk.lamp),
     light.lamps.length - 1,

@@ -1,7 +1,7 @@
 import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 import type { PieceState } from "../../api/client";
 import { stride, useBurst } from "../../components/nudging";
-import { newGesture, useDocument, useLive } from "../../live/store";
+import { liveNow, newGesture, useDocument, useLive } from "../../live/store";
 
 type Place = PieceState["drawings"]["lamps"][number];
 type Vector = readonly [number, number, number];
@@ -49,7 +49,7 @@ export function LightingPlot({ picked, onPick }: { picked: number; onPick: (inde
   const lamps = useLive((live) => live.piece?.drawings.lamps ?? []);
   const view = useLive((live) => live.piece?.drawings.view);
   const { light } = useDocument();
-  const { edit, rest } = useLive.getState();
+  const { edit, rest } = liveNow();
   const svg = useRef<SVGSVGElement>(null);
   const drag = useRef<{
     index: number;

@@ -7,7 +7,7 @@ import { FieldsOf } from "../../components/FieldsOf";
 import { FileButton } from "../../components/FileButton";
 import { Fold } from "../../components/Fold";
 import { Group } from "../../components/Group";
-import { useLive } from "../../live/store";
+import { liveNow } from "../../live/store";
 
 const KINDS = ["studio", "horizon", "dusk", "plain", "panorama"] as const;
 const PATH = "/light/surround";
@@ -16,7 +16,7 @@ const MODELS = { studio: "Studio", horizon: "Horizon", dusk: "Dusk", plain: "Pla
 
 /** The light from everywhere: its kind by picture, its numbers below. */
 export function Surroundings({ surround }: { surround: Surround }) {
-  const edit = useLive.getState().edit;
+  const edit = liveNow().edit;
   return (
     <Group
       title="Surroundings"
@@ -53,7 +53,7 @@ export function Surroundings({ surround }: { surround: Surround }) {
 }
 
 function Cards({ cards }: { cards: Extract<Surround, { kind: "studio" }>["cards"] }) {
-  const edit = useLive.getState().edit;
+  const edit = liveNow().edit;
   return (
     <Fold title="Cards" help="Bright cards around the studio, seen in polished surfaces." summary={`${cards.length}`}>
       {cards.map((card, index) => (
@@ -70,7 +70,7 @@ function Cards({ cards }: { cards: Extract<Surround, { kind: "studio" }>["cards"
 
 /** The panoramas there are, and a way to bring one's own. */
 function Panoramas({ picture }: { picture: string }) {
-  const edit = useLive.getState().edit;
+  const edit = liveNow().edit;
   const queries = useQueryClient();
   const names = useQuery({ queryKey: ["panoramas"], queryFn: api.panoramas }).data?.names ?? [picture];
 

@@ -3,13 +3,13 @@ import { Choice } from "../../components/Choice";
 import { Fold } from "../../components/Fold";
 import { NumberField, shown } from "../../components/NumberField";
 import { Tick } from "../../components/Tick";
-import { useDesk } from "../../live/desk";
-import { useLive } from "../../live/store";
+import { deskNow } from "../../live/desk";
+import { liveNow } from "../../live/store";
 
 /** What the words stand on, and how they bounce on it. */
 export function AlongFold({ block, path }: { block: LetteringBlock; path: string }) {
-  const edit = useLive.getState().edit;
-  const take = useDesk.getState().take;
+  const edit = liveNow().edit;
+  const take = deskNow().take;
   const { along, stagger } = block;
   const put = (at: string, value: unknown) => edit([{ op: "replace", path: `${path}/${at}`, value }]);
   const bounced = stagger.rise || stagger.turn ? ", staggered" : "";

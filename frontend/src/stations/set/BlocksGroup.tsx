@@ -3,7 +3,7 @@ import { arrange, centre, groupBlocks, type How, removeBlocks, reorder, switchBl
 import { blockName } from "../../components/blockName";
 import { Choice } from "../../components/Choice";
 import { Group } from "../../components/Group";
-import { useDesk } from "../../live/desk";
+import { deskNow, useDesk } from "../../live/desk";
 import { useBlock, useDocument } from "../../live/store";
 
 const ROWS: How[][] = [
@@ -16,7 +16,7 @@ export function BlocksGroup() {
   const { blocks } = useDocument();
   const { index, block } = useBlock();
   const also = useDesk((desk) => desk.also);
-  const { openBlock, pickAlso } = useDesk.getState();
+  const { openBlock, pickAlso } = deskNow();
   const [to, setTo] = useState<"canvas" | "each other">("canvas");
   const picked = [index, ...also];
   return (

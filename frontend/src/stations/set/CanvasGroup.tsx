@@ -5,13 +5,13 @@ import { Group } from "../../components/Group";
 import { NumberField } from "../../components/NumberField";
 import { Tick } from "../../components/Tick";
 import { useDesk } from "../../live/desk";
-import { useDocument, useLive } from "../../live/store";
+import { liveNow, useDocument, useLive } from "../../live/store";
 import { useWorkshop } from "../../live/workshop";
 
 /** The picture's size: typed, or one of the trade's; what is on it may be fitted to the new one. */
 export function CanvasGroup() {
   const { canvas } = useDocument();
-  const edit = useLive.getState().edit;
+  const edit = liveNow().edit;
   const { guides, rulers, showGuides, showRulers } = useDesk();
   const per = useLive((live) => live.piece?.drawings.px_per_unit ?? 1);
   const spoken = { unit: canvas.unit, per };

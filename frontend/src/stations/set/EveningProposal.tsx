@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { api, type Evening, told } from "../../api/client";
 import { shown } from "../../components/NumberField";
-import { useLive } from "../../live/store";
+import { liveNow, useLive } from "../../live/store";
 
 /** Kerning that would give all pairs as much white, pair by pair, to take or to leave. */
 export function EveningProposal({ block }: { block: string }) {
@@ -17,7 +17,7 @@ export function EveningProposal({ block }: { block: string }) {
   }
 
   function take() {
-    if (offered) useLive.getState().edit(offered.edits);
+    if (offered) liveNow().edit(offered.edits);
     setOffered(null);
   }
 

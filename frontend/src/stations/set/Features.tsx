@@ -2,7 +2,7 @@ import type { LetteringBlock, Workshop } from "../../api/client";
 import { Fold } from "../../components/Fold";
 import { TextField } from "../../components/TextField";
 import { Tick } from "../../components/Tick";
-import { useLive } from "../../live/store";
+import { liveNow } from "../../live/store";
 
 interface Props {
   block: LetteringBlock;
@@ -12,7 +12,7 @@ interface Props {
 
 /** What the typeface can do besides its plain letters, by name, and the language whose forms it takes. */
 export function Features({ block, path, features }: Props) {
-  const edit = useLive.getState().edit;
+  const edit = liveNow().edit;
   const own = block.features ?? {};
   const changed = features.filter(({ tag, default: usual }) => (own[tag] ?? usual) !== usual);
   return (

@@ -2,7 +2,7 @@ import type { LetteringBlock } from "../../api/client";
 import { Choice } from "../../components/Choice";
 import { Advice, Group } from "../../components/Group";
 import { NumberField } from "../../components/NumberField";
-import { useLive } from "../../live/store";
+import { liveNow } from "../../live/store";
 import { useWorkshop } from "../../live/workshop";
 import { AlongFold } from "./AlongFold";
 import { AxisField } from "./AxisField";
@@ -13,7 +13,7 @@ import { Words } from "./Words";
 
 /** The words, their typeface and their measures. */
 export function LetteringFields({ block, path }: { block: LetteringBlock; path: string }) {
-  const edit = useLive.getState().edit;
+  const edit = liveNow().edit;
   const face = useWorkshop()?.typefaces.find((entry) => entry.id === block.typeface);
   return (
     <>

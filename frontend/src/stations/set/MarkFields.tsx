@@ -3,12 +3,12 @@ import { Entry } from "../../components/Entry";
 import { Group } from "../../components/Group";
 import { NumberField } from "../../components/NumberField";
 import { Tick } from "../../components/Tick";
-import { useLive } from "../../live/store";
+import { liveNow } from "../../live/store";
 import { MaterialChoice } from "./MaterialChoice";
 
 /** An imported mark: its scale, what of its file is left out, and its parts one by one. */
 export function MarkFields({ block, path }: { block: MarkBlock; path: string }) {
-  const edit = useLive.getState().edit;
+  const edit = liveNow().edit;
   return (
     <Group
       title="Mark"

@@ -1,6 +1,6 @@
 import { useId } from "react";
 import type { Material } from "../../api/client";
-import { useLive } from "../../live/store";
+import { liveNow } from "../../live/store";
 import { useWorkshop } from "../../live/workshop";
 
 interface Props {
@@ -12,7 +12,7 @@ interface Props {
 /** The material of a letter or a part of a mark: the block's, or one of its own from the coupons. */
 export function MaterialChoice({ label, path, material }: Props) {
   const coupons = useWorkshop()?.coupons ?? [];
-  const edit = useLive.getState().edit;
+  const edit = liveNow().edit;
   const id = useId();
   const own = material ? JSON.stringify(material) : "";
   const named = coupons.find((coupon) => JSON.stringify(coupon.material) === own);

@@ -1,7 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { api, type Workshop } from "../../api/client";
 import { FileButton } from "../../components/FileButton";
-import { useLive } from "../../live/store";
+import { liveNow } from "../../live/store";
 
 /** Brings a font file of one's own, and sets the words in it. */
 export function OwnTypeface({ path }: { path: string }) {
@@ -10,7 +10,7 @@ export function OwnTypeface({ path }: { path: string }) {
   async function keep(file: File) {
     const { ids, typefaces } = await api.keepTypeface(file);
     queries.setQueryData<Workshop>(["workshop"], (before) => before && { ...before, typefaces });
-    useLive.getState().edit([{ op: "replace", path: `${path}/typeface`, value: ids[0] }]);
+    liveNow().edit([{ op: "replace", path: `${path}/typeface`, value: ids[0] }]);
   }
 
   return (

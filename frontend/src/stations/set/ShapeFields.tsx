@@ -2,11 +2,11 @@ import type { ShapeBlock } from "../../api/client";
 import { Choice } from "../../components/Choice";
 import { Group } from "../../components/Group";
 import { NumberField } from "../../components/NumberField";
-import { useLive } from "../../live/store";
+import { liveNow } from "../../live/store";
 
 /** A plain shape and its measures. */
 export function ShapeFields({ block, path }: { block: ShapeBlock; path: string }) {
-  const edit = useLive.getState().edit;
+  const edit = liveNow().edit;
   const sided = block.shape === "polygon" || block.shape === "star";
   return (
     <Group title="Shape">

@@ -2,8 +2,8 @@ import { Fragment, type KeyboardEvent, useRef } from "react";
 import type { LetteringBlock } from "../../api/client";
 import { Group } from "../../components/Group";
 import { NumberField } from "../../components/NumberField";
-import { useDesk } from "../../live/desk";
-import { useLive } from "../../live/store";
+import { deskNow, useDesk } from "../../live/desk";
+import { liveNow } from "../../live/store";
 import { EveningProposal } from "./EveningProposal";
 import { MaterialChoice } from "./MaterialChoice";
 
@@ -12,11 +12,11 @@ const PLAIN = { size: 100, shift: 0, turn: 0, kern: 0 };
 
 /** One letter of the words at a time: its size, its place on the line, its turn, and the space to the next one. */
 export function SingleLetters({ block, path }: { block: LetteringBlock; path: string }) {
-  const edit = useLive.getState().edit;
+  const edit = liveNow().edit;
   const letters = lettersOf(block.words);
   const chosen = useDesk((desk) => desk.letter);
   const tool = useDesk((desk) => desk.tool);
-  const { pickLetter, take } = useDesk.getState();
+  const { pickLetter, take } = deskNow();
   const row = useRef<HTMLDivElement>(null);
   if (letters.length === 0) return null;
   const found = letters.findIndex((letter) => letter.index >= chosen);

@@ -3,14 +3,14 @@ import { Entry } from "../../components/Entry";
 import { Group } from "../../components/Group";
 import { NumberField } from "../../components/NumberField";
 import { Tick } from "../../components/Tick";
-import { useDesk } from "../../live/desk";
-import { useLive } from "../../live/store";
+import { deskNow, useDesk } from "../../live/desk";
+import { liveNow } from "../../live/store";
 
 /** Drawn strokes, one by one. Their points are moved on the stage. */
 export function StrokesFields({ block, path }: { block: StrokesBlock; path: string }) {
-  const edit = useLive.getState().edit;
+  const edit = liveNow().edit;
   const tool = useDesk((desk) => desk.tool);
-  const take = useDesk.getState().take;
+  const take = deskNow().take;
   return (
     <Group
       title="Strokes"

@@ -4,7 +4,7 @@ import { useDeferredValue, useState } from "react";
 import { api, type LetteringBlock, type Workshop } from "../../api/client";
 import { Choice } from "../../components/Choice";
 import { shown } from "../../components/NumberField";
-import { useDocument, useLive } from "../../live/store";
+import { liveNow, useDocument, useLive } from "../../live/store";
 import { useWorkshop } from "../../live/workshop";
 import { OwnTypeface } from "./OwnTypeface";
 
@@ -18,7 +18,7 @@ export function TypefaceBrowser({ block, path }: { block: LetteringBlock; path: 
   const [open, setOpen] = useState(false);
   const [order, setOrder] = useState<Order>("kind");
   const [sought, setSought] = useState("");
-  const edit = useLive.getState().edit;
+  const edit = liveNow().edit;
   const face = typefaces?.find((entry) => entry.id === block.typeface);
   const made = face ? `${face.kind}, heaviness ${shown(face.heaviness)}` : "";
   const listed = sorted(typefaces ?? [], order).filter((entry) => matches(entry, sought));

@@ -1,10 +1,10 @@
 import { useId, useRef, useState } from "react";
-import { newGesture, useBlock, useLive } from "../../live/store";
+import { liveNow, newGesture, useBlock, useLive } from "../../live/store";
 
 /** What is typed is sent as it is typed; one spell of typing is one step of history. */
 export function Words({ words }: { words: string }) {
   const path = `${useBlock().path}/words`;
-  const { edit, rest } = useLive.getState();
+  const { edit, rest } = liveNow();
   const fault = useLive((live) => live.faults[path]);
   const [text, setText] = useState<string | null>(null);
   const gesture = useRef("");

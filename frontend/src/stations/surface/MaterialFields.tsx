@@ -4,7 +4,7 @@ import { ColourField } from "../../components/ColourField";
 import { FieldsOf } from "../../components/FieldsOf";
 import { Fold } from "../../components/Fold";
 import { Tick } from "../../components/Tick";
-import { useLive } from "../../live/store";
+import { liveNow } from "../../live/store";
 
 interface Shape {
   /** The model's name in the schema. */
@@ -56,7 +56,7 @@ const LAYER: Shape = {
 
 /** Everything that can be set of one material. */
 export function MaterialFields({ material, path }: { material: Material; path: string }) {
-  const edit = useLive.getState().edit;
+  const edit = liveNow().edit;
   const replace = (name: string, value: unknown) => edit([{ op: "replace", path: `${path}/${name}`, value }]);
   return (
     <>
@@ -83,7 +83,7 @@ export function MaterialFields({ material, path }: { material: Material; path: s
 }
 
 function Fields({ shape, path, values }: { shape: Shape; path: string; values: object }) {
-  const edit = useLive.getState().edit;
+  const edit = liveNow().edit;
   const held = values as Record<string, string>;
   return (
     <>

@@ -2,7 +2,7 @@ import { useState } from "react";
 import type { Material, PieceState } from "../../api/client";
 import { Coupon } from "../../components/Drawn";
 import { Group } from "../../components/Group";
-import { useBlock, useLive } from "../../live/store";
+import { liveNow, useBlock, useLive } from "../../live/store";
 import { useWorkshop } from "../../live/workshop";
 import { MaterialFields } from "./MaterialFields";
 import { PartsDrawing } from "./PartsDrawing";
@@ -16,7 +16,7 @@ const KINDS: readonly Kind[] = ["metal", "plastic", "glass", "paint", "stone", "
 export function SurfaceStation() {
   const { path: blockPath, index } = useBlock();
   const parts = useLive((live) => live.piece?.drawings.blocks[index]?.parts) ?? [];
-  const edit = useLive.getState().edit;
+  const edit = liveNow().edit;
   const workshop = useWorkshop();
   const [picked, setPicked] = useState("face");
   const part = parts.find((entry) => entry.part === picked) ?? parts[0];

@@ -2,7 +2,7 @@ import { Choice } from "../../components/Choice";
 import { Fold } from "../../components/Fold";
 import { Group } from "../../components/Group";
 import { NumberField, shown } from "../../components/NumberField";
-import { useDocument, useLive } from "../../live/store";
+import { liveNow, useDocument, useLive } from "../../live/store";
 import { useWorkshop } from "../../live/workshop";
 import { SightLines } from "./SightLines";
 
@@ -21,7 +21,7 @@ const CROSSES: Record<string, string> = {
 export function ViewStation() {
   const { view } = useDocument();
   const placement = useLive((live) => live.piece?.placement);
-  const edit = useLive.getState().edit;
+  const edit = liveNow().edit;
   const placements = useWorkshop()?.placements ?? [];
   const blur = useLive((live) => live.piece?.drawings.view.blur ?? 0);
   const central = view.projection === "central";
