@@ -241,12 +241,14 @@ class LiveSession:
         for total in PASSES:
             last = total == PASSES[-1]
             noisy = kept.noisy(left)
-            short = noisy & (film.counts < total)
+            due = film.early(kept.world, total) if total < JUDGED_FROM else np.full_like(film.counts, total)
+            short = noisy & (film.counts < due)
             if noisy.any() and not short.any() and not last:
                 continue  # the film has had so many before this edit
             while short.any():
-                add_samples(kept.world, film, short * np.int32(SAMPLES_BETWEEN_LOOKS), pool=shared_pool(), cancelled=overtaken)
-                short &= film.counts < total
+                some = np.minimum(due - film.counts, SAMPLES_BETWEEN_LOOKS) * short
+                add_samples(kept.world, film, some, pool=shared_pool(), cancelled=overtaken)
+                short &= film.counts < due
             left = kept.left(scene.exposure)
             settled = last or not kept.noisy(left).any()
             finish = partial(finish_film, film, levels, world.backdrop, scene.exposure, transparent=False, clean="high" if settled else "fast")

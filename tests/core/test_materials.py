@@ -14,6 +14,7 @@ from halvex.core.optics.textures import textured
 from halvex.core.optics.vectors import kernel
 from halvex.core.piece.material import AnyMaterial, Flat, Glass, Metal, Paint, Plaster, Plastic, Stone, Wood
 from halvex.core.render.sampler import sample_2d
+from halvex.core.render.world import make_scratch
 
 F = np.float32
 SAMPLES = 16_384
@@ -21,13 +22,13 @@ WHITE = "#ffffff"
 
 
 @kernel
-def returned(materials, wo, count, entering, total):
+def returned(materials, wo, count, entering, total, scratch):
     """Add up what a surface of material 0 and base 1 returns of uniform light, over `count` samples, into total (3,)."""
     alpha = materials.params[0, ALPHA]
     base = (F(1.0), F(1.0), F(1.0))
     for i in range(count):
-        u1, u2 = sample_2d(np.uint32(7), i, 0)
-        u3, _ = sample_2d(np.uint32(7), i, 1)
+        u1, u2 = sample_2d(scratch, np.uint32(7), i, 0)
+        u3, _ = sample_2d(scratch, np.uint32(7), i, 1)
         if materials.kind[0] == 3:
             _, weight, _ = sample_glass(materials, 0, materials.params[0, INDEX], wo, entering, alpha, u1, u2, u3)
             w = (weight, weight, weight)
@@ -66,7 +67,7 @@ def seen_from(cosine: float, around: float = 0.0) -> tuple[np.float32, np.float3
 def furnace(material: AnyMaterial, cosine: float, *, around: float = 0.0, entering: bool = True) -> float:
     """Share of uniform light that comes back, green."""
     total = np.zeros(3)
-    returned(pack_materials([material], np.ones_like(metal_tables())), seen_from(cosine, around), SAMPLES, entering, total)
+    returned(pack_materials([material], np.ones_like(metal_tables())), seen_from(cosine, around), SAMPLES, entering, total, make_scratch())
     return float(total[1]) / SAMPLES
 
 
@@ -114,7 +115,7 @@ class FurnaceTest(unittest.TestCase):
         for material in (Metal(roughness=0.7), Metal(roughness=0.7, brushed=50), Plastic(colour="#808080", roughness=0.6), Plastic(roughness=0.7, pearl=50)):
             materials = pack_materials([material], np.ones_like(metal_tables()))
             sampled, summed = np.zeros(3), np.zeros(3)
-            returned(materials, seen_from(0.7), SAMPLES, True, sampled)
+            returned(materials, seen_from(0.7), SAMPLES, True, sampled, make_scratch())
             lit_evenly(materials, seen_from(0.7), 256, False, summed)
             np.testing.assert_allclose(sampled / SAMPLES, summed, rtol=0.02, err_msg=str(material))
 

@@ -9,7 +9,9 @@ from halvex.core.optics.colour import black_body, contrast_ratio, hex_to_linear,
 from halvex.core.optics.metals import METALS, metal_tables
 from halvex.core.optics.microfacet import fresnel_dielectric, ggx_d, sample_visible_normal, visible_normal_pdf
 from halvex.core.optics.tone import light_shown_as, pbr_neutral, to_display
-from halvex.core.render.sampler import sobol_second
+from halvex.core.optics.vectors import cosine_and_sine, kernel
+from halvex.core.render.sampler import sample_2d, shifted
+from halvex.core.render.world import make_scratch
 
 F = np.float32
 
@@ -111,11 +113,51 @@ class MicrofacetTest(unittest.TestCase):
         self.assertLessEqual(share, 1.02)
 
 
+@kernel
+def drawn(scratch, pixel, first, count, dimension, out):
+    for i in range(count):
+        out[i, 0], out[i, 1] = sample_2d(scratch, pixel, first + i, dimension)
+
+
+def reversed_bits(x: int) -> int:
+    return int(f"{x:032b}"[::-1], 2)
+
+
 class SamplerTest(unittest.TestCase):
+    def draw(self, pixel: int, first: int, count: int, dimension: int) -> np.ndarray:
+        out = np.zeros((count, 2), np.float32)
+        drawn(make_scratch(), np.uint32(pixel), first, count, dimension, out)
+        return out
+
     def test_second_dimension_is_sobols(self) -> None:
         """Direction numbers of the second Sobol dimension (polynomial x + 1), after Bratley & Fox, TOMS 14(1), 1988."""
-        first = [sobol_second(np.uint32(i)) / 2**32 for i in range(8)]
+        first = [reversed_bits(int(shifted(np.uint32(i)))) / 2**32 for i in range(8)]
         self.assertEqual(first, [0, 0.5, 0.75, 0.25, 0.625, 0.125, 0.375, 0.875])
+
+    def test_elementary_boxes_hold_one_sample_each(self) -> None:
+        """What makes a (0, 2)-sequence in base 2: of 16 samples in a row from a multiple of 16 on, every box of area 1 / 16 with sides
+        that are powers of two holds one (Niederreiter, Random Number Generation, 1992); scrambling keeps it (Owen 1995)."""
+        for pixel, first, dimension in ((1, 0, 0), (7, 48, 3), (2**31, 4064, 11), (99, 4096, 5), (3, 70_000, 40)):
+            points = self.draw(pixel, first, 16, dimension).astype(float)
+            for across in (1, 2, 4, 8, 16):
+                boxes = {(int(x * across), int(y * 16 // across)) for x, y in points}
+                self.assertEqual(len(boxes), 16, (pixel, first, dimension, across))
+
+    def test_a_sample_is_the_same_however_it_is_asked_for(self) -> None:
+        whole = self.draw(5, 0, 40, 2)
+        for first in (1, 7, 8, 23):
+            np.testing.assert_array_equal(self.draw(5, first, 9, 2), whole[first : first + 9])
+        self.assertTrue(((whole >= 0) & (whole < 1)).all())
+        self.assertFalse(np.array_equal(self.draw(6, 0, 40, 2), whole), "pixels have numbers of their own")
+        self.assertFalse(np.array_equal(self.draw(5, 0, 40, 3), whole), "and so have dimensions")
+
+    def test_sines_and_cosines(self) -> None:
+        """Against the library's, over a few turns either way."""
+        for turns in np.linspace(-3, 3, 4001):
+            angle = float(F(turns)) * 2 * math.pi
+            c, s = cosine_and_sine(F(turns))
+            self.assertAlmostEqual(float(c), math.cos(angle), delta=6e-7)
+            self.assertAlmostEqual(float(s), math.sin(angle), delta=6e-7)
 
 
 class LuminanceTest(unittest.TestCase):

@@ -22,6 +22,7 @@ from halvex.core.render.path import BOTH, LAMPS_ONLY, SURFACE_ONLY
 from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World, make_scratch, make_world
 from halvex.core.scene import build_scene
+from halvex.core.scene.camera import lettering_to_picture
 
 F = np.float32
 
@@ -115,6 +116,9 @@ class DrawnSurfacesTest(unittest.TestCase):
         "oblique": {"projection": "oblique"},
     }
 
+    def can_draw(self, world: World, covered: int) -> bool:
+        return can_draw(world, lettering_to_picture(world.camera, world.turn), covered)
+
     def surfaces(self, world: World, drawn: bool) -> np.ndarray:
         found = np.zeros((90, 160, SURFACE_CHANNELS), np.float32)
         with patch("halvex.core.render.draft.sketch.can_draw", return_value=drawn):
@@ -139,17 +143,17 @@ class DrawnSurfacesTest(unittest.TestCase):
 
     def test_letters_about_the_eye_are_traced(self) -> None:
         """What reaches the plane of the eye cannot be projected; the piece is drawn all the same."""
-        self.assertTrue(can_draw(make_world(build_scene(small_piece())), 160 * 90))
+        self.assertTrue(self.can_draw(make_world(build_scene(small_piece())), 160 * 90))
         for place in (215, 400):
             near = {"words": "Re", "size": 80, "place": {"z": place}, "form": {"depth": 60}}
             piece = small_piece(blocks=[near, {"id": "far", "words": "Re", "size": 40}])
             world = make_world(build_scene(piece))
-            self.assertFalse(can_draw(world, 160 * 90))
+            self.assertFalse(self.can_draw(world, 160 * 90))
             self.assertTrue(np.isfinite(Sketcher().draw(piece, world, 160, 90, pool=shared_pool())).all())
 
     def test_too_many_triangles_are_traced(self) -> None:
         world = make_world(build_scene(small_piece()))
-        self.assertFalse(can_draw(world, 10))
+        self.assertFalse(self.can_draw(world, 10))
 
 
 class HitTest(unittest.TestCase):

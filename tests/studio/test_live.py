@@ -49,7 +49,10 @@ class LiveTest(unittest.TestCase):
         self.show(1)
         self.wait({"stage": "clean"})
         samples = [frame["samples"] for frame in self.frames]
-        self.assertEqual(samples[:4], [0, *PASSES[:3]])
+        # The ground gets half as many as the letters while it is early.
+        self.assertEqual((samples[0], samples[3]), (0, PASSES[2]))
+        for total, mean in zip(PASSES[:2], samples[1:3], strict=True):
+            self.assertTrue(total / 2 < mean < total)
         self.assertEqual(samples, sorted(samples))
         clean = self.frames[-1]
         self.assertTrue(clean["samples"] == PASSES[-1] or clean["noise"] <= SETTLED_NOISE)

@@ -8,7 +8,7 @@ after Dupuy & Benyoub, CGF 42(8), 2023 (spherical caps).
 
 import math
 
-from halvex.core.optics.vectors import F, helper, normalise
+from halvex.core.optics.vectors import F, cosine_and_sine, helper, normalise
 
 PI = F(math.pi)
 
@@ -58,10 +58,10 @@ def smith_g2(wo, wi, ax, ay):
 def sample_visible_normal(wo, ax, ay, u1, u2):
     """A microfacet normal seen from wo (wo.z > 0); its density is D(m) G1(wo) max(0, wo·m) / wo.z."""
     v = normalise((wo[0] * ax, wo[1] * ay, wo[2]))
-    phi = F(2.0) * PI * u1
+    c, s = cosine_and_sine(u1)
     z = (F(1.0) - u2) * (F(1.0) + v[2]) - v[2]
     r = math.sqrt(min(max(F(1.0) - z * z, F(0.0)), F(1.0)))
-    h = (r * math.cos(phi) + v[0], r * math.sin(phi) + v[1], z + v[2])
+    h = (r * c + v[0], r * s + v[1], z + v[2])
     return normalise((h[0] * ax, h[1] * ay, max(h[2], F(1e-7))))
 
 

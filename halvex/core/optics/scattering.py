@@ -25,7 +25,7 @@ from halvex.core.optics.material import (
     THIN,
 )
 from halvex.core.optics.microfacet import PI, fresnel_dielectric, ggx_d, sample_visible_normal, smith_g1, smith_g2, smith_lambda, visible_normal_pdf
-from halvex.core.optics.vectors import F, add, helper, luminance_of, normalise, scale
+from halvex.core.optics.vectors import F, add, cosine_and_sine, helper, luminance_of, normalise, scale
 
 _HALF_PI = F(0.5 * math.pi)
 
@@ -150,8 +150,8 @@ def evaluate(materials, m, base, wo, wi, alpha):
 def cosine_sample(u1, u2):
     """A direction over z with density cos θ / π."""
     r = math.sqrt(u1)
-    phi = F(2.0) * PI * u2
-    return (r * math.cos(phi), r * math.sin(phi), math.sqrt(max(F(1.0) - u1, F(1e-7))))
+    c, s = cosine_and_sine(u2)
+    return (r * c, r * s, math.sqrt(max(F(1.0) - u1, F(1e-7))))
 
 
 @helper

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from halvex.core.optics.vectors import F, allocating_kernel
 from halvex.core.render.lanes import LANES, NODE_FLOATS
 from halvex.core.render.world import STACK_DEPTH, World
-from halvex.core.scene.camera import world_to_canvas
+from halvex.core.scene.camera import blur_scale, lettering_to_picture
 
 # Boxes of so many px of the picture are not taken apart any further.
 SMALL_PX = F(4.0)
@@ -22,19 +22,17 @@ LEAST_WEIGHT = F(1e-3)
 
 def may_show_letters(world: World, width: int, rows: int, first_row: int = 0) -> NDArray[np.uint8]:
     """1 for the pixels (rows, width) of rows `first_row`.. of the picture that may show a letter, 0 for those that cannot."""
-    if world.camera.lens > 0:
-        return np.ones((rows, width), np.uint8)
     marks = np.zeros((rows, width), np.uint8)
-    scale = np.diag([float(world.camera.px_scale)] * 2 + [1.0])
-    scale[1, 2] = -first_row
-    projection = scale @ world_to_canvas(world.camera)
-    projection[:, :3] = projection[:, :3] @ world.turn
-    _mark(world.letters.root, world.letters.offset, world.letters.body_boxes, world.letters.body_child, projection.astype(np.float32), marks)
+    projection = lettering_to_picture(world.camera, world.turn)
+    projection[1] -= first_row * projection[3]
+    blur = tuple(np.float32(value) for value in blur_scale(world.camera))
+    letters = world.letters
+    _mark(letters.root, letters.offset, letters.body_boxes, letters.body_child, projection.astype(np.float32), blur, marks)
     return marks
 
 
 @allocating_kernel
-def _mark(root, offset, boxes, child, projection, marks):
+def _mark(root, offset, boxes, child, projection, blur, marks):
     rows, width = marks.shape
     stack = np.empty(STACK_DEPTH, np.int32)
     for place in range(len(root)):
@@ -44,7 +42,7 @@ def _mark(root, offset, boxes, child, projection, marks):
             top -= 1
             node = stack[top]
             for lane in range(LANES):
-                x0, y0, x1, y1, seen = _rectangle(boxes, node * NODE_FLOATS + lane, offset[place], projection, width, rows)
+                x0, y0, x1, y1, seen = _rectangle(boxes, node * NODE_FLOATS + lane, offset[place], projection, blur, width, rows)
                 if not seen:
                     continue
                 inner = child[node * LANES + lane]
@@ -56,8 +54,9 @@ def _mark(root, offset, boxes, child, projection, marks):
 
 
 @allocating_kernel
-def _rectangle(boxes, at, offset, projection, width, rows):
-    """(x0, y0, x1, y1, whether any of it is on the picture) of a box, in px; a box that reaches the camera covers all."""
+def _rectangle(boxes, at, offset, projection, blur, width, rows):
+    """(x0, y0, x1, y1, whether any of it is on the picture) of a box, in px, blurred as the lens does; a box that reaches the
+    camera covers all."""
     x0, y0, x1, y1 = F(1e30), F(1e30), F(-1e30), F(-1e30)
     if boxes[at] > boxes[at + 3 * LANES] or boxes[at] > F(1e30):
         return x0, y0, x1, y1, False  # a lane without a box
@@ -65,12 +64,13 @@ def _rectangle(boxes, at, offset, projection, width, rows):
         x = boxes[at + (3 * LANES if corner & 1 else 0)] + offset[0]
         y = boxes[at + (4 * LANES if corner & 2 else LANES)] + offset[1]
         z = boxes[at + (5 * LANES if corner & 4 else 2 * LANES)] + offset[2]
-        weight = projection[2, 0] * x + projection[2, 1] * y + projection[2, 2] * z + projection[2, 3]
+        weight = projection[3, 0] * x + projection[3, 1] * y + projection[3, 2] * z + projection[3, 3]
         if weight < LEAST_WEIGHT:
             return F(0.0), F(0.0), F(width - 1), F(rows - 1), True
         u = (projection[0, 0] * x + projection[0, 1] * y + projection[0, 2] * z + projection[0, 3]) / weight
         v = (projection[1, 0] * x + projection[1, 1] * y + projection[1, 2] * z + projection[1, 3]) / weight
-        x0, x1, y0, y1 = min(x0, u), max(x1, u), min(y0, v), max(y1, v)
+        spread = blur[0] * abs(F(1.0) / blur[1] - F(1.0) / weight)
+        x0, x1, y0, y1 = min(x0, u - spread), max(x1, u + spread), min(y0, v - spread), max(y1, v + spread)
     x0, y0 = max(x0 - MARGIN_PX, F(0.0)), max(y0 - MARGIN_PX, F(0.0))
     x1, y1 = min(x1 + MARGIN_PX, F(width - 1)), min(y1 + MARGIN_PX, F(rows - 1))
     return x0, y0, x1, y1, x0 <= x1 and y0 <= y1

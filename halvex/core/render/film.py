@@ -23,7 +23,10 @@ from halvex.core.render.path import BOTH, render_tile
 from halvex.core.render.work import run_tiles, scratch
 from halvex.core.render.world import World
 
-TILE = 48
+# Side in px of the tiles that threads take; of a small picture they are smaller, so that there are enough to share out.
+TILE, LEAST_TILE, LEAST_TILES = 48, 12, 64
+# Samples between two moments at which there is progress to tell: about a second's work.
+PART_SAMPLES = 2_000_000
 # Mirrors that light reaches after a matte or rough surface are at least this rough (GGX alpha).
 CAUSTIC_ALPHA = 0.25
 # A pixel is not judged before it has so many samples: two lucky halves would agree by chance.
@@ -70,6 +73,11 @@ class Film:
             self._cover = may_show_letters(world, self.width, self.rows, self.first_row)
         return self._cover
 
+    def early(self, world: World, samples: int) -> Counts:
+        """How many samples each pixel should have had (rows, width) when letters have had a first few: the ground gets half as
+        many, since it is even and cleaned well from less."""
+        return np.where(self.cover_of(world) != 0, samples, (samples + 1) // 2).astype(np.int32)
+
     @property
     def samples(self) -> float:
         """Mean samples per pixel."""
@@ -84,8 +92,9 @@ class Film:
 
     def develop(self, levels: Array) -> Array:
         """(rows, width, 3) linear light of bodies and ground, premultiplied, each light at its level (lights, 3)."""
-        shares = self.sums[..., channels.SHARES :].reshape(self.rows, self.width, self.lights, 3)
-        light = np.einsum("hwlc,lc->hwc", shares, levels.astype(np.float32), optimize=True)
+        # Row 3l + c of `at_levels` takes light l's channel c to the picture's channel c.
+        at_levels = np.where(np.eye(3, dtype=bool), levels[:, None], 0).reshape(-1, 3).astype(np.float32)
+        light = (self.sums.reshape(-1, self.sums.shape[2])[:, channels.SHARES :] @ at_levels).reshape(self.rows, self.width, 3)
         light += self.sums[..., channels.FLAT : channels.FLAT + 3]
         return np.asarray(light / np.maximum(self.counts, 1)[..., None].astype(np.float32), np.float32)
 
@@ -203,13 +212,18 @@ def add_samples(
             world, film.sums, film.counts, each, cover, x0, y0, x1, y1, film.first_row, seed, transparent, np.float32(caustic_alpha), use_lamps, scratch()
         )  # fmt: skip
 
-    tiles = [
-        (x, y, min(x + TILE, film.width), min(y + TILE, film.rows))
-        for y in range(0, film.rows, TILE)
-        for x in range(0, film.width, TILE)
-        if isinstance(more, int) or more[y : y + TILE, x : x + TILE].any()
-    ]
-    run_tiles(pool, tile, tiles, cancelled)
+    run_tiles(pool, tile, _tiles(each), cancelled)
+
+
+def _tiles(each: Counts) -> list[tuple[int, int, int, int]]:
+    """Tiles (x0, y0, x1, y1) that cover all pixels that get samples (rows, width): the most work first, so that threads end together."""
+    rows, width = each.shape
+    side = TILE
+    while rows * width < LEAST_TILES * side * side and side > LEAST_TILE:
+        side //= 2
+    tiles = [(x, y, min(x + side, width), min(y + side, rows)) for y in range(0, rows, side) for x in range(0, width, side)]
+    work = {(x0, y0, x1, y1): int(each[y0:y1, x0:x1].sum()) for x0, y0, x1, y1 in tiles}
+    return sorted((tile for tile in tiles if work[tile]), key=lambda tile: -work[tile])
 
 
 def add_where_noisy(
@@ -246,8 +260,9 @@ def add_where_noisy(
 
 def _in_parts(each: Counts) -> Iterator[Counts]:
     """The same numbers of samples, few at a time: between two parts there is progress to tell."""
-    for done in range(0, int(each.max()), JUDGED_FROM):
-        yield np.clip(each - done, 0, JUDGED_FROM)
+    step = max(JUDGED_FROM, PART_SAMPLES // max(np.count_nonzero(each), 1))
+    for done in range(0, int(each.max()), step):
+        yield np.clip(each - done, 0, step)
 
 
 def add_until(

@@ -12,7 +12,7 @@ from halvex.core.optics.material import ASPECT, BRUSH_X, BRUSH_Y, FIRST_TEXTURE,
 from halvex.core.optics.microfacet import fresnel_dielectric
 from halvex.core.optics.scattering import thin_pane
 from halvex.core.optics.textures import NO_TEXTURE, textured
-from halvex.core.optics.vectors import F, add, along, basis, cross, dot, helper, mul, normalise, scale
+from halvex.core.optics.vectors import F, add, along, basis, cross, dot, helper, mul, normalise, row3, scale, sub
 from halvex.core.render.lanes import LANES, eight_boxes, eight_triangles, lowest_bit
 from halvex.core.scene.ground import COVE, WALL
 
@@ -22,6 +22,8 @@ TINY = F(1.0e-12)
 OFFSET_PX = F(1.5e-3)
 OFFSET_SHARE = F(2.0e-6)
 MOST_PANES = 16
+# An index as a number without a sign: a signed one is looked at each time whether it counts from the end.
+AT = np.uintp
 
 NOTHING, LETTER, GROUND = -1, 0, 1
 
@@ -90,59 +92,51 @@ def _in_body(letters, root, o, inverse, order, shear, far, any_hit, scratch, bas
     """
     stack, lanes, bits = scratch.stack, scratch.lanes, scratch.bits
     best, tri, b1, b2 = far, -1, F(0.0), F(0.0)
+    ox, oy, oz = _pick(o, order[0]), _pick(o, order[1]), _pick(o, order[2])
     lanes[0] = far
     best_bits = bits[0]
-    stack[base] = root
-    top = base + 1
-    while top > base:
-        top -= 1
-        entry = stack[top]
-        if entry >> 32 >= best_bits:
-            continue
-        node = np.int32(entry)
+    node, top = root, base
+    while True:
         if node < 0:
             mask = eight_triangles(
-                letters.packets,
-                ~node,
-                order[0],
-                order[1],
-                order[2],
-                _pick(o, order[0]),
-                _pick(o, order[1]),
-                _pick(o, order[2]),
-                shear[0],
-                shear[1],
-                shear[2],
-                best,
-                lanes,
-            )
+                letters.packets, ~node, order[0], order[1], order[2], ox, oy, oz, shear[0], shear[1], shear[2], best, lanes
+            )  # fmt: skip
             while mask != 0:
                 k = lowest_bit(mask)
                 mask &= mask - 1
-                if lanes[k] < best:
-                    best, best_bits, tri = lanes[k], bits[k], letters.first[~node] + k
-                    b1, b2 = lanes[LANES + k], lanes[2 * LANES + k]
+                if lanes[AT(k)] < best:
+                    best, best_bits, tri = lanes[AT(k)], bits[AT(k)], letters.first[AT(~node)] + k
+                    b1, b2 = lanes[AT(LANES + k)], lanes[AT(2 * LANES + k)]
             if any_hit and tri >= 0:
                 return best, tri, b1, b2
-            continue
-        mask = eight_boxes(letters.body_boxes, node, o[0], o[1], o[2], inverse[0], inverse[1], inverse[2], best, lanes)
-        top = _push(stack, top, bits, letters.body_child, node, mask)
-    return best, tri, b1, b2
+        else:
+            mask = eight_boxes(letters.body_boxes, node, o[0], o[1], o[2], inverse[0], inverse[1], inverse[2], best, lanes)
+            if mask != 0 and mask & (mask - 1) == 0:
+                node = letters.body_child[AT(node * LANES + lowest_bit(mask))]
+                continue
+            top = _push(stack, top, bits, letters.body_child, node, mask, any_hit)
+        # On to the nearest node that is left, past those that lie behind what was found.
+        while top > base and stack[AT(top - 1)] >> 32 >= best_bits:
+            top -= 1
+        if top == base:
+            return best, tri, b1, b2
+        top -= 1
+        node = np.int32(stack[AT(top)])
 
 
 @helper
-def _push(stack, top, bits, child, node, mask):
-    """Put the children in `mask` on the stack, the nearest on top."""
+def _push(stack, top, bits, child, node, mask, any_hit):
+    """Put the children in `mask` on the stack, the nearest on top; in no order where any hit will do."""
     bottom = top
     while mask != 0:
         k = lowest_bit(mask)
         mask &= mask - 1
-        entry = (np.int64(bits[k]) << 32) | (np.int64(child[node * LANES + k]) & np.int64(0xFFFFFFFF))
+        entry = (np.int64(bits[AT(k)]) << 32) | (np.int64(child[AT(node * LANES + k)]) & np.int64(0xFFFFFFFF))
         j = top
-        while j > bottom and stack[j - 1] < entry:
-            stack[j] = stack[j - 1]
+        while not any_hit and j > bottom and stack[AT(j - 1)] < entry:
+            stack[AT(j)] = stack[AT(j - 1)]
             j -= 1
-        stack[j] = entry
+        stack[AT(j)] = entry
         top += 1
     return top
 
@@ -160,22 +154,22 @@ def _in_letters(world, o, d, far, any_hit, scratch):
     top = 1
     while top > 0:
         top -= 1
-        entry = stack[top]
+        entry = stack[AT(top)]
         lanes[0] = best
         if entry >> 32 >= bits[0]:
             continue
         node = np.int32(entry)
         if node < 0:
             i = ~node
-            shift = (lo[0] - letters.offset[i, 0], lo[1] - letters.offset[i, 1], lo[2] - letters.offset[i, 2])
-            t, k, u, v = _in_body(letters, letters.root[i], shift, inverse, (kx, ky, kz), (sx, sy, sz), best, any_hit, scratch, top)
+            shift = sub(lo, row3(letters.offset, AT(i)))
+            t, k, u, v = _in_body(letters, letters.root[AT(i)], shift, inverse, (kx, ky, kz), (sx, sy, sz), best, any_hit, scratch, top)
             if k >= 0:
                 best, place, tri, b1, b2 = t, i, k, u, v
                 if any_hit:
                     break
             continue
         mask = eight_boxes(letters.place_boxes, node, lo[0], lo[1], lo[2], inverse[0], inverse[1], inverse[2], best, lanes)
-        top = _push(stack, top, bits, letters.place_child, node, mask)
+        top = _push(stack, top, bits, letters.place_child, node, mask, any_hit)
     return best if place >= 0 else FAR, place, tri, b1, b2
 
 

@@ -20,6 +20,7 @@ PACKET_FLOATS = 9 * LANES
 _FLOAT = ir.FloatType()
 _INT = ir.IntType(32)
 _EIGHT = ir.VectorType(_FLOAT, LANES)
+_EIGHT_WHOLE = ir.VectorType(_INT, LANES)
 # Rounding may lose a grazing box; a few ulps of slack keep the test watertight.
 _SLACK = 1.0000004
 
@@ -28,11 +29,64 @@ def _splat(builder, x):
     """All lanes set to x."""
     nothing = ir.Constant(_EIGHT, ir.Undefined)
     first = builder.insert_element(nothing, x, ir.Constant(_INT, 0))
-    return builder.shuffle_vector(first, nothing, ir.Constant(ir.VectorType(_INT, LANES), [0] * LANES))
+    return builder.shuffle_vector(first, nothing, ir.Constant(_EIGHT_WHOLE, [0] * LANES))
 
 
 def _constant(value):
     return ir.Constant(_EIGHT, [value] * LANES)
+
+
+class Eight:
+    """Eight whole numbers modulo 2^32 in a vector register, with the operators of Python's own."""
+
+    def __init__(self, builder, value):
+        self._builder, self._value = builder, value
+
+    @classmethod
+    def of(cls, builder, x):
+        """The same number eight times."""
+        nothing = ir.Constant(_EIGHT_WHOLE, ir.Undefined)
+        first = builder.insert_element(nothing, x, ir.Constant(_INT, 0))
+        return cls(builder, builder.shuffle_vector(first, nothing, ir.Constant(_EIGHT_WHOLE, [0] * LANES)))
+
+    @classmethod
+    def counting(cls, builder):
+        """0, 1, .. 7."""
+        return cls(builder, ir.Constant(_EIGHT_WHOLE, list(range(LANES))))
+
+    def _with(self, operation, other):
+        value = other._value if isinstance(other, Eight) else ir.Constant(_EIGHT_WHOLE, [other] * LANES)
+        return Eight(self._builder, operation(self._value, value))
+
+    def __add__(self, other):
+        return self._with(self._builder.add, other)
+
+    def __mul__(self, other):
+        return self._with(self._builder.mul, other)
+
+    def __xor__(self, other):
+        return self._with(self._builder.xor, other)
+
+    def __and__(self, other):
+        return self._with(self._builder.and_, other)
+
+    def __or__(self, other):
+        return self._with(self._builder.or_, other)
+
+    def __lshift__(self, other):
+        return self._with(self._builder.shl, other)
+
+    def __rshift__(self, other):
+        return self._with(self._builder.lshr, other)
+
+    def reversed_bits(self):
+        reverse = cgutils.get_or_insert_function(self._builder.module, ir.FunctionType(_EIGHT_WHOLE, [_EIGHT_WHOLE]), "llvm.bitreverse.v8i32")
+        return Eight(self._builder, self._builder.call(reverse, [self._value]))
+
+    def scaled(self, factor, most):
+        """Eight floats: the numbers times a factor, `most` at most."""
+        product = self._builder.fmul(self._builder.uitofp(self._value, _EIGHT), _constant(factor))
+        return _least(self._builder, product, _constant(most))
 
 
 class _Exact:
@@ -65,7 +119,7 @@ def _most(builder, a, b):
     return builder.select(builder.fcmp_ordered(">", a, b), a, b)
 
 
-def _pointer(context, builder, kind, array, index):
+def row_of(context, builder, kind, array, index):
     """Where the eight floats from array[index] on lie."""
     data = context.make_array(kind)(context, builder, array).data
     return builder.bitcast(builder.gep(data, [index]), _EIGHT.as_pointer())
@@ -75,7 +129,7 @@ def _row(builder, pointer, k):
     return builder.load(builder.gep(pointer, [k]), align=4)
 
 
-def _store(builder, value, pointer, k):
+def store_row(builder, value, pointer, k=0):
     builder.store(value, builder.gep(pointer, [ir.Constant(_INT, k)]), align=4)
 
 
@@ -93,7 +147,7 @@ def eight_boxes(typing, boxes, node, ox, oy, oz, ix, iy, iz, far, out):
     def build(context, builder, signature, arguments):
         boxes, node, ox, oy, oz, ix, iy, iz, far, out = arguments
         start = builder.mul(context.cast(builder, node, signature.args[1], types.intp), ir.Constant(ir.IntType(64), NODE_FLOATS))
-        rows = _pointer(context, builder, signature.args[0], boxes, start)
+        rows = row_of(context, builder, signature.args[0], boxes, start)
         near, end = _constant(0.0), _splat(builder, far)
         for k, (o, i) in enumerate(((ox, ix), (oy, iy), (oz, iz))):
             origin, inverse = _splat(builder, o), _splat(builder, i)
@@ -102,7 +156,7 @@ def eight_boxes(typing, boxes, node, ox, oy, oz, ix, iy, iz, far, out):
             near = _most(builder, _least(builder, low, high), near)
             end = _least(builder, _most(builder, low, high), end)
         entered = builder.fcmp_ordered("<=", near, builder.fmul(end, _constant(_SLACK)))
-        _store(builder, near, _pointer(context, builder, signature.args[9], out, ir.Constant(_INT, 0)), 0)
+        store_row(builder, near, row_of(context, builder, signature.args[9], out, ir.Constant(_INT, 0)), 0)
         return _mask(builder, entered)
 
     return types.int32(boxes, node, ox, oy, oz, ix, iy, iz, far, out), build
@@ -122,7 +176,7 @@ def eight_triangles(typing, corners, packet, kx, ky, kz, ox, oy, oz, sx, sy, sz,
         exact = _Exact(builder)
         corners, packet, kx, ky, kz, ox, oy, oz, sx, sy, sz, far, out = arguments
         start = builder.mul(context.cast(builder, packet, signature.args[1], types.intp), ir.Constant(ir.IntType(64), PACKET_FLOATS))
-        rows = _pointer(context, builder, signature.args[0], corners, start)
+        rows = row_of(context, builder, signature.args[0], corners, start)
         axes = [context.cast(builder, k, kind, types.intp) for k, kind in zip((kx, ky, kz), signature.args[2:5], strict=True)]
         ox, oy, oz, sx, sy, sz = (_splat(builder, v) for v in (ox, oy, oz, sx, sy, sz))
         points = []
@@ -144,9 +198,9 @@ def eight_triangles(typing, corners, packet, kx, ky, kz, ox, oy, oz, sx, sy, sz,
         t = exact.fmul(exact.fmul(depth, sz), inverse)
         # An empty triangle has a distance that is no number, and no comparison with it holds.
         within = builder.and_(builder.fcmp_ordered(">", t, zero), builder.fcmp_ordered("<", t, _splat(builder, far)))
-        result = _pointer(context, builder, signature.args[12], out, ir.Constant(_INT, 0))
+        result = row_of(context, builder, signature.args[12], out, ir.Constant(_INT, 0))
         for k, value in enumerate((t, exact.fmul(v, inverse), exact.fmul(w, inverse))):
-            _store(builder, value, result, k)
+            store_row(builder, value, result, k)
         return _mask(builder, builder.and_(one_side, within))
 
     return types.int32(corners, packet, kx, ky, kz, ox, oy, oz, sx, sy, sz, far, out), build
@@ -166,7 +220,7 @@ def lowest_bit(typing, mask):
 def _at(context, builder, signature, arguments, place):
     """Pointer to the eight floats of an array, arguments[place], from the index that follows it on."""
     index = context.cast(builder, arguments[place + 1], signature.args[place + 1], types.intp)
-    return _pointer(context, builder, signature.args[place], arguments[place], index)
+    return row_of(context, builder, signature.args[place], arguments[place], index)
 
 
 @intrinsic
@@ -176,7 +230,7 @@ def eight_least(typing, into, i, other, j):
     def build(context, builder, signature, arguments):
         mine, theirs = _at(context, builder, signature, arguments, 0), _at(context, builder, signature, arguments, 2)
         zero = ir.Constant(_INT, 0)
-        _store(builder, _least(builder, _row(builder, mine, zero), _row(builder, theirs, zero)), mine, 0)
+        store_row(builder, _least(builder, _row(builder, mine, zero), _row(builder, theirs, zero)), mine, 0)
         return context.get_dummy_value()
 
     return types.void(into, i, other, j), build
@@ -191,8 +245,8 @@ def eight_least_spread(typing, into, i, box, j):
         mine, theirs = _at(context, builder, signature, arguments, 0), _at(context, builder, signature, arguments, 2)
         zero = ir.Constant(_INT, 0)
         box = _row(builder, theirs, zero)
-        turned = builder.shuffle_vector(box, box, ir.Constant(ir.VectorType(_INT, LANES), [4, 5, 6, 7, 0, 1, 2, 3]))
-        _store(builder, _least(builder, _row(builder, mine, zero), builder.fsub(box, turned)), mine, 0)
+        turned = builder.shuffle_vector(box, box, ir.Constant(_EIGHT_WHOLE, [4, 5, 6, 7, 0, 1, 2, 3]))
+        store_row(builder, _least(builder, _row(builder, mine, zero), builder.fsub(box, turned)), mine, 0)
         return context.get_dummy_value()
 
     return types.void(into, i, box, j), build
@@ -205,12 +259,12 @@ def swap_eight(typing, rows, i, j):
     def build(context, builder, signature, arguments):
         array, i, j = arguments
         places = [
-            _pointer(context, builder, signature.args[0], array, context.cast(builder, k, kind, types.intp))
+            row_of(context, builder, signature.args[0], array, context.cast(builder, k, kind, types.intp))
             for k, kind in ((i, signature.args[1]), (j, signature.args[2]))
         ]
         one, other = (_row(builder, place, ir.Constant(_INT, 0)) for place in places)
-        _store(builder, other, places[0], 0)
-        _store(builder, one, places[1], 0)
+        store_row(builder, other, places[0], 0)
+        store_row(builder, one, places[1], 0)
         return context.get_dummy_value()
 
     return types.void(rows, i, j), build

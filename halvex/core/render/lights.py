@@ -10,7 +10,7 @@ import math
 
 from halvex.core.optics.material import GLOW
 from halvex.core.optics.microfacet import PI
-from halvex.core.optics.vectors import F, add, along, basis, cross, dot, helper, row3, scale, sub
+from halvex.core.optics.vectors import F, add, along, basis, cosine_and_sine, cross, dot, helper, row3, scale, sub
 from halvex.core.render.hits import FAR, from_frame
 from halvex.core.scene.lamps import BULB, ROUND, SUN
 from halvex.core.scene.surround import from_uv, lookup_uv, own_uv, unturned
@@ -39,10 +39,11 @@ def disc(u1, u2):
     if a == F(0.0) and b == F(0.0):
         return F(0.0), F(0.0)
     if abs(a) > abs(b):
-        r, phi = a, PI / F(4.0) * (b / a)
+        r, turns = a, F(0.125) * (b / a)
     else:
-        r, phi = b, PI / F(2.0) - PI / F(4.0) * (a / b)
-    return r * math.cos(phi), r * math.sin(phi)
+        r, turns = b, F(0.25) - F(0.125) * (a / b)
+    c, s = cosine_and_sine(turns)
+    return r * c, r * s
 
 
 @helper
@@ -69,9 +70,9 @@ def sample_lamp(lamps, k, p, u1, u2):
         # 1 - cos without cancellation, for a cone of half a degree.
         height = s2 / (F(1.0) + cos_max) * u1
         r = math.sqrt(height * (F(2.0) - height))
-        phi = F(2.0) * PI * u2
+        cosine, sine = cosine_and_sine(u2)
         inverse = F(1.0) / math.sqrt(s2)
-        a, b = r * math.cos(phi) * inverse, r * math.sin(phi) * inverse
+        a, b = r * cosine * inverse, r * sine * inverse
         d = add(scale(centre, F(1.0) - height), add(scale(u, a), scale(v, b)))
         return d, FAR, lamps.radiance[k], F(1.0) / lamps.size[k]
     if kind == BULB:
@@ -81,9 +82,9 @@ def sample_lamp(lamps, k, p, u1, u2):
             return axis, distance, F(0.0), F(0.0)
         height = wide * u1
         r = math.sqrt(height * (F(2.0) - height))
-        phi = F(2.0) * PI * u2
+        cosine, sine = cosine_and_sine(u2)
         s, t = basis(axis)
-        d = add(scale(axis, F(1.0) - height), add(scale(s, r * math.cos(phi)), scale(t, r * math.sin(phi))))
+        d = add(scale(axis, F(1.0) - height), add(scale(s, r * cosine), scale(t, r * sine)))
         near = distance * (F(1.0) - height)
         inside = max(radius * radius - distance * distance * r * r, F(0.0))
         return d, near - math.sqrt(inside), lamps.radiance[k], F(1.0) / (F(2.0) * PI * wide)

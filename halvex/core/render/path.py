@@ -39,7 +39,8 @@ from halvex.core.render.hits import (
     surface_at,
 )
 from halvex.core.render.lights import disc, glow_pdf, hit_lamp, light_count, light_level, sample_glow, sample_lamp, sample_surround, surround_seen
-from halvex.core.render.sampler import pixel_hash, sample_2d
+from halvex.core.render.sampler import DIMENSIONS, forget_numbers, pixel_hash, sample_2d
+from halvex.core.scene.ground import NO_GROUND
 
 SURFACE_ONLY, BOTH, LAMPS_ONLY = 0, 1, 2
 # A density that tells _meet_lights that lamps were sampled already and must not count.
@@ -61,13 +62,13 @@ DIMENSION_FILTER, DIMENSION_LENS = 0, 1
 FIRST_BOUNCE = 2
 DIMENSIONS_PER_BOUNCE = 10
 SURFACE, CHOICE, FIRST_LIGHT, LAST = 0, 1, 2, 9
+assert FIRST_BOUNCE + (MOST_BOUNCES + 1) * DIMENSIONS_PER_BOUNCE <= DIMENSIONS
 
 
 @helper
 def _tent(u):
-    if u < F(0.5):
-        return math.sqrt(F(2.0) * u) - F(1.0)
-    return F(1.0) - math.sqrt(F(2.0) - F(2.0) * u)
+    """From [0, 1) to [-1, 1] with the density of a tent."""
+    return math.copysign(F(1.0) - math.sqrt(F(2.0) * min(u, F(1.0) - u)), u - F(0.5))
 
 
 @helper
@@ -77,6 +78,13 @@ def _power(a, b):
         return F(0.0)
     r = b / a
     return F(1.0) / (F(1.0) + r * r)
+
+
+@helper
+def _dark(world, k):
+    """Whether light k is off: what it would add is not reckoned at all."""
+    level = light_level(world, k)
+    return level[0] + level[1] + level[2] < DARK
 
 
 @helper
@@ -117,14 +125,13 @@ def _direct(world, pixel, p, ns, ng, wo, m, base, alpha, beta, hashed, index, di
     turns = min(lights, at_once)
     stride = F(lights) / F(turns)
     chance = F(turns) / F(lights)
-    # Numbers are drawn where they are needed: drawing them costs as much as reflecting light.
-    u_pick = sample_2d(hashed, index, dimension + CHOICE)[0] if turns < lights else F(0.0)
+    u_pick = sample_2d(scratch, hashed, index, dimension + CHOICE)[0] if turns < lights else F(0.0)
     for turn in range(turns):
         k = min(int((F(turn) + u_pick) * stride), lights - 1) if turns < lights else turn
-        level = light_level(world, k)
-        if level[0] + level[1] + level[2] < DARK:
+        if _dark(world, k):
             continue
-        u1, u2 = sample_2d(hashed, index, dimension + FIRST_LIGHT + turn)
+        level = light_level(world, k)
+        u1, u2 = sample_2d(scratch, hashed, index, dimension + FIRST_LIGHT + turn)
         d, distance, radiance, pdf = _sample_light(world, k, p, u1, u2)
         if pdf <= F(0.0) or dot(ng, d) <= F(0.0):
             continue
@@ -148,7 +155,7 @@ def _direct(world, pixel, p, ns, ng, wo, m, base, alpha, beta, hashed, index, di
         bright = luminance_of(mul(mul(beta, c), level))
         faint = FAINT_SKY if k == lamps else FAINT
         if bright < faint:
-            if sample_2d(hashed, index, dimension + CHOICE)[1] * faint >= bright:
+            if sample_2d(scratch, hashed, index, dimension + CHOICE)[1] * faint >= bright:
                 continue
             c = scale(c, faint / bright)
         way, reach = d, distance * F(0.9999)
@@ -183,7 +190,7 @@ def _meet_lights(world, pixel, beta, o, d, t, pdf, chance, count_lamps):
     lamps = world.lamps.kind.shape[0]
     if count_lamps:
         for k in range(lamps):
-            if world.lamps.mirrored[k] == 0:
+            if world.lamps.mirrored[k] == 0 or _dark(world, k):
                 continue
             tl, lamp_pdf = hit_lamp(world.lamps, k, o, d)
             if tl < t:
@@ -193,7 +200,7 @@ def _meet_lights(world, pixel, beta, o, d, t, pdf, chance, count_lamps):
                 r += e[0]
                 g += e[1]
                 b += e[2]
-    if t >= FAR:
+    if t >= FAR and not _dark(world, lamps):
         sky, sky_pdf = surround_seen(world.surround, d)
         weight = _power(pdf, chance * sky_pdf) if pdf > F(0.0) else F(1.0)
         e = _give(world, pixel, lamps, beta, scale(sky, weight))
@@ -303,17 +310,17 @@ def trace_path(world, pixel, o, d, letters, hashed, index, transparent, caustic_
         alpha = max(world.materials.params[m, ALPHA], least_alpha)
         s, tt = shading_frame(world, m, ns)
         lo = to_local(wo, s, tt, ns)
-        u1, u2 = sample_2d(hashed, index, dimension + SURFACE)
+        u1, u2 = sample_2d(scratch, hashed, index, dimension + SURFACE)
         u3, u4 = F(0.0), F(0.0)
         if bounce >= ROULETTE_FROM or glass or surface == PLASTIC:
-            u3, u4 = sample_2d(hashed, index, dimension + LAST)
+            u3, u4 = sample_2d(scratch, hashed, index, dimension + LAST)
 
         if glass:
             own = world.materials.params[m, ALPHA]
             eta = world.materials.params[m, INDEX]
             if world.materials.params[m, CAUCHY] > F(0.0):
                 if wavelength < F(0.0):
-                    wavelength, _ = sample_2d(hashed, index, dimension + CHOICE)
+                    wavelength, _ = sample_2d(scratch, hashed, index, dimension + CHOICE)
                     beta = mul(beta, wavelength_weight(wavelength))
                 eta = dispersed(eta, world.materials.params[m, CAUCHY], wavelength)
             wi, weight, transmitted = sample_glass(world.materials, m, eta, lo, entering, alpha if own > F(0.0) else F(0.0), u1, u2, u3)
@@ -384,16 +391,21 @@ def render_tile(world, film, counts, more, cover, x0, y0, x1, y1, row_offset, se
     """
     for y in range(y0, y1):
         for x in range(x0, x1):
-            hashed = pixel_hash(x, y + row_offset, seed)
             first, last = counts[y, x], counts[y, x] + more[y, x]
+            counts[y, x] = last
+            if cover[y, x] == 0 and world.ground.kind == NO_GROUND:
+                seen = F(last - first)
+                _add3(film[y, x], channels.THROUGH, (seen, seen, seen))
+                continue
+            hashed = pixel_hash(x, y + row_offset, seed)
+            forget_numbers(scratch)
             for index in range(first, last):
-                u1, u2 = sample_2d(hashed, index, DIMENSION_FILTER)
+                u1, u2 = sample_2d(scratch, hashed, index, DIMENSION_FILTER)
                 px = F(x) + F(0.5) + FILTER_RADIUS * _tent(u1)
                 py = F(y + row_offset) + F(0.5) + FILTER_RADIUS * _tent(u2)
                 o, d = camera_ray(world.camera, px, py)
                 if world.camera.lens > F(0.0):
-                    u1, u2 = sample_2d(hashed, index, DIMENSION_LENS)
+                    u1, u2 = sample_2d(scratch, hashed, index, DIMENSION_LENS)
                     a, b = disc(u1, u2)
                     o, d = lens_ray(world.camera, o, d, a, b)
                 trace_path(world, film[y, x], o, d, cover[y, x], hashed, index, transparent, caustic_alpha, use_lamps, scratch)
-            counts[y, x] = last

@@ -10,6 +10,7 @@ from halvex.core.optics.colour import luminance
 from halvex.core.optics.material import GLOW, Materials
 from halvex.core.optics.tone import light_shown_as
 from halvex.core.render.lanes import LANES
+from halvex.core.render.sampler import DIMENSIONS
 from halvex.core.render.tree import Tree, build_tree
 from halvex.core.scene import Scene
 from halvex.core.scene.camera import Camera
@@ -22,17 +23,21 @@ STACK_DEPTH = 512
 
 
 class Scratch(NamedTuple):
-    """One thread's working memory: a traversal stack (STACK_DEPTH,) int64, and results of eight tests (3 · LANES,) float32
-    with a view of the same bits as int32."""
+    """One thread's working memory: a traversal stack (STACK_DEPTH,) int64; results of eight tests (3 · LANES,) float32 with a
+    view of the same bits as int32; the sampler's numbers (DIMENSIONS · 2 · LANES,), and which block of samples they are of,
+    drawn (DIMENSIONS,)."""
 
     stack: np.ndarray
     lanes: np.ndarray
     bits: np.ndarray
+    numbers: np.ndarray
+    drawn: np.ndarray
 
 
 def make_scratch() -> Scratch:
     lanes = np.zeros(3 * LANES, np.float32)
-    return Scratch(np.zeros(STACK_DEPTH, np.int64), lanes, lanes.view(np.int32))
+    numbers, drawn = np.zeros(DIMENSIONS * 2 * LANES, np.float32), np.full(DIMENSIONS, -1, np.int32)
+    return Scratch(np.zeros(STACK_DEPTH, np.int64), lanes, lanes.view(np.int32), numbers, drawn)
 
 
 class Letters(NamedTuple):

@@ -104,6 +104,24 @@ def world_to_canvas(camera: Camera) -> NDArray[np.float64]:
     return np.vstack([zoom * across + middle[0] * weight, -zoom * up + middle[1] * weight, weight])
 
 
+def lettering_to_picture(camera: Camera, turn: NDArray[np.float32]) -> NDArray[np.float64]:
+    """From points of the lettering's frame to (x, y, z, weight) (4, 4), homogeneous: px of the picture and the world's z.
+
+    `turn` (3, 3) takes the lettering's frame to the world.
+    """
+    onto = np.diag([float(camera.px_scale)] * 2 + [1.0]) @ world_to_canvas(camera)
+    rows = np.vstack([onto[:2], [0.0, 0.0, 1.0, 0.0], onto[2]])
+    rows[:, :3] = rows[:, :3] @ turn.astype(float)
+    return np.ascontiguousarray(rows)
+
+
+def blur_scale(camera: Camera) -> tuple[float, float]:
+    """(scale, weight of the sharp plane): a point of homogeneous weight w spreads over scale · |1 / sharp - 1 / w| px of the picture about
+    its middle (thin lens)."""
+    sharp = 1.0 if camera.parallel else 1 - float(camera.focus) / float(camera.eye[2])
+    return float(camera.lens) * float(camera.zoom) * float(camera.px_scale), sharp
+
+
 def face_to_canvas(view: View, canvas: Canvas, turn: NDArray[np.float64], place: tuple[float, float, float]) -> NDArray[np.float64]:
     """The homography (3, 3) from a block's face plane (x, y in px from its place) to the canvas (px, y down, from the top left).
 

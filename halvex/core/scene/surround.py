@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from halvex.core.optics.microfacet import sample_visible_normal
 from halvex.core.optics.scattering import cosine_sample
-from halvex.core.optics.vectors import F, arc_tangent, basis, helper, kernel, normalise, to_world
+from halvex.core.optics.vectors import F, arc_tangent, basis, cosine_and_sine, helper, kernel, normalise, to_world
 from halvex.core.piece.light import AnySurround
 from halvex.core.scene.skies import picture_of
 
@@ -94,10 +94,9 @@ def to_uv(d):
 @helper
 def from_uv(u, v):
     """(direction, sine of its angle from the pole)."""
-    phi = (u - F(0.5)) * F(2.0 * math.pi)
-    theta = v * F(math.pi)
-    s = math.sin(theta)
-    return (s * math.sin(phi), math.cos(theta), s * math.cos(phi)), s
+    c, s = cosine_and_sine(u - F(0.5))
+    up, out = cosine_and_sine(F(0.5) * v)
+    return (out * s, up, out * c), out
 
 
 @helper
@@ -117,7 +116,8 @@ def lookup_uv(image, u, v):
     fx = x - F(x0)
     y0 = min(int(y), h - 2)
     fy = y - F(y0)
-    xa, xb = x0 % w, (x0 + 1) % w
+    xa = x0 if x0 >= 0 else w - 1
+    xb = x0 + 1 if x0 + 1 < w else 0
     a, b = (F(1.0) - fx) * (F(1.0) - fy), fx * (F(1.0) - fy)
     c, e = (F(1.0) - fx) * fy, fx * fy
     return (
@@ -163,8 +163,7 @@ def _turned(surround, d):
     """Direction d in the surround's own frame."""
     if surround.turn == F(0.0):
         return d
-    angle = surround.turn * F(2.0 * math.pi)
-    c, s = math.cos(angle), math.sin(angle)
+    c, s = cosine_and_sine(surround.turn)
     return (c * d[0] - s * d[2], d[1], s * d[0] + c * d[2])
 
 
@@ -173,8 +172,7 @@ def unturned(surround, d):
     """Direction d of the surround's own frame in the world."""
     if surround.turn == F(0.0):
         return d
-    angle = surround.turn * F(2.0 * math.pi)
-    c, s = math.cos(angle), math.sin(angle)
+    c, s = cosine_and_sine(surround.turn)
     return (c * d[0] + s * d[2], d[1], c * d[2] - s * d[0])
 
 

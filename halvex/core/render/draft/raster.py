@@ -13,7 +13,6 @@ from halvex.core.optics.vectors import helper, kernel
 from halvex.core.render.lanes import LANES, NODE_FLOATS
 from halvex.core.render.tree import NOWHERE
 from halvex.core.render.world import World
-from halvex.core.scene.camera import world_to_canvas
 
 # Of more triangles for a pixel that may show letters, rays are quicker.
 MOST_TRIANGLES_A_PIXEL = 4
@@ -26,17 +25,9 @@ NO_TRIANGLE = -1
 Matrix = NDArray[np.float64]
 
 
-def projection_of(world: World) -> Matrix:
-    """From points of the lettering's frame to (x, y, z, weight) (4, 4): picture px and the world's z, homogeneous."""
-    scale = np.diag([float(world.camera.px_scale)] * 2 + [1.0])
-    onto = scale @ world_to_canvas(world.camera)
-    rows = np.vstack([onto[:2], [0.0, 0.0, 1.0, 0.0], onto[2]])
-    rows[:, :3] = rows[:, :3] @ world.turn.astype(np.float64)
-    return np.ascontiguousarray(rows)
-
-
-def can_draw(world: World, covered: int) -> bool:
-    """Whether drawing is exact and quicker than tracing where `covered` pixels may show letters."""
+def can_draw(world: World, projection: Matrix, covered: int) -> bool:
+    """Whether drawing is exact and quicker than tracing where `covered` pixels may show letters; `projection` is the camera's
+    `lettering_to_picture`."""
     letters = world.letters
     triangles = int((letters.span[:, 1] - letters.span[:, 0]).sum())
     if not 0 < triangles <= MOST_TRIANGLES_A_PIXEL * covered:
@@ -45,7 +36,7 @@ def can_draw(world: World, covered: int) -> bool:
     taken = root[0] < NOWHERE
     low, high = root[:3, taken].min(axis=1), root[3:, taken].max(axis=1)
     corners = np.array([[x, y, z, 1.0] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
-    return bool((corners @ projection_of(world)[3] > LEAST_WEIGHT).all())
+    return bool((corners @ projection[3] > LEAST_WEIGHT).all())
 
 
 @helper

@@ -15,13 +15,14 @@ from halvex.core.piece.material import Glass, Glow, Part
 from halvex.core.piece.model import Piece
 from halvex.core.render.cover import may_show_letters
 from halvex.core.render.draft.ground import ground_light, spread_ground
-from halvex.core.render.draft.raster import can_draw, draw_letters, projection_of
+from halvex.core.render.draft.raster import can_draw, draw_letters
 from halvex.core.render.draft.shade import shade
 from halvex.core.render.draft.shadows import visibility
 from halvex.core.render.draft.surfaces import SURFACE_CHANNELS, first_surfaces
 from halvex.core.render.film import light_levels
 from halvex.core.render.work import run_tiles, scratch
 from halvex.core.render.world import World
+from halvex.core.scene.camera import lettering_to_picture
 from halvex.core.scene.levels import unlit
 from halvex.core.scene.scene import stuffs_of
 
@@ -136,10 +137,10 @@ def see_surfaces(world: World, surfaces: Array, pool: Executor, cancelled: Calla
     """Fill `surfaces` (H, W, SURFACE_CHANNELS) with what each pixel sees: triangles drawn where that is quicker than rays."""
     height, width = surfaces.shape[:2]
     cover = may_show_letters(world, width, height)
-    room = (height, width) if can_draw(world, int(cover.sum())) else (0, 0)
+    projection = lettering_to_picture(world.camera, world.turn)
+    room = (height, width) if can_draw(world, projection, int(cover.sum())) else (0, 0)
     near, weights = np.empty(room, np.float32), np.empty((*room, 2), np.float32)
     triangle, place = np.empty(room, np.int32), np.empty(room, np.int32)
-    projection = projection_of(world)
     bands = [(height * n // DRAWN_BANDS, height * (n + 1) // DRAWN_BANDS) for n in range(DRAWN_BANDS)] if room[0] else []
     run_tiles(pool, lambda a, b: draw_letters(world.letters, projection, near, triangle, place, weights, a, b), bands, cancelled)
     run_tiles(pool, lambda a, b: first_surfaces(world, cover, triangle, place, weights, surfaces, a, b, scratch()), _bands(height), cancelled)
