@@ -8,7 +8,7 @@ import numpy as np
 from halvex.core.optics.albedo import albedo_table
 from halvex.core.optics.material import ALPHA, CAUCHY, INDEX, pack_materials
 from halvex.core.optics.metals import metal_tables
-from halvex.core.optics.scattering import evaluate, matte_part, sample, sample_glass
+from halvex.core.optics.scattering import evaluate, matte_part, sample, sample_glass, seen_base
 from halvex.core.optics.spectrum import cauchy, dispersed, wavelength_weight
 from halvex.core.optics.textures import textured
 from halvex.core.optics.vectors import kernel
@@ -25,7 +25,7 @@ WHITE = "#ffffff"
 def returned(materials, wo, count, entering, total, scratch):
     """Add up what a surface of material 0 and base 1 returns of uniform light, over `count` samples, into total (3,)."""
     alpha = materials.params[0, ALPHA]
-    base = (F(1.0), F(1.0), F(1.0))
+    base = seen_base(materials, 0, (F(1.0), F(1.0), F(1.0)), wo, alpha)
     for i in range(count):
         u1, u2 = sample_2d(scratch, np.uint32(7), i, 0)
         u3, _ = sample_2d(scratch, np.uint32(7), i, 1)
@@ -43,8 +43,8 @@ def returned(materials, wo, count, entering, total, scratch):
 @kernel
 def lit_evenly(materials, wo, side, matte_only, total):
     """The same by quadrature of `evaluate` over the hemisphere, side × side directions."""
-    base = (F(1.0), F(1.0), F(1.0))
     alpha = materials.params[0, ALPHA]
+    base = seen_base(materials, 0, (F(1.0), F(1.0), F(1.0)), wo, alpha)
     for i in range(side):
         for j in range(side):
             z = (F(i) + F(0.5)) / F(side)
@@ -132,7 +132,7 @@ class ScatteringTest(unittest.TestCase):
         """Helmholtz: f(a, b) = f(b, a), where energy between facets is left out."""
         a, b = (F(0.3), F(0.1), F(math.sqrt(0.9))), (F(-0.6), F(0.2), F(math.sqrt(0.6)))
         for material in (Plastic(roughness=0.5), Metal(roughness=0.5, brushed=60)):
-            materials = pack_materials([material])._replace(albedo=np.ones((1, 2, 4, 32), F)) if material.kind == "metal" else pack_materials([material])
+            materials = pack_materials([material])
             alpha = materials.params[0, ALPHA]
             base = (F(0.8), F(0.5), F(0.2))
             one, other = evaluate(materials, 0, base, a, b, alpha)[0], evaluate(materials, 0, base, b, a, alpha)[0]

@@ -13,11 +13,12 @@ from halvex.core.finish.render_piece import Order, RenderError, render_piece
 from halvex.core.optics.tone import to_display
 from halvex.core.optics.vectors import kernel
 from halvex.core.piece import Piece, piece_from_values
+from halvex.core.render.cover import spread_of_a_pixel
 from halvex.core.render.draft.raster import can_draw
 from halvex.core.render.draft.sketch import Sketcher, see_surfaces
 from halvex.core.render.draft.surfaces import MATERIAL, SURFACE_CHANNELS
 from halvex.core.render.film import Film, add_samples, add_until, add_where_noisy, light_levels
-from halvex.core.render.hits import first_hit
+from halvex.core.render.hits import FAR, LETTER, SEARCH, camera_ray, first_hit, leaves_in_beam, seen_hit
 from halvex.core.render.path import BOTH, LAMPS_ONLY, SURFACE_ONLY
 from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World, make_scratch, make_world
@@ -156,7 +157,42 @@ class DrawnSurfacesTest(unittest.TestCase):
         self.assertFalse(self.can_draw(world, 10))
 
 
+@kernel
+def seen_both_ways(world, width, rows, spread, scratch, found):
+    """Rays through the corners of every pixel's filter, tried against the leaves listed for the pixel and by a search. Adds up in
+    found: rays whose hits differ, rays that meet a letter in a listed leaf, pixels whose leaves are too many to list."""
+    for y in range(rows):
+        for x in range(width):
+            o, d = camera_ray(world.camera, F(x) + F(0.5), F(y) + F(0.5))
+            leaves = leaves_in_beam(world, o, d, spread, scratch)
+            if leaves == SEARCH:
+                found[2] += 1
+                continue
+            for corner in range(4):
+                px, py = F(0.8) if corner & 1 else F(-0.8), F(0.8) if corner & 2 else F(-0.8)
+                o, d = camera_ray(world.camera, F(x) + F(0.5) + px, F(y) + F(0.5) + py)
+                kind, t, _, _, _, _ = seen_hit(world, o, d, leaves, scratch)
+                sought, far, _, _, _, _ = first_hit(world, o, d, FAR, scratch)
+                # On an edge that two triangles share, either may be met first, by the last digit.
+                if kind != sought or abs(t - far) > F(2e-7) * far:
+                    found[0] += 1
+                elif kind == LETTER:
+                    found[1] += 1
+
+
 class HitTest(unittest.TestCase):
+    def test_leaves_of_a_pixel_hold_all_that_its_rays_meet(self) -> None:
+        """By a search or by the list, the same distances, from near by and in parallel, before nothing and before a floor."""
+        two = [{"words": "Rg&", "size": 60}, {"id": "behind", "words": "O", "size": 90, "place": {"z": -30, "turn": {"y": 40}}}]
+        for name, view in DrawnSurfacesTest.VIEWS.items():
+            with self.subTest(view=name):
+                world = make_world(build_scene(small_piece(blocks=two, view=view, backdrop={"ground": "floor"})))
+                found = np.zeros(3, np.int64)
+                seen_both_ways(world, 160, 90, spread_of_a_pixel(world), make_scratch(), found)
+                self.assertEqual(found[0], 0)
+                self.assertGreater(found[1], 4000)
+                self.assertLess(found[2], 160 * 90 // 2)
+
     def test_first_hits_are_embrees(self) -> None:
         """Ten million rays against Embree through embreex: the same distance to 1e-4."""
         import trimesh

@@ -9,12 +9,12 @@ import {
   draw,
   duplicateBlocks,
   giveLookToAll,
-  hasClip,
   pasteBlocks,
   pasteLook,
   removeBlocks,
   switchBlocks,
   traceBlock,
+  useHasClip,
 } from "./acts";
 import { blockName } from "./blockName";
 import { useFile } from "./FileButton";
@@ -24,6 +24,7 @@ export function BlockMenu() {
   const { blocks } = useDocument();
   const { block, index } = useBlock();
   const { openBlock } = deskNow();
+  const clip = useHasClip();
   const mark = useFile({ name: "SVG", accept: ".svg,image/svg+xml", take: bringMark });
 
   return (
@@ -61,10 +62,10 @@ export function BlockMenu() {
             <DropdownMenu.Separator />
             <DropdownMenu.Item onSelect={duplicateBlocks}>Duplicate this block</DropdownMenu.Item>
             <DropdownMenu.Item onSelect={copyBlocks}>Copy this block</DropdownMenu.Item>
-            <DropdownMenu.Item disabled={!hasClip()} onSelect={pasteBlocks}>
+            <DropdownMenu.Item disabled={!clip} onSelect={pasteBlocks}>
               Paste what was copied
             </DropdownMenu.Item>
-            <DropdownMenu.Item disabled={!hasClip()} onSelect={pasteLook}>
+            <DropdownMenu.Item disabled={!clip} onSelect={pasteLook}>
               Paste its look only
             </DropdownMenu.Item>
             <DropdownMenu.Item disabled={blocks.length < 2} onSelect={giveLookToAll}>

@@ -1,13 +1,16 @@
 /** Acts of the hand on blocks, in one place for menus, lists, keys and the list of commands. */
+import { useSyncExternalStore } from "react";
 import { api, type Block, type Edit } from "../api/client";
 import { deskNow } from "../live/desk";
-import { liveNow } from "../live/store";
+import { liveNow, whenHeard } from "../live/store";
 import { unitsOf } from "../stage/units";
 import { freshId } from "./freshId";
 
 const COPY_STEP_PX = 40;
 /** What a copied block is called on the clipboard. */
 const CLIP = "halvex-block";
+
+type Here = NonNullable<ReturnType<typeof here>>;
 
 function here() {
   const { piece } = liveNow();
@@ -19,15 +22,22 @@ function here() {
   return { piece, blocks, index, picked, block: blocks[index] };
 }
 
+/** An act on what is picked, done once the window has heard of the acts before it. */
+function act<Given extends unknown[]>(run: (now: Here, ...given: Given) => void) {
+  return (...given: Given) =>
+    whenHeard(() => {
+      const now = here();
+      if (now) run(now, ...given);
+    });
+}
+
 const edit = (edits: Edit[]) => edits.length && liveNow().edit(edits);
 const path = (at: number, rest = "") => `/blocks/${at}${rest}`;
 
-export function addBlock(value: object, name: string) {
-  const now = here();
-  if (!now) return;
+export const addBlock = act((now, value: object, name: string) => {
   edit([{ op: "add", path: "/blocks/-", value: { ...value, id: freshId(name, now.blocks) } }]);
   deskNow().openBlock(now.blocks.length);
-}
+});
 
 export function draw(tool: "pen" | "freehand") {
   const { openStation, take } = deskNow();
@@ -42,9 +52,7 @@ export function traceBlock() {
 }
 
 /** Copies stand a little below and to the right, so that both are seen. */
-export function duplicateBlocks() {
-  const now = here();
-  if (!now) return;
+export const duplicateBlocks = act((now) => {
   let taken: { id: string }[] = [...now.blocks];
   const edits = now.picked.map((at) => {
     const block = now.blocks[at];
@@ -55,24 +63,20 @@ export function duplicateBlocks() {
   });
   edit(edits);
   deskNow().openBlock(now.blocks.length);
-}
+});
 
-export function removeBlocks() {
-  const now = here();
-  if (!now || now.picked.length >= now.blocks.length) return;
+export const removeBlocks = act((now) => {
+  if (now.picked.length >= now.blocks.length) return;
   edit([...now.picked].sort((a, b) => b - a).map((at) => ({ op: "remove" as const, path: path(at) })));
   deskNow().openBlock(0);
-}
+});
 
 /** Sets a switch of every picked block: hidden, locked, guide. */
-export function switchBlocks(name: "hidden" | "locked" | "guide", on: boolean) {
-  const now = here();
-  if (now) edit(now.picked.map((at) => ({ op: "replace" as const, path: path(at, `/${name}`), value: on })));
-}
+export const switchBlocks = act((now, name: "hidden" | "locked" | "guide", on: boolean) => {
+  edit(now.picked.map((at) => ({ op: "replace" as const, path: path(at, `/${name}`), value: on })));
+});
 
-export function groupBlocks(on: boolean) {
-  const now = here();
-  if (!now) return;
+export const groupBlocks = act((now, on: boolean) => {
   const groups = new Set(now.blocks.map((block) => block.group));
   let number = 1;
   while (groups.has(`group ${number}`)) number += 1;
@@ -84,30 +88,24 @@ export function groupBlocks(on: boolean) {
       value: on ? `group ${number}` : "",
     })),
   );
-}
+});
 
 /** Moves the open block by a step in the list. */
-export function reorder(step: 1 | -1) {
-  const now = here();
-  if (!now) return;
+export const reorder = act((now, step: 1 | -1) => {
   const to = now.index + step;
   if (to < 0 || to >= now.blocks.length) return;
   edit([{ op: "reorder", path: path(now.index), value: to }]);
   deskNow().openBlock(to);
-}
+});
 
 export type How = "left" | "centre" | "right" | "top" | "middle" | "bottom" | "spread across" | "spread up";
 
-export function arrange(how: How, to: "canvas" | "each other") {
-  const now = here();
-  if (!now) return;
+export const arrange = act((now, how: How, to: "canvas" | "each other") => {
   edit([{ op: "arrange", path: "/blocks", value: { blocks: now.picked.map((at) => now.blocks[at].id), how, to } }]);
-}
+});
 
 /** Into the exact middle of the canvas, in one gesture. */
-export function centre() {
-  const now = here();
-  if (!now) return;
+export const centre = act((now) => {
   const blocks = now.picked.map((at) => now.blocks[at].id);
   edit(
     (["centre", "middle"] as const).map((how) => ({
@@ -116,7 +114,7 @@ export function centre() {
       value: { blocks, how, to: "canvas" },
     })),
   );
-}
+});
 
 /** A look is form and surface, without the words. */
 export function giveLook(look: { form: object; surface: object }, to: readonly number[]) {
@@ -128,12 +126,10 @@ export function giveLook(look: { form: object; surface: object }, to: readonly n
   );
 }
 
-export function giveLookToAll() {
-  const now = here();
-  if (!now) return;
+export const giveLookToAll = act((now) => {
   const others = now.blocks.map((_, at) => at).filter((at) => at !== now.index && !now.blocks[at].locked);
   giveLook(now.block, others);
-}
+});
 
 /** What was copied last: kept where the other windows of this browser find it too. */
 function clip(): Block[] {
@@ -144,16 +140,28 @@ function clip(): Block[] {
   }
 }
 
-export const hasClip = () => clip().length > 0;
+const clipWatchers = new Set<() => void>();
 
-export function copyBlocks() {
-  const now = here();
-  if (now) localStorage.setItem(CLIP, JSON.stringify(now.picked.map((at) => now.blocks[at])));
+/** Whether there is anything to paste, from this window or another. */
+export function useHasClip(): boolean {
+  return useSyncExternalStore(watchClip, () => clip().length > 0);
 }
 
-export function pasteBlocks() {
-  const now = here();
-  if (!now) return;
+function watchClip(heard: () => void) {
+  clipWatchers.add(heard);
+  window.addEventListener("storage", heard);
+  return () => {
+    clipWatchers.delete(heard);
+    window.removeEventListener("storage", heard);
+  };
+}
+
+export const copyBlocks = act((now) => {
+  localStorage.setItem(CLIP, JSON.stringify(now.picked.map((at) => now.blocks[at])));
+  for (const heard of clipWatchers) heard();
+});
+
+export const pasteBlocks = act((now) => {
   let taken: { id: string }[] = [...now.blocks];
   const edits = clip().map((block) => {
     const id = freshId(block.kind, taken);
@@ -162,17 +170,16 @@ export function pasteBlocks() {
   });
   edit(edits);
   if (edits.length) deskNow().openBlock(now.blocks.length);
-}
+});
 
-export function pasteLook() {
-  const now = here();
+export const pasteLook = act((now) => {
   const look = clip()[0];
-  if (now && look)
+  if (look)
     giveLook(
       look,
       now.picked.filter((at) => !now.blocks[at].locked),
     );
-}
+});
 
 export async function bringMark(file: File) {
   const now = here();

@@ -55,6 +55,8 @@ let size = { width: 928, height: 522 };
 let waiting: { edits: Edit[]; options: Options } | null = null;
 /** Edits made while the server could not be reached; they are sent when it is back. */
 let unsent: { edits: Edit[]; options: Options }[] = [];
+/** Acts that wait until this window has heard of what it sent before. */
+const held: (() => void)[] = [];
 const pathsOf = new Map<number, string[]>();
 
 export const useLive = create<Live>((set, get) => {
@@ -83,6 +85,7 @@ export const useLive = create<Live>((set, get) => {
       waiting = null;
       sendEdits(edits, options);
     }
+    while (held.length && answered >= seq) held.shift()?.();
   }
 
   async function receive(data: ArrayBuffer | string) {
@@ -134,7 +137,7 @@ export const useLive = create<Live>((set, get) => {
     mine.onclose = () => {
       if (socket !== mine) return;
       set({ connected: false });
-      answered = seq;
+      answer(seq);
       setTimeout(connect, RETRY_MS);
     };
     socket = mine;
@@ -197,6 +200,12 @@ export const useLive = create<Live>((set, get) => {
 /** The state as it is now and the acts on it, for what answers the hand; a screen that shows it uses `useLive`. */
 export const liveNow = useLive.getState;
 export const onLive = useLive.subscribe;
+
+/** Runs an act on the document as it is after all that this window has sent: a paste may be followed by a copy at once. */
+export function whenHeard(act: () => void) {
+  if (socket?.readyState !== WebSocket.OPEN || (answered >= seq && !held.length)) act();
+  else held.push(act);
+}
 
 let gestures = 0;
 /** A name for one gesture: its edits are one step of history. */

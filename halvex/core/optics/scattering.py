@@ -1,8 +1,8 @@
 """How a surface scatters light: evaluated for two directions, and sampled.
 
 Directions wo, wi are local, z along the shading normal, x along the brush; glass also uses z < 0.
-`base` is the colour at the point (textures are looked up before), `alpha` the roughness, which the
-caller may raise over the material's own.
+`base` is the colour at the point (textures are looked up before) as `seen_base` makes it, `alpha` the
+roughness, which the caller may raise over the material's own.
 """
 
 import math
@@ -76,14 +76,15 @@ def pearl_colour(materials, m):
 
 
 @helper
-def _metal_gain(materials, m, alpha, wo):
-    """What scattering between facets adds, as a factor (Turquin 2019)."""
-    if alpha != materials.params[m, ALPHA]:
-        return (F(1.0), F(1.0), F(1.0))
+def seen_base(materials, m, base, wo, alpha):
+    """The base as it counts along wo, for `evaluate` and `sample`: a metal's grows by what scattering between its facets adds
+    (Turquin 2019)."""
+    if materials.kind[m] != METAL or alpha != materials.params[m, ALPHA]:
+        return base
     f0 = metal_reflectance(materials, m, F(1.0))
     e = albedo_at(materials, m, 0, wo)
     k = (F(1.0) - e) / max(e, F(1e-3))
-    return (F(1.0) + f0[0] * k, F(1.0) + f0[1] * k, F(1.0) + f0[2] * k)
+    return (base[0] + base[0] * f0[0] * k, base[1] + base[1] * f0[1] * k, base[2] + base[2] * f0[2] * k)
 
 
 @helper
@@ -127,8 +128,7 @@ def evaluate(materials, m, base, wo, wi, alpha):
     pdf = visible_normal_pdf(wo, h, ax, ay) / (F(4.0) * cos_oh)
     if kind == METAL:
         r = metal_reflectance(materials, m, cos_oh)
-        g = _metal_gain(materials, m, alpha, wo)
-        return (lobe * r[0] * g[0] * base[0], lobe * r[1] * g[1] * base[1], lobe * r[2] * g[2] * base[2]), pdf
+        return (lobe * r[0] * base[0], lobe * r[1] * base[1], lobe * r[2] * base[2]), pdf
     reflected, _ = fresnel_dielectric(cos_oh, F(COAT_INDEX))
     coat = lobe * reflected
     below = matte_part(materials, m, base, wo, wi)
@@ -161,7 +161,7 @@ def _mirror_about(wo, h):
 
 
 @helper
-def _sample_metal(materials, m, base, wo, alpha, ax, ay, u1, u2):
+def _sample_metal(materials, m, base, wo, ax, ay, u1, u2):
     """`sample` for a metal, where all but masking and colour cancels from the weight."""
     h = sample_visible_normal(wo, ax, ay, u1, u2)
     wi = _mirror_about(wo, h)
@@ -170,8 +170,7 @@ def _sample_metal(materials, m, base, wo, alpha, ax, ay, u1, u2):
     masked = F(1.0) + smith_lambda(wo, ax, ay)
     passed = masked / (masked + smith_lambda(wi, ax, ay))
     r = metal_reflectance(materials, m, wo[0] * h[0] + wo[1] * h[1] + wo[2] * h[2])
-    g = _metal_gain(materials, m, alpha, wo)
-    weight = (passed * r[0] * g[0] * base[0], passed * r[1] * g[1] * base[1], passed * r[2] * g[2] * base[2])
+    weight = (passed * r[0] * base[0], passed * r[1] * base[1], passed * r[2] * base[2])
     return wi, weight, ggx_d(h, ax, ay) / (F(4.0) * masked * wo[2])
 
 
@@ -184,7 +183,7 @@ def sample(materials, m, base, wo, alpha, u1, u2, u3):
         return cosine_sample(u1, u2), base, max(math.sqrt(F(1.0) - u1), F(1e-7)) / PI
     ax, ay = roughness_along(materials, m, alpha)
     if kind == METAL:
-        return _sample_metal(materials, m, base, wo, alpha, ax, ay, u1, u2)
+        return _sample_metal(materials, m, base, wo, ax, ay, u1, u2)
     matte = False
     share, share_pearl = _shares(materials, m, base, wo)
     if u3 >= share:

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from halvex.core.optics.vectors import F, allocating_kernel
 from halvex.core.render.lanes import LANES, NODE_FLOATS
+from halvex.core.render.tree import NOWHERE
 from halvex.core.render.world import STACK_DEPTH, World
 from halvex.core.scene.camera import blur_scale, lettering_to_picture
 
@@ -16,6 +17,8 @@ from halvex.core.scene.camera import blur_scale, lettering_to_picture
 SMALL_PX = F(4.0)
 # The tent filter reaches 0.8 px from a pixel's middle; the rest is for rounding.
 MARGIN_PX = F(1.5)
+# To the corner of that filter, and a little for rounding.
+SPREAD_PX = 1.2
 # Homogeneous weight under which a corner counts as beside or behind the camera.
 LEAST_WEIGHT = F(1e-3)
 
@@ -29,6 +32,22 @@ def may_show_letters(world: World, width: int, rows: int, first_row: int = 0) ->
     letters = world.letters
     _mark(letters.root, letters.offset, letters.body_boxes, letters.body_child, projection.astype(np.float32), blur, marks)
     return marks
+
+
+def spread_of_a_pixel(world: World) -> np.float32:
+    """How far in px of the world the rays of one pixel may run from the one through its middle before they have left the letters;
+    less than 0 where they start all over a lens."""
+    camera = world.camera
+    if camera.lens > 0:
+        return np.float32(-1)
+    root = world.letters.place_boxes[:NODE_FLOATS].reshape(2, 3, LANES)[..., world.letters.place_boxes[:LANES] < NOWHERE]
+    apart = SPREAD_PX / float(camera.px_scale * camera.zoom)
+    if camera.parallel or not root.size:
+        return np.float32(apart)
+    low, high = root[0].min(axis=1), root[1].max(axis=1)
+    eye = np.array(camera.eye) @ world.turn
+    farthest = np.linalg.norm(np.maximum(np.abs(low - eye), np.abs(high - eye)))
+    return np.float32(apart * farthest / float(camera.eye[2]))
 
 
 @allocating_kernel

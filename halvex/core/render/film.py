@@ -18,7 +18,7 @@ from scipy.ndimage import uniform_filter
 
 from halvex.core.optics.tone import to_display
 from halvex.core.render import channels
-from halvex.core.render.cover import may_show_letters
+from halvex.core.render.cover import may_show_letters, spread_of_a_pixel
 from halvex.core.render.path import BOTH, render_tile
 from halvex.core.render.work import run_tiles, scratch
 from halvex.core.render.world import World
@@ -205,11 +205,11 @@ def add_samples(
     Raises CancelledError; tiles are whole, so the film can be gone on with, though some tiles have had more than others.
     """
     each = np.full(film.counts.shape, more, np.int32) if isinstance(more, int) else more
-    cover = film.cover_of(world)
+    cover, spread = film.cover_of(world), spread_of_a_pixel(world)
 
     def tile(x0: int, y0: int, x1: int, y1: int) -> None:
         render_tile(
-            world, film.sums, film.counts, each, cover, x0, y0, x1, y1, film.first_row, seed, transparent, np.float32(caustic_alpha), use_lamps, scratch()
+            world, film.sums, film.counts, each, cover, spread, x0, y0, x1, y1, film.first_row, seed, transparent, np.float32(caustic_alpha), use_lamps, scratch()
         )  # fmt: skip
 
     run_tiles(pool, tile, _tiles(each), cancelled)
@@ -260,7 +260,7 @@ def add_where_noisy(
 
 def _in_parts(each: Counts) -> Iterator[Counts]:
     """The same numbers of samples, few at a time: between two parts there is progress to tell."""
-    step = max(JUDGED_FROM, PART_SAMPLES // max(np.count_nonzero(each), 1))
+    step = max(JUDGED_FROM, PART_SAMPLES // max(int(np.count_nonzero(each)), 1))
     for done in range(0, int(each.max()), step):
         yield np.clip(each - done, 0, step)
 

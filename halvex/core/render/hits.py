@@ -14,6 +14,7 @@ from halvex.core.optics.scattering import thin_pane
 from halvex.core.optics.textures import NO_TEXTURE, textured
 from halvex.core.optics.vectors import F, add, along, basis, cross, dot, helper, mul, normalise, row3, scale, sub
 from halvex.core.render.lanes import LANES, eight_boxes, eight_triangles, lowest_bit
+from halvex.core.render.world import MOST_LEAVES
 from halvex.core.scene.ground import COVE, WALL
 
 FAR = F(1.0e30)
@@ -22,6 +23,8 @@ TINY = F(1.0e-12)
 OFFSET_PX = F(1.5e-3)
 OFFSET_SHARE = F(2.0e-6)
 MOST_PANES = 16
+# In place of a number of leaves: they are not listed.
+SEARCH = -1
 # An index as a number without a sign: a signed one is looked at each time whether it counts from the end.
 AT = np.uintp
 
@@ -85,32 +88,38 @@ def _shear(d):
 
 
 @helper
+def _in_leaf(letters, packet, o, order, shear, found, scratch):
+    """What was found (distance, its bits, triangle, b1, b2), or the nearer triangle of a leaf; o in the order of the axes."""
+    lanes, bits = scratch.lanes, scratch.bits
+    best, best_bits, tri, b1, b2 = found
+    mask = eight_triangles(letters.packets, packet, order[0], order[1], order[2], o[0], o[1], o[2], shear[0], shear[1], shear[2], best, lanes)
+    while mask != 0:
+        k = lowest_bit(mask)
+        mask &= mask - 1
+        if lanes[AT(k)] < best:
+            best, best_bits, tri = lanes[AT(k)], bits[AT(k)], letters.first[AT(packet)] + k
+            b1, b2 = lanes[AT(LANES + k)], lanes[AT(2 * LANES + k)]
+    return best, best_bits, tri, b1, b2
+
+
+@helper
 def _in_body(letters, root, o, inverse, order, shear, far, any_hit, scratch, base):
     """Nearest (or any) triangle of a body, the ray in its own frame: (t, triangle, b1, b2); triangle -1 for none.
 
     A stack entry is a distance's bits over a node's number, so that entries compare by distance.
     """
     stack, lanes, bits = scratch.stack, scratch.lanes, scratch.bits
-    best, tri, b1, b2 = far, -1, F(0.0), F(0.0)
-    ox, oy, oz = _pick(o, order[0]), _pick(o, order[1]), _pick(o, order[2])
+    ordered = (_pick(o, order[0]), _pick(o, order[1]), _pick(o, order[2]))
     lanes[0] = far
-    best_bits = bits[0]
+    best, best_bits, tri, b1, b2 = far, bits[0], -1, F(0.0), F(0.0)
     node, top = root, base
     while True:
         if node < 0:
-            mask = eight_triangles(
-                letters.packets, ~node, order[0], order[1], order[2], ox, oy, oz, shear[0], shear[1], shear[2], best, lanes
-            )  # fmt: skip
-            while mask != 0:
-                k = lowest_bit(mask)
-                mask &= mask - 1
-                if lanes[AT(k)] < best:
-                    best, best_bits, tri = lanes[AT(k)], bits[AT(k)], letters.first[AT(~node)] + k
-                    b1, b2 = lanes[AT(LANES + k)], lanes[AT(2 * LANES + k)]
+            best, best_bits, tri, b1, b2 = _in_leaf(letters, ~node, ordered, order, shear, (best, best_bits, tri, b1, b2), scratch)
             if any_hit and tri >= 0:
                 return best, tri, b1, b2
         else:
-            mask = eight_boxes(letters.body_boxes, node, o[0], o[1], o[2], inverse[0], inverse[1], inverse[2], best, lanes)
+            mask = eight_boxes(letters.body_boxes, node, o[0], o[1], o[2], inverse[0], inverse[1], inverse[2], F(0.0), best, lanes)
             if mask != 0 and mask & (mask - 1) == 0:
                 node = letters.body_child[AT(node * LANES + lowest_bit(mask))]
                 continue
@@ -168,9 +177,69 @@ def _in_letters(world, o, d, far, any_hit, scratch):
                 if any_hit:
                     break
             continue
-        mask = eight_boxes(letters.place_boxes, node, lo[0], lo[1], lo[2], inverse[0], inverse[1], inverse[2], best, lanes)
+        mask = eight_boxes(letters.place_boxes, node, lo[0], lo[1], lo[2], inverse[0], inverse[1], inverse[2], F(0.0), best, lanes)
         top = _push(stack, top, bits, letters.place_child, node, mask, any_hit)
     return best if place >= 0 else FAR, place, tri, b1, b2
+
+
+@helper
+def leaves_in_beam(world, o, d, spread, scratch):
+    """List the leaves that rays no farther than `spread` px from (o, d) may meet, the nearest first: how many, or SEARCH for too many."""
+    letters, leaves = world.letters, scratch.leaves
+    stack, lanes, bits = scratch.stack, scratch.lanes, scratch.bits
+    lo, ld = to_frame(world.turn, o), to_frame(world.turn, d)
+    inverse = (_inverse(ld[0]), _inverse(ld[1]), _inverse(ld[2]))
+    found = 0
+    stack[0] = 0
+    top = 1
+    while top > 0:
+        top -= 1
+        node = np.int32(stack[AT(top)])
+        if node >= 0:
+            mask = eight_boxes(letters.place_boxes, node, lo[0], lo[1], lo[2], inverse[0], inverse[1], inverse[2], spread, FAR, lanes)
+            top = _push(stack, top, bits, letters.place_child, node, mask, True)
+            continue
+        place, base = ~node, top
+        own = sub(lo, row3(letters.offset, AT(place)))
+        stack[AT(top)] = letters.root[AT(place)]
+        top += 1
+        while top > base:
+            top -= 1
+            entry = stack[AT(top)]
+            node = np.int32(entry)
+            if node >= 0:
+                mask = eight_boxes(letters.body_boxes, node, own[0], own[1], own[2], inverse[0], inverse[1], inverse[2], spread, FAR, lanes)
+                top = _push(stack, top, bits, letters.body_child, node, mask, True)
+                continue
+            if found == MOST_LEAVES:
+                return SEARCH
+            near, i = np.int32(entry >> 32), found
+            while i > 0 and leaves[AT(i - 1), 0] > near:
+                leaves[AT(i), 0], leaves[AT(i), 1], leaves[AT(i), 2] = leaves[AT(i - 1), 0], leaves[AT(i - 1), 1], leaves[AT(i - 1), 2]
+                i -= 1
+            leaves[AT(i), 0], leaves[AT(i), 1], leaves[AT(i), 2] = near, place, ~node
+            found += 1
+    return found
+
+
+@helper
+def _in_leaves(world, o, d, count, scratch):
+    """Nearest hit in the leaves listed: (t, placement, triangle, b1, b2)."""
+    letters, lanes, bits, leaves = world.letters, scratch.lanes, scratch.bits, scratch.leaves
+    lo, ld = to_frame(world.turn, o), to_frame(world.turn, d)
+    kx, ky, kz, sx, sy, sz = _shear(ld)
+    lanes[0] = FAR
+    best, best_bits, place, tri, b1, b2 = FAR, bits[0], -1, -1, F(0.0), F(0.0)
+    for i in range(count):
+        if leaves[AT(i), 0] >= best_bits:
+            break
+        at, before = leaves[AT(i), 1], best
+        own = sub(lo, row3(letters.offset, AT(at)))
+        own = (_pick(own, kx), _pick(own, ky), _pick(own, kz))
+        best, best_bits, tri, b1, b2 = _in_leaf(letters, leaves[AT(i), 2], own, (kx, ky, kz), (sx, sy, sz), (best, best_bits, tri, b1, b2), scratch)
+        if best < before:
+            place = at
+    return best, place, tri, b1, b2
 
 
 @helper
@@ -223,12 +292,15 @@ def first_hit(world, o, d, far, scratch):
 
 
 @helper
-def seen_hit(world, o, d, letters, scratch):
-    """`first_hit` of a camera ray, which meets the ground or nothing where the picture shows no letters (cover.py)."""
-    if letters != 0:
+def seen_hit(world, o, d, leaves, scratch):
+    """`first_hit` of a ray that may meet the leaves listed alone; all there are for SEARCH."""
+    if leaves == SEARCH:
         return first_hit(world, o, d, FAR, scratch)
-    t, _ = ground_hit(world.ground, o, d, FAR)
-    return GROUND if t < FAR else NOTHING, t, -1, -1, F(0.0), F(0.0)
+    t, place, tri, b1, b2 = _in_leaves(world, o, d, leaves, scratch)
+    at_ground, _ = ground_hit(world.ground, o, d, t)
+    if at_ground < t:
+        return GROUND, at_ground, -1, -1, F(0.0), F(0.0)
+    return LETTER if place >= 0 else NOTHING, t, place, tri, b1, b2
 
 
 @helper

@@ -138,28 +138,28 @@ def _mask(builder, lanes):
 
 
 @intrinsic
-def eight_boxes(typing, boxes, node, ox, oy, oz, ix, iy, iz, far, out):
-    """Mask of the boxes of `node` that a ray enters before `far`; the distances go to out[0:8].
+def eight_boxes(typing, boxes, node, ox, oy, oz, ix, iy, iz, wider, far, out):
+    """Mask of the boxes of `node`, each `wider` on all sides, that a ray enters before `far`; the distances go to out[0:8].
 
     boxes: flat float32, NODE_FLOATS a node; o the origin, i one over the direction.
     """
 
     def build(context, builder, signature, arguments):
-        boxes, node, ox, oy, oz, ix, iy, iz, far, out = arguments
+        boxes, node, ox, oy, oz, ix, iy, iz, wider, far, out = arguments
         start = builder.mul(context.cast(builder, node, signature.args[1], types.intp), ir.Constant(ir.IntType(64), NODE_FLOATS))
         rows = row_of(context, builder, signature.args[0], boxes, start)
         near, end = _constant(0.0), _splat(builder, far)
         for k, (o, i) in enumerate(((ox, ix), (oy, iy), (oz, iz))):
-            origin, inverse = _splat(builder, o), _splat(builder, i)
-            low = builder.fmul(builder.fsub(_row(builder, rows, ir.Constant(_INT, k)), origin), inverse)
-            high = builder.fmul(builder.fsub(_row(builder, rows, ir.Constant(_INT, 3 + k)), origin), inverse)
+            before, after, inverse = (_splat(builder, v) for v in (builder.fadd(o, wider), builder.fsub(o, wider), i))
+            low = builder.fmul(builder.fsub(_row(builder, rows, ir.Constant(_INT, k)), before), inverse)
+            high = builder.fmul(builder.fsub(_row(builder, rows, ir.Constant(_INT, 3 + k)), after), inverse)
             near = _most(builder, _least(builder, low, high), near)
             end = _least(builder, _most(builder, low, high), end)
         entered = builder.fcmp_ordered("<=", near, builder.fmul(end, _constant(_SLACK)))
-        store_row(builder, near, row_of(context, builder, signature.args[9], out, ir.Constant(_INT, 0)), 0)
+        store_row(builder, near, row_of(context, builder, signature.args[10], out, ir.Constant(_INT, 0)), 0)
         return _mask(builder, entered)
 
-    return types.int32(boxes, node, ox, oy, oz, ix, iy, iz, far, out), build
+    return types.int32(boxes, node, ox, oy, oz, ix, iy, iz, wider, far, out), build
 
 
 @intrinsic

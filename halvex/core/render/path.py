@@ -16,7 +16,7 @@ the two (Veach & Guibas 1995). The documented choices:
 import math
 
 from halvex.core.optics.material import ALPHA, CAUCHY, FLAT, GLASS, GLOW, INDEX, METAL, PLASTIC, THIN
-from halvex.core.optics.scattering import evaluate, matte_part, metal_reflectance, sample, sample_glass
+from halvex.core.optics.scattering import evaluate, matte_part, metal_reflectance, sample, sample_glass, seen_base
 from halvex.core.optics.spectrum import dispersed, wavelength_weight
 from halvex.core.optics.vectors import F, along, dot, helper, kernel, luminance_of, mul, normalise, scale, sub, to_local, to_world
 from halvex.core.render import channels
@@ -25,11 +25,13 @@ from halvex.core.render.hits import (
     GROUND,
     LETTER,
     NOTHING,
+    SEARCH,
     absorbed,
     appearance,
     camera_ray,
     facing,
     ground_hit,
+    leaves_in_beam,
     lens_ray,
     offset_from,
     pane_tint,
@@ -236,10 +238,10 @@ def _add3(pixel, at, c):
 
 
 @helper
-def trace_path(world, pixel, o, d, letters, hashed, index, transparent, caustic_alpha, use_lamps, scratch):
+def trace_path(world, pixel, o, d, leaves, hashed, index, transparent, caustic_alpha, use_lamps, scratch):
     """Trace one path and add what it brings to `pixel`, its channels.
 
-    letters: 0 where the camera sees none of them for certain (cover.py).
+    leaves: how many the scratch lists that the camera may see here, or SEARCH (hits.py).
     use_lamps: SURFACE_ONLY, BOTH or LAMPS_ONLY; the lone ones are there to be checked against both.
     """
     beta = (F(1.0), F(1.0), F(1.0))
@@ -255,7 +257,7 @@ def trace_path(world, pixel, o, d, letters, hashed, index, transparent, caustic_
     total = (F(0.0), F(0.0), F(0.0))  # all lights together
     direct = total  # the same when the reflection was met
     for bounce in range(MOST_BOUNCES + 1):
-        kind, t, place, tri, b1, b2 = seen_hit(world, o, d, letters if bounce == 0 else 1, scratch)
+        kind, t, place, tri, b1, b2 = seen_hit(world, o, d, leaves if bounce == 0 else SEARCH, scratch)
 
         # Lamps and surround.
         if seen_through and kind == NOTHING:
@@ -310,6 +312,7 @@ def trace_path(world, pixel, o, d, letters, hashed, index, transparent, caustic_
         alpha = max(world.materials.params[m, ALPHA], least_alpha)
         s, tt = shading_frame(world, m, ns)
         lo = to_local(wo, s, tt, ns)
+        base = seen_base(world.materials, m, base, lo, alpha)
         u1, u2 = sample_2d(scratch, hashed, index, dimension + SURFACE)
         u3, u4 = F(0.0), F(0.0)
         if bounce >= ROULETTE_FROM or glass or surface == PLASTIC:
@@ -384,16 +387,21 @@ def trace_path(world, pixel, o, d, letters, hashed, index, transparent, caustic_
 
 
 @kernel
-def render_tile(world, film, counts, more, cover, x0, y0, x1, y1, row_offset, seed, transparent, caustic_alpha, use_lamps, scratch):
+def render_tile(world, film, counts, more, cover, spread, x0, y0, x1, y1, row_offset, seed, transparent, caustic_alpha, use_lamps, scratch):
     """Add more[y, x] samples to the pixels x0..x1-1, y0..y1-1 of `film`, whose row 0 is row `row_offset` of the picture.
 
-    counts[y, x] are those a pixel has had; it goes on from there. cover[y, x]: whether letters may be seen (cover.py).
+    counts[y, x] are those a pixel has had; it goes on from there. cover[y, x]: whether letters may be seen; spread: how far
+    apart a pixel's rays run (cover.py).
     """
     for y in range(y0, y1):
         for x in range(x0, x1):
             first, last = counts[y, x], counts[y, x] + more[y, x]
             counts[y, x] = last
-            if cover[y, x] == 0 and world.ground.kind == NO_GROUND:
+            leaves = 0
+            if cover[y, x] != 0:
+                o, d = camera_ray(world.camera, F(x) + F(0.5), F(y + row_offset) + F(0.5))
+                leaves = leaves_in_beam(world, o, d, spread, scratch) if spread >= F(0.0) else SEARCH
+            if leaves == 0 and world.ground.kind == NO_GROUND:
                 seen = F(last - first)
                 _add3(film[y, x], channels.THROUGH, (seen, seen, seen))
                 continue
@@ -408,4 +416,4 @@ def render_tile(world, film, counts, more, cover, x0, y0, x1, y1, row_offset, se
                     u1, u2 = sample_2d(scratch, hashed, index, DIMENSION_LENS)
                     a, b = disc(u1, u2)
                     o, d = lens_ray(world.camera, o, d, a, b)
-                trace_path(world, film[y, x], o, d, cover[y, x], hashed, index, transparent, caustic_alpha, use_lamps, scratch)
+                trace_path(world, film[y, x], o, d, leaves, hashed, index, transparent, caustic_alpha, use_lamps, scratch)

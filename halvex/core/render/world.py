@@ -20,16 +20,20 @@ from halvex.core.scene.surround import Surround
 from halvex.core.solids import Mesh
 
 STACK_DEPTH = 512
+# Leaves that the rays of one pixel are tried against without a search (hits.py).
+MOST_LEAVES = 24
 
 
 class Scratch(NamedTuple):
     """One thread's working memory: a traversal stack (STACK_DEPTH,) int64; results of eight tests (3 · LANES,) float32 with a
-    view of the same bits as int32; the sampler's numbers (DIMENSIONS · 2 · LANES,), and which block of samples they are of,
+    view of the same bits as int32; the leaves that a pixel may show (MOST_LEAVES, 3) int32, bits of a distance, placement and
+    packet; the sampler's numbers (DIMENSIONS · 2 · LANES,), and which block of samples they are of,
     drawn (DIMENSIONS,)."""
 
     stack: np.ndarray
     lanes: np.ndarray
     bits: np.ndarray
+    leaves: np.ndarray
     numbers: np.ndarray
     drawn: np.ndarray
 
@@ -37,7 +41,7 @@ class Scratch(NamedTuple):
 def make_scratch() -> Scratch:
     lanes = np.zeros(3 * LANES, np.float32)
     numbers, drawn = np.zeros(DIMENSIONS * 2 * LANES, np.float32), np.full(DIMENSIONS, -1, np.int32)
-    return Scratch(np.zeros(STACK_DEPTH, np.int64), lanes, lanes.view(np.int32), numbers, drawn)
+    return Scratch(np.zeros(STACK_DEPTH, np.int64), lanes, lanes.view(np.int32), np.zeros((MOST_LEAVES, 3), np.int32), numbers, drawn)
 
 
 class Letters(NamedTuple):

@@ -4,7 +4,7 @@ import math
 
 from halvex.core.optics.material import ALPHA, COAT_INDEX, GLASS, MATTE, METAL, PEARL, PEARL_ALPHA
 from halvex.core.optics.microfacet import fresnel_dielectric, ggx_d, smith_g2, smith_lambda
-from halvex.core.optics.scattering import albedo_at, evaluate, matte_part, metal_reflectance, pearl_colour, roughness_along
+from halvex.core.optics.scattering import albedo_at, evaluate, matte_part, metal_reflectance, pearl_colour, roughness_along, seen_base
 from halvex.core.optics.vectors import F, add, dot, helper, mul, normalise, row3, scale, sub, to_local
 from halvex.core.render.hits import shading_frame
 from halvex.core.render.lights import sample_glow, sample_lamp
@@ -87,6 +87,7 @@ def glow_light(world, p, ns, wo, m, base):
         s, t = shading_frame(world, m, ns)
         lo = to_local(wo, s, t, ns)
         wide = max(world.materials.params[m, ALPHA], DULL_ALPHA)
+        base = seen_base(world.materials, m, base, lo, wide)
         for i in range(GLOW_POINTS):
             u2 = (F(i) * F(0.61803399)) % F(1.0)
             d, _, radiance, pdf = sample_glow(world, p, (F(i) + F(0.5)) / F(GLOW_POINTS), u2)
