@@ -122,7 +122,15 @@ class StageTest(WorkshopTest):
     def test_blocks_and_looks_are_copied_from_piece_to_piece(self) -> None:
         self.open_new(blocks=[{**WORDS, "surface": {"face": {"kind": "metal", "metal": "copper"}}}])
         self.frame("Quay").focus()
+        self.page.evaluate("() => { localStorage.removeItem('halvex-block'); window.dispatchEvent(new Event('storage')); }")
+        self.page.get_by_role("button", name="Block: Quay").click()
+        expect(self.page.get_by_role("menuitem", name="Paste its look only")).to_be_disabled()
+        self.page.keyboard.press("Escape")
+        self.frame("Quay").focus()
         self.page.keyboard.press("Control+c")
+        self.page.get_by_role("button", name="Block: Quay").click()
+        expect(self.page.get_by_role("menuitem", name="Paste its look only")).to_be_enabled()
+        self.page.keyboard.press("Escape")
         ident = self.open_new(blocks=[{"words": "Pier", "size": 50}])
         self.frame("Pier").focus()
         self.page.keyboard.press("Control+Shift+v")
@@ -131,8 +139,13 @@ class StageTest(WorkshopTest):
         )
         self.page.keyboard.press("Control+v")
         self.wait_for_document(ident, "document.blocks.length === 2 && document.blocks[1].words === 'Quay' && document.blocks[1].size === 60")
+        # At once after one another: the second copies what the first has only just brought.
+        self.page.keyboard.press("Control+v")
         self.page.keyboard.press("Control+d")
-        self.wait_for_document(ident, "document.blocks.length === 3 && new Set(document.blocks.map(b => b.id)).size === 3")
+        self.wait_for_document(
+            ident, "document.blocks.map(b => b.words).join() === 'Pier,Quay,Quay,Quay' && new Set(document.blocks.map(b => b.id)).size === 4"
+        )
+        self.wait_for_document(ident, "document.blocks[3].place.x === document.blocks[2].place.x + 40")
 
     def test_words_stand_on_an_arc_and_on_a_drawn_curve(self) -> None:
         ident = self.open_new(blocks=[WORDS])

@@ -3,12 +3,13 @@
 import unittest
 from collections.abc import Mapping
 from concurrent.futures import ThreadPoolExecutor
+from itertools import product
 from unittest.mock import patch
 
 import numpy as np
 
 from halvex.core.finish.layers import layers_of
-from halvex.core.finish.picture import finish_film, relit
+from halvex.core.finish.picture import Picture, finish_film, relit
 from halvex.core.finish.render_piece import Order, RenderError, render_piece
 from halvex.core.optics.tone import to_display
 from halvex.core.optics.vectors import kernel
@@ -361,6 +362,30 @@ class TransportTest(unittest.TestCase):
         )
         np.testing.assert_allclose(whole, apart, rtol=0.02)
 
+    def test_bands_of_a_large_picture_leave_no_seam(self) -> None:
+        """A picture made in bands, each going on from what the one above has of its margin, against the same in one piece: the very
+        samples, and cleaned alike up to the row where bands meet."""
+        piece = small_piece(canvas={"width": 120, "height": 250})
+        taken: list[Film] = []
+
+        def kept(film: Film, *given: object, **named: object) -> Picture:
+            taken.append(film)
+            return finish_film(film, *given, **named)  # type: ignore[arg-type]
+
+        pictures = []
+        for band_px in (120 * 250, 120 * 100):
+            with patch("halvex.core.finish.render_piece.BAND_PX", band_px), patch("halvex.core.finish.render_piece.finish_film", kept):
+                pictures.append(render_piece(piece, Order(samples=8)))
+        whole, *bands = taken
+        self.assertEqual([(band.first_row, band.rows) for band in bands], [(0, 148), (52, 196), (152, 98)])
+        for band in bands:
+            rows = slice(band.first_row, band.first_row + band.rows)
+            np.testing.assert_array_equal(band.counts, whole.counts[rows])
+            np.testing.assert_array_equal(band.sums, whole.sums[rows])
+        apart = np.abs(pictures[0].display - pictures[1].display)
+        self.assertLess(float(apart.mean()), 1 / 255)
+        self.assertLess(float(apart[[99, 100, 199, 200]].max()), 6 / 255)
+
     def test_transparent_pictures_keep_the_shadow(self) -> None:
         picture = render_piece(small_piece(), Order(width=160, samples=16, transparent=True))
         assert picture.alpha is not None
@@ -448,10 +473,19 @@ class FilmTest(unittest.TestCase):
         self.assertEqual((few.counts.min(), few.counts.max()), (20, 20))
 
     def test_pixels_without_a_mark_show_no_letter(self) -> None:
-        """In every projection, and with the letters up to the camera; the marks leave out most of what shows none."""
-        for view in ({}, {"turn": {"x": 30, "y": -60}}, {"projection": "parallel"}, {"projection": "oblique"}, {"zoom": 3, "shift_x": 20}):
-            with self.subTest(view=view):
-                world = make_world(build_scene(small_piece(view=view)))
+        """In every projection, through a lens, before a wall and before nothing, and with the letters up to the camera; the marks
+        leave out most of what shows none."""
+        views: tuple[dict[str, object], ...] = (
+            {},
+            {"turn": {"x": 30, "y": -60}},
+            {"projection": "parallel"},
+            {"projection": "oblique"},
+            {"aperture": 8, "focus": 10},
+            {"zoom": 3, "shift_x": 20},
+        )
+        for view, ground in product(views, ("wall", "none")):
+            with self.subTest(view=view, ground=ground):
+                world = make_world(build_scene(small_piece(view=view, backdrop={"ground": ground})))
                 film = new_film(world)
                 add_samples(world, film, 4, pool=shared_pool())
                 marks = film.cover_of(world)
@@ -461,6 +495,40 @@ class FilmTest(unittest.TestCase):
                 np.testing.assert_array_equal(film.sums, everywhere.sums)
                 if view != {"zoom": 3, "shift_x": 20}:
                     self.assertLess(float(marks.mean()), 2 * float((film.part_covers.sum(axis=2) > 0).mean()))
+
+    def test_letters_get_twice_the_early_samples(self) -> None:
+        world, film = self.exposed(self.LIGHT, 1)
+        shown = film.cover_of(world) != 0
+        for letters, ground in ((1, 1), (2, 1), (3, 2), (4, 2)):
+            due = film.early(world, letters)
+            self.assertEqual((set(due[shown]), set(due[~shown])), ({letters}, {ground}))
+
+    def test_a_picture_is_its_lights_at_their_levels(self) -> None:
+        """Developing is the sum over lights, each times its level."""
+        _, film = self.exposed(self.LIGHT, 2)
+        levels = np.array([[0.5, 1.0, 2.0], [3.0, 0.0, 1.0], [0.1, 0.2, 0.3]], np.float32)
+        summed = film.flat + sum(film.share(light) * levels[light] for light in range(3))
+        np.testing.assert_allclose(film.develop(levels), summed, rtol=1e-4, atol=1e-6)
+
+    def test_tiles_are_whole_and_the_most_work_comes_first(self) -> None:
+        each = np.zeros((50, 70), np.int32)
+        each[3:9, 60:] = 5
+        each[40:, :20] = 9
+        asked = []
+
+        class Told(ThreadPoolExecutor):
+            def submit(self, task, tile):  # type: ignore[no-untyped-def, override]
+                asked.append(tile)
+                return super().submit(task, tile)
+
+        world = make_world(build_scene(small_piece()))
+        film = Film(70, 50, len(light_levels(world)))
+        with Told(1) as pool:
+            add_samples(world, film, each, pool=pool)
+        np.testing.assert_array_equal(film.counts, each)
+        work = [int(each[y0:y1, x0:x1].sum()) for x0, y0, x1, y1 in asked]
+        self.assertEqual(work, sorted(work, reverse=True))
+        self.assertGreater(min(work), 0)
 
     def test_a_film_goes_on_after_it_was_stopped(self) -> None:
         """Stopped between tiles and gone on with, it comes to the same bytes."""

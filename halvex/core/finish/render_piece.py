@@ -19,7 +19,7 @@ from halvex.core.finish.picture import Picture, finish_film
 from halvex.core.optics.tone import to_display
 from halvex.core.piece.model import LARGEST_CANVAS_PX, LONGEST_CANVAS_SIDE_PX, Piece
 from halvex.core.render.draft.sketch import Sketcher
-from halvex.core.render.film import Film, add_until, add_where_noisy, light_levels
+from halvex.core.render.film import Film, Rows, add_until, add_where_noisy, light_levels
 from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World, make_world
 from halvex.core.scene import build_scene
@@ -124,13 +124,17 @@ def render_piece(
     rows = max(BAND_PX // width, 2 * MARGIN_ROWS)
     bands = [(top, min(top + rows, height)) for top in range(0, height, rows)]
     picture = _Collected(width, height, order)
+    above: Rows | None = None
     for number, (top, bottom) in enumerate(bands):
         first, last = max(top - MARGIN_ROWS, 0), min(bottom + MARGIN_ROWS, height)
         film = Film(width, last - first, len(levels), first)
+        film.go_on_from(above)
+        above = None
         _expose(world, film, order, scene.exposure, pool, partial(_share_of, progress, number, len(bands)), cancelled)
         whole = finish_film(film, levels, world.backdrop, scene.exposure, transparent=order.transparent, clean="high")
         layers = layers_of(film, levels, piece.light, clean="high") if order.layers else None
         picture.take(replace(whole, layers=layers), slice(top, bottom), slice(top - first, bottom - first))
+        above = film.last_rows(2 * MARGIN_ROWS) if bottom < height else None
     return picture.whole()
 
 

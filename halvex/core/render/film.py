@@ -11,6 +11,7 @@ where the noise is, pixel by pixel.
 from collections.abc import Callable, Iterator
 from concurrent.futures import Executor
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -48,6 +49,14 @@ def light_levels(world: World) -> Array:
     return np.concatenate([world.lamps.level, surround, glows])
 
 
+class Rows(NamedTuple):
+    """Some rows of a film, from row `first_row` of the picture on."""
+
+    first_row: int
+    sums: Array
+    counts: Counts
+
+
 @dataclass
 class Film:
     """Sums over samples (rows, width, channels) of rows `first_row`.. of a picture lit by `lights` lights.
@@ -72,6 +81,16 @@ class Film:
         if self._cover is None:
             self._cover = may_show_letters(world, self.width, self.rows, self.first_row)
         return self._cover
+
+    def go_on_from(self, above: "Rows | None") -> None:
+        """Take over what a film of rows above has of this one's first rows."""
+        if above is not None:
+            shared = above.first_row + len(above.counts) - self.first_row
+            self.sums[:shared], self.counts[:shared] = above.sums[-shared:], above.counts[-shared:]
+
+    def last_rows(self, count: int) -> "Rows":
+        """A copy of the last rows, for the film below to go on from."""
+        return Rows(self.first_row + self.rows - count, self.sums[-count:].copy(), self.counts[-count:].copy())
 
     def early(self, world: World, samples: int) -> Counts:
         """How many samples each pixel should have had (rows, width) when letters have had a first few: the ground gets half as
@@ -167,12 +186,12 @@ class Film:
         return np.asarray(np.maximum(spread, 0) / samples, np.float32)
 
     def wanted(self, mean: int, levels: Array, shown: Callable[[Array], Array]) -> Counts:
-        """How many more samples each pixel should get, `mean` of them on the average, for the least error of what `shown` makes.
+        """How many more samples each pixel should get, so that there are `mean` on the average, for the least error of what `shown` makes.
 
         Samples go where one of them spreads most, in proportion (Neyman, JRSS 97(4), 1934), less what a pixel has had.
         """
         deviation = np.sqrt(self._spread(levels, shown) * self.counts.astype(np.float32))
-        budget = self.counts.sum() + float(mean) * self.counts.size
+        budget = float(mean) * self.counts.size
         low, high = 0.0, budget / max(float(deviation.max()), 1e-12)
         for _ in range(BISECTIONS):
             middle = (low + high) / 2
@@ -208,9 +227,8 @@ def add_samples(
     cover, spread = film.cover_of(world), spread_of_a_pixel(world)
 
     def tile(x0: int, y0: int, x1: int, y1: int) -> None:
-        render_tile(
-            world, film.sums, film.counts, each, cover, spread, x0, y0, x1, y1, film.first_row, seed, transparent, np.float32(caustic_alpha), use_lamps, scratch()
-        )  # fmt: skip
+        area, sampling = (x0, y0, x1, y1, film.first_row), (seed, transparent, np.float32(caustic_alpha), use_lamps)
+        render_tile(world, film.sums, film.counts, each, cover, spread, *area, *sampling, scratch())
 
     run_tiles(pool, tile, _tiles(each), cancelled)
 
@@ -239,23 +257,23 @@ def add_where_noisy(
     progress: Callable[[float], None] = lambda share: None,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> None:
-    """Add `mean` samples a pixel on the average, more of them where one spreads most what `shown` makes of the picture.
+    """Sample until there are `mean` samples a pixel on the average, more of them where one spreads most what `shown` makes of the picture.
 
     An eighth goes everywhere and the rest, in two steps, by what was seen; of so few that an eighth tells nothing, every pixel
     gets as many. Raises CancelledError.
     """
     first = mean // 8 if mean >= 8 * FIRST_SAMPLES else mean
     rest = mean - first
-    levels, begun = light_levels(world), film.samples
+    levels, begun = light_levels(world), min(film.samples, mean - 0.5)
 
     def add(each: Counts) -> None:
         for some in _in_parts(each):
             add_samples(world, film, some, pool=pool, seed=seed, transparent=transparent, caustic_alpha=caustic_alpha, cancelled=cancelled)
-            progress(min((film.samples - begun) / mean, 1.0))
+            progress(min(max((film.samples - begun) / (mean - begun), 0.0), 1.0))
 
-    add(np.full(film.counts.shape, first, np.int32))
-    for more in (rest * 3 // 7, rest - rest * 3 // 7) if rest else ():
-        add(film.wanted(more, levels, shown))
+    add(np.maximum(first - film.counts, 0))
+    for so_many in (first + rest * 3 // 7, mean) if rest else ():
+        add(film.wanted(so_many, levels, shown))
 
 
 def _in_parts(each: Counts) -> Iterator[Counts]:
@@ -284,7 +302,7 @@ def add_until(
     rough guess. Raises CancelledError.
     """
     levels = light_levels(world)
-    each = np.full(film.counts.shape, min(JUDGED_FROM, most), np.int32)
+    each = np.maximum(min(JUDGED_FROM, most) - film.counts, 0)
     while True:
         for some in _in_parts(each):
             add_samples(world, film, some, pool=pool, seed=seed, transparent=transparent, cancelled=cancelled)
