@@ -115,7 +115,8 @@ class Film:
         at_levels = np.where(np.eye(3, dtype=bool), levels[:, None], 0).reshape(-1, 3).astype(np.float32)
         light = (self.sums.reshape(-1, self.sums.shape[2])[:, channels.SHARES :] @ at_levels).reshape(self.rows, self.width, 3)
         light += self.sums[..., channels.FLAT : channels.FLAT + 3]
-        return np.asarray(light / np.maximum(self.counts, 1)[..., None].astype(np.float32), np.float32)
+        light /= np.maximum(self.counts, 1)[..., None].astype(np.float32)
+        return np.asarray(light, np.float32)
 
     @property
     def flat(self) -> Array:

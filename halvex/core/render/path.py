@@ -396,6 +396,8 @@ def render_tile(world, film, counts, more, cover, spread, x0, y0, x1, y1, row_of
     for y in range(y0, y1):
         for x in range(x0, x1):
             first, last = counts[y, x], counts[y, x] + more[y, x]
+            if first == last:
+                continue
             counts[y, x] = last
             leaves = 0
             if cover[y, x] != 0:
