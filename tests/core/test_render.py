@@ -1,46 +1,25 @@
-"""Hits against Embree, and light transport: threads, sampling, glass, layers, noise."""
+"""Hits against Embree, and light transport: threads, sampling, glass, bands."""
 
 import unittest
-from collections.abc import Mapping
 from concurrent.futures import ThreadPoolExecutor
-from itertools import product
 from unittest.mock import patch
 
 import numpy as np
 
-from halvex.core.finish.layers import layers_of
-from halvex.core.finish.picture import Picture, finish_film, relit
+from halvex.core.finish.picture import Picture, finish_film
 from halvex.core.finish.render_piece import Order, RenderError, render_piece
-from halvex.core.optics.tone import to_display
 from halvex.core.optics.vectors import kernel
-from halvex.core.piece import Piece, piece_from_values
+from halvex.core.piece import piece_from_values
 from halvex.core.render.cover import spread_of_a_pixel
-from halvex.core.render.draft.raster import can_draw
-from halvex.core.render.draft.sketch import Sketcher, see_surfaces
-from halvex.core.render.draft.surfaces import MATERIAL, SURFACE_CHANNELS
-from halvex.core.render.film import Film, add_samples, add_until, add_where_noisy, light_levels
+from halvex.core.render.film import Film, add_samples, light_levels
 from halvex.core.render.hits import FAR, LETTER, SEARCH, camera_ray, first_hit, leaves_in_beam, seen_hit
 from halvex.core.render.path import BOTH, LAMPS_ONLY, SURFACE_ONLY
 from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World, make_scratch, make_world
 from halvex.core.scene import build_scene
-from halvex.core.scene.camera import lettering_to_picture
+from tests.core.small_scenes import VIEWS, new_film, small_piece
 
 F = np.float32
-
-
-def small_piece(**changes: object) -> Piece:
-    values: dict[str, object] = {
-        "canvas": {"width": 160, "height": 90},
-        "blocks": [{"words": "Re", "size": 80, "form": {"depth": 20, "bevel": {"width": 3, "height": 3}}}],
-        "view": {"turn": {"x": -8, "y": -20}},
-        **changes,
-    }
-    return piece_from_values(values)
-
-
-def new_film(world: World, width: int = 160, height: int = 90) -> Film:
-    return Film(width, height, len(light_levels(world)))
 
 
 def mean_light(world: World, samples: int, **options: object) -> np.ndarray:
@@ -56,106 +35,6 @@ def trace_many(world, origins, directions, far, out, scratch):
         d = (directions[i, 0], directions[i, 1], directions[i, 2])
         _, t, place, _, _, _ = first_hit(world, o, d, far, scratch)
         out[i] = t if place >= 0 else far
-
-
-class DraftTest(unittest.TestCase):
-    LAMPS = ({"id": "key", "strength": 1}, {"id": "fill", "bearing": -20, "strength": -2})
-
-    def drawn(self, sketcher: Sketcher, lamps: object, surround: object = "studio", exposure: float = 0) -> np.ndarray:
-        glass = {"words": "e", "size": 60, "place": {"x": 50}, "surface": {"face": {"kind": "glass"}}}
-        blocks = [{"words": "R", "size": 80, "surface": {"face": {"kind": "metal"}}}, {"id": "glass", **glass}]
-        piece = small_piece(blocks=blocks, light={"lamps": lamps, "surround": {"kind": surround}, "exposure": exposure})
-        return sketcher.draw(piece, make_world(build_scene(piece)), 160, 90, pool=shared_pool())
-
-    def test_a_lamp_at_another_level_needs_no_new_draft(self) -> None:
-        """Colour and strength of one lamp, again and again: what a fresh sketcher draws, to rounding."""
-        key, fill = self.LAMPS
-        sketcher = Sketcher()
-        self.drawn(sketcher, [key, fill])
-        for change in ({"strength": 3}, {"strength": -8}, {"strength": 2, "colour": "#ff4020"}, {"strength": 1}):
-            with self.subTest(change=change):
-                lamps = [{**key, **change}, fill]
-                fresh = self.drawn(Sketcher(), lamps)
-                np.testing.assert_allclose(self.drawn(sketcher, lamps), fresh, rtol=1e-3, atol=1e-4)
-
-    def test_what_is_kept_of_a_draft_never_outlives_its_cause(self) -> None:
-        """Both lamps at once, another place, another surround, another exposure: drawn anew."""
-        key, fill = self.LAMPS
-        sketcher = Sketcher()
-        for lamps, surround, exposure in (
-            ([key, fill], "studio", 0.0),
-            ([{**key, "strength": 0}, {**fill, "strength": 0}], "studio", 0.0),
-            ([{**key, "bearing": 10, "strength": 0}, fill], "studio", 0.0),
-            ([{**key, "bearing": 10}, fill], "dusk", 0.0),
-            ([{**key, "bearing": 10}, fill], "dusk", 1.0),
-            ([fill], "dusk", 1.0),
-        ):
-            with self.subTest(lamps=lamps, surround=surround, exposure=exposure):
-                fresh = self.drawn(Sketcher(), lamps, surround, exposure)
-                np.testing.assert_allclose(self.drawn(sketcher, lamps, surround, exposure), fresh, rtol=1e-3, atol=1e-4)
-
-    def test_the_ground_is_lit_anew_when_letters_begin_to_shine(self) -> None:
-        """Other materials leave the kept light of the ground as it is; one that glows does not."""
-        sketcher = Sketcher()
-        for surface in ({"kind": "metal"}, {"kind": "plastic"}, {"kind": "glow", "strength": 2}, {"kind": "glow", "strength": 0}, {"kind": "metal"}):
-            for colour in ("#203040", "#a03020"):
-                with self.subTest(surface=surface, colour=colour):
-                    block = {"words": "Re", "size": 80, "surface": {"face": surface}}
-                    piece = small_piece(blocks=[block], backdrop={"colour": colour})
-                    world = make_world(build_scene(piece))
-                    kept, fresh = (one.draw(piece, world, 160, 90, pool=shared_pool()) for one in (sketcher, Sketcher()))
-                    np.testing.assert_allclose(kept, fresh, rtol=1e-3, atol=1e-4)
-
-
-class DrawnSurfacesTest(unittest.TestCase):
-    """Letters drawn by projecting their triangles, against a ray through the middle of every pixel."""
-
-    VIEWS: Mapping[str, Mapping[str, object]] = {
-        "central": {"turn": {"x": -8, "y": -20}},
-        "from near by, shifted": {"turn": {"x": 35, "y": 50, "z": 15}, "focal_length": 18, "shift_x": 20, "zoom": 1.4},
-        "from behind": {"turn": {"y": 165}},
-        "parallel": {"turn": {"x": -25, "y": 30}, "projection": "parallel"},
-        "oblique": {"projection": "oblique"},
-    }
-
-    def can_draw(self, world: World, covered: int) -> bool:
-        return can_draw(world, lettering_to_picture(world.camera, world.turn), covered)
-
-    def surfaces(self, world: World, drawn: bool) -> np.ndarray:
-        found = np.zeros((90, 160, SURFACE_CHANNELS), np.float32)
-        with patch("halvex.core.render.draft.sketch.can_draw", return_value=drawn):
-            see_surfaces(world, found, shared_pool(), lambda: False)
-        return found
-
-    def test_drawn_letters_are_the_traced_ones(self) -> None:
-        """Every pixel the same material; its point within a twentieth of a px, its normals within two degrees."""
-        two = [{"words": "Rg&", "size": 60}, {"id": "behind", "words": "O", "size": 90, "place": {"z": -30, "turn": {"y": 40}}}]
-        for name, view in self.VIEWS.items():
-            for ground in ("wall", "floor"):
-                with self.subTest(view=name, ground=ground):
-                    world = make_world(build_scene(small_piece(blocks=two, view=view, backdrop={"ground": ground})))
-                    drawn, traced = self.surfaces(world, True), self.surfaces(world, False)
-                    # A pixel whose middle lies on a silhouette to the last digit may go either way.
-                    self.assertLessEqual(int((drawn[..., MATERIAL] != traced[..., MATERIAL]).sum()), 2)
-                    self.assertGreater(int((traced[..., MATERIAL] != world.ground.material).sum()), 800)
-                    alike = drawn[..., MATERIAL] == traced[..., MATERIAL]
-                    apart = np.abs(drawn - traced)[alike & (traced[..., MATERIAL] >= 0)]
-                    self.assertGreater(float((apart[:, :3].max(axis=1) < 0.05).mean()), 0.999)
-                    self.assertGreater(float((apart[:, 3:9].max(axis=1) < 0.035).mean()), 0.999)
-
-    def test_letters_about_the_eye_are_traced(self) -> None:
-        """What reaches the plane of the eye cannot be projected; the piece is drawn all the same."""
-        self.assertTrue(self.can_draw(make_world(build_scene(small_piece())), 160 * 90))
-        for place in (215, 400):
-            near = {"words": "Re", "size": 80, "place": {"z": place}, "form": {"depth": 60}}
-            piece = small_piece(blocks=[near, {"id": "far", "words": "Re", "size": 40}])
-            world = make_world(build_scene(piece))
-            self.assertFalse(self.can_draw(world, 160 * 90))
-            self.assertTrue(np.isfinite(Sketcher().draw(piece, world, 160, 90, pool=shared_pool())).all())
-
-    def test_too_many_triangles_are_traced(self) -> None:
-        world = make_world(build_scene(small_piece()))
-        self.assertFalse(self.can_draw(world, 10))
 
 
 @kernel
@@ -185,7 +64,7 @@ class HitTest(unittest.TestCase):
     def test_leaves_of_a_pixel_hold_all_that_its_rays_meet(self) -> None:
         """By a search or by the list, the same distances, from near by and in parallel, before nothing and before a floor."""
         two = [{"words": "Rg&", "size": 60}, {"id": "behind", "words": "O", "size": 90, "place": {"z": -30, "turn": {"y": 40}}}]
-        for name, view in DrawnSurfacesTest.VIEWS.items():
+        for name, view in VIEWS.items():
             with self.subTest(view=name):
                 world = make_world(build_scene(small_piece(blocks=two, view=view, backdrop={"ground": "floor"})))
                 found = np.zeros(3, np.int64)
@@ -405,180 +284,6 @@ class TransportTest(unittest.TestCase):
         piece = small_piece()
         draft, final = (render_piece(piece, Order(width=160, quality=q, samples=64)).display.mean(axis=(0, 1)) for q in ("draft", "final"))
         np.testing.assert_allclose(draft, final, rtol=0.12)
-
-
-class FilmTest(unittest.TestCase):
-    LIGHT: Mapping[str, object] = {
-        "lamps": [{"id": "key"}, {"id": "fill", "bearing": -20, "kelvin": 3000, "strength": -1}],
-        "surround": {"kind": "studio"},
-    }
-
-    def exposed(self, light: Mapping[str, object], samples: int = 32, seed: int = 0) -> tuple[World, Film]:
-        world = make_world(build_scene(small_piece(light=light)))
-        film = new_film(world)
-        add_samples(world, film, samples, pool=shared_pool(), seed=seed)
-        return world, film
-
-    def test_a_level_is_changed_by_developing_alone(self) -> None:
-        """A film of other strengths and colours, developed at these, is the picture rendered at these, but for its noise."""
-        dim = {**self.LIGHT, "lamps": [{"id": "key", "strength": 1.5, "colour": "#80c0ff"}, {"id": "fill", "bearing": -20, "strength": -3}]}
-        _, film = self.exposed(self.LIGHT)
-        other, rendered = self.exposed(dim)
-        developed, own = film.develop(light_levels(other)), rendered.develop(light_levels(other))
-        np.testing.assert_allclose(developed.mean(axis=(0, 1)), own.mean(axis=(0, 1)), rtol=0.01)
-        self.assertLess(float(np.abs(developed - own).mean()), 0.05 * float(own.mean()))
-
-    def test_relit_is_near_what_cleaning_again_gives(self) -> None:
-        world, film = self.exposed(self.LIGHT, 64)
-        before = light_levels(world)
-        after = before * np.array([[0.4], [2.0], [1.2]], np.float32)
-        cleaned = finish_film(film, before, world.backdrop, 0.0, transparent=False, clean="high").linear
-        again = finish_film(film, after, world.backdrop, 0.0, transparent=False, clean="high").display
-        apart = np.abs(to_display(relit(cleaned, film, before, after, world.backdrop), 0.0) - again) * 255
-        self.assertLess(float(apart.mean()), 1.5, "levels of 255")
-        self.assertLess(float(np.percentile(apart, 95)), 4.0)
-
-    def test_noise_is_what_it_says(self) -> None:
-        """The estimate of one film against the spread of sixteen: never under it, and on the safe side by less than half."""
-        films = [self.exposed(self.LIGHT, 16, seed) for seed in range(16)]
-        world = films[0][0]
-        levels = light_levels(world)
-        shown = np.array([to_display(film.develop(levels), 0.0) for _, film in films])
-        spread = float(np.sqrt(shown.var(axis=0, ddof=1).mean()))
-        told = float(np.mean([np.sqrt((film.noise(levels, 0.0) ** 2).mean()) for _, film in films]))
-        self.assertGreater(told / spread, 0.9)
-        self.assertLess(told / spread, 1.5)
-
-    def test_sampling_stops_where_the_noise_is_gone(self) -> None:
-        world = make_world(build_scene(small_piece(light=self.LIGHT)))
-        rough, fine = new_film(world), new_film(world)
-        left = [add_until(world, film, noise=noise, most=256, exposure=0.0, pool=shared_pool()) for film, noise in ((rough, 0.08), (fine, 0.015))]
-        self.assertLess(left[1], left[0])
-        self.assertLess(rough.samples, fine.samples)
-        self.assertLess(int(fine.counts.min()), int(fine.counts.max()), "even pixels need fewer")
-
-    def test_samples_go_where_the_noise_is(self) -> None:
-        """As many samples in all, and less error than spread evenly (Neyman, JRSS 97(4), 1934); few are spread evenly."""
-        world, converged = self.exposed(self.LIGHT, 512, 9)
-        levels = light_levels(world)
-        _, even = self.exposed(self.LIGHT, 64, 1)
-        adapted, few, told = new_film(world), new_film(world), []
-        add_where_noisy(world, adapted, 64, shown=lambda light: light, pool=shared_pool(), seed=1, progress=told.append)
-        self.assertAlmostEqual(adapted.samples, 64, delta=1)
-        errors = [float(((film.develop(levels) - converged.develop(levels)) ** 2).mean()) for film in (even, adapted)]
-        self.assertLess(errors[1], 0.8 * errors[0])
-        self.assertEqual(told, sorted(told))
-        self.assertAlmostEqual(told[-1], 1.0, delta=0.02)
-        add_where_noisy(world, few, 20, shown=lambda light: light, pool=shared_pool(), seed=1)
-        self.assertEqual((few.counts.min(), few.counts.max()), (20, 20))
-
-    def test_pixels_without_a_mark_show_no_letter(self) -> None:
-        """In every projection, through a lens, before a wall and before nothing, and with the letters up to the camera; the marks
-        leave out most of what shows none."""
-        views: tuple[dict[str, object], ...] = (
-            {},
-            {"turn": {"x": 30, "y": -60}},
-            {"projection": "parallel"},
-            {"projection": "oblique"},
-            {"aperture": 8, "focus": 10},
-            {"zoom": 3, "shift_x": 20},
-        )
-        for view, ground in product(views, ("wall", "none")):
-            with self.subTest(view=view, ground=ground):
-                world = make_world(build_scene(small_piece(view=view, backdrop={"ground": ground})))
-                film = new_film(world)
-                add_samples(world, film, 4, pool=shared_pool())
-                marks = film.cover_of(world)
-                everywhere = new_film(world)
-                everywhere._cover = np.ones_like(marks)
-                add_samples(world, everywhere, 4, pool=shared_pool())
-                np.testing.assert_array_equal(film.sums, everywhere.sums)
-                if view != {"zoom": 3, "shift_x": 20}:
-                    self.assertLess(float(marks.mean()), 2 * float((film.part_covers.sum(axis=2) > 0).mean()))
-
-    def test_letters_get_twice_the_early_samples(self) -> None:
-        world, film = self.exposed(self.LIGHT, 1)
-        shown = film.cover_of(world) != 0
-        for letters, ground in ((1, 1), (2, 1), (3, 2), (4, 2)):
-            due = film.early(world, letters)
-            self.assertEqual((set(due[shown]), set(due[~shown])), ({letters}, {ground}))
-
-    def test_a_picture_is_its_lights_at_their_levels(self) -> None:
-        """Developing is the sum over lights, each times its level."""
-        _, film = self.exposed(self.LIGHT, 2)
-        levels = np.array([[0.5, 1.0, 2.0], [3.0, 0.0, 1.0], [0.1, 0.2, 0.3]], np.float32)
-        summed = film.flat + sum(film.share(light) * levels[light] for light in range(3))
-        np.testing.assert_allclose(film.develop(levels), summed, rtol=1e-4, atol=1e-6)
-
-    def test_tiles_are_whole_and_the_most_work_comes_first(self) -> None:
-        each = np.zeros((50, 70), np.int32)
-        each[3:9, 60:] = 5
-        each[40:, :20] = 9
-        asked = []
-
-        class Told(ThreadPoolExecutor):
-            def submit(self, task, tile):  # type: ignore[no-untyped-def, override]
-                asked.append(tile)
-                return super().submit(task, tile)
-
-        world = make_world(build_scene(small_piece()))
-        film = Film(70, 50, len(light_levels(world)))
-        with Told(1) as pool:
-            add_samples(world, film, each, pool=pool)
-        np.testing.assert_array_equal(film.counts, each)
-        work = [int(each[y0:y1, x0:x1].sum()) for x0, y0, x1, y1 in asked]
-        self.assertEqual(work, sorted(work, reverse=True))
-        self.assertGreater(min(work), 0)
-
-    def test_a_film_goes_on_after_it_was_stopped(self) -> None:
-        """Stopped between tiles and gone on with, it comes to the same bytes."""
-        from halvex.core.render.work import CancelledError
-
-        world, whole = self.exposed(self.LIGHT, 8)
-        film, asked = new_film(world), iter([False] * 4 + [True] * 1000)
-        with self.assertRaises(CancelledError):
-            add_samples(world, film, 8, pool=shared_pool(), cancelled=lambda: next(asked))
-        self.assertTrue(0 < film.samples < 8)
-        add_samples(world, film, 8 * (film.counts == 0).astype(np.int32), pool=shared_pool())
-        np.testing.assert_array_equal(film.sums, whole.sums)
-
-    def test_frames_of_a_loop(self) -> None:
-        """Each frame has its own noise, or with still noise the same; frame 0 is the plain picture."""
-        piece = small_piece(light=self.LIGHT)
-        made = {
-            key: render_piece(piece, Order(samples=2, frame=frame, still_noise=still)).linear
-            for key, frame, still in (("first", 0, False), ("next", 1, False), ("again", 1, False), ("still", 1, True))
-        }
-        np.testing.assert_array_equal(made["first"], made["still"])
-        np.testing.assert_array_equal(made["next"], made["again"])
-        self.assertFalse(np.array_equal(made["first"], made["next"]))
-
-    def test_lights_and_flat_colours_are_all_there_is(self) -> None:
-        """Before cleaning the layers add up to the film, flat parts included."""
-        surface = {"face": {"kind": "flat", "colour": "#e04020"}, "return": {"kind": "glow", "colour": "#ffd0a0"}}
-        piece = small_piece(light=self.LIGHT, blocks=[{"words": "Re", "size": 80, "surface": surface}])
-        world = make_world(build_scene(piece))
-        levels, film = light_levels(world), new_film(world)
-        add_samples(world, film, 8, pool=shared_pool())
-        layers = layers_of(film, levels, piece.light, clean=None)
-        self.assertGreater(float(layers["flat"].max()), 0.3)
-        whole = sum((image for name, image in layers.items() if name.startswith("light.")), layers["flat"])
-        np.testing.assert_allclose(whole, film.develop(levels), atol=1e-5)
-
-    def test_layers_add_up(self) -> None:
-        """The lights' shares together are the picture; masks and alpha cover it whole."""
-        picture = render_piece(small_piece(light=self.LIGHT, backdrop={"colour": "#204060"}), Order(samples=64, layers=True))
-        layers = picture.layers
-        assert layers is not None
-        lights = sum(layers[f"light.{name}"] for name in ("key", "fill", "surround"))
-        self.assertLess(float(np.abs(lights - picture.linear).mean()), 0.03 * float(picture.linear.mean()))
-        masks = sum(image for name, image in layers.items() if name.startswith("mask."))
-        np.testing.assert_allclose(masks, layers["alpha"], atol=1e-3)
-        edge = (layers["mask.face"] > 0.1) & (layers["mask.face"] < 0.9)
-        self.assertGreater(edge.sum(), 20, "masks are smooth at their edges")
-        self.assertGreater(float(layers["shadow"].max()), 0.3)
-        self.assertLess(float(layers["depth"][2, 2]), -15.0)
-        self.assertTrue({"albedo", "normal", "glow", "reflection"} <= set(layers))
 
 
 if __name__ == "__main__":

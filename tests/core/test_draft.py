@@ -1,0 +1,111 @@
+"""Drafts: what is kept between them, and first surfaces drawn against first surfaces traced."""
+
+import unittest
+from unittest.mock import patch
+
+import numpy as np
+
+from halvex.core.render.draft.raster import can_draw
+from halvex.core.render.draft.sketch import Sketcher, see_surfaces
+from halvex.core.render.draft.surfaces import MATERIAL, SURFACE_CHANNELS
+from halvex.core.render.work import shared_pool
+from halvex.core.render.world import World, make_world
+from halvex.core.scene import build_scene
+from halvex.core.scene.camera import lettering_to_picture
+from tests.core.small_scenes import VIEWS, small_piece
+
+
+class DraftTest(unittest.TestCase):
+    LAMPS = ({"id": "key", "strength": 1}, {"id": "fill", "bearing": -20, "strength": -2})
+
+    def drawn(self, sketcher: Sketcher, lamps: object, surround: object = "studio", exposure: float = 0) -> np.ndarray:
+        glass = {"words": "e", "size": 60, "place": {"x": 50}, "surface": {"face": {"kind": "glass"}}}
+        blocks = [{"words": "R", "size": 80, "surface": {"face": {"kind": "metal"}}}, {"id": "glass", **glass}]
+        piece = small_piece(blocks=blocks, light={"lamps": lamps, "surround": {"kind": surround}, "exposure": exposure})
+        return sketcher.draw(piece, make_world(build_scene(piece)), 160, 90, pool=shared_pool())
+
+    def test_a_lamp_at_another_level_needs_no_new_draft(self) -> None:
+        """Colour and strength of one lamp, again and again: what a fresh sketcher draws, to rounding."""
+        key, fill = self.LAMPS
+        sketcher = Sketcher()
+        self.drawn(sketcher, [key, fill])
+        for change in ({"strength": 3}, {"strength": -8}, {"strength": 2, "colour": "#ff4020"}, {"strength": 1}):
+            with self.subTest(change=change):
+                lamps = [{**key, **change}, fill]
+                fresh = self.drawn(Sketcher(), lamps)
+                np.testing.assert_allclose(self.drawn(sketcher, lamps), fresh, rtol=1e-3, atol=1e-4)
+
+    def test_what_is_kept_of_a_draft_never_outlives_its_cause(self) -> None:
+        """Both lamps at once, another place, another surround, another exposure: drawn anew."""
+        key, fill = self.LAMPS
+        sketcher = Sketcher()
+        for lamps, surround, exposure in (
+            ([key, fill], "studio", 0.0),
+            ([{**key, "strength": 0}, {**fill, "strength": 0}], "studio", 0.0),
+            ([{**key, "bearing": 10, "strength": 0}, fill], "studio", 0.0),
+            ([{**key, "bearing": 10}, fill], "dusk", 0.0),
+            ([{**key, "bearing": 10}, fill], "dusk", 1.0),
+            ([fill], "dusk", 1.0),
+        ):
+            with self.subTest(lamps=lamps, surround=surround, exposure=exposure):
+                fresh = self.drawn(Sketcher(), lamps, surround, exposure)
+                np.testing.assert_allclose(self.drawn(sketcher, lamps, surround, exposure), fresh, rtol=1e-3, atol=1e-4)
+
+    def test_the_ground_is_lit_anew_when_letters_begin_to_shine(self) -> None:
+        """Other materials leave the kept light of the ground as it is; one that glows does not."""
+        sketcher = Sketcher()
+        for surface in ({"kind": "metal"}, {"kind": "plastic"}, {"kind": "glow", "strength": 2}, {"kind": "glow", "strength": 0}, {"kind": "metal"}):
+            for colour in ("#203040", "#a03020"):
+                with self.subTest(surface=surface, colour=colour):
+                    block = {"words": "Re", "size": 80, "surface": {"face": surface}}
+                    piece = small_piece(blocks=[block], backdrop={"colour": colour})
+                    world = make_world(build_scene(piece))
+                    kept, fresh = (one.draw(piece, world, 160, 90, pool=shared_pool()) for one in (sketcher, Sketcher()))
+                    np.testing.assert_allclose(kept, fresh, rtol=1e-3, atol=1e-4)
+
+
+class DrawnSurfacesTest(unittest.TestCase):
+    """Letters drawn by projecting their triangles, against a ray through the middle of every pixel."""
+
+    def can_draw(self, world: World, covered: int) -> bool:
+        return can_draw(world, lettering_to_picture(world.camera, world.turn), covered)
+
+    def surfaces(self, world: World, drawn: bool) -> np.ndarray:
+        found = np.zeros((90, 160, SURFACE_CHANNELS), np.float32)
+        with patch("halvex.core.render.draft.sketch.can_draw", return_value=drawn):
+            see_surfaces(world, found, shared_pool(), lambda: False)
+        return found
+
+    def test_drawn_letters_are_the_traced_ones(self) -> None:
+        """Every pixel the same material; its point within a twentieth of a px, its normals within two degrees."""
+        two = [{"words": "Rg&", "size": 60}, {"id": "behind", "words": "O", "size": 90, "place": {"z": -30, "turn": {"y": 40}}}]
+        for name, view in VIEWS.items():
+            for ground in ("wall", "floor"):
+                with self.subTest(view=name, ground=ground):
+                    world = make_world(build_scene(small_piece(blocks=two, view=view, backdrop={"ground": ground})))
+                    drawn, traced = self.surfaces(world, True), self.surfaces(world, False)
+                    # A pixel whose middle lies on a silhouette to the last digit may go either way.
+                    self.assertLessEqual(int((drawn[..., MATERIAL] != traced[..., MATERIAL]).sum()), 2)
+                    self.assertGreater(int((traced[..., MATERIAL] != world.ground.material).sum()), 800)
+                    alike = drawn[..., MATERIAL] == traced[..., MATERIAL]
+                    apart = np.abs(drawn - traced)[alike & (traced[..., MATERIAL] >= 0)]
+                    self.assertGreater(float((apart[:, :3].max(axis=1) < 0.05).mean()), 0.999)
+                    self.assertGreater(float((apart[:, 3:9].max(axis=1) < 0.035).mean()), 0.999)
+
+    def test_letters_about_the_eye_are_traced(self) -> None:
+        """What reaches the plane of the eye cannot be projected; the piece is drawn all the same."""
+        self.assertTrue(self.can_draw(make_world(build_scene(small_piece())), 160 * 90))
+        for place in (215, 400):
+            near = {"words": "Re", "size": 80, "place": {"z": place}, "form": {"depth": 60}}
+            piece = small_piece(blocks=[near, {"id": "far", "words": "Re", "size": 40}])
+            world = make_world(build_scene(piece))
+            self.assertFalse(self.can_draw(world, 160 * 90))
+            self.assertTrue(np.isfinite(Sketcher().draw(piece, world, 160, 90, pool=shared_pool())).all())
+
+    def test_too_many_triangles_are_traced(self) -> None:
+        world = make_world(build_scene(small_piece()))
+        self.assertFalse(self.can_draw(world, 10))
+
+
+if __name__ == "__main__":
+    unittest.main()

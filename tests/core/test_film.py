@@ -1,0 +1,196 @@
+"""Films: levels, noise, where samples go, tiles, frames and layers."""
+
+import unittest
+from collections.abc import Mapping
+from concurrent.futures import ThreadPoolExecutor
+from itertools import product
+
+import numpy as np
+
+from halvex.core.finish.layers import layers_of
+from halvex.core.finish.picture import finish_film, relit
+from halvex.core.finish.render_piece import Order, render_piece
+from halvex.core.optics.tone import to_display
+from halvex.core.render.film import Film, add_samples, add_until, add_where_noisy, light_levels
+from halvex.core.render.work import shared_pool
+from halvex.core.render.world import World, make_world
+from halvex.core.scene import build_scene
+from tests.core.small_scenes import new_film, small_piece
+
+
+class FilmTest(unittest.TestCase):
+    LIGHT: Mapping[str, object] = {
+        "lamps": [{"id": "key"}, {"id": "fill", "bearing": -20, "kelvin": 3000, "strength": -1}],
+        "surround": {"kind": "studio"},
+    }
+
+    def exposed(self, light: Mapping[str, object], samples: int = 32, seed: int = 0) -> tuple[World, Film]:
+        world = make_world(build_scene(small_piece(light=light)))
+        film = new_film(world)
+        add_samples(world, film, samples, pool=shared_pool(), seed=seed)
+        return world, film
+
+    def test_a_level_is_changed_by_developing_alone(self) -> None:
+        """A film of other strengths and colours, developed at these, is the picture rendered at these, but for its noise."""
+        dim = {**self.LIGHT, "lamps": [{"id": "key", "strength": 1.5, "colour": "#80c0ff"}, {"id": "fill", "bearing": -20, "strength": -3}]}
+        _, film = self.exposed(self.LIGHT)
+        other, rendered = self.exposed(dim)
+        developed, own = film.develop(light_levels(other)), rendered.develop(light_levels(other))
+        np.testing.assert_allclose(developed.mean(axis=(0, 1)), own.mean(axis=(0, 1)), rtol=0.01)
+        self.assertLess(float(np.abs(developed - own).mean()), 0.05 * float(own.mean()))
+
+    def test_relit_is_near_what_cleaning_again_gives(self) -> None:
+        world, film = self.exposed(self.LIGHT, 64)
+        before = light_levels(world)
+        after = before * np.array([[0.4], [2.0], [1.2]], np.float32)
+        cleaned = finish_film(film, before, world.backdrop, 0.0, transparent=False, clean="high").linear
+        again = finish_film(film, after, world.backdrop, 0.0, transparent=False, clean="high").display
+        apart = np.abs(to_display(relit(cleaned, film, before, after, world.backdrop), 0.0) - again) * 255
+        self.assertLess(float(apart.mean()), 1.5, "levels of 255")
+        self.assertLess(float(np.percentile(apart, 95)), 4.0)
+
+    def test_noise_is_what_it_says(self) -> None:
+        """The estimate of one film against the spread of sixteen: never under it, and on the safe side by less than half."""
+        films = [self.exposed(self.LIGHT, 16, seed) for seed in range(16)]
+        world = films[0][0]
+        levels = light_levels(world)
+        shown = np.array([to_display(film.develop(levels), 0.0) for _, film in films])
+        spread = float(np.sqrt(shown.var(axis=0, ddof=1).mean()))
+        told = float(np.mean([np.sqrt((film.noise(levels, 0.0) ** 2).mean()) for _, film in films]))
+        self.assertGreater(told / spread, 0.9)
+        self.assertLess(told / spread, 1.5)
+
+    def test_sampling_stops_where_the_noise_is_gone(self) -> None:
+        world = make_world(build_scene(small_piece(light=self.LIGHT)))
+        rough, fine = new_film(world), new_film(world)
+        left = [add_until(world, film, noise=noise, most=256, exposure=0.0, pool=shared_pool()) for film, noise in ((rough, 0.08), (fine, 0.015))]
+        self.assertLess(left[1], left[0])
+        self.assertLess(rough.samples, fine.samples)
+        self.assertLess(int(fine.counts.min()), int(fine.counts.max()), "even pixels need fewer")
+
+    def test_samples_go_where_the_noise_is(self) -> None:
+        """As many samples in all, and less error than spread evenly (Neyman, JRSS 97(4), 1934); few are spread evenly."""
+        world, converged = self.exposed(self.LIGHT, 512, 9)
+        levels = light_levels(world)
+        _, even = self.exposed(self.LIGHT, 64, 1)
+        adapted, few, told = new_film(world), new_film(world), []
+        add_where_noisy(world, adapted, 64, shown=lambda light: light, pool=shared_pool(), seed=1, progress=told.append)
+        self.assertAlmostEqual(adapted.samples, 64, delta=1)
+        errors = [float(((film.develop(levels) - converged.develop(levels)) ** 2).mean()) for film in (even, adapted)]
+        self.assertLess(errors[1], 0.8 * errors[0])
+        self.assertEqual(told, sorted(told))
+        self.assertAlmostEqual(told[-1], 1.0, delta=0.02)
+        add_where_noisy(world, few, 20, shown=lambda light: light, pool=shared_pool(), seed=1)
+        self.assertEqual((few.counts.min(), few.counts.max()), (20, 20))
+
+    def test_pixels_without_a_mark_show_no_letter(self) -> None:
+        """In every projection, through a lens, before a wall and before nothing, and with the letters up to the camera; the marks
+        leave out most of what shows none."""
+        views: tuple[dict[str, object], ...] = (
+            {},
+            {"turn": {"x": 30, "y": -60}},
+            {"projection": "parallel"},
+            {"projection": "oblique"},
+            {"aperture": 8, "focus": 10},
+            {"zoom": 3, "shift_x": 20},
+        )
+        for view, ground in product(views, ("wall", "none")):
+            with self.subTest(view=view, ground=ground):
+                world = make_world(build_scene(small_piece(view=view, backdrop={"ground": ground})))
+                film = new_film(world)
+                add_samples(world, film, 4, pool=shared_pool())
+                marks = film.cover_of(world)
+                everywhere = new_film(world)
+                everywhere._cover = np.ones_like(marks)
+                add_samples(world, everywhere, 4, pool=shared_pool())
+                np.testing.assert_array_equal(film.sums, everywhere.sums)
+                if view != {"zoom": 3, "shift_x": 20}:
+                    self.assertLess(float(marks.mean()), 2 * float((film.part_covers.sum(axis=2) > 0).mean()))
+
+    def test_letters_get_twice_the_early_samples(self) -> None:
+        world, film = self.exposed(self.LIGHT, 1)
+        shown = film.cover_of(world) != 0
+        for letters, ground in ((1, 1), (2, 1), (3, 2), (4, 2)):
+            due = film.early(world, letters)
+            self.assertEqual((set(due[shown]), set(due[~shown])), ({letters}, {ground}))
+
+    def test_a_picture_is_its_lights_at_their_levels(self) -> None:
+        """Developing is the sum over lights, each times its level."""
+        _, film = self.exposed(self.LIGHT, 2)
+        levels = np.array([[0.5, 1.0, 2.0], [3.0, 0.0, 1.0], [0.1, 0.2, 0.3]], np.float32)
+        summed = film.flat + sum(film.share(light) * levels[light] for light in range(3))
+        np.testing.assert_allclose(film.develop(levels), summed, rtol=1e-4, atol=1e-6)
+
+    def test_tiles_are_whole_and_the_most_work_comes_first(self) -> None:
+        each = np.zeros((50, 70), np.int32)
+        each[3:9, 60:] = 5
+        each[40:, :20] = 9
+        asked = []
+
+        class Told(ThreadPoolExecutor):
+            def submit(self, task, tile):  # type: ignore[no-untyped-def, override]
+                asked.append(tile)
+                return super().submit(task, tile)
+
+        world = make_world(build_scene(small_piece()))
+        film = Film(70, 50, len(light_levels(world)))
+        with Told(1) as pool:
+            add_samples(world, film, each, pool=pool)
+        np.testing.assert_array_equal(film.counts, each)
+        work = [int(each[y0:y1, x0:x1].sum()) for x0, y0, x1, y1 in asked]
+        self.assertEqual(work, sorted(work, reverse=True))
+        self.assertGreater(min(work), 0)
+
+    def test_a_film_goes_on_after_it_was_stopped(self) -> None:
+        """Stopped between tiles and gone on with, it comes to the same bytes."""
+        from halvex.core.render.work import CancelledError
+
+        world, whole = self.exposed(self.LIGHT, 8)
+        film, asked = new_film(world), iter([False] * 4 + [True] * 1000)
+        with self.assertRaises(CancelledError):
+            add_samples(world, film, 8, pool=shared_pool(), cancelled=lambda: next(asked))
+        self.assertTrue(0 < film.samples < 8)
+        add_samples(world, film, 8 * (film.counts == 0).astype(np.int32), pool=shared_pool())
+        np.testing.assert_array_equal(film.sums, whole.sums)
+
+    def test_frames_of_a_loop(self) -> None:
+        """Each frame has its own noise, or with still noise the same; frame 0 is the plain picture."""
+        piece = small_piece(light=self.LIGHT)
+        made = {
+            key: render_piece(piece, Order(samples=2, frame=frame, still_noise=still)).linear
+            for key, frame, still in (("first", 0, False), ("next", 1, False), ("again", 1, False), ("still", 1, True))
+        }
+        np.testing.assert_array_equal(made["first"], made["still"])
+        np.testing.assert_array_equal(made["next"], made["again"])
+        self.assertFalse(np.array_equal(made["first"], made["next"]))
+
+    def test_lights_and_flat_colours_are_all_there_is(self) -> None:
+        """Before cleaning the layers add up to the film, flat parts included."""
+        surface = {"face": {"kind": "flat", "colour": "#e04020"}, "return": {"kind": "glow", "colour": "#ffd0a0"}}
+        piece = small_piece(light=self.LIGHT, blocks=[{"words": "Re", "size": 80, "surface": surface}])
+        world = make_world(build_scene(piece))
+        levels, film = light_levels(world), new_film(world)
+        add_samples(world, film, 8, pool=shared_pool())
+        layers = layers_of(film, levels, piece.light, clean=None)
+        self.assertGreater(float(layers["flat"].max()), 0.3)
+        whole = sum((image for name, image in layers.items() if name.startswith("light.")), layers["flat"])
+        np.testing.assert_allclose(whole, film.develop(levels), atol=1e-5)
+
+    def test_layers_add_up(self) -> None:
+        """The lights' shares together are the picture; masks and alpha cover it whole."""
+        picture = render_piece(small_piece(light=self.LIGHT, backdrop={"colour": "#204060"}), Order(samples=64, layers=True))
+        layers = picture.layers
+        assert layers is not None
+        lights = sum(layers[f"light.{name}"] for name in ("key", "fill", "surround"))
+        self.assertLess(float(np.abs(lights - picture.linear).mean()), 0.03 * float(picture.linear.mean()))
+        masks = sum(image for name, image in layers.items() if name.startswith("mask."))
+        np.testing.assert_allclose(masks, layers["alpha"], atol=1e-3)
+        edge = (layers["mask.face"] > 0.1) & (layers["mask.face"] < 0.9)
+        self.assertGreater(edge.sum(), 20, "masks are smooth at their edges")
+        self.assertGreater(float(layers["shadow"].max()), 0.3)
+        self.assertLess(float(layers["depth"][2, 2]), -15.0)
+        self.assertTrue({"albedo", "normal", "glow", "reflection"} <= set(layers))
+
+
+if __name__ == "__main__":
+    unittest.main()
