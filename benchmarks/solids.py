@@ -12,7 +12,7 @@ from halvex.core.lettering import Outline, set_block, typefaces
 from halvex.core.lettering.outlines import glyph_outline
 from halvex.core.piece.form import Bevel, Form
 from halvex.core.piece.lettering import Lettering
-from halvex.core.solids import areas, bodies, body, slope
+from halvex.core.solids import areas, body, inks, slope
 from halvex.core.solids.bodies import block_bodies
 from halvex.core.solids.roof import OutlineKey, roof_of, roof_over
 
@@ -39,7 +39,7 @@ def forget() -> None:
     """Empty every cache between words and bodies."""
     for cached in (
         glyph_outline, roof_of, slope.inset_slope, slope.outset_slope, slope.surrounding_roof, body._outline_body, areas._joined, areas._offset,
-        bodies.outline_box, bodies._overlap_em, bodies._polygon,
+        inks.outline_box, inks._overlap_em, inks._polygon,
     ):  # fmt: skip
         cached.cache_clear()
 

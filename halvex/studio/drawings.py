@@ -26,7 +26,8 @@ from halvex.core.scene.camera import angle_of_view, blur_circle, camera_distance
 from halvex.core.scene.lamps import lamp_frame
 from halvex.core.scene.scene import FOLLOWS, PART_NAMES, part_materials
 from halvex.core.solids import SolidError
-from halvex.core.solids.bodies import Ink, common_ridge, single_inks
+from halvex.core.solids.bodies import common_ridge
+from halvex.core.solids.inks import Ink, single_inks
 from halvex.core.solids.profiles import profile_curve
 from halvex.core.solids.section import DRAWN_RADIUS_PX, part_points, section
 from halvex.studio.recipe import material_name

@@ -18,7 +18,7 @@ from halvex.core.piece.view import View
 from halvex.core.render.world import make_world
 from halvex.core.scene import SceneError, build_scene
 from halvex.core.solids import SolidError
-from halvex.core.solids.bodies import single_inks
+from halvex.core.solids.inks import single_inks
 
 WIDTH, HEIGHT = 272, 64
 # Of the words, so many characters are shown: the first word or two.

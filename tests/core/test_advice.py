@@ -14,8 +14,8 @@ from halvex.core.piece.block import Shape
 from halvex.core.piece.form import Bevel, Form, Rim
 from halvex.core.piece.lettering import Lettering
 from halvex.core.piece.view import View
-from halvex.core.solids.bodies import Ink, ink_of
 from halvex.core.solids.centrelines import centre_lines, smoothed
+from halvex.core.solids.inks import Ink, ink_of
 from halvex.core.solids.roof import OutlineKey
 from halvex.core.solids.section import section
 

@@ -12,7 +12,8 @@ from halvex.core.piece.form import Bevel, Drift, Form, Holes, Incision, Kerf, Pl
 from halvex.core.piece.lettering import Lettering, LetterSetting
 from halvex.core.solids import Mesh, PartOf, SolidError, block_bodies
 from halvex.core.solids.areas import hole_shapes, kerf_shape
-from halvex.core.solids.bodies import formed_ink, ink_of
+from halvex.core.solids.bodies import formed_ink
+from halvex.core.solids.inks import ink_of
 from halvex.core.solids.tubes import Strand, lifted, tube_body
 from tests.core.checks import fault_of
 

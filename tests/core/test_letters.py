@@ -11,7 +11,7 @@ from halvex.core.lettering.setting import SetBlock, set_block
 from halvex.core.lettering.shaping import shape_line
 from halvex.core.lettering.typefaces import typefaces
 from halvex.core.piece.lettering import Lettering, LetterSetting
-from halvex.core.solids.bodies import ink_of
+from halvex.core.solids.inks import ink_of
 
 SIZE = 200.0
 

@@ -17,8 +17,8 @@ from halvex.core.piece import Lettering
 from halvex.core.piece.form import Bevel, Form
 from halvex.core.solids import PartOf, letter_body
 from halvex.core.solids.areas import offset
-from halvex.core.solids.bodies import ink_of
 from halvex.core.solids.body import outline_body
+from halvex.core.solids.inks import ink_of
 from halvex.core.solids.profiles import PROFILES, profile_curve, steps_for
 from halvex.core.solids.roof import MITRE_LIMIT_TURN_DEG, OutlineKey, roof_of, roof_over
 from tests.core.checks import cgal_inset_areas, fault_of

@@ -8,7 +8,7 @@ import shapely
 
 from halvex.core.piece.form import Form
 from halvex.core.piece.lettering import Lettering, LetterSetting
-from halvex.core.solids.bodies import Ink
+from halvex.core.solids.inks import Ink
 
 # Space to a hundredth of a px.
 SPACE_TOLERANCE_PX = 0.01

@@ -7,8 +7,8 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.solids.bodies import Ink
 from halvex.core.solids.centrelines import CentreLine, centre_lines
+from halvex.core.solids.inks import Ink
 from halvex.core.solids.roof import OutlineKey, roof_of
 
 Array = NDArray[np.float64]

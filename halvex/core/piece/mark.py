@@ -31,8 +31,8 @@ class MarkPart(Part):
     """One filled area or one line of a mark.
 
     `path` is SVG path data in units of its own, y down; `matrix` (a b c d e f, as in SVG) takes it to px about the middle
-    of the mark, y still down. Without a depth or a material of its own it has the block's. `lift` is how far its face
-    stands before the face plane.
+    of the mark, y still down. Without a depth (of its body, or of a flat cut) or a material of its own it has the block's. `lift`
+    is how far its face stands before the face plane.
     """
 
     name: str = Field("", max_length=80)

@@ -3,15 +3,15 @@
 outlines → joined where they overlap → cut by kerfs and holes → rims → bodies, tubes or pits → slab → plates
 """
 
-from dataclasses import dataclass, fields, replace
-from functools import cached_property, lru_cache
+from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from halvex.core.lettering.outlines import Outline, outline_of, polygon_of
-from halvex.core.lettering.placed import Box, PlacedOutline
+from halvex.core.lettering.outlines import Outline
+from halvex.core.lettering.placed import Box
 from halvex.core.lettering.setting import SetBlock
 from halvex.core.piece.form import Bevel, Form, Holes, Kerf, Tube
 from halvex.core.piece.material import AnyMaterial
@@ -19,6 +19,7 @@ from halvex.core.solids import areas
 from halvex.core.solids.bending import bend_of
 from halvex.core.solids.body import outline_body
 from halvex.core.solids.centrelines import centre_lines, smoothed
+from halvex.core.solids.inks import Ink, ink_of, parts_in_em
 from halvex.core.solids.mesh import Mesh, PartOf, merged
 from halvex.core.solids.paths import relaxed
 from halvex.core.solids.roof import OutlineKey, SolidError, roof_of
@@ -27,11 +28,8 @@ from halvex.core.solids.tubes import Strand, lifted, tube_body
 
 Array = NDArray[np.float64]
 
-# Overlaps smaller than this, in em², are letters that merely touch.
-OVERLAP_EM2 = 1e-6
 # What stands on a slab or a plate is sunk into it by this much, so that no two surfaces share a plane.
 SUNK_PX = 0.05
-OUTLINE_FIELDS = tuple(field.name for field in fields(PlacedOutline))
 
 
 @dataclass(frozen=True)
@@ -43,25 +41,6 @@ class PlacedBody:
     material: AnyMaterial | None = None
 
 
-class Ink(PlacedOutline):
-    """An outline of one letter or of several that overlap; `letter` is -1 where it is of several or of none."""
-
-    @property
-    def key(self) -> OutlineKey:
-        return OutlineKey(self.outline)
-
-    @cached_property
-    def box(self) -> Box:
-        """left, bottom, right, top in px from the block's place."""
-        low, high = outline_box(self.key)
-        return (low[0] * self.size + self.x, low[1] * self.size + self.y, high[0] * self.size + self.x, high[1] * self.size + self.y)
-
-    @property
-    def own(self) -> tuple[object, ...]:
-        """What sets it apart from others of its block."""
-        return self.material, self.depth, self.lift
-
-
 def block_bodies(block: SetBlock, form: Form, *, px_scale: float = 1.0) -> list[PlacedBody]:
     """All bodies of a block. Raises SolidError where a form cannot be made of it."""
     if form.kind == "tube":
@@ -70,7 +49,7 @@ def block_bodies(block: SetBlock, form: Form, *, px_scale: float = 1.0) -> list[
     else:
         inks = formed_ink(block, form)
         if form.stands in ("v-cut", "flat-cut"):
-            return [PlacedBody(_incised(inks, form, px_scale), (0.0, 0.0, 0.0))]
+            return _incised(inks, form, px_scale)
         ridge = common_ridge(inks, form)
         bodies = [_letter(ink, form, ridge, px_scale) for ink in inks]
     if form.stands == "raised" or form.plates:
@@ -114,90 +93,9 @@ def _letter(ink: Ink, form: Form, ridge: float, px_scale: float) -> PlacedBody:
     return PlacedBody(mesh, (ink.x, ink.y, ink.lift), ink.material)
 
 
-@lru_cache(maxsize=4096)
-def outline_box(key: OutlineKey) -> tuple[tuple[float, float], tuple[float, float]]:
-    points = np.vstack(key.outline.rings)
-    (left, bottom), (right, top) = points.min(axis=0).tolist(), points.max(axis=0).tolist()
-    return (left, bottom), (right, top)
-
-
 def _box(inks: list[Ink]) -> Box:
     left, bottom, right, top = np.array([ink.box for ink in inks]).T
     return float(left.min()), float(bottom.min()), float(right.max()), float(top.max())
-
-
-def ink_of(block: SetBlock, form: Form) -> list[Ink]:
-    """The letters of a block; those that overlap are one where the form joins them and nothing sets them apart."""
-    return list(_inks(block, form.joined))
-
-
-def single_inks(block: SetBlock) -> list[Ink]:
-    """The letters of a block one by one, also those that overlap."""
-    return list(_inks(block, False))
-
-
-@lru_cache(maxsize=256)
-def _inks(block: SetBlock, joined: bool) -> tuple[Ink, ...]:
-    inks = [Ink(**{name: getattr(letter, name) for name in OUTLINE_FIELDS}) for letter in block.letters]
-    if not joined or len(inks) < 2:
-        return tuple(inks)
-    group = list(range(len(inks)))
-    for i, j in _near(inks):
-        if inks[i].own == inks[j].own and _overlap(inks[i], inks[j]):
-            a, b = _root(group, i), _root(group, j)
-            group[max(a, b)] = min(a, b)
-    members: dict[int, list[Ink]] = {}
-    for i, ink in enumerate(inks):
-        members.setdefault(_root(group, i), []).append(ink)
-    return tuple(parts[0] if len(parts) == 1 else _merge(parts) for parts in members.values())
-
-
-def _root(group: list[int], i: int) -> int:
-    while group[i] != i:
-        i = group[i]
-    return i
-
-
-def _near(inks: list[Ink]) -> list[tuple[int, int]]:
-    """Pairs whose boxes overlap."""
-    boxes = np.array([ink.box for ink in inks])
-    low, high = boxes[:, :2], boxes[:, 2:]
-    meet = (low[:, None] < high[None]).all(axis=2) & (low[None] < high[:, None]).all(axis=2)
-    return [(int(i), int(j)) for i, j in np.argwhere(np.triu(meet, 1))]
-
-
-def _overlap(a: Ink, b: Ink) -> bool:
-    scale = b.size / a.size
-    return _overlap_em(a.key, b.key, round((b.x - a.x) / a.size, 9), round((b.y - a.y) / a.size, 9), scale)
-
-
-@lru_cache(maxsize=8192)
-def _overlap_em(a: OutlineKey, b: OutlineKey, x: float, y: float, scale: float) -> bool:
-    other = shapely.transform(_polygon(b), lambda points: points * scale + (x, y))
-    return bool(shapely.area(shapely.intersection(_polygon(a), other)) > OVERLAP_EM2)
-
-
-@lru_cache(maxsize=1024)
-def _polygon(key: OutlineKey) -> shapely.Geometry:
-    return polygon_of(key.outline.rings)
-
-
-def _parts(inks: list[Ink]) -> list[tuple[Outline, float, float]]:
-    """Inks as outlines in em of the first one, about its origin."""
-    first = inks[0]
-    return [
-        (
-            ink.outline if ink.size == first.size else outline_of(tuple(ring * (ink.size / first.size) for ring in ink.outline.rings)),
-            round((ink.x - first.x) / first.size, 9),
-            round((ink.y - first.y) / first.size, 9),
-        )
-        for ink in inks
-    ]
-
-
-def _merge(inks: list[Ink]) -> Ink:
-    first = inks[0]
-    return replace(first, outline=areas.joined(_parts(inks), "".join(ink.outline.name for ink in inks)), letter=-1)
 
 
 @lru_cache(maxsize=1024)
@@ -213,14 +111,16 @@ def _tools(kerfs: tuple[Kerf, ...], holes: Holes | None, box: Box) -> shapely.Ge
     return shapely.union_all(shapes)
 
 
-def _incised(inks: list[Ink], form: Form, px_scale: float) -> Mesh:
-    return incised_slab(form, [Cutter(ink.key, ink.size, ink.x, ink.y) for ink in inks], _box(inks), px_scale=px_scale)
+def _incised(inks: list[Ink], form: Form, px_scale: float) -> list[PlacedBody]:
+    cutters = [Cutter(ink.key, ink.size, ink.x, ink.y, ink.depth, ink.material) for ink in inks]
+    pieces = incised_slab(form, cutters, _box(inks), px_scale=px_scale)
+    return [PlacedBody(mesh, (0.0, 0.0, 0.0), material) for material, mesh in pieces.items()]
 
 
 def _plate(inks: list[Ink], distance: float, join: str, close_holes: bool, depth: float, bevel: Bevel, px_scale: float) -> Mesh:
     first = inks[0]
     corner = "rounded" if join == "round" else "mitred"
-    outline = areas.plate_outline(_parts(inks), distance / first.size, corner, close_holes=close_holes)  # type: ignore[arg-type]
+    outline = areas.plate_outline(parts_in_em(inks), distance / first.size, corner, close_holes=close_holes)  # type: ignore[arg-type]
     mesh = outline_body(OutlineKey(outline), size=first.size, depth=depth, bevel=bevel, px_scale=px_scale)
     return mesh.moved(first.x, first.y, 0.0).all_of(PartOf.PLATE)
 

@@ -20,7 +20,7 @@ class PartOf(IntEnum):
 
 @dataclass(frozen=True, eq=False)
 class Mesh:
-    """A closed body, outward-facing counter-clockwise; one is the same as another only if it is that one.
+    """A closed body, or what of one is of one material, outward-facing counter-clockwise; one is the same as another only if it is that one.
 
     positions (n, 3) float64 in px; triangles (m, 3) int32; part (m,) uint8 of PartOf;
     normals (m, 3, 3) float32, unit, one per corner of each triangle; run (n,) float32, how far along the
@@ -45,6 +45,12 @@ class Mesh:
 
     def moved(self, x: float, y: float, z: float) -> "Mesh":
         return Mesh(self.positions + (x, y, z), self.triangles, self.part, self.normals, self.run)
+
+    def chosen(self, which: NDArray[np.bool_]) -> "Mesh":
+        """Those of its triangles (m,) with the points that they use."""
+        used, name = np.unique(self.triangles[which], return_inverse=True)
+        triangles = name.reshape(-1, 3).astype(np.int32)
+        return Mesh(self.positions[used], triangles, self.part[which], self.normals[which], self.run[used])
 
 
 def merged(meshes: list[Mesh]) -> Mesh:

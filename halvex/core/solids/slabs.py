@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from halvex.core.lettering.outlines import Outline, flattening_tolerance, outline_of, polygon_of
 from halvex.core.lettering.shapes import rectangle
 from halvex.core.piece.form import Bevel, Form, Slab
+from halvex.core.piece.material import AnyMaterial
 from halvex.core.solids.body import THINNEST_RETURN_EM, closed_body
 from halvex.core.solids.lid import Edging, Lid, edging, make_lid
 from halvex.core.solids.mesh import Mesh, PartOf, merged, open_edges, rings_along
@@ -31,12 +32,15 @@ WELD_DIGITS = 7
 
 @dataclass(frozen=True)
 class Cutter:
-    """One outline that is cut in: its place in px from the block's and px per em."""
+    """One outline that is cut in: its place in px from the block's and px per em; a flat cut's own depth in px and the
+    material of its walls and floor, where it has any of its own."""
 
     key: OutlineKey
     size: float
     x: float
     y: float
+    depth: float | None = None
+    material: AnyMaterial | None = None
 
 
 def slab_outline(slab: Slab, box: Box, *, px_scale: float) -> tuple[Outline, float, float, float]:
@@ -69,8 +73,11 @@ def _slab_body(key: OutlineKey, bevel: Bevel, size: float, depth: float, px_scal
     return Mesh(body.positions * size, body.triangles, body.part, body.normals, body.run), width * size
 
 
-def incised_slab(form: Form, cutters: list[Cutter], box: Box, *, px_scale: float) -> Mesh:
-    """A slab with letters cut into it, its face at z = 0. Raises SolidError where letters reach over its face."""
+def incised_slab(form: Form, cutters: list[Cutter], box: Box, *, px_scale: float) -> dict[AnyMaterial | None, Mesh]:
+    """A slab with letters cut into it, its face at z = 0: its own surface, and that of the cuts of each other material.
+
+    Together they are one closed body. Raises SolidError where letters reach over its face.
+    """
     pits = _pits(form, cutters, px_scale)
     deepest = -min(pit.positions[:, 2].min() for pit in pits)
     outline, size, x, y = slab_outline(form.slab, box, px_scale=px_scale)
@@ -84,7 +91,8 @@ def incised_slab(form: Form, cutters: list[Cutter], box: Box, *, px_scale: float
     area, ground = polygon_of([*rings, *pit_rings]), polygon_of(rings)
     if not rings or not all(shapely.contains_properly(ground, shapely.linearrings(ring)) for ring in pit_rings):
         raise SolidError("the letters reach over the face of the slab; give the slab more margin or a larger size")
-    return _welded([shell, _flat(area), *pits])
+    materials = [None, None, *(cutter.material for cutter in cutters)]
+    return _welded([shell, _flat(area), *pits], materials)
 
 
 def _flat(area: shapely.Geometry) -> Mesh:
@@ -110,9 +118,10 @@ def _pits(form: Form, cutters: list[Cutter], px_scale: float) -> list[Mesh]:
             pits.append(_pit(make_lid(slope, Edging(chamfer(), reach, reach * steepness)), 0.0, cutter))
             continue
         width = roof_of(cutter.key, form.bevel.corner).ridge if form.bevel.to_ridge else form.bevel.width / cutter.size
-        wall = form.bevel.model_copy(update={"height": form.incision.depth})
+        depth = form.incision.depth if cutter.depth is None else cutter.depth
+        wall = form.bevel.model_copy(update={"height": depth})
         edge = edging(wall, width=width, size=cutter.size, px_scale=px_scale)
-        pits.append(_pit(make_lid(slope, edge), 0.0 if edge else form.incision.depth / cutter.size, cutter))
+        pits.append(_pit(make_lid(slope, edge), 0.0 if edge else depth / cutter.size, cutter))
     return pits
 
 
@@ -148,8 +157,10 @@ def _pit(lid: Lid, upright: float, cutter: Cutter) -> Mesh:
     return Mesh(placed, triangles, part, normals, np.zeros(len(placed), np.float32))
 
 
-def _welded(pieces: list[Mesh]) -> Mesh:
-    """Pieces that meet in the very same points, as one body."""
+def _welded(pieces: list[Mesh], materials: list[AnyMaterial | None]) -> dict[AnyMaterial | None, Mesh]:
+    """Pieces that meet in the very same points as one body, which falls into a surface of each material."""
     whole = merged(pieces)
     _, first, name = np.unique(np.round(whole.positions, WELD_DIGITS), axis=0, return_index=True, return_inverse=True)
-    return Mesh(whole.positions[first], name[whole.triangles].astype(np.int32), whole.part, whole.normals, whole.run[first])
+    welded = Mesh(whole.positions[first], name[whole.triangles].astype(np.int32), whole.part, whole.normals, whole.run[first])
+    of_piece = np.repeat(np.arange(len(pieces)), [len(piece.triangles) for piece in pieces])
+    return {material: welded.chosen(np.isin(of_piece, [i for i, other in enumerate(materials) if other == material])) for material in dict.fromkeys(materials)}
