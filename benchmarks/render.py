@@ -13,8 +13,7 @@ from numpy.typing import NDArray
 
 from benchmarks.peer_scenes import SCENES, PeerScene, mitsuba_scene, our_adapted_picture, our_picture, our_world
 from benchmarks.run import Result
-from halvex.core.finish.picture import finish_film
-from halvex.core.optics.tone import to_display
+from halvex.core.finish.picture import finish_film, shown
 from halvex.core.optics.vectors import kernel
 from halvex.core.piece import Piece, piece_from_values
 from halvex.core.render.draft.sketch import Sketcher
@@ -322,7 +321,7 @@ def draft() -> list[Result]:
             edited = piece(number, kind)
             started = time.perf_counter()
             scene = build_scene(edited)
-            to_display(sketcher.draw(edited, make_world(scene), WIDTH, HEIGHT, pool=shared_pool()), scene.exposure)
+            shown(sketcher.draw(edited, make_world(scene), WIDTH, HEIGHT, pool=shared_pool()), scene.exposure, pool=shared_pool())
             found.append((time.perf_counter() - started) * 1000)
         ms = float(np.median(found[2:]))
         results.append(Result(f"draft, {kind}", round(ms, 1), "ms", None, None, None, "≤ 80 ms", ms <= 80))

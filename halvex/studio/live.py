@@ -22,9 +22,8 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from halvex.core.finish.picture import Picture, finish_film, relit
+from halvex.core.finish.picture import Picture, finish_film, relit, shown
 from halvex.core.lettering import LetteringError
-from halvex.core.optics.tone import to_bytes
 from halvex.core.piece import Piece
 from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import Film, add_samples, light_levels
@@ -215,7 +214,7 @@ class LiveSession:
     ) -> None:
         scene, world = built
         linear = sketcher.draw(wanted.piece, world, *size, pool=shared_pool(), cancelled=overtaken)
-        self._send(_frame(wanted, "draft", size, started), _encode(to_bytes(linear, scene.exposure), lossless=False))
+        self._send(_frame(wanted, "draft", size, started), _encode(shown(linear, scene.exposure, pool=shared_pool()), lossless=False))
 
     def _relight(self, wanted: Wanted, kept: _Kept, started: float) -> None:
         """Show the kept film at other levels, without tracing anything."""
@@ -223,7 +222,7 @@ class LiveSession:
         assert kept.cleaned is not None
         linear = relit(kept.cleaned[0], kept.film, kept.cleaned[1], light_levels(world), world.backdrop)
         header = _frame(wanted, "pass", kept.size, started, kept.film.samples, kept.left(scene.exposure))
-        self._send(header, _encode(to_bytes(linear, scene.exposure), lossless=False))
+        self._send(header, _encode(shown(linear, scene.exposure, pool=shared_pool()), lossless=False))
 
     def _scene(self, wanted: Wanted, size: tuple[int, int], stage: tuple[int, int]) -> tuple[Scene, World]:
         """The scene for a picture of this size, its bodies as fine as the stage needs."""

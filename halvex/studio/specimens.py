@@ -12,6 +12,7 @@ from halvex.core.finish.picture import Picture
 from halvex.core.finish.render_piece import Order, render_piece
 from halvex.core.lettering import LetteringError, set_block
 from halvex.core.piece.block import Place
+from halvex.core.piece.digest import digest
 from halvex.core.piece.lettering import Along, Lettering
 from halvex.core.piece.model import Backdrop, Canvas, Piece
 from halvex.core.piece.view import View
@@ -45,6 +46,8 @@ def _give_way() -> None:
 
 
 _ahead = ThreadPoolExecutor(1, thread_name_prefix="ahead", initializer=_give_way)
+# The block, its typeface apart, that was asked for last.
+_looked_at = ""
 
 
 def in_typeface(block: Lettering, typeface: str) -> Lettering:
@@ -79,11 +82,20 @@ def fit(block: Lettering, typeface: str) -> Fit:
 
 
 def build_ahead(piece: Piece, block: Lettering, typeface: str) -> Future[None] | None:
-    """Have the bodies of a block in another typeface built in the background: whoever looks at it is about to take it."""
-    return None if len(block.words) > MOST_AHEAD else _ahead.submit(_build, piece, block, typeface)
+    """Have the bodies of a block in another typeface built in the background: whoever looks at it is about to take it.
+
+    What was asked for other words, or another form, before is not built any more.
+    """
+    global _looked_at
+    if len(block.words) > MOST_AHEAD:
+        return None
+    _looked_at = digest(block.model_dump(mode="json", exclude={"typeface"}))
+    return _ahead.submit(_build, piece, block, typeface, _looked_at)
 
 
-def _build(piece: Piece, block: Lettering, typeface: str) -> None:
+def _build(piece: Piece, block: Lettering, typeface: str, asked: str) -> None:
+    if asked != _looked_at:
+        return
     taken = piece.model_copy(update={"blocks": (block.model_copy(update={"typeface": typeface}),)})
     # What cannot be built is told when the typeface is taken.
     with suppress(LetteringError, SolidError, SceneError):

@@ -126,8 +126,8 @@ class HitTest(unittest.TestCase):
     def test_no_ray_slips_through_a_closed_body(self) -> None:
         """Rays through a letter meet it from outside first, from every side, along edges and axes."""
         world = make_world(build_scene(small_piece(backdrop={"ground": "none"}, view={"turn": {}}, blocks=[{"words": "I", "size": 80}])))
-        low = world.letters.corners.reshape(-1, 3).min(axis=0) + world.letters.offset[0]
-        high = world.letters.corners.reshape(-1, 3).max(axis=0) + world.letters.offset[0]
+        low = world.letters.bodies.corners.reshape(-1, 3).min(axis=0) + world.letters.offset[0]
+        high = world.letters.bodies.corners.reshape(-1, 3).max(axis=0) + world.letters.offset[0]
         across = np.linspace(low[1] + 1, high[1] - 1, 2001)
         origins = np.column_stack([np.full(2001, -500.0), across, np.full(2001, -30.0)]).astype(np.float32)
         out = np.empty(2001, np.float32)

@@ -2,8 +2,10 @@
 
 import io
 import tempfile
+import threading
 import unittest
 from pathlib import Path
+from unittest import mock
 
 from PIL import Image
 
@@ -89,6 +91,21 @@ class SetApiTest(unittest.TestCase):
         build_scene(piece_from_values({**TINY, "blocks": [{**words, "typeface": "lobster"}]}))
         self.assertEqual(_outline_body.cache_info().misses, built)
         self.assertIsNone(build_ahead(piece, block.model_copy(update={"words": "far too many words to be built"}), "lobster"))
+
+    def test_of_words_that_were_typed_over_nothing_is_built(self) -> None:
+        piece = piece_from_values({**TINY, "blocks": [{"words": "Harbour"}]})
+        block = piece.blocks[0]
+        assert isinstance(block, Lettering)
+        gate = threading.Event()
+        specimens = "halvex.studio.specimens"
+        with mock.patch(f"{specimens}.build_scene", side_effect=lambda taken: gate.wait(60)) as built, mock.patch(f"{specimens}.make_world"):
+            asked = [build_ahead(piece, block.model_copy(update={"words": words}), "anton") for words in ("H", "Ha", "Har")]
+            gate.set()
+            for future in asked:
+                assert future
+                future.result(timeout=60)
+        self.assertIn(built.call_count, (1, 2))  # the first may have begun before the second was asked for
+        self.assertEqual(built.call_args.args[0].blocks[0].words, "Har")
 
     def test_flat_outlines_are_a_file(self) -> None:
         answer = self.client.get(f"/api/pieces/{self.ident}/outlines")

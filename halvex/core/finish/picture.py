@@ -1,18 +1,22 @@
 """From a film to a finished picture: clean, over the backdrop or with alpha, exposed and tone-mapped."""
 
+from concurrent.futures import Executor
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.optics.tone import to_display
+from halvex.core.optics.tone import to_bytes, to_display
 from halvex.core.render.denoise import denoise, denoise_plain
 from halvex.core.render.film import Film
+from halvex.core.render.work import run_tiles
 
 Array = NDArray[np.float32]
 
 # Light so weak that its change is not told apart from noise.
 DARKEST = np.float32(1e-4)
+# Rows of a picture that one thread takes at a time.
+SHOWN_ROWS = 64
 
 
 @dataclass(frozen=True)
@@ -37,6 +41,17 @@ def relit(cleaned: Array, film: Film, before: Array, after: Array, backdrop: Arr
     behind = film.through * backdrop
     old, new = film.develop(before) + behind, film.develop(after) + behind
     return np.asarray(cleaned * ((new + DARKEST) / (old + DARKEST)), np.float32)
+
+
+def shown(linear: Array, exposure: float, *, pool: Executor) -> NDArray[np.uint8]:
+    """8-bit sRGB (h, w, 3) of linear light at an exposure, on all threads of the pool."""
+    pixels = np.empty(linear.shape, np.uint8)
+
+    def rows(begin: int, end: int) -> None:
+        pixels[begin:end] = to_bytes(linear[begin:end], exposure)
+
+    run_tiles(pool, rows, [(y, min(y + SHOWN_ROWS, len(linear))) for y in range(0, len(linear), SHOWN_ROWS)], lambda: False)
+    return pixels
 
 
 def finish_film(film: Film, levels: Array, backdrop: Array, exposure: float, *, transparent: bool, clean: str | None) -> Picture:

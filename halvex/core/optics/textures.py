@@ -11,8 +11,11 @@ import math
 from collections.abc import Callable
 
 import numpy as np
+from numba import types
+from numba.extending import intrinsic
 from numpy.typing import NDArray
 
+from halvex.core.optics.eight import LANES, Floats, Wholes
 from halvex.core.optics.vectors import F, dot, helper, kernel, normalise
 from halvex.core.piece.material import InnerLayer, Plaster, Stone, Wood
 
@@ -24,8 +27,8 @@ SECOND, SCALE, RELIEF, SEED, ALONG_X, ALONG_Y = 0, 3, 4, 5, 6, 7
 TEXTURE_COLUMNS = 8
 # Step over which a slope is taken, in grains.
 _SLOPE_STEP = F(0.06)
-
-U = np.uint32
+# Added to the seed of granite for its clouds, which are also its relief.
+GRANITE_CLOUD = 29
 
 
 def texture_row(material: Plaster | InnerLayer | Stone | Wood, linear: Callable[[str], NDArray[np.float64]]) -> tuple[int, list[float]]:
@@ -47,39 +50,53 @@ def _row(second: NDArray[np.float64], grain: float, relief: float, seed: int, be
     return [*(float(c) for c in second), 1.0 / grain, relief, float(seed), math.cos(angle), math.sin(angle)]
 
 
-@helper
-def _hash(x, y, z, seed):
-    """24 well-mixed bits of a lattice point."""
-    h = U(U(x) * U(0x8DA6B343)) ^ U(U(y) * U(0xD8163841)) ^ U(U(z) * U(0xCB1AB31F)) ^ U(U(seed) * U(0x165667B1))
-    h = U(U(h ^ (h >> U(15))) * U(0x2C1B3C6D))
-    h = U(U(h ^ (h >> U(12))) * U(0x297A2D39))
-    return U(h ^ (h >> U(15)))
+def hashed(x, y, z, seed):
+    """24 well-mixed bits of a lattice point, whole numbers modulo 2^32."""
+    h = x * 0x8DA6B343 ^ y * 0xD8163841 ^ z * 0xCB1AB31F ^ seed * 0x165667B1
+    h = (h ^ h >> 15) * 0x2C1B3C6D
+    h = (h ^ h >> 12) * 0x297A2D39
+    return h ^ h >> 15
+
+
+@intrinsic
+def _lattice_slopes(typing, x, y, z, seed, fx, fy, fz, u, v, w):
+    """The sum over the corners of a lattice cell of gradient times offset times weight (u, v, w towards the further ones).
+
+    Gradients are the twelve edges of a cube, as in improved Perlin noise (SIGGRAPH 2002).
+    """
+
+    def build(context, builder, signature, arguments):
+        x, y, z, seed = (
+            Wholes.of(builder, context.cast(builder, value, kind, types.int32)) for value, kind in zip(arguments[:4], signature.args[:4], strict=True)
+        )
+        fx, fy, fz, u, v, w = (Floats.of(builder, value) for value in arguments[4:])
+        corners = [[corner >> axis & 1 for corner in range(LANES)] for axis in range(3)]
+        dx, dy, dz = (Wholes.row(builder, corner) for corner in corners)
+        ox, oy, oz = (f - Floats.row(builder, corner) for f, corner in zip((fx, fy, fz), corners, strict=True))
+        # A further corner has the weight itself, a nearer one what is left of 1.
+        weight = None
+        for share, corner in zip((u, v, w), corners, strict=True):
+            one = share * Floats.row(builder, [2 * far - 1 for far in corner]) + Floats.row(builder, [1 - far for far in corner])
+            weight = one if weight is None else weight * one
+        h = hashed(x + dx, y + dy, z + dz, seed) & 15
+        a = ox.where(h.below(8), oy)
+        b = oy.where(h.below(4), ox.where((h | 2).equal(14), oz))
+        a = a.where((h & 1).equal(0), a * -1.0)
+        b = b.where((h & 2).equal(0), b * -1.0)
+        return ((a + b) * weight).total()
+
+    return types.float32(x, y, z, seed, fx, fy, fz, u, v, w), build
 
 
 @helper
-def _slope_at(x, y, z, seed, fx, fy, fz):
-    """Lattice gradient times offset: one of the twelve edges of a cube, as in improved Perlin noise (SIGGRAPH 2002)."""
-    h = _hash(x, y, z, seed) & U(15)
-    a = fx if h < U(8) else fy
-    b = fy if h < U(4) else (fx if h == U(12) or h == U(14) else fz)
-    return (a if h & U(1) == U(0) else -a) + (b if h & U(2) == U(0) else -b)
-
-
-@kernel
 def noise(x, y, z, seed):
     """Smooth noise of mean 0, about -1 to 1; features one unit wide."""
     xf, yf, zf = math.floor(x), math.floor(y), math.floor(z)
-    xi, yi, zi = int(xf), int(yf), int(zf)
     fx, fy, fz = x - F(xf), y - F(yf), z - F(zf)
     u = fx * fx * fx * (fx * (fx * F(6.0) - F(15.0)) + F(10.0))
     v = fy * fy * fy * (fy * (fy * F(6.0) - F(15.0)) + F(10.0))
     w = fz * fz * fz * (fz * (fz * F(6.0) - F(15.0)) + F(10.0))
-    total = F(0.0)
-    for corner in range(8):
-        dx, dy, dz = corner & 1, (corner >> 1) & 1, corner >> 2
-        weight = (u if dx else F(1.0) - u) * (v if dy else F(1.0) - v) * (w if dz else F(1.0) - w)
-        total += weight * _slope_at(xi + dx, yi + dy, zi + dz, seed, fx - F(dx), fy - F(dy), fz - F(dz))
-    return total
+    return _lattice_slopes(int(xf), int(yf), int(zf), seed, fx, fy, fz, u, v, w)
 
 
 @kernel
@@ -103,7 +120,7 @@ def _step(low, high, x):
 def _granite(x, y, z, seed):
     dark = _step(F(0.02), F(0.22), noise(x * F(1.7), y * F(1.7), z * F(1.7), seed))
     speck = _step(F(0.12), F(0.3), noise(x * F(4.1), y * F(4.1), z * F(4.1), seed + 13))
-    cloud = _cloud(x, y, z, seed + 29, 3)
+    cloud = _cloud(x, y, z, seed + GRANITE_CLOUD, 3)
     return min(F(0.75) * dark + F(0.45) * speck + F(0.25) * max(cloud, F(0.0)), F(1.0)), F(0.35) * cloud
 
 
@@ -181,6 +198,14 @@ def _pattern(texture, x, y, z, along_x, along_y, seed):
 
 
 @kernel
+def _height(texture, x, y, z, along_x, along_y, seed):
+    """The height alone that `_pattern` tells."""
+    if texture == GRANITE:
+        return F(0.35) * _cloud(x, y, z, seed + GRANITE_CLOUD, 3)
+    return _pattern(texture, x, y, z, along_x, along_y, seed)[1]
+
+
+@kernel
 def textured(params, first, m, texture, base, q, n):
     """(colour (rgb), unit normal) at point q with normal n of the lettering's frame; base is the first colour."""
     scale, relief, seed = params[m, first + SCALE], params[m, first + RELIEF], int(params[m, first + SEED])
@@ -190,12 +215,12 @@ def textured(params, first, m, texture, base, q, n):
     rest = F(1.0) - share
     second = first + SECOND
     colour = (base[0] * rest + params[m, second] * share, base[1] * rest + params[m, second + 1] * share, base[2] * rest + params[m, second + 2] * share)
-    if relief == F(0.0):
+    if relief == F(0.0) or texture == MARBLE:  # which is polished flat
         return colour, n
     k = relief / _SLOPE_STEP
-    _, hx = _pattern(texture, x + _SLOPE_STEP, y, z, ax, ay, seed)
-    _, hy = _pattern(texture, x, y + _SLOPE_STEP, z, ax, ay, seed)
-    _, hz = _pattern(texture, x, y, z + _SLOPE_STEP, ax, ay, seed)
+    hx = _height(texture, x + _SLOPE_STEP, y, z, ax, ay, seed)
+    hy = _height(texture, x, y + _SLOPE_STEP, z, ax, ay, seed)
+    hz = _height(texture, x, y, z + _SLOPE_STEP, ax, ay, seed)
     g = ((hx - height) * k, (hy - height) * k, (hz - height) * k)
     up = dot(g, n)
     return colour, normalise((n[0] - g[0] + up * n[0], n[1] - g[1] + up * n[1], n[2] - g[2] + up * n[2]))

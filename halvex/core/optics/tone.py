@@ -56,6 +56,11 @@ def _encoding() -> Array:
     return linear_to_srgb(np.arange(ENCODING_STEPS + 1) / ENCODING_STEPS).astype(np.float32)
 
 
+@lru_cache(maxsize=1)
+def _encoding_in_bytes() -> NDArray[np.uint8]:
+    return (_encoding() * np.float32(255.0) + np.float32(0.5)).astype(np.uint8)
+
+
 @kernel
 def _develop(picture, gain, table, out):
     for y in range(picture.shape[0]):
@@ -86,4 +91,6 @@ def to_display(linear: Array, exposure_stops: float) -> Array:
 
 def to_bytes(linear: Array, exposure_stops: float) -> NDArray[np.uint8]:
     """8-bit sRGB (h, w, 3) of linear light at an exposure."""
-    return (to_display(linear, exposure_stops) * np.float32(255.0) + np.float32(0.5)).astype(np.uint8)
+    out = np.empty(linear.shape, np.uint8)
+    _develop(np.ascontiguousarray(linear, np.float32), F(2.0**exposure_stops), _encoding_in_bytes(), out)
+    return out

@@ -7,10 +7,10 @@ errs on the side of a letter: a pixel without its mark shows none.
 import numpy as np
 from numpy.typing import NDArray
 
+from halvex.core.optics.eight import LANES
 from halvex.core.optics.vectors import F, allocating_kernel
-from halvex.core.render.lanes import LANES, NODE_FLOATS
-from halvex.core.render.tree import NOWHERE
-from halvex.core.render.world import STACK_DEPTH, World
+from halvex.core.render.lanes import NODE_FLOATS
+from halvex.core.render.world import STACK_DEPTH, World, letters_bounds
 from halvex.core.scene.camera import blur_scale, lettering_to_picture
 
 # Boxes of so many px of the picture are not taken apart any further.
@@ -30,7 +30,7 @@ def may_show_letters(world: World, width: int, rows: int, first_row: int = 0) ->
     projection[1] -= first_row * projection[3]
     blur = tuple(np.float32(value) for value in blur_scale(world.camera))
     letters = world.letters
-    _mark(letters.root, letters.offset, letters.body_boxes, letters.body_child, projection.astype(np.float32), blur, marks)
+    _mark(letters.root, letters.offset, letters.bodies.boxes, letters.bodies.child, projection.astype(np.float32), blur, marks)
     return marks
 
 
@@ -40,11 +40,11 @@ def spread_of_a_pixel(world: World) -> np.float32:
     camera = world.camera
     if camera.lens > 0:
         return np.float32(-1)
-    root = world.letters.place_boxes[:NODE_FLOATS].reshape(2, 3, LANES)[..., world.letters.place_boxes[:LANES] < NOWHERE]
+    bounds = letters_bounds(world.letters)
     apart = SPREAD_PX / float(camera.px_scale * camera.zoom)
-    if camera.parallel or not root.size:
+    if camera.parallel or bounds is None:
         return np.float32(apart)
-    low, high = root[0].min(axis=1), root[1].max(axis=1)
+    low, high = bounds
     eye = np.array(camera.eye) @ world.turn
     farthest = np.linalg.norm(np.maximum(np.abs(low - eye), np.abs(high - eye)))
     return np.float32(apart * farthest / float(camera.eye[2]))

@@ -8,12 +8,13 @@ import math
 
 import numpy as np
 
+from halvex.core.optics.eight import LANES
 from halvex.core.optics.material import ASPECT, BRUSH_X, BRUSH_Y, FIRST_TEXTURE, GLASS, INDEX, THIN
 from halvex.core.optics.microfacet import fresnel_dielectric
 from halvex.core.optics.scattering import thin_pane
 from halvex.core.optics.textures import NO_TEXTURE, textured
 from halvex.core.optics.vectors import F, add, along, basis, cross, dot, helper, mul, normalise, row3, scale, sub
-from halvex.core.render.lanes import LANES, eight_boxes, eight_triangles, lowest_bit
+from halvex.core.render.lanes import eight_boxes, eight_triangles, lowest_bit
 from halvex.core.render.world import MOST_LEAVES
 from halvex.core.scene.ground import COVE, WALL
 
@@ -92,12 +93,12 @@ def _in_leaf(letters, packet, o, order, shear, found, scratch):
     """What was found (distance, its bits, triangle, b1, b2), or the nearer triangle of a leaf; o in the order of the axes."""
     lanes, bits = scratch.lanes, scratch.bits
     best, best_bits, tri, b1, b2 = found
-    mask = eight_triangles(letters.packets, packet, order[0], order[1], order[2], o[0], o[1], o[2], shear[0], shear[1], shear[2], best, lanes)
+    mask = eight_triangles(letters.bodies.packets, packet, order[0], order[1], order[2], o[0], o[1], o[2], shear[0], shear[1], shear[2], best, lanes)
     while mask != 0:
         k = lowest_bit(mask)
         mask &= mask - 1
         if lanes[AT(k)] < best:
-            best, best_bits, tri = lanes[AT(k)], bits[AT(k)], letters.first[AT(packet)] + k
+            best, best_bits, tri = lanes[AT(k)], bits[AT(k)], letters.bodies.first[AT(packet)] + k
             b1, b2 = lanes[AT(LANES + k)], lanes[AT(2 * LANES + k)]
     return best, best_bits, tri, b1, b2
 
@@ -119,11 +120,11 @@ def _in_body(letters, root, o, inverse, order, shear, far, any_hit, scratch, bas
             if any_hit and tri >= 0:
                 return best, tri, b1, b2
         else:
-            mask = eight_boxes(letters.body_boxes, node, o[0], o[1], o[2], inverse[0], inverse[1], inverse[2], F(0.0), best, lanes)
+            mask = eight_boxes(letters.bodies.boxes, node, o[0], o[1], o[2], inverse[0], inverse[1], inverse[2], F(0.0), best, lanes)
             if mask != 0 and mask & (mask - 1) == 0:
-                node = letters.body_child[AT(node * LANES + lowest_bit(mask))]
+                node = letters.bodies.child[AT(node * LANES + lowest_bit(mask))]
                 continue
-            top = _push(stack, top, bits, letters.body_child, node, mask, any_hit)
+            top = _push(stack, top, bits, letters.bodies.child, node, mask, any_hit)
         # On to the nearest node that is left, past those that lie behind what was found.
         while top > base and stack[AT(top - 1)] >> 32 >= best_bits:
             top -= 1
@@ -208,8 +209,8 @@ def leaves_in_beam(world, o, d, spread, scratch):
             entry = stack[AT(top)]
             node = np.int32(entry)
             if node >= 0:
-                mask = eight_boxes(letters.body_boxes, node, own[0], own[1], own[2], inverse[0], inverse[1], inverse[2], spread, FAR, lanes)
-                top = _push(stack, top, bits, letters.body_child, node, mask, True)
+                mask = eight_boxes(letters.bodies.boxes, node, own[0], own[1], own[2], inverse[0], inverse[1], inverse[2], spread, FAR, lanes)
+                top = _push(stack, top, bits, letters.bodies.child, node, mask, True)
                 continue
             if found == MOST_LEAVES:
                 return SEARCH
@@ -310,7 +311,7 @@ def surface_at(world, kind, o, d, t, place, tri, b1, b2):
     if kind == GROUND:
         _, n = ground_hit(world.ground, o, d, FAR)
         return p, n, n, world.ground.material
-    c, n = world.letters.corners, world.letters.normals
+    c, n = world.letters.bodies.corners, world.letters.bodies.normals
     e1 = (c[tri, 3] - c[tri, 0], c[tri, 4] - c[tri, 1], c[tri, 5] - c[tri, 2])
     e2 = (c[tri, 6] - c[tri, 0], c[tri, 7] - c[tri, 1], c[tri, 8] - c[tri, 2])
     ng = normalise(cross(e1, e2))
@@ -323,7 +324,7 @@ def surface_at(world, kind, o, d, t, place, tri, b1, b2):
     # Where facets are needles their own normal is noise; the corners' is not.
     if dot(ns, ng) < F(0.1):
         ng = normalise(ns)
-    m = world.materials_of[place, world.letters.part[tri]]
+    m = world.materials_of[place, world.letters.bodies.part[tri]]
     return p, normalise(from_frame(world.turn, ns)), normalise(from_frame(world.turn, ng)), m
 
 

@@ -1,8 +1,6 @@
-"""Eight at once: a ray against eight boxes, or eight triangles, in vector registers.
+"""Eight at once: a ray against eight boxes, or eight triangles, in vector registers (optics/eight.py).
 
-numba does not turn the textbook's loops over eight children into vector instructions, so the two
-innermost tests of the renderer are written for the compiler directly. Everything else stays plain
-Python; `hits.py` is the only reader.
+`hits.py` is the only reader; `tree.py` and `world.py` lay things out.
 
 Arrays are laid out lane by lane: a node is six rows of eight floats (low x, y, z, high x, y, z), a
 packet nine rows (corner a x, y, z, then b, then c).
@@ -13,80 +11,17 @@ from numba import types
 from numba.core import cgutils
 from numba.extending import intrinsic
 
-LANES = 8
+from halvex.core.optics.eight import FLOATS, INT, LANES, WHOLES, least, most, row_of, splat, store_row
+
 NODE_FLOATS = 6 * LANES
 PACKET_FLOATS = 9 * LANES
 
-_FLOAT = ir.FloatType()
-_INT = ir.IntType(32)
-_EIGHT = ir.VectorType(_FLOAT, LANES)
-_EIGHT_WHOLE = ir.VectorType(_INT, LANES)
 # Rounding may lose a grazing box; a few ulps of slack keep the test watertight.
 _SLACK = 1.0000004
 
 
-def _splat(builder, x):
-    """All lanes set to x."""
-    nothing = ir.Constant(_EIGHT, ir.Undefined)
-    first = builder.insert_element(nothing, x, ir.Constant(_INT, 0))
-    return builder.shuffle_vector(first, nothing, ir.Constant(_EIGHT_WHOLE, [0] * LANES))
-
-
 def _constant(value):
-    return ir.Constant(_EIGHT, [value] * LANES)
-
-
-class Eight:
-    """Eight whole numbers modulo 2^32 in a vector register, with the operators of Python's own."""
-
-    def __init__(self, builder, value):
-        self._builder, self._value = builder, value
-
-    @classmethod
-    def of(cls, builder, x):
-        """The same number eight times."""
-        nothing = ir.Constant(_EIGHT_WHOLE, ir.Undefined)
-        first = builder.insert_element(nothing, x, ir.Constant(_INT, 0))
-        return cls(builder, builder.shuffle_vector(first, nothing, ir.Constant(_EIGHT_WHOLE, [0] * LANES)))
-
-    @classmethod
-    def counting(cls, builder):
-        """0, 1, .. 7."""
-        return cls(builder, ir.Constant(_EIGHT_WHOLE, list(range(LANES))))
-
-    def _with(self, operation, other):
-        value = other._value if isinstance(other, Eight) else ir.Constant(_EIGHT_WHOLE, [other] * LANES)
-        return Eight(self._builder, operation(self._value, value))
-
-    def __add__(self, other):
-        return self._with(self._builder.add, other)
-
-    def __mul__(self, other):
-        return self._with(self._builder.mul, other)
-
-    def __xor__(self, other):
-        return self._with(self._builder.xor, other)
-
-    def __and__(self, other):
-        return self._with(self._builder.and_, other)
-
-    def __or__(self, other):
-        return self._with(self._builder.or_, other)
-
-    def __lshift__(self, other):
-        return self._with(self._builder.shl, other)
-
-    def __rshift__(self, other):
-        return self._with(self._builder.lshr, other)
-
-    def reversed_bits(self):
-        reverse = cgutils.get_or_insert_function(self._builder.module, ir.FunctionType(_EIGHT_WHOLE, [_EIGHT_WHOLE]), "llvm.bitreverse.v8i32")
-        return Eight(self._builder, self._builder.call(reverse, [self._value]))
-
-    def scaled(self, factor, most):
-        """Eight floats: the numbers times a factor, `most` at most."""
-        product = self._builder.fmul(self._builder.uitofp(self._value, _EIGHT), _constant(factor))
-        return _least(self._builder, product, _constant(most))
+    return ir.Constant(FLOATS, [value] * LANES)
 
 
 class _Exact:
@@ -111,30 +46,12 @@ class _Exact:
         return self._builder.fdiv(a, b, flags=("nsz",))
 
 
-def _least(builder, a, b):
-    return builder.select(builder.fcmp_ordered("<", a, b), a, b)
-
-
-def _most(builder, a, b):
-    return builder.select(builder.fcmp_ordered(">", a, b), a, b)
-
-
-def row_of(context, builder, kind, array, index):
-    """Where the eight floats from array[index] on lie."""
-    data = context.make_array(kind)(context, builder, array).data
-    return builder.bitcast(builder.gep(data, [index]), _EIGHT.as_pointer())
-
-
 def _row(builder, pointer, k):
     return builder.load(builder.gep(pointer, [k]), align=4)
 
 
-def store_row(builder, value, pointer, k=0):
-    builder.store(value, builder.gep(pointer, [ir.Constant(_INT, k)]), align=4)
-
-
 def _mask(builder, lanes):
-    return builder.zext(builder.bitcast(lanes, ir.IntType(LANES)), _INT)
+    return builder.zext(builder.bitcast(lanes, ir.IntType(LANES)), INT)
 
 
 @intrinsic
@@ -148,15 +65,15 @@ def eight_boxes(typing, boxes, node, ox, oy, oz, ix, iy, iz, wider, far, out):
         boxes, node, ox, oy, oz, ix, iy, iz, wider, far, out = arguments
         start = builder.mul(context.cast(builder, node, signature.args[1], types.intp), ir.Constant(ir.IntType(64), NODE_FLOATS))
         rows = row_of(context, builder, signature.args[0], boxes, start)
-        near, end = _constant(0.0), _splat(builder, far)
+        near, end = _constant(0.0), splat(builder, far)
         for k, (o, i) in enumerate(((ox, ix), (oy, iy), (oz, iz))):
-            before, after, inverse = (_splat(builder, v) for v in (builder.fadd(o, wider), builder.fsub(o, wider), i))
-            low = builder.fmul(builder.fsub(_row(builder, rows, ir.Constant(_INT, k)), before), inverse)
-            high = builder.fmul(builder.fsub(_row(builder, rows, ir.Constant(_INT, 3 + k)), after), inverse)
-            near = _most(builder, _least(builder, low, high), near)
-            end = _least(builder, _most(builder, low, high), end)
+            before, after, inverse = (splat(builder, v) for v in (builder.fadd(o, wider), builder.fsub(o, wider), i))
+            low = builder.fmul(builder.fsub(_row(builder, rows, ir.Constant(INT, k)), before), inverse)
+            high = builder.fmul(builder.fsub(_row(builder, rows, ir.Constant(INT, 3 + k)), after), inverse)
+            near = most(builder, least(builder, low, high), near)
+            end = least(builder, most(builder, low, high), end)
         entered = builder.fcmp_ordered("<=", near, builder.fmul(end, _constant(_SLACK)))
-        store_row(builder, near, row_of(context, builder, signature.args[10], out, ir.Constant(_INT, 0)), 0)
+        store_row(builder, near, row_of(context, builder, signature.args[10], out, ir.Constant(INT, 0)), 0)
         return _mask(builder, entered)
 
     return types.int32(boxes, node, ox, oy, oz, ix, iy, iz, wider, far, out), build
@@ -178,7 +95,7 @@ def eight_triangles(typing, corners, packet, kx, ky, kz, ox, oy, oz, sx, sy, sz,
         start = builder.mul(context.cast(builder, packet, signature.args[1], types.intp), ir.Constant(ir.IntType(64), PACKET_FLOATS))
         rows = row_of(context, builder, signature.args[0], corners, start)
         axes = [context.cast(builder, k, kind, types.intp) for k, kind in zip((kx, ky, kz), signature.args[2:5], strict=True)]
-        ox, oy, oz, sx, sy, sz = (_splat(builder, v) for v in (ox, oy, oz, sx, sy, sz))
+        ox, oy, oz, sx, sy, sz = (splat(builder, v) for v in (ox, oy, oz, sx, sy, sz))
         points = []
         for corner in range(3):
             x, y, z = (_row(builder, rows, builder.add(axis, ir.Constant(axis.type, 3 * corner))) for axis in axes)
@@ -190,15 +107,15 @@ def eight_triangles(typing, corners, packet, kx, ky, kz, ox, oy, oz, sx, sy, sz,
         u = exact.fsub(exact.fmul(cx, by), exact.fmul(cy, bx))
         v = exact.fsub(exact.fmul(ax, cy), exact.fmul(ay, cx))
         w = exact.fsub(exact.fmul(bx, ay), exact.fmul(by, ax))
-        smallest, largest = _least(builder, _least(builder, u, v), w), _most(builder, _most(builder, u, v), w)
+        smallest, largest = least(builder, least(builder, u, v), w), most(builder, most(builder, u, v), w)
         zero = _constant(0.0)
         one_side = builder.or_(builder.fcmp_ordered(">=", smallest, zero), builder.fcmp_ordered("<=", largest, zero))
         inverse = exact.fdiv(_constant(1.0), exact.fadd(exact.fadd(u, v), w))
         depth = exact.fadd(exact.fadd(exact.fmul(u, az), exact.fmul(v, bz)), exact.fmul(w, cz))
         t = exact.fmul(exact.fmul(depth, sz), inverse)
         # An empty triangle has a distance that is no number, and no comparison with it holds.
-        within = builder.and_(builder.fcmp_ordered(">", t, zero), builder.fcmp_ordered("<", t, _splat(builder, far)))
-        result = row_of(context, builder, signature.args[12], out, ir.Constant(_INT, 0))
+        within = builder.and_(builder.fcmp_ordered(">", t, zero), builder.fcmp_ordered("<", t, splat(builder, far)))
+        result = row_of(context, builder, signature.args[12], out, ir.Constant(INT, 0))
         for k, value in enumerate((t, exact.fmul(v, inverse), exact.fmul(w, inverse))):
             store_row(builder, value, result, k)
         return _mask(builder, builder.and_(one_side, within))
@@ -211,7 +128,7 @@ def lowest_bit(typing, mask):
     """Number of the lowest set bit of a mask that is not 0."""
 
     def build(context, builder, signature, arguments):
-        count = cgutils.get_or_insert_function(builder.module, ir.FunctionType(_INT, [_INT, ir.IntType(1)]), "llvm.cttz.i32")
+        count = cgutils.get_or_insert_function(builder.module, ir.FunctionType(INT, [INT, ir.IntType(1)]), "llvm.cttz.i32")
         return builder.call(count, [arguments[0], ir.Constant(ir.IntType(1), 1)])
 
     return types.int32(types.int32), build
@@ -229,8 +146,8 @@ def eight_least(typing, into, i, other, j):
 
     def build(context, builder, signature, arguments):
         mine, theirs = _at(context, builder, signature, arguments, 0), _at(context, builder, signature, arguments, 2)
-        zero = ir.Constant(_INT, 0)
-        store_row(builder, _least(builder, _row(builder, mine, zero), _row(builder, theirs, zero)), mine, 0)
+        zero = ir.Constant(INT, 0)
+        store_row(builder, least(builder, _row(builder, mine, zero), _row(builder, theirs, zero)), mine, 0)
         return context.get_dummy_value()
 
     return types.void(into, i, other, j), build
@@ -243,10 +160,10 @@ def eight_least_spread(typing, into, i, box, j):
 
     def build(context, builder, signature, arguments):
         mine, theirs = _at(context, builder, signature, arguments, 0), _at(context, builder, signature, arguments, 2)
-        zero = ir.Constant(_INT, 0)
+        zero = ir.Constant(INT, 0)
         box = _row(builder, theirs, zero)
-        turned = builder.shuffle_vector(box, box, ir.Constant(_EIGHT_WHOLE, [4, 5, 6, 7, 0, 1, 2, 3]))
-        store_row(builder, _least(builder, _row(builder, mine, zero), builder.fsub(box, turned)), mine, 0)
+        turned = builder.shuffle_vector(box, box, ir.Constant(WHOLES, [4, 5, 6, 7, 0, 1, 2, 3]))
+        store_row(builder, least(builder, _row(builder, mine, zero), builder.fsub(box, turned)), mine, 0)
         return context.get_dummy_value()
 
     return types.void(into, i, box, j), build
@@ -262,7 +179,7 @@ def swap_eight(typing, rows, i, j):
             row_of(context, builder, signature.args[0], array, context.cast(builder, k, kind, types.intp))
             for k, kind in ((i, signature.args[1]), (j, signature.args[2]))
         ]
-        one, other = (_row(builder, place, ir.Constant(_INT, 0)) for place in places)
+        one, other = (_row(builder, place, ir.Constant(INT, 0)) for place in places)
         store_row(builder, other, places[0], 0)
         store_row(builder, one, places[1], 0)
         return context.get_dummy_value()

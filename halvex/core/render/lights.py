@@ -210,7 +210,7 @@ def sample_glow(world, p, u1, u2):
     # What is left of u1 within the triangle's share is as good as new.
     u1 = min(max((u1 - glows.share[g]) / max(width, F(1e-12)), F(0.0)), F(0.99999994))
     placement, tri = glows.placement[g], glows.triangle[g]
-    c = letters.corners
+    c = letters.bodies.corners
     e1 = (c[tri, 3] - c[tri, 0], c[tri, 4] - c[tri, 1], c[tri, 5] - c[tri, 2])
     e2 = (c[tri, 6] - c[tri, 0], c[tri, 7] - c[tri, 1], c[tri, 8] - c[tri, 2])
     root = math.sqrt(u1)
@@ -224,7 +224,7 @@ def sample_glow(world, p, u1, u2):
     d2 = dot(to, to)
     distance = math.sqrt(max(d2, F(1e-20)))
     d = scale(to, F(1.0) / distance)
-    m = world.materials_of[placement, letters.part[tri]]
+    m = world.materials_of[placement, letters.bodies.part[tri]]
     radiance = (world.materials.params[m, 0], world.materials.params[m, 1], world.materials.params[m, 2])
     n = from_frame(world.turn, cross(e1, e2))
     twice = math.sqrt(max(dot(n, n), F(1e-30)))

@@ -227,7 +227,7 @@ def _note_first(world, pixel, kind, place, tri, p, m, base, ns, wo):
     if kind == GROUND:
         pixel[channels.GROUND_COVER] += F(1.0)
     else:
-        pixel[channels.PART_COVER + world.letters.part[tri]] += F(1.0)
+        pixel[channels.PART_COVER + world.letters.bodies.part[tri]] += F(1.0)
 
 
 @helper

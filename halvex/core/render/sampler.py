@@ -13,8 +13,8 @@ from llvmlite import ir
 from numba import types
 from numba.extending import intrinsic
 
+from halvex.core.optics.eight import LANES, Wholes, row_of, store_row
 from halvex.core.optics.vectors import helper
-from halvex.core.render.lanes import LANES, Eight, row_of, store_row
 
 U = np.uint32
 # Pairs of numbers that a path may ask for.
@@ -70,9 +70,9 @@ def _draw_eight(typing, first, short, seed, seed_a, seed_b, out, at):
     """The pairs of samples first..first + 7: the first numbers go to out[at:at + 8], the second to out[at + 8:at + 16]."""
 
     def build(context, builder, signature, arguments):
-        first, short, seed, seed_a, seed_b = (Eight.of(builder, argument) for argument in arguments[:5])
+        first, short, seed, seed_a, seed_b = (Wholes.of(builder, argument) for argument in arguments[:5])
         out, at = arguments[5:]
-        index = first + Eight.counting(builder)
+        index = first + Wholes.row(builder, range(LANES))
         shuffled = permuted((index << short).reversed_bits(), seed).reversed_bits() >> short
         # Owen scrambling of the two Sobol dimensions; the reversals that would undo each other are left out.
         for row, bits in enumerate((permuted(shuffled, seed_a), permuted(shifted(shuffled), seed_b))):

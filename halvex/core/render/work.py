@@ -36,13 +36,17 @@ def scratch() -> Scratch:
 
 
 def run_tiles(pool: Executor, task: Callable[..., None], tiles: Iterable[tuple[int, ...]], cancelled: Callable[[], bool]) -> None:
-    """Run task(*tile) for every tile. Raises CancelledError when `cancelled()` turns true in between."""
+    """Run task(*tile) for every tile, each thread taking the next that is left. Raises CancelledError when `cancelled()` turns true in between."""
+    tiles = list(tiles)
+    left = iter(tiles)
 
-    def one(tile: tuple[int, ...]) -> None:
-        if not cancelled():
+    def some() -> None:
+        for tile in left:
+            if cancelled():
+                return
             task(*tile)
 
-    for future in [pool.submit(one, tile) for tile in tiles]:
+    for future in [pool.submit(some) for _ in range(min(thread_count(), len(tiles)))]:
         future.result()
     if cancelled():
         raise CancelledError

@@ -7,11 +7,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.optics.colour import luminance
+from halvex.core.optics.eight import LANES
 from halvex.core.optics.material import GLOW, Materials
 from halvex.core.optics.tone import light_shown_as
-from halvex.core.render.lanes import LANES
+from halvex.core.render.lanes import NODE_FLOATS
 from halvex.core.render.sampler import DIMENSIONS
-from halvex.core.render.tree import Tree, build_tree
+from halvex.core.render.tree import NOWHERE, Tree, build_tree
 from halvex.core.scene import Scene
 from halvex.core.scene.camera import Camera
 from halvex.core.scene.ground import Ground
@@ -44,13 +45,11 @@ def make_scratch() -> Scratch:
     return Scratch(np.zeros(STACK_DEPTH, np.int64), lanes, lanes.view(np.int32), np.zeros((MOST_LEAVES, 3), np.int32), numbers, drawn)
 
 
-class Letters(NamedTuple):
-    """Bodies and their places. Bodies are concatenated; node, packet and triangle numbers are already absolute.
+class Bodies(NamedTuple):
+    """Trees and triangles of several bodies end to end, numbered through.
 
     corners, normals (t, 9) of triangles in the body's frame; part (t,); packets (p · PACKET_FLOATS,) the same corners as
-    lanes.py reads them, first (p,): a packet's first triangle; body_boxes, body_child: the trees of all bodies; per
-    placement root (i,), offset (i, 3) and span (i, 2), its first triangle and the one after its last; place_boxes,
-    place_child: the tree over the placements, in the lettering's frame.
+    lanes.py reads them, first (p,): a packet's first triangle; boxes, child: the trees.
     """
 
     corners: np.ndarray
@@ -58,8 +57,18 @@ class Letters(NamedTuple):
     part: np.ndarray
     packets: np.ndarray
     first: np.ndarray
-    body_boxes: np.ndarray
-    body_child: np.ndarray
+    boxes: np.ndarray
+    child: np.ndarray
+
+
+class Letters(NamedTuple):
+    """Bodies and their places.
+
+    Per placement its body's root (i,), offset (i, 3) and span (i, 2), its first triangle and the one after its last;
+    place_boxes, place_child: the tree over the placements, in the lettering's frame.
+    """
+
+    bodies: Bodies
     root: np.ndarray
     offset: np.ndarray
     span: np.ndarray
@@ -119,23 +128,17 @@ def _packed(corners: NDArray[np.float32], tree: Tree) -> NDArray[np.float32]:
     return np.ascontiguousarray(packets.transpose(0, 2, 1)).reshape(-1)
 
 
-class _Bodies(NamedTuple):
-    """Trees and triangles of several bodies end to end, numbered through; root, span and bounds (low, high) of each."""
+class _Joined(NamedTuple):
+    """Bodies, and where each of them is among them: its tree's root, the span of its triangles; and its low and high corner."""
 
-    corners: np.ndarray
-    normals: np.ndarray
-    part: np.ndarray
-    packets: np.ndarray
-    first: np.ndarray
-    boxes: np.ndarray
-    child: np.ndarray
+    bodies: Bodies
     root: dict[Mesh, int]
     span: dict[Mesh, tuple[int, int]]
     bounds: dict[Mesh, tuple[np.ndarray, np.ndarray]]
 
 
 @lru_cache(maxsize=8)
-def _joined(meshes: tuple[Mesh, ...]) -> _Bodies:
+def _joined(meshes: tuple[Mesh, ...]) -> _Joined:
     """Kept while letters only move."""
     bodies = {mesh: _body(mesh) for mesh in meshes}
     roots, spans, nodes, packets, triangles = {}, {}, 0, 0, 0
@@ -148,7 +151,7 @@ def _joined(meshes: tuple[Mesh, ...]) -> _Bodies:
         nodes += len(body.tree.child) // LANES
         packets += len(body.tree.first)
         triangles += len(body.corners)
-    return _Bodies(
+    joined = Bodies(
         np.vstack([b.corners for b in bodies.values()]),
         np.vstack([b.normals for b in bodies.values()]),
         np.concatenate([b.part for b in bodies.values()]),
@@ -156,34 +159,33 @@ def _joined(meshes: tuple[Mesh, ...]) -> _Bodies:
         np.concatenate(first).astype(np.int32),
         np.concatenate([b.tree.boxes for b in bodies.values()]),
         np.concatenate(child).astype(np.int32),
-        roots,
-        spans,
-        {mesh: (body.corners.reshape(-1, 3).min(axis=0), body.corners.reshape(-1, 3).max(axis=0)) for mesh, body in bodies.items()},
     )
+    bounds = {mesh: (body.corners.reshape(-1, 3).min(axis=0), body.corners.reshape(-1, 3).max(axis=0)) for mesh, body in bodies.items()}
+    return _Joined(joined, roots, spans, bounds)
 
 
 @lru_cache(maxsize=8)
 def _letters(placed: tuple[tuple[Mesh, tuple[float, float, float]], ...]) -> tuple[Letters, NDArray[np.int32]]:
     """The letters, and which of `placed` each placement is. Kept while no body changes or moves."""
-    bodies = _joined(tuple(dict.fromkeys(mesh for mesh, _ in placed)))
-    low, high = (np.array([bodies.bounds[mesh][end] + offset for mesh, offset in placed], np.float32) for end in (0, 1))
+    joined = _joined(tuple(dict.fromkeys(mesh for mesh, _ in placed)))
+    low, high = (np.array([joined.bounds[mesh][end] + offset for mesh, offset in placed], np.float32) for end in (0, 1))
     places = build_tree(low, high, 1)
     order = places.order[places.first]
     letters = Letters(
-        bodies.corners,
-        bodies.normals,
-        bodies.part,
-        bodies.packets,
-        bodies.first,
-        bodies.boxes,
-        bodies.child,
-        np.array([bodies.root[placed[i][0]] for i in order], np.int32),
+        joined.bodies,
+        np.array([joined.root[placed[i][0]] for i in order], np.int32),
         np.array([placed[i][1] for i in order], np.float32),
-        np.array([bodies.span[placed[i][0]] for i in order], np.int32),
+        np.array([joined.span[placed[i][0]] for i in order], np.int32),
         places.boxes,
         places.child,
     )
     return letters, order
+
+
+def letters_bounds(letters: Letters) -> tuple[NDArray[np.float32], NDArray[np.float32]] | None:
+    """The lowest and the highest corner (3,) of all letters, in the lettering's frame; None without any."""
+    root = letters.place_boxes[:NODE_FLOATS].reshape(2, 3, LANES)[..., letters.place_boxes[:LANES] < NOWHERE]
+    return (root[0].min(axis=1), root[1].max(axis=1)) if root.size else None
 
 
 def _glows(scene: Scene, letters: Letters, materials_of: NDArray[np.int32]) -> Glows:
@@ -191,12 +193,12 @@ def _glows(scene: Scene, letters: Letters, materials_of: NDArray[np.int32]) -> G
     placements, triangles, weights = [], [], []
     if len(shining):
         for number, (begin, end) in enumerate(letters.span):
-            materials = materials_of[number][letters.part[begin:end]]
+            materials = materials_of[number][letters.bodies.part[begin:end]]
             own = begin + np.flatnonzero(np.isin(materials, shining))
             if len(own):
-                corners = letters.corners[own].reshape(-1, 3, 3)
+                corners = letters.bodies.corners[own].reshape(-1, 3, 3)
                 area = 0.5 * np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
-                bright = luminance(scene.materials.params[materials_of[number][letters.part[own]], :3])
+                bright = luminance(scene.materials.params[materials_of[number][letters.bodies.part[own]], :3])
                 placements.append(np.full(len(own), number))
                 triangles.append(own)
                 weights.append(area * bright)

@@ -159,8 +159,7 @@ def build_scene(piece: Piece, *, px_scale: float = 1.0, detail: float | None = N
 
 def _corners(placements: list[Placement]) -> Array:
     """Corners (8 per letter, 3) of the letters' boxes in the lettering's frame."""
-    boxes = {p.body: (p.body.positions.min(axis=0), p.body.positions.max(axis=0)) for p in placements}
     offsets = np.array([p.offset for p in placements])
-    sides = np.array([boxes[p.body] for p in placements]) + offsets[:, None]
+    sides = np.array([p.body.bounds for p in placements]) + offsets[:, None]
     corner = np.array(list(np.ndindex(2, 2, 2)))
     return sides[:, corner, np.arange(3)].reshape(-1, 3)

@@ -53,7 +53,7 @@ def block_bodies(block: SetBlock, form: Form, *, px_scale: float = 1.0) -> list[
         ridge = common_ridge(inks, form)
         bodies = [_letter(ink, form, ridge, px_scale) for ink in inks]
     if form.stands == "raised" or form.plates:
-        back = min(float(body.mesh.positions[:, 2].min()) + body.offset[2] for body in bodies)
+        back = min(float(body.mesh.bounds[0][2]) + body.offset[2] for body in bodies)
         for plate in form.plates:
             mesh = _plate(inks, plate.distance, plate.join, plate.close_holes, plate.depth, plate.bevel, px_scale)
             back -= plate.gap

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from enum import IntEnum
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -38,6 +39,11 @@ class Mesh:
         """Volume in px³ by the divergence theorem."""
         a, b, c = (self.positions[self.triangles[:, i]] for i in range(3))
         return float(np.einsum("ij,ij->", a, np.cross(b, c)) / 6.0)
+
+    @cached_property
+    def bounds(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """Its lowest and its highest corner, (3,) px each."""
+        return self.positions.min(axis=0), self.positions.max(axis=0)
 
     def all_of(self, part: PartOf) -> "Mesh":
         """The same body as one part."""

@@ -4,18 +4,17 @@ Where triangles are few for the pixels they cover, this is several times quicker
 row by row; an edge that two of them share is crossed at one place from both sides, so no pixel slips between them.
 """
 
+import itertools
 import math
 
 import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.optics.vectors import helper, kernel
-from halvex.core.render.lanes import LANES, NODE_FLOATS
-from halvex.core.render.tree import NOWHERE
-from halvex.core.render.world import World
+from halvex.core.render.world import World, letters_bounds
 
-# Of more triangles for a pixel that may show letters, rays are quicker.
-MOST_TRIANGLES_A_PIXEL = 4
+# Of more triangles for a pixel of the rectangle around all letters, rays are quicker.
+MOST_TRIANGLES_A_PIXEL = 2
 # Letters this near the eye's plane (homogeneous weight) are left to rays: nothing is clipped here.
 LEAST_WEIGHT = 0.02
 # A pixel's middle this near an edge, in px, belongs to both sides.
@@ -25,18 +24,19 @@ NO_TRIANGLE = -1
 Matrix = NDArray[np.float64]
 
 
-def can_draw(world: World, projection: Matrix, covered: int) -> bool:
-    """Whether drawing is exact and quicker than tracing where `covered` pixels may show letters; `projection` is the camera's
+def can_draw(world: World, projection: Matrix, width: int, height: int) -> bool:
+    """Whether drawing is exact and quicker than tracing on a picture of this size; `projection` is the camera's
     `lettering_to_picture`."""
-    letters = world.letters
-    triangles = int((letters.span[:, 1] - letters.span[:, 0]).sum())
-    if not 0 < triangles <= MOST_TRIANGLES_A_PIXEL * covered:
+    bounds = letters_bounds(world.letters)
+    if bounds is None:
         return False
-    root = letters.place_boxes[:NODE_FLOATS].reshape(6, LANES)
-    taken = root[0] < NOWHERE
-    low, high = root[:3, taken].min(axis=1), root[3:, taken].max(axis=1)
-    corners = np.array([[x, y, z, 1.0] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
-    return bool((corners @ projection[3] > LEAST_WEIGHT).all())
+    corners = np.array([[x, y, z, 1.0] for x, y, z in itertools.product(*np.transpose(bounds))])
+    x, y, _, weight = projection @ corners.T
+    if not (weight > LEAST_WEIGHT).all():
+        return False
+    across, down = (np.ptp(np.clip(at / weight, 0, most)) for at, most in ((x, width), (y, height)))
+    triangles = int((world.letters.span[:, 1] - world.letters.span[:, 0]).sum())
+    return triangles <= MOST_TRIANGLES_A_PIXEL * float(across * down)
 
 
 @helper
@@ -75,9 +75,9 @@ def draw_letters(letters, projection, near, triangle, place, weights, y0, y1):
         triangle[y, :] = NO_TRIANGLE
     for i in range(letters.span.shape[0]):
         for t in range(letters.span[i, 0], letters.span[i, 1]):
-            ax, ay, az, aw = _projected(projection, letters.corners, t, 0, letters.offset[i])
-            bx, by, bz, bw = _projected(projection, letters.corners, t, 1, letters.offset[i])
-            cx, cy, cz, cw = _projected(projection, letters.corners, t, 2, letters.offset[i])
+            ax, ay, az, aw = _projected(projection, letters.bodies.corners, t, 0, letters.offset[i])
+            bx, by, bz, bw = _projected(projection, letters.bodies.corners, t, 1, letters.offset[i])
+            cx, cy, cz, cw = _projected(projection, letters.bodies.corners, t, 2, letters.offset[i])
             top, bottom = max(math.ceil(min(ay, by, cy) - 0.5), y0), min(math.floor(max(ay, by, cy) - 0.5), y1 - 1)
             if top > bottom:
                 continue

@@ -1,6 +1,6 @@
 """The picture of a draft: light gathered at as few pixels as the surfaces' evenness allows."""
 
-from halvex.core.optics.material import FLAT, GLASS, GLOW
+from halvex.core.optics.material import FLAT, GLASS, GLOW, METAL
 from halvex.core.optics.textures import NO_TEXTURE
 from halvex.core.optics.vectors import F, add, helper, kernel, mul, row3, scale
 from halvex.core.render.draft.ground import ground_seen, is_dull_ground
@@ -49,7 +49,9 @@ def _seen_at(world, buffer, seen, y, x, lamps, back, scratch):
     bits = neighbours(buffer, seen.shape[0], seen.shape[1], y, x)
     base, ns = appearance(world, m, p, (pixel[3], pixel[4], pixel[5]))
     ns = facing(ns, ng, wo)
-    light = surroundings(world, p, ns, ng, d, m, base, gather(buffer, seen, y, x, lamps, bits), scratch)
+    # Metals have no use for how much of the sky they see: what they mirror is traced.
+    open_sky = gather(buffer, seen, y, x, lamps, bits) if kind != METAL else (F(0.0), F(0.0), F(0.0))
+    light = surroundings(world, p, ns, ng, d, m, base, open_sky, scratch)
     light = add(light, glow_light(world, p, ns, wo, m, base))
     for k in range(lamps):
         arriving = gather(buffer, seen, y, x, k, bits)

@@ -1,11 +1,14 @@
 """How much of each light reaches a surface, without noise: one ray a light at every second pixel, evened out over 4 × 4 of those."""
 
+import numpy as np
+
 from halvex.core.optics.material import GLASS, METAL
 from halvex.core.optics.scattering import cosine_sample
-from halvex.core.optics.vectors import F, basis, dot, helper, kernel, to_world
+from halvex.core.optics.vectors import F, basis, dot, helper, kernel, row3, to_world
 from halvex.core.render.draft.ground import left_out
 from halvex.core.render.draft.surfaces import MATERIAL, NORMAL
 from halvex.core.render.hits import FAR, offset_from, shadow
+from halvex.core.render.lanes import lowest_bit
 from halvex.core.render.lights import sample_lamp
 
 PATTERN = 4
@@ -64,7 +67,7 @@ def neighbours(buffer, h, w, y, x):
     nx, ny, nz = buffer[y, x, NORMAL], buffer[y, x, NORMAL + 1], buffer[y, x, NORMAL + 2]
     px, py, pz = buffer[y, x, 0], buffer[y, x, 1], buffer[y, x, 2]
     cy, cx = (y >> 1) - 1 - ((y + 1) & 1), (x >> 1) - 1 - ((x + 1) & 1)
-    bits = 0
+    bits = np.int32(0)
     for cell in range(PATTERN * PATTERN):
         j, i = cy + (cell >> 2), cx + (cell & 3)
         if j < 0 or i < 0 or j >= h or i >= w or buffer[2 * j, 2 * i, MATERIAL] != m:
@@ -75,26 +78,27 @@ def neighbours(buffer, h, w, y, x):
         tx, ty, tz = buffer[2 * j, 2 * i, 0] - px, buffer[2 * j, 2 * i, 1] - py, buffer[2 * j, 2 * i, 2] - pz
         off = tx * nx + ty * ny + tz * nz
         if off * off <= F(0.06) * (tx * tx + ty * ty + tz * tz) + F(1e-3):
-            bits |= 1 << cell
+            bits |= np.int32(1) << np.int32(cell)
     return bits
 
 
 @helper
 def gather(buffer, seen, y, x, k, bits):
     """Mean visibility (rgb) of light k among the cells around a pixel that lie on its surface."""
-    cy, cx = (y >> 1) - 1 - ((y + 1) & 1), (x >> 1) - 1 - ((x + 1) & 1)
-    r, g, b, total = F(0.0), F(0.0), F(0.0), F(0.0)
-    for cell in range(PATTERN * PATTERN):
-        if bits >> cell & 1:
-            j, i = cy + (cell >> 2), cx + (cell & 3)
-            r += seen[j, i, k, 0]
-            g += seen[j, i, k, 1]
-            b += seen[j, i, k, 2]
-            total += F(1.0)
-    if total == F(0.0):
+    if bits == 0:
         j, i = min(y >> 1, seen.shape[0] - 1), min(x >> 1, seen.shape[1] - 1)
         if buffer[2 * j, 2 * i, MATERIAL] < F(0.0):
             return (F(1.0), F(1.0), F(1.0))
-        return (seen[j, i, k, 0], seen[j, i, k, 1], seen[j, i, k, 2])
+        return row3(seen[j, i], k)
+    cy, cx = (y >> 1) - 1 - ((y + 1) & 1), (x >> 1) - 1 - ((x + 1) & 1)
+    r, g, b, total = F(0.0), F(0.0), F(0.0), F(0.0)
+    while bits != 0:
+        cell = lowest_bit(bits)
+        bits &= bits - 1
+        j, i = cy + (cell >> 2), cx + (cell & 3)
+        r += seen[j, i, k, 0]
+        g += seen[j, i, k, 1]
+        b += seen[j, i, k, 2]
+        total += F(1.0)
     s = F(1.0) / total
     return (r * s, g * s, b * s)

@@ -136,12 +136,13 @@ class Sketcher:
 def see_surfaces(world: World, surfaces: Array, pool: Executor, cancelled: Callable[[], bool]) -> None:
     """Fill `surfaces` (H, W, SURFACE_CHANNELS) with what each pixel sees: triangles drawn where that is quicker than rays."""
     height, width = surfaces.shape[:2]
-    cover = may_show_letters(world, width, height)
     projection = lettering_to_picture(world.camera, world.turn)
-    room = (height, width) if can_draw(world, projection, int(cover.sum())) else (0, 0)
+    drawn = can_draw(world, projection, width, height)
+    cover = np.zeros((0, 0), np.uint8) if drawn else may_show_letters(world, width, height)
+    room = (height, width) if drawn else (0, 0)
     near, weights = np.empty(room, np.float32), np.empty((*room, 2), np.float32)
     triangle, place = np.empty(room, np.int32), np.empty(room, np.int32)
-    bands = [(height * n // DRAWN_BANDS, height * (n + 1) // DRAWN_BANDS) for n in range(DRAWN_BANDS)] if room[0] else []
+    bands = [(height * n // DRAWN_BANDS, height * (n + 1) // DRAWN_BANDS) for n in range(DRAWN_BANDS)] if drawn else []
     run_tiles(pool, lambda a, b: draw_letters(world.letters, projection, near, triangle, place, weights, a, b), bands, cancelled)
     run_tiles(pool, lambda a, b: first_surfaces(world, cover, triangle, place, weights, surfaces, a, b, scratch()), _bands(height), cancelled)
 

@@ -12,7 +12,7 @@ SURFACE_CHANNELS = 10
 @helper
 def _drawn_hit(world, o, d, triangle, place, b1, b2):
     """`first_hit` where a letter was drawn (raster.py): it, or the ground before it."""
-    c, offset = world.letters.corners[triangle], world.letters.offset[place]
+    c, offset = world.letters.bodies.corners[triangle], world.letters.offset[place]
     b0 = F(1.0) - b1 - b2
     p = (
         c[0] * b0 + c[3] * b1 + c[6] * b2 + offset[0],
@@ -39,14 +39,14 @@ def _put(pixel, p, ns, ng, m):
 def first_surfaces(world, cover, triangle, place, weights, buffer, y0, y1, scratch):
     """Fill rows y0..y1-1 of buffer (H, W, SURFACE_CHANNELS).
 
-    cover (H, W): where letters may be (cover.py). triangle, place, weights: those drawn (raster.py); of no rows where
-    letters are found by rays.
+    triangle, place, weights: letters drawn (raster.py), or cover (H, W): where rays shall look for them (cover.py); of these
+    two, one has no rows.
     """
     drawn = triangle.shape[0] > 0
     for y in range(y0, y1):
         for x in range(buffer.shape[1]):
             o, d = camera_ray(world.camera, F(x) + F(0.5), F(y) + F(0.5))
-            if cover[y, x] == 0 or (drawn and triangle[y, x] == NO_TRIANGLE):
+            if (drawn and triangle[y, x] == NO_TRIANGLE) or (not drawn and cover[y, x] == 0):
                 t, n = ground_hit(world.ground, o, d, FAR)
                 if t < FAR:
                     _put(buffer[y, x], along(o, d, t), n, n, world.ground.material)
