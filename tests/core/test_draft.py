@@ -6,9 +6,9 @@ from unittest.mock import patch
 import numpy as np
 
 from halvex.core.render.draft.raster import can_draw
-from halvex.core.render.draft.sketch import Sketcher, see_surfaces
-from halvex.core.render.draft.surfaces import MATERIAL, SURFACE_CHANNELS
-from halvex.core.render.work import shared_pool
+from halvex.core.render.draft.sketch import Sketcher, draw_or_cover
+from halvex.core.render.draft.surfaces import NORMAL, POINT, Surfaces, first_surfaces, no_surfaces
+from halvex.core.render.work import scratch, shared_pool
 from halvex.core.render.world import World, make_world
 from halvex.core.scene import build_scene
 from halvex.core.scene.camera import lettering_to_picture
@@ -67,44 +67,46 @@ class DraftTest(unittest.TestCase):
 class DrawnSurfacesTest(unittest.TestCase):
     """Letters drawn by projecting their triangles, against a ray through the middle of every pixel."""
 
-    def can_draw(self, world: World, covered: int) -> bool:
-        return can_draw(world, lettering_to_picture(world.camera, world.turn), covered)
+    def can_draw(self, world: World, width: int = 160, height: int = 90) -> bool:
+        return can_draw(world, lettering_to_picture(world.camera, world.turn), width, height)
 
-    def surfaces(self, world: World, drawn: bool) -> np.ndarray:
-        found = np.zeros((90, 160, SURFACE_CHANNELS), np.float32)
+    def surfaces(self, world: World, drawn: bool) -> Surfaces:
+        found = no_surfaces(90, 160)
         with patch("halvex.core.render.draft.sketch.can_draw", return_value=drawn):
-            see_surfaces(world, found, shared_pool(), lambda: False)
+            letters = draw_or_cover(world, found, shared_pool(), lambda: False)
+        first_surfaces(world, *letters, found, 0, 90, scratch())
         return found
 
     def test_drawn_letters_are_the_traced_ones(self) -> None:
         """Every pixel the same material; its point within a twentieth of a px, its normals within two degrees."""
         two = [{"words": "Rg&", "size": 60}, {"id": "behind", "words": "O", "size": 90, "place": {"z": -30, "turn": {"y": 40}}}]
         for name, view in VIEWS.items():
-            for ground in ("wall", "floor"):
-                with self.subTest(view=name, ground=ground):
-                    world = make_world(build_scene(small_piece(blocks=two, view=view, backdrop={"ground": ground})))
+            for kind in ("wall", "floor"):
+                with self.subTest(view=name, ground=kind):
+                    world = make_world(build_scene(small_piece(blocks=two, view=view, backdrop={"ground": kind})))
                     drawn, traced = self.surfaces(world, True), self.surfaces(world, False)
+                    ground = world.ground.material
                     # A pixel whose middle lies on a silhouette to the last digit may go either way.
-                    self.assertLessEqual(int((drawn[..., MATERIAL] != traced[..., MATERIAL]).sum()), 2)
-                    self.assertGreater(int((traced[..., MATERIAL] != world.ground.material).sum()), 800)
-                    alike = drawn[..., MATERIAL] == traced[..., MATERIAL]
-                    apart = np.abs(drawn - traced)[alike & (traced[..., MATERIAL] >= 0)]
-                    self.assertGreater(float((apart[:, :3].max(axis=1) < 0.05).mean()), 0.999)
-                    self.assertGreater(float((apart[:, 3:9].max(axis=1) < 0.035).mean()), 0.999)
+                    self.assertLessEqual(int((drawn.material != traced.material).sum()), 2)
+                    self.assertGreater(int((traced.material != ground).sum()), 800)
+                    letters = (drawn.material == traced.material) & (traced.material >= 0) & (traced.material != ground)
+                    apart = np.abs(drawn.place - traced.place)[letters]
+                    self.assertGreater(float((apart[:, POINT].max(axis=1) < 0.05).mean()), 0.999)
+                    self.assertGreater(float((apart[:, NORMAL:].max(axis=(1, 2)) < 0.035).mean()), 0.999)
 
     def test_letters_about_the_eye_are_traced(self) -> None:
         """What reaches the plane of the eye cannot be projected; the piece is drawn all the same."""
-        self.assertTrue(self.can_draw(make_world(build_scene(small_piece())), 160 * 90))
+        self.assertTrue(self.can_draw(make_world(build_scene(small_piece()))))
         for place in (215, 400):
             near = {"words": "Re", "size": 80, "place": {"z": place}, "form": {"depth": 60}}
             piece = small_piece(blocks=[near, {"id": "far", "words": "Re", "size": 40}])
             world = make_world(build_scene(piece))
-            self.assertFalse(self.can_draw(world, 160 * 90))
+            self.assertFalse(self.can_draw(world))
             self.assertTrue(np.isfinite(Sketcher().draw(piece, world, 160, 90, pool=shared_pool())).all())
 
     def test_too_many_triangles_are_traced(self) -> None:
         world = make_world(build_scene(small_piece()))
-        self.assertFalse(self.can_draw(world, 10))
+        self.assertFalse(self.can_draw(world, 16, 9))
 
 
 if __name__ == "__main__":

@@ -1,39 +1,29 @@
 """The light of a flat, dull ground: it changes slowly, so one pixel in eight is enough."""
 
-from halvex.core.optics.material import ALPHA, METAL
 from halvex.core.optics.vectors import F, add, helper, kernel, mul, row3, scale
-from halvex.core.render.draft.lamplight import DULL_ALPHA, glow_light, lamp_light
+from halvex.core.render.draft.lamplight import glow_light, lamp_light
 from halvex.core.render.draft.mirrors import surroundings
-from halvex.core.render.draft.surfaces import MATERIAL
-from halvex.core.render.hits import appearance, camera_ray
+from halvex.core.render.draft.surfaces import ground_at
+from halvex.core.render.hits import appearance
 
 
 @helper
-def is_dull_ground(world, m):
-    return m == world.ground.material and world.materials.kind[m] != METAL and world.materials.params[m, ALPHA] > DULL_ALPHA
-
-
-@helper
-def left_out(world, m, x, y):
-    """Whether the cell (x, y), 2 × 2 px, shows a dull ground at which nothing is worked out: every second one, like a chessboard."""
-    return (x + y) & 1 == 1 and is_dull_ground(world, m)
+def left_out(x, y):
+    """Whether nothing is worked out of the ground at the cell (x, y), 2 × 2 px: every second one, like a chessboard."""
+    return (x + y) & 1 == 1
 
 
 @kernel
-def ground_light(world, buffer, seen, lit, y0, y1, scratch):
+def ground_light(world, surfaces, seen, lit, y0, y1, scratch):
     """Fill rows y0..y1-1 of lit (H/2, W/2, 3) where the ground is seen: its light, shadows included."""
     lamps = world.lamps.kind.shape[0]
     for y in range(y0, y1):
         for x in range(y & 1, lit.shape[1], 2):
-            if buffer[2 * y, 2 * x, MATERIAL] < F(0.0):
+            m = surfaces.material[2 * y, 2 * x]
+            if m != world.ground.material:
                 continue
-            m = int(buffer[2 * y, 2 * x, MATERIAL])
-            if not is_dull_ground(world, m):
-                continue
-            pixel = buffer[2 * y, 2 * x]
-            p, ng = (pixel[0], pixel[1], pixel[2]), (pixel[6], pixel[7], pixel[8])
-            base, ns = appearance(world, m, p, (pixel[3], pixel[4], pixel[5]))
-            _, d = camera_ray(world.camera, F(2 * x) + F(0.5), F(2 * y) + F(0.5))
+            p, ng, d = ground_at(world, 2 * y, 2 * x)
+            base, ns = appearance(world, m, p, ng)
             wo = (-d[0], -d[1], -d[2])
             light = surroundings(world, p, ns, ng, d, m, base, (seen[y, x, lamps, 0], seen[y, x, lamps, 1], seen[y, x, lamps, 2]), scratch)
             light = add(light, glow_light(world, p, ns, wo, m, base))
@@ -45,7 +35,7 @@ def ground_light(world, buffer, seen, lit, y0, y1, scratch):
 
 
 @kernel
-def spread_ground(world, buffer, lit, columns, spread, y0, y1):
+def spread_ground(world, surfaces, lit, columns, spread, y0, y1):
     """Fill rows y0..y1-1 of spread (H/2 + 1, W/2 + 1, 3): the mean ground light of the 16 cells around a cell's corner, -1 without any.
 
     The pattern of visibility repeats every four cells, so such a mean holds each of its spots once. columns (W/2, 4) is
@@ -56,7 +46,7 @@ def spread_ground(world, buffer, lit, columns, spread, y0, y1):
         columns[:] = F(0.0)
         for j in range(max(y - 2, 0), min(y + 2, h)):
             for i in range(j & 1, w, 2):
-                if int(buffer[2 * j, 2 * i, MATERIAL]) == world.ground.material:
+                if surfaces.material[2 * j, 2 * i] == world.ground.material:
                     columns[i, 0] += lit[j, i, 0]
                     columns[i, 1] += lit[j, i, 1]
                     columns[i, 2] += lit[j, i, 2]

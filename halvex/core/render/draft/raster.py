@@ -10,7 +10,10 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
+from halvex.core.optics.eight import LANES
 from halvex.core.optics.vectors import helper, kernel
+from halvex.core.render.lanes import NODE_FLOATS
+from halvex.core.render.tree import NOWHERE
 from halvex.core.render.world import World, letters_bounds
 
 # Of more triangles for a pixel of the rectangle around all letters, rays are quicker.
@@ -65,6 +68,24 @@ def _narrow(low, high, ax, ay, bx, by, row):
     return low, high
 
 
+@helper
+def _rows_of(letters, i, projection):
+    """The rows of the picture, from..to, that the boxes at the root of a placement's tree reach."""
+    top, bottom = 1e30, -1e30
+    at, offset = letters.root[i] * NODE_FLOATS, letters.offset[i]
+    for lane in range(LANES):
+        if letters.bodies.boxes[at + lane] >= NOWHERE:
+            continue
+        for corner in range(8):
+            x = letters.bodies.boxes[at + lane + (3 * LANES if corner & 1 else 0)] + offset[0]
+            y = letters.bodies.boxes[at + lane + (4 * LANES if corner & 2 else LANES)] + offset[1]
+            z = letters.bodies.boxes[at + lane + (5 * LANES if corner & 4 else 2 * LANES)] + offset[2]
+            weight = projection[3, 0] * x + projection[3, 1] * y + projection[3, 2] * z + projection[3, 3]
+            row = (projection[1, 0] * x + projection[1, 1] * y + projection[1, 2] * z + projection[1, 3]) / weight
+            top, bottom = min(top, row), max(bottom, row)
+    return top, bottom
+
+
 @kernel
 def draw_letters(letters, projection, near, triangle, place, weights, y0, y1):
     """Fill rows y0..y1-1 of triangle, place (H, W): what each pixel's middle sees, NO_TRIANGLE without a letter; weights
@@ -74,6 +95,9 @@ def draw_letters(letters, projection, near, triangle, place, weights, y0, y1):
         near[y, :] = np.float32(-1e30)
         triangle[y, :] = NO_TRIANGLE
     for i in range(letters.span.shape[0]):
+        reach = _rows_of(letters, i, projection)
+        if reach[1] < y0 - 1 or reach[0] > y1 + 1:
+            continue
         for t in range(letters.span[i, 0], letters.span[i, 1]):
             ax, ay, az, aw = _projected(projection, letters.bodies.corners, t, 0, letters.offset[i])
             bx, by, bz, bw = _projected(projection, letters.bodies.corners, t, 1, letters.offset[i])

@@ -4,9 +4,9 @@ import numpy as np
 
 from halvex.core.optics.material import GLASS, METAL
 from halvex.core.optics.scattering import cosine_sample
-from halvex.core.optics.vectors import F, basis, dot, helper, kernel, row3, to_world
+from halvex.core.optics.vectors import F, basis, dot, helper, kernel, row3, sub, to_world
 from halvex.core.render.draft.ground import left_out
-from halvex.core.render.draft.surfaces import MATERIAL, NORMAL
+from halvex.core.render.draft.surfaces import GEOMETRIC, NORMAL, POINT, ground_at
 from halvex.core.render.hits import FAR, offset_from, shadow
 from halvex.core.render.lanes import lowest_bit
 from halvex.core.render.lights import sample_lamp
@@ -27,7 +27,7 @@ def _pattern(x, y):
 
 
 @kernel
-def visibility(world, buffer, seen, lights, y0, y1, scratch):
+def visibility(world, surfaces, seen, lights, y0, y1, scratch):
     """Fill rows y0..y1-1 of seen (H/2, W/2, lamps + 1, 3) for the lights with lights[k] != 0, where a surface asks for them.
 
     Glass and what shines or is flat ask for none, metals not for the surround: they mirror it, and what they mirror is traced.
@@ -35,14 +35,17 @@ def visibility(world, buffer, seen, lights, y0, y1, scratch):
     lamps = world.lamps.kind.shape[0]
     for y in range(y0, y1):
         for x in range(seen.shape[1]):
-            pixel = buffer[2 * y, 2 * x]
-            m = int(pixel[MATERIAL])
-            if m < 0 or world.materials.kind[m] >= GLASS or left_out(world, m, x, y):
+            m = surfaces.material[2 * y, 2 * x]
+            if m < 0 or world.materials.kind[m] >= GLASS:
                 continue
-            p = (pixel[0], pixel[1], pixel[2])
-            ng = (pixel[6], pixel[7], pixel[8])
             # The ground does not darken itself: it would do so in steps, and what it hides it also returns.
             on_ground = m == world.ground.material
+            if on_ground:
+                if left_out(x, y):
+                    continue
+                p, ng, _ = ground_at(world, 2 * y, 2 * x)
+            else:
+                p, ng = row3(surfaces.place[2 * y, 2 * x], POINT), row3(surfaces.place[2 * y, 2 * x], GEOMETRIC)
             u1, u2 = _pattern(x, y)
             for k in range(lamps + 1):
                 if lights[k] == 0 or (k == lamps and world.materials.kind[m] == METAL):
@@ -61,33 +64,33 @@ def visibility(world, buffer, seen, lights, y0, y1, scratch):
 
 
 @helper
-def neighbours(buffer, h, w, y, x):
-    """Which of the 16 cells around a pixel lie on its surface, as bits; the same for every light."""
-    m = buffer[y, x, MATERIAL]
-    nx, ny, nz = buffer[y, x, NORMAL], buffer[y, x, NORMAL + 1], buffer[y, x, NORMAL + 2]
-    px, py, pz = buffer[y, x, 0], buffer[y, x, 1], buffer[y, x, 2]
+def neighbours(surfaces, h, w, y, x):
+    """Which of the 16 cells around a pixel of a letter lie on its surface, as bits; the same for every light."""
+    m = surfaces.material[y, x]
+    p, n = row3(surfaces.place[y, x], POINT), row3(surfaces.place[y, x], NORMAL)
     cy, cx = (y >> 1) - 1 - ((y + 1) & 1), (x >> 1) - 1 - ((x + 1) & 1)
     bits = np.int32(0)
     for cell in range(PATTERN * PATTERN):
         j, i = cy + (cell >> 2), cx + (cell & 3)
-        if j < 0 or i < 0 or j >= h or i >= w or buffer[2 * j, 2 * i, MATERIAL] != m:
+        if j < 0 or i < 0 or j >= h or i >= w or surfaces.material[2 * j, 2 * i] != m:
             continue
-        if buffer[2 * j, 2 * i, NORMAL] * nx + buffer[2 * j, 2 * i, NORMAL + 1] * ny + buffer[2 * j, 2 * i, NORMAL + 2] * nz < SAME_NORMAL:
+        there = surfaces.place[2 * j, 2 * i]
+        if dot(row3(there, NORMAL), n) < SAME_NORMAL:
             continue
         # Points of another letter, or of another level of this one, lie off the tangent plane.
-        tx, ty, tz = buffer[2 * j, 2 * i, 0] - px, buffer[2 * j, 2 * i, 1] - py, buffer[2 * j, 2 * i, 2] - pz
-        off = tx * nx + ty * ny + tz * nz
-        if off * off <= F(0.06) * (tx * tx + ty * ty + tz * tz) + F(1e-3):
+        way = sub(row3(there, POINT), p)
+        off = dot(way, n)
+        if off * off <= F(0.06) * dot(way, way) + F(1e-3):
             bits |= np.int32(1) << np.int32(cell)
     return bits
 
 
 @helper
-def gather(buffer, seen, y, x, k, bits):
+def gather(surfaces, seen, y, x, k, bits):
     """Mean visibility (rgb) of light k among the cells around a pixel that lie on its surface."""
     if bits == 0:
         j, i = min(y >> 1, seen.shape[0] - 1), min(x >> 1, seen.shape[1] - 1)
-        if buffer[2 * j, 2 * i, MATERIAL] < F(0.0):
+        if surfaces.material[2 * j, 2 * i] < 0:
             return (F(1.0), F(1.0), F(1.0))
         return row3(seen[j, i], k)
     cy, cx = (y >> 1) - 1 - ((y + 1) & 1), (x >> 1) - 1 - ((x + 1) & 1)

@@ -4,6 +4,7 @@ import math
 from collections.abc import Callable
 from concurrent.futures import Executor
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,7 +19,7 @@ from halvex.core.render.draft.ground import ground_light, spread_ground
 from halvex.core.render.draft.raster import can_draw, draw_letters
 from halvex.core.render.draft.shade import shade
 from halvex.core.render.draft.shadows import visibility
-from halvex.core.render.draft.surfaces import SURFACE_CHANNELS, first_surfaces
+from halvex.core.render.draft.surfaces import Surfaces, first_surfaces, no_surfaces
 from halvex.core.render.film import light_levels
 from halvex.core.render.work import run_tiles, scratch
 from halvex.core.render.world import World
@@ -29,6 +30,8 @@ from halvex.core.scene.scene import stuffs_of
 # Bands of a picture: so many, but of no fewer rows; and of letters drawn, where each band looks at every triangle.
 BANDS, LEAST_ROWS = 16, 12
 DRAWN_BANDS = 4
+# Among the places of lamps, the surround, which has none.
+SURROUND = "surround"
 
 Array = NDArray[np.float32]
 
@@ -48,8 +51,8 @@ class Sketcher:
 
     def __init__(self) -> None:
         self._geometry = ""
-        self._lamps: list[str] = []
-        self._surfaces = np.zeros((0, 0, SURFACE_CHANNELS), np.float32)
+        self._lights: list[str] = []
+        self._surfaces = no_surfaces(0, 0)
         self._seen = np.zeros((0, 0, 1, 3), np.float32)
         self._ground_of = ""
         self._ground = np.zeros((1, 1, 3), np.float32)
@@ -80,62 +83,59 @@ class Sketcher:
         return picture
 
     def _traced(self, piece: Piece, world: World, width: int, height: int, pool: Executor, cancelled: Callable[[], bool]) -> Array:
-        self._see(piece, world, width, height, pool, cancelled)
-        self._light_ground(piece, world, pool, cancelled)
+        self._look(piece, world, width, height, pool, cancelled)
         picture = np.empty((height, width, 3), np.float32)
         run_tiles(pool, lambda a, b: shade(world, self._surfaces, self._seen, self._ground, picture, a, b, scratch()), _bands(height), cancelled)
         return picture
 
-    def _light_ground(self, piece: Piece, world: World, pool: Executor, cancelled: Callable[[], bool]) -> None:
-        """Keep the ground's light while nothing that it depends on changes: letters shade it, but only those that glow light it."""
-        glowing = [_made_of(block, Glow) for block in piece.blocks]
-        of = digest(self._geometry, piece.light, piece.backdrop, glowing, light_levels(world).tolist())
-        if of == self._ground_of:
-            return
-        self._ground_of = ""
-        lit = np.zeros((*self._seen.shape[:2], 3), np.float32)
-        spread = np.empty((lit.shape[0] + 1, lit.shape[1] + 1, 3), np.float32)
-        run_tiles(pool, lambda a, b: ground_light(world, self._surfaces, self._seen, lit, a, b, scratch()), _bands(len(lit)), cancelled)
-        columns = lit.shape[1], 4
-        run_tiles(pool, lambda a, b: spread_ground(world, self._surfaces, lit, np.empty(columns, np.float32), spread, a, b), _bands(len(spread)), cancelled)
-        self._ground, self._ground_of = spread, of
-
-    def _see(self, piece: Piece, world: World, width: int, height: int, pool: Executor, cancelled: Callable[[], bool]) -> None:
+    def _look(self, piece: Piece, world: World, width: int, height: int, pool: Executor, cancelled: Callable[[], bool]) -> None:
+        """Bring surfaces, visibilities and the ground's light up to date, where anything that they depend on has changed."""
         # Shadows depend on which parts are glass, and how it tints; which lights are looked for, on what is metal or shines.
         solid = [[b.model_dump(mode="json", exclude={"surface"}), _made_of(b, Glass)] for b in piece.blocks]
         ground = [piece.backdrop.ground, piece.backdrop.gap]
         geometry = digest(piece.canvas, piece.view, solid, world.materials_of.tolist(), ground, width, height)
-        lamps = [_place_of(lamp) for lamp in piece.light.lamps if lamp.on]
-        half = ((height + 1) // 2, (width + 1) // 2)
-        if geometry != self._geometry:
-            self._geometry = ""
-            room = (height + height % 2, width + width % 2, SURFACE_CHANNELS)
-            # Every pixel is written anew; fresh memory would cost a few ms.
-            surfaces = self._surfaces if self._surfaces.shape == room else np.zeros(room, np.float32)
-            see_surfaces(world, surfaces, pool, cancelled)
-            self._surfaces, self._lamps = surfaces, []
-            self._seen = np.ones((*half, 1, 3), np.float32)
-        known = {name: index for index, name in enumerate(self._lamps)}
-        fresh = self._geometry == "" and not self._lamps
-        seen = np.ones((*half, len(lamps) + 1, 3), np.float32)
-        wanted = np.zeros(len(lamps) + 1, np.uint8)
-        for index, name in enumerate(lamps):
-            if name in known and not fresh:
-                seen[:, :, index] = self._seen[:, :, known[name]]
-            else:
-                wanted[index] = 1
+        # Letters shade the ground, but only those that glow light it.
+        glowing = [_made_of(block, Glow) for block in piece.blocks]
+        ground_of = digest(geometry, piece.light, piece.backdrop, glowing, light_levels(world).tolist())
+        lights = [*(_place_of(lamp) for lamp in piece.light.lamps if lamp.on), SURROUND]
+        fresh = geometry != self._geometry
+        half = (height + 1) // 2, (width + 1) // 2
+        seen = np.ones((*half, len(lights), 3), np.float32)
+        wanted = np.ones(len(lights), np.uint8)
+        known = {} if fresh else {name: index for index, name in enumerate(self._lights)}
+        for index, name in enumerate(lights):
+            if name in known:
+                seen[:, :, index], wanted[index] = self._seen[:, :, known[name]], 0
         if fresh:
-            wanted[-1] = 1
-        else:
-            seen[:, :, -1] = self._seen[:, :, -1]
-        if wanted.any():
-            run_tiles(pool, lambda a, b: visibility(world, self._surfaces, seen, wanted, a, b, scratch()), _bands(half[0]), cancelled)
-        self._seen, self._lamps, self._geometry = seen, lamps, geometry
+            self._geometry = ""
+            # Every pixel is written anew; fresh memory would cost a few ms.
+            if self._surfaces.material.shape != (2 * half[0], 2 * half[1]):
+                self._surfaces = no_surfaces(height, width)
+            letters = draw_or_cover(world, self._surfaces, pool, cancelled)
+        surfaces = self._surfaces
+        lit = np.zeros((*half, 3), np.float32) if ground_of != self._ground_of else None
+
+        def band(y0: int, y1: int) -> None:
+            """All steps at once: what one has written is at hand for the next."""
+            if fresh:
+                first_surfaces(world, *letters, surfaces, y0, y1, scratch())
+            if wanted.any():
+                visibility(world, surfaces, seen, wanted, y0 // 2, y1 // 2, scratch())
+            if lit is not None:
+                ground_light(world, surfaces, seen, lit, y0 // 2, y1 // 2, scratch())
+
+        if fresh or wanted.any() or lit is not None:
+            run_tiles(pool, band, _bands(2 * half[0]), cancelled)
+        self._seen, self._lights, self._geometry = seen, lights, geometry
+        if lit is not None:
+            spread, columns = np.empty((half[0] + 1, half[1] + 1, 3), np.float32), (half[1], 4)
+            run_tiles(pool, lambda a, b: spread_ground(world, surfaces, lit, np.empty(columns, np.float32), spread, a, b), _bands(len(spread)), cancelled)
+            self._ground, self._ground_of = spread, ground_of
 
 
-def see_surfaces(world: World, surfaces: Array, pool: Executor, cancelled: Callable[[], bool]) -> None:
-    """Fill `surfaces` (H, W, SURFACE_CHANNELS) with what each pixel sees: triangles drawn where that is quicker than rays."""
-    height, width = surfaces.shape[:2]
+def draw_or_cover(world: World, surfaces: Surfaces, pool: Executor, cancelled: Callable[[], bool]) -> tuple[NDArray[Any], ...]:
+    """What `first_surfaces` takes: the letters drawn where that is quicker than rays, or where rays shall look for them."""
+    height, width = surfaces.material.shape
     projection = lettering_to_picture(world.camera, world.turn)
     drawn = can_draw(world, projection, width, height)
     cover = np.zeros((0, 0), np.uint8) if drawn else may_show_letters(world, width, height)
@@ -144,7 +144,7 @@ def see_surfaces(world: World, surfaces: Array, pool: Executor, cancelled: Calla
     triangle, place = np.empty(room, np.int32), np.empty(room, np.int32)
     bands = [(height * n // DRAWN_BANDS, height * (n + 1) // DRAWN_BANDS) for n in range(DRAWN_BANDS)] if drawn else []
     run_tiles(pool, lambda a, b: draw_letters(world.letters, projection, near, triangle, place, weights, a, b), bands, cancelled)
-    run_tiles(pool, lambda a, b: first_surfaces(world, cover, triangle, place, weights, surfaces, a, b, scratch()), _bands(height), cancelled)
+    return cover, triangle, place, weights
 
 
 def _at_levels(world: World, levels: Array, light: int, more: np.float32) -> World:

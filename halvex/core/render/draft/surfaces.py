@@ -1,12 +1,38 @@
 """What each pixel of a draft sees: point, normals and material of the first surface."""
 
+from typing import NamedTuple
+
+import numpy as np
+
 from halvex.core.optics.vectors import F, along, dot, helper, kernel, sub
 from halvex.core.render.draft.raster import NO_TRIANGLE
-from halvex.core.render.hits import FAR, GROUND, LETTER, NOTHING, camera_ray, facing, first_hit, from_frame, ground_hit, surface_at
+from halvex.core.render.hits import FAR, GROUND, LETTER, camera_ray, facing, first_hit, from_frame, ground_hit, surface_at
 
-# Channels of the first-surface buffer; the material number is kept as a float, -1 for nothing.
-POINT, NORMAL, GEOMETRIC, MATERIAL = 0, 3, 6, 9
-SURFACE_CHANNELS = 10
+# Rows of `Surfaces.place`.
+POINT, NORMAL, GEOMETRIC = 0, 1, 2
+NOTHING_SEEN = -1
+
+
+class Surfaces(NamedTuple):
+    """material (H, W) int32, NOTHING_SEEN for nothing; place (H, W, 3, 3): point, shading and geometric normal, kept of letters
+    alone: the ground's are quicker worked out (`ground_at`)."""
+
+    material: np.ndarray
+    place: np.ndarray
+
+
+def no_surfaces(height: int, width: int) -> Surfaces:
+    """Room for what a picture's pixels see, of even sides."""
+    height, width = height + height % 2, width + width % 2
+    return Surfaces(np.full((height, width), NOTHING_SEEN, np.int32), np.zeros((height, width, 3, 3), np.float32))
+
+
+@helper
+def ground_at(world, y, x):
+    """(point, normal, direction of the camera's ray) of the ground where a pixel sees it."""
+    o, d = camera_ray(world.camera, F(x) + F(0.5), F(y) + F(0.5))
+    t, n = ground_hit(world.ground, o, d, FAR)
+    return along(o, d, t), n, d
 
 
 @helper
@@ -27,38 +53,35 @@ def _drawn_hit(world, o, d, triangle, place, b1, b2):
 
 
 @helper
-def _put(pixel, p, ns, ng, m):
+def _put(place, p, ns, ng):
     for c in range(3):
-        pixel[POINT + c] = p[c]
-        pixel[NORMAL + c] = ns[c]
-        pixel[GEOMETRIC + c] = ng[c]
-    pixel[MATERIAL] = F(m)
+        place[POINT, c] = p[c]
+        place[NORMAL, c] = ns[c]
+        place[GEOMETRIC, c] = ng[c]
 
 
 @kernel
-def first_surfaces(world, cover, triangle, place, weights, buffer, y0, y1, scratch):
-    """Fill rows y0..y1-1 of buffer (H, W, SURFACE_CHANNELS).
+def first_surfaces(world, cover, triangle, place, weights, surfaces, y0, y1, scratch):
+    """Fill rows y0..y1-1 of the surfaces.
 
     triangle, place, weights: letters drawn (raster.py), or cover (H, W): where rays shall look for them (cover.py); of these
     two, one has no rows.
     """
     drawn = triangle.shape[0] > 0
     for y in range(y0, y1):
-        for x in range(buffer.shape[1]):
+        for x in range(surfaces.material.shape[1]):
             o, d = camera_ray(world.camera, F(x) + F(0.5), F(y) + F(0.5))
             if (drawn and triangle[y, x] == NO_TRIANGLE) or (not drawn and cover[y, x] == 0):
-                t, n = ground_hit(world.ground, o, d, FAR)
-                if t < FAR:
-                    _put(buffer[y, x], along(o, d, t), n, n, world.ground.material)
-                else:
-                    buffer[y, x, MATERIAL] = F(-1.0)
+                t, _ = ground_hit(world.ground, o, d, FAR)
+                surfaces.material[y, x] = world.ground.material if t < FAR else NOTHING_SEEN
                 continue
             if drawn:
                 kind, t, at, tri, b1, b2 = _drawn_hit(world, o, d, triangle[y, x], place[y, x], weights[y, x, 0], weights[y, x, 1])
             else:
                 kind, t, at, tri, b1, b2 = first_hit(world, o, d, FAR, scratch)
-            if kind == NOTHING:
-                buffer[y, x, MATERIAL] = F(-1.0)
+            if kind != LETTER:
+                surfaces.material[y, x] = world.ground.material if kind == GROUND else NOTHING_SEEN
                 continue
             p, ns, ng, m = surface_at(world, kind, o, d, t, at, tri, b1, b2)
-            _put(buffer[y, x], p, facing(ns, ng, (-d[0], -d[1], -d[2])), ng, m)
+            surfaces.material[y, x] = m
+            _put(surfaces.place[y, x], p, facing(ns, ng, (-d[0], -d[1], -d[2])), ng)
