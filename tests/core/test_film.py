@@ -2,8 +2,8 @@
 
 import unittest
 from collections.abc import Mapping
-from concurrent.futures import ThreadPoolExecutor
 from itertools import product
+from unittest.mock import patch
 
 import numpy as np
 
@@ -12,7 +12,7 @@ from halvex.core.finish.picture import finish_film, relit
 from halvex.core.finish.render_piece import Order, render_piece
 from halvex.core.optics.tone import to_display
 from halvex.core.render.film import Film, add_samples, add_until, add_where_noisy, light_levels
-from halvex.core.render.work import shared_pool
+from halvex.core.render.work import run_tiles, shared_pool
 from halvex.core.render.world import World, make_world
 from halvex.core.scene import build_scene
 from tests.core.small_scenes import new_film, small_piece
@@ -125,17 +125,11 @@ class FilmTest(unittest.TestCase):
         each = np.zeros((50, 70), np.int32)
         each[3:9, 60:] = 5
         each[40:, :20] = 9
-        asked = []
-
-        class Told(ThreadPoolExecutor):
-            def submit(self, task, tile):  # type: ignore[no-untyped-def, override]
-                asked.append(tile)
-                return super().submit(task, tile)
-
         world = make_world(build_scene(small_piece()))
         film = Film(70, 50, len(light_levels(world)))
-        with Told(1) as pool:
-            add_samples(world, film, each, pool=pool)
+        with patch("halvex.core.render.film.run_tiles", side_effect=run_tiles) as run:
+            add_samples(world, film, each, pool=shared_pool())
+        asked = run.call_args.args[2]
         np.testing.assert_array_equal(film.counts, each)
         work = [int(each[y0:y1, x0:x1].sum()) for x0, y0, x1, y1 in asked]
         self.assertEqual(work, sorted(work, reverse=True))

@@ -8,7 +8,7 @@ import numpy as np
 from halvex.core.optics.colour import black_body, contrast_ratio, hex_to_linear, linear_to_srgb, luminance, srgb_to_linear
 from halvex.core.optics.metals import METALS, metal_tables
 from halvex.core.optics.microfacet import fresnel_dielectric, ggx_d, sample_visible_normal, visible_normal_pdf
-from halvex.core.optics.tone import light_shown_as, pbr_neutral, to_display
+from halvex.core.optics.tone import light_shown_as, pbr_neutral, to_bytes, to_display
 from halvex.core.optics.vectors import cosine_and_sine, kernel
 from halvex.core.render.sampler import sample_2d, shifted
 from halvex.core.render.world import make_scratch
@@ -60,6 +60,13 @@ class ToneTest(unittest.TestCase):
         light = np.random.default_rng(1).uniform(0, 6, (40, 40, 3)).astype(np.float32)
         expected = linear_to_srgb(np.clip(pbr_neutral(light.astype(float)), 0, 1))
         np.testing.assert_allclose(to_display(light, 0.0), expected, atol=1.5e-3)
+        np.testing.assert_array_equal(to_bytes(light, 0.0), (to_display(light, 0.0) * np.float32(255) + np.float32(0.5)).astype(np.uint8))
+
+    def test_light_that_is_no_light_is_shown_too(self) -> None:
+        odd = np.array([[[np.inf, np.inf, np.inf], [np.nan, -1.0, -np.inf], [1e30, 0.0, np.nan]]], np.float32)
+        shown = to_bytes(odd, 20.0)[0].tolist()
+        self.assertEqual(shown[:2], [[255, 255, 255], [0, 0, 0]])
+        self.assertEqual(shown[2][0], 255)
 
     def test_a_backdrop_is_shown_as_picked(self) -> None:
         for colour in ("#24424a", "#e6ddcc", "#000000", "#808080", "#c8402f", "#fbfbf0"):

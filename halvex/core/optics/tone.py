@@ -10,13 +10,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.optics.colour import hex_to_linear, linear_to_srgb
-from halvex.core.optics.vectors import F, kernel
+from halvex.core.optics.vectors import F, helper, kernel
 
 START_COMPRESSION = 0.8 - 0.04
 DESATURATION = 0.15
 # Entries of the encoding table: finer than a 16-bit step of sRGB everywhere.
 ENCODING_STEPS = 1 << 16
 BRIGHTEST_BACKDROP = 0.995
+BRIGHTEST = F(1e15)
 
 Array = NDArray[np.float32]
 
@@ -61,11 +62,24 @@ def _encoding_in_bytes() -> NDArray[np.uint8]:
     return (_encoding() * np.float32(255.0) + np.float32(0.5)).astype(np.uint8)
 
 
+@helper
+def _exposed(light, gain):
+    """Light at an exposure, from 0 to what is as good as endless; what is no number is none."""
+    light *= gain
+    return min(light, BRIGHTEST) if light > F(0.0) else F(0.0)
+
+
+@helper
+def _encoded(table, value):
+    """The table's entry for a value from 0 to 1."""
+    return table[np.uintp(np.int32(value * F(ENCODING_STEPS) + F(0.5)))]
+
+
 @kernel
 def _develop(picture, gain, table, out):
     for y in range(picture.shape[0]):
         for x in range(picture.shape[1]):
-            r, g, b = max(picture[y, x, 0], F(0.0)) * gain, max(picture[y, x, 1], F(0.0)) * gain, max(picture[y, x, 2], F(0.0)) * gain
+            r, g, b = _exposed(picture[y, x, 0], gain), _exposed(picture[y, x, 1], gain), _exposed(picture[y, x, 2], gain)
             low = min(r, min(g, b))
             offset = low - F(6.25) * low * low if low < F(0.08) else F(0.04)
             r, g, b = r - offset, g - offset, b - offset
@@ -76,10 +90,7 @@ def _develop(picture, gain, table, out):
                 w = F(1.0) / (F(DESATURATION) * (peak - pressed) + F(1.0))
                 k, white = pressed / peak * w, pressed * (F(1.0) - w)
                 r, g, b = r * k + white, g * k + white, b * k + white
-            last = F(ENCODING_STEPS)
-            out[y, x, 0] = table[int(min(max(r, F(0.0)), F(1.0)) * last + F(0.5))]
-            out[y, x, 1] = table[int(min(max(g, F(0.0)), F(1.0)) * last + F(0.5))]
-            out[y, x, 2] = table[int(min(max(b, F(0.0)), F(1.0)) * last + F(0.5))]
+            out[y, x, 0], out[y, x, 1], out[y, x, 2] = _encoded(table, r), _encoded(table, g), _encoded(table, b)
 
 
 def to_display(linear: Array, exposure_stops: float) -> Array:

@@ -43,17 +43,21 @@ def can_draw(world: World, projection: Matrix, width: int, height: int) -> bool:
 
 
 @helper
-def _projected(projection, corners, triangle, k, offset):
-    """(x, y, nearness) on the picture of corner k of a triangle, and its weight; nearness is linear there, and more is nearer."""
+def _row(projection, corners, triangle, k, offset):
+    """Corner k of a triangle in the lettering's frame, the row of the picture it falls on, and one over its weight."""
     x = float(corners[triangle, 3 * k]) + float(offset[0])
     y = float(corners[triangle, 3 * k + 1]) + float(offset[1])
     z = float(corners[triangle, 3 * k + 2]) + float(offset[2])
-    weight = projection[3, 0] * x + projection[3, 1] * y + projection[3, 2] * z + projection[3, 3]
-    over = 1.0 / weight
-    u = (projection[0, 0] * x + projection[0, 1] * y + projection[0, 2] * z + projection[0, 3]) * over
-    v = (projection[1, 0] * x + projection[1, 1] * y + projection[1, 2] * z + projection[1, 3]) * over
-    near = (projection[2, 0] * x + projection[2, 1] * y + projection[2, 2] * z + projection[2, 3]) * over
-    return u, v, near, over
+    over = 1.0 / (projection[3, 0] * x + projection[3, 1] * y + projection[3, 2] * z + projection[3, 3])
+    return (x, y, z), (projection[1, 0] * x + projection[1, 1] * y + projection[1, 2] * z + projection[1, 3]) * over, over
+
+
+@helper
+def _column(projection, p, over):
+    """(column, nearness) on the picture of a point (3,); nearness is linear there, and more is nearer."""
+    u = (projection[0, 0] * p[0] + projection[0, 1] * p[1] + projection[0, 2] * p[2] + projection[0, 3]) * over
+    near = (projection[2, 0] * p[0] + projection[2, 1] * p[1] + projection[2, 2] * p[2] + projection[2, 3]) * over
+    return u, near
 
 
 @helper
@@ -99,12 +103,13 @@ def draw_letters(letters, projection, near, triangle, place, weights, y0, y1):
         if reach[1] < y0 - 1 or reach[0] > y1 + 1:
             continue
         for t in range(letters.span[i, 0], letters.span[i, 1]):
-            ax, ay, az, aw = _projected(projection, letters.bodies.corners, t, 0, letters.offset[i])
-            bx, by, bz, bw = _projected(projection, letters.bodies.corners, t, 1, letters.offset[i])
-            cx, cy, cz, cw = _projected(projection, letters.bodies.corners, t, 2, letters.offset[i])
+            a, ay, aw = _row(projection, letters.bodies.corners, t, 0, letters.offset[i])
+            b, by, bw = _row(projection, letters.bodies.corners, t, 1, letters.offset[i])
+            c, cy, cw = _row(projection, letters.bodies.corners, t, 2, letters.offset[i])
             top, bottom = max(math.ceil(min(ay, by, cy) - 0.5), y0), min(math.floor(max(ay, by, cy) - 0.5), y1 - 1)
             if top > bottom:
                 continue
+            (ax, az), (bx, bz), (cx, cz) = _column(projection, a, aw), _column(projection, b, bw), _column(projection, c, cw)
             # Twice its area; the picture's y runs down, so what faces the camera is negative.
             area = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay)
             if area >= 0.0:
@@ -126,9 +131,9 @@ def draw_letters(letters, projection, near, triangle, place, weights, y0, y1):
                         continue
                     near[y, x] = z
                     triangle[y, x], place[y, x] = t, i
-                    b = min(max((dx * (cy - ay) - (cx - ax) * dy) / area, 0.0), 1.0)
-                    c = min(max(((bx - ax) * dy - dx * (by - ay)) / area, 0.0), 1.0 - b)
+                    second = min(max((dx * (cy - ay) - (cx - ax) * dy) / area, 0.0), 1.0)
+                    third = min(max(((bx - ax) * dy - dx * (by - ay)) / area, 0.0), 1.0 - second)
                     # What is linear on the picture is not on the triangle: weights over depth are.
-                    wb, wc = b * bw, c * cw
-                    total = (1.0 - b - c) * aw + wb + wc
+                    wb, wc = second * bw, third * cw
+                    total = (1.0 - second - third) * aw + wb + wc
                     weights[y, x, 0], weights[y, x, 1] = wb / total, wc / total
