@@ -1,10 +1,13 @@
-"""The light of a flat, dull ground: it changes slowly, so one pixel in eight is enough."""
+"""The light of the dull ground: shadows at one pixel in eight, what they take away from at one in sixty-four."""
 
 from halvex.core.optics.vectors import F, add, helper, kernel, mul, row3, scale
 from halvex.core.render.draft.lamplight import glow_light, lamp_light
 from halvex.core.render.draft.mirrors import surroundings
-from halvex.core.render.draft.surfaces import ground_at
+from halvex.core.render.draft.surfaces import ground_at, sees_ground
 from halvex.core.render.hits import appearance
+
+# Light without shadows is worked out at so many cells' distance, and between them on the mean.
+GRID = 4
 
 
 @helper
@@ -14,22 +17,60 @@ def left_out(x, y):
 
 
 @kernel
-def ground_light(world, surfaces, seen, lit, y0, y1, scratch):
+def unshadowed(world, grid, y0, y1, scratch):
+    """Fill rows y0..y1-1 of grid (rows, columns, lamps + 1, 3), at every GRID cells: what the ground there would send back of
+    each lamp and of the surround without shadows, also behind letters; -1 where there is no ground."""
+    lamps, m = world.lamps.kind.shape[0], world.ground.material
+    for j in range(y0, y1):
+        for i in range(grid.shape[1]):
+            if not sees_ground(world, 2 * GRID * j, 2 * GRID * i):
+                grid[j, i] = F(-1.0)
+                continue
+            p, n, d = ground_at(world, 2 * GRID * j, 2 * GRID * i)
+            base, ns = appearance(world, m, p, n)
+            for k in range(lamps + 1):
+                if k < lamps:
+                    light = lamp_light(world, k, p, ns, n, (-d[0], -d[1], -d[2]), m, base, 1)
+                else:
+                    light = surroundings(world, p, ns, n, d, m, base, (F(1.0), F(1.0), F(1.0)), scratch)
+                for c in range(3):
+                    grid[j, i, k, c] = light[c]
+
+
+@helper
+def _on_grid(grid, y, x, k):
+    """Light k (rgb) at the cell (y, x), between those of the four places of the grid around it that have a ground."""
+    r, g, b, total = F(0.0), F(0.0), F(0.0), F(0.0)
+    for corner in range(4):
+        below, right = corner >> 1, corner & 1
+        j, i = y // GRID + below, x // GRID + right
+        if grid[j, i, 0, 0] < F(0.0):
+            continue
+        v, u = F(y % GRID) / F(GRID), F(x % GRID) / F(GRID)
+        share = (v if below else F(1.0) - v) * (u if right else F(1.0) - u)
+        r += share * grid[j, i, k, 0]
+        g += share * grid[j, i, k, 1]
+        b += share * grid[j, i, k, 2]
+        total += share
+    return scale((r, g, b), F(1.0) / total) if total > F(0.0) else (r, g, b)
+
+
+@kernel
+def ground_light(world, surfaces, seen, grid, lit, y0, y1):
     """Fill rows y0..y1-1 of lit (H/2, W/2, 3) where the ground is seen: its light, shadows included."""
-    lamps = world.lamps.kind.shape[0]
+    m = world.ground.material
+    glows = world.glows.triangle.shape[0] > 0
     for y in range(y0, y1):
         for x in range(y & 1, lit.shape[1], 2):
-            m = surfaces.material[2 * y, 2 * x]
-            if m != world.ground.material:
+            if surfaces.material[2 * y, 2 * x] != m:
                 continue
-            p, ng, d = ground_at(world, 2 * y, 2 * x)
-            base, ns = appearance(world, m, p, ng)
-            wo = (-d[0], -d[1], -d[2])
-            light = surroundings(world, p, ns, ng, d, m, base, (seen[y, x, lamps, 0], seen[y, x, lamps, 1], seen[y, x, lamps, 2]), scratch)
-            light = add(light, glow_light(world, p, ns, wo, m, base))
-            for k in range(lamps):
-                arriving = lamp_light(world, k, p, ns, ng, wo, m, base, 1)
-                light = add(light, mul(arriving, (seen[y, x, k, 0], seen[y, x, k, 1], seen[y, x, k, 2])))
+            light = (F(0.0), F(0.0), F(0.0))
+            for k in range(grid.shape[2]):
+                light = add(light, mul(_on_grid(grid, y, x, k), row3(seen[y, x], k)))
+            if glows:
+                p, n, d = ground_at(world, 2 * y, 2 * x)
+                base, ns = appearance(world, m, p, n)
+                light = add(light, glow_light(world, p, ns, (-d[0], -d[1], -d[2]), m, base))
             for c in range(3):
                 lit[y, x, c] = light[c]
 

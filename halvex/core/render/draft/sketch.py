@@ -15,7 +15,7 @@ from halvex.core.piece.light import Lamp
 from halvex.core.piece.material import Glass, Glow, Part
 from halvex.core.piece.model import Piece
 from halvex.core.render.cover import may_show_letters
-from halvex.core.render.draft.ground import ground_light, spread_ground
+from halvex.core.render.draft.ground import GRID, ground_light, spread_ground, unshadowed
 from halvex.core.render.draft.raster import can_draw, draw_letters
 from halvex.core.render.draft.shade import shade
 from halvex.core.render.draft.shadows import visibility
@@ -114,6 +114,7 @@ class Sketcher:
             letters = draw_or_cover(world, self._surfaces, pool, cancelled)
         surfaces = self._surfaces
         lit = np.zeros((*half, 3), np.float32) if ground_of != self._ground_of else None
+        grid = np.empty((half[0] // GRID + 2, half[1] // GRID + 2, len(lights), 3), np.float32)
 
         def band(y0: int, y1: int) -> None:
             """All steps at once: what one has written is at hand for the next."""
@@ -122,7 +123,9 @@ class Sketcher:
             if wanted.any():
                 visibility(world, surfaces, seen, wanted, y0 // 2, y1 // 2, scratch())
             if lit is not None:
-                ground_light(world, surfaces, seen, lit, y0 // 2, y1 // 2, scratch())
+                # Rows that two bands need are worked out by both, alike.
+                unshadowed(world, grid, y0 // 2 // GRID, (y1 // 2 - 1) // GRID + 2, scratch())
+                ground_light(world, surfaces, seen, grid, lit, y0 // 2, y1 // 2)
 
         if fresh or wanted.any() or lit is not None:
             run_tiles(pool, band, _bands(2 * half[0]), cancelled)

@@ -28,6 +28,13 @@ def no_surfaces(height: int, width: int) -> Surfaces:
 
 
 @helper
+def sees_ground(world, y, x):
+    """Whether a pixel would see the ground if there were no letters."""
+    o, d = camera_ray(world.camera, F(x) + F(0.5), F(y) + F(0.5))
+    return ground_hit(world.ground, o, d, FAR)[0] < FAR
+
+
+@helper
 def ground_at(world, y, x):
     """(point, normal, direction of the camera's ray) of the ground where a pixel sees it."""
     o, d = camera_ray(world.camera, F(x) + F(0.5), F(y) + F(0.5))
@@ -68,13 +75,15 @@ def first_surfaces(world, cover, triangle, place, weights, surfaces, y0, y1, scr
     two, one has no rows.
     """
     drawn = triangle.shape[0] > 0
+    width = surfaces.material.shape[1]
     for y in range(y0, y1):
-        for x in range(surfaces.material.shape[1]):
-            o, d = camera_ray(world.camera, F(x) + F(0.5), F(y) + F(0.5))
+        # What sees the ground in a row is one stretch of it.
+        all_along = sees_ground(world, y, 0) and sees_ground(world, y, width - 1)
+        for x in range(width):
             if (drawn and triangle[y, x] == NO_TRIANGLE) or (not drawn and cover[y, x] == 0):
-                t, _ = ground_hit(world.ground, o, d, FAR)
-                surfaces.material[y, x] = world.ground.material if t < FAR else NOTHING_SEEN
+                surfaces.material[y, x] = world.ground.material if all_along or sees_ground(world, y, x) else NOTHING_SEEN
                 continue
+            o, d = camera_ray(world.camera, F(x) + F(0.5), F(y) + F(0.5))
             if drawn:
                 kind, t, at, tri, b1, b2 = _drawn_hit(world, o, d, triangle[y, x], place[y, x], weights[y, x, 0], weights[y, x, 1])
             else:
