@@ -5,7 +5,7 @@ from unittest.mock import patch
 
 import numpy as np
 
-from halvex.core.render.draft.raster import can_draw
+from halvex.core.render.draft.raster import rows_to_draw
 from halvex.core.render.draft.sketch import Sketcher, draw_or_cover
 from halvex.core.render.draft.surfaces import NORMAL, POINT, Surfaces, first_surfaces, no_surfaces
 from halvex.core.render.work import scratch, shared_pool
@@ -67,12 +67,12 @@ class DraftTest(unittest.TestCase):
 class DrawnSurfacesTest(unittest.TestCase):
     """Letters drawn by projecting their triangles, against a ray through the middle of every pixel."""
 
-    def can_draw(self, world: World, width: int = 160, height: int = 90) -> bool:
-        return can_draw(world, lettering_to_picture(world.camera, world.turn), width, height)
+    def rows(self, world: World, width: int = 160, height: int = 90) -> tuple[float, float] | None:
+        return rows_to_draw(world, lettering_to_picture(world.camera, world.turn), width, height)
 
     def surfaces(self, world: World, drawn: bool) -> Surfaces:
         found = no_surfaces(90, 160)
-        with patch("halvex.core.render.draft.sketch.can_draw", return_value=drawn):
+        with patch("halvex.core.render.draft.sketch.rows_to_draw", return_value=(20.0, 70.0) if drawn else None):
             letters = draw_or_cover(world, found, shared_pool(), lambda: False)
         first_surfaces(world, *letters, found, 0, 90, scratch())
         return found
@@ -96,17 +96,18 @@ class DrawnSurfacesTest(unittest.TestCase):
 
     def test_letters_about_the_eye_are_traced(self) -> None:
         """What reaches the plane of the eye cannot be projected; the piece is drawn all the same."""
-        self.assertTrue(self.can_draw(make_world(build_scene(small_piece()))))
+        top, bottom = self.rows(make_world(build_scene(small_piece()))) or (0.0, 0.0)
+        self.assertTrue(0 < top < 45 < bottom < 90)
         for place in (215, 400):
             near = {"words": "Re", "size": 80, "place": {"z": place}, "form": {"depth": 60}}
             piece = small_piece(blocks=[near, {"id": "far", "words": "Re", "size": 40}])
             world = make_world(build_scene(piece))
-            self.assertFalse(self.can_draw(world))
+            self.assertIsNone(self.rows(world))
             self.assertTrue(np.isfinite(Sketcher().draw(piece, world, 160, 90, pool=shared_pool())).all())
 
     def test_too_many_triangles_are_traced(self) -> None:
         world = make_world(build_scene(small_piece()))
-        self.assertFalse(self.can_draw(world, 16, 9))
+        self.assertIsNone(self.rows(world, 16, 9))
 
 
 if __name__ == "__main__":

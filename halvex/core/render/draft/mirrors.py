@@ -11,7 +11,7 @@ from halvex.core.render.hits import FAR, NOTHING, absorbed, appearance, facing, 
 from halvex.core.render.lights import hit_lamp
 from halvex.core.scene.surround import blurred_lookup, matte_lookup
 
-MOST_GLASS = 8
+MOST_GLASS = 4
 # What less than this comes through of is as good as black.
 LEAST_THROUGH = F(0.02)
 
@@ -92,6 +92,9 @@ def through_glass(world, p, ns, ng, m, d, scratch):
         if max(max(beta[0], beta[1]), beta[2]) < LEAST_THROUGH:
             break
         o = offset_from(p, ng, d)
+    else:
+        # What is still on its way comes out somewhere: it is taken to see as much of the surround as of what is dark.
+        light = add(light, scale(mul(beta, matte_lookup(world.surround, d)), F(0.5)))
     return light, (F(0.0), F(0.0), F(0.0))
 
 

@@ -27,19 +27,21 @@ NO_TRIANGLE = -1
 Matrix = NDArray[np.float64]
 
 
-def can_draw(world: World, projection: Matrix, width: int, height: int) -> bool:
-    """Whether drawing is exact and quicker than tracing on a picture of this size; `projection` is the camera's
-    `lettering_to_picture`."""
+def rows_to_draw(world: World, projection: Matrix, width: int, height: int) -> tuple[float, float] | None:
+    """The rows of a picture of this size that letters span, where drawing them is exact and quicker than tracing; else None.
+    `projection` is the camera's `lettering_to_picture`."""
     bounds = letters_bounds(world.letters)
     if bounds is None:
-        return False
+        return None
     corners = np.array([[x, y, z, 1.0] for x, y, z in itertools.product(*np.transpose(bounds))])
     x, y, _, weight = projection @ corners.T
     if not (weight > LEAST_WEIGHT).all():
-        return False
-    across, down = (np.ptp(np.clip(at / weight, 0, most)) for at, most in ((x, width), (y, height)))
+        return None
+    columns, rows = np.clip(x / weight, 0, width), np.clip(y / weight, 0, height)
     triangles = int((world.letters.span[:, 1] - world.letters.span[:, 0]).sum())
-    return triangles <= MOST_TRIANGLES_A_PIXEL * float(across * down)
+    if triangles > MOST_TRIANGLES_A_PIXEL * float(np.ptp(columns) * np.ptp(rows)):
+        return None
+    return float(rows.min()), float(rows.max())
 
 
 @helper

@@ -1,5 +1,6 @@
 """Keeping a draft up to date: only what an edit has changed is traced again (see draft/__init__.py)."""
 
+import itertools
 import math
 from collections.abc import Callable
 from concurrent.futures import Executor
@@ -16,20 +17,19 @@ from halvex.core.piece.material import Glass, Glow, Part
 from halvex.core.piece.model import Piece
 from halvex.core.render.cover import may_show_letters
 from halvex.core.render.draft.ground import GRID, ground_light, spread_ground, unshadowed
-from halvex.core.render.draft.raster import can_draw, draw_letters
+from halvex.core.render.draft.raster import draw_letters, rows_to_draw
 from halvex.core.render.draft.shade import shade
 from halvex.core.render.draft.shadows import visibility
 from halvex.core.render.draft.surfaces import Surfaces, first_surfaces, no_surfaces
 from halvex.core.render.film import light_levels
-from halvex.core.render.work import run_tiles, scratch
+from halvex.core.render.work import run_tiles, scratch, thread_count
 from halvex.core.render.world import World
 from halvex.core.scene.camera import lettering_to_picture
 from halvex.core.scene.levels import unlit
 from halvex.core.scene.scene import stuffs_of
 
-# Bands of a picture: so many, but of no fewer rows; and of letters drawn, where each band looks at every triangle.
+# Bands of a picture: so many, but of no fewer rows.
 BANDS, LEAST_ROWS = 16, 12
-DRAWN_BANDS = 4
 # Among the places of lamps, the surround, which has none.
 SURROUND = "surround"
 
@@ -140,13 +140,16 @@ def draw_or_cover(world: World, surfaces: Surfaces, pool: Executor, cancelled: C
     """What `first_surfaces` takes: the letters drawn where that is quicker than rays, or where rays shall look for them."""
     height, width = surfaces.material.shape
     projection = lettering_to_picture(world.camera, world.turn)
-    drawn = can_draw(world, projection, width, height)
-    cover = np.zeros((0, 0), np.uint8) if drawn else may_show_letters(world, width, height)
-    room = (height, width) if drawn else (0, 0)
-    near, weights = np.empty(room, np.float32), np.empty((*room, 2), np.float32)
-    triangle, place = np.empty(room, np.int32), np.empty(room, np.int32)
-    bands = [(height * n // DRAWN_BANDS, height * (n + 1) // DRAWN_BANDS) for n in range(DRAWN_BANDS)] if drawn else []
-    run_tiles(pool, lambda a, b: draw_letters(world.letters, projection, near, triangle, place, weights, a, b), bands, cancelled)
+    span = rows_to_draw(world, projection, width, height)
+    if span is None:
+        none = np.empty((0, 0), np.int32)
+        return may_show_letters(world, width, height), none, none, np.empty((0, 0, 2), np.float32)
+    cover = np.empty((0, 0), np.uint8)
+    near, weights = np.empty((height, width), np.float32), np.empty((height, width, 2), np.float32)
+    triangle, place = np.empty((height, width), np.int32), np.empty((height, width), np.int32)
+    # Each band looks at every triangle of the letters that it shows: one for each thread, as full as the others.
+    cuts = [0, *(round(span[0] + (span[1] - span[0]) * n / thread_count()) for n in range(1, thread_count())), height]
+    run_tiles(pool, lambda a, b: draw_letters(world.letters, projection, near, triangle, place, weights, a, b), list(itertools.pairwise(cuts)), cancelled)
     return cover, triangle, place, weights
 
 
