@@ -1,13 +1,11 @@
 """The light of the dull ground: shadows at one pixel in eight, what they take away from at one in sixty-four."""
 
 from halvex.core.optics.vectors import F, add, helper, kernel, mul, row3, scale
+from halvex.core.render.draft.grid import GRID, on_grid
 from halvex.core.render.draft.lamplight import glow_light, lamp_light
 from halvex.core.render.draft.mirrors import surroundings
 from halvex.core.render.draft.surfaces import ground_at, sees_ground
 from halvex.core.render.hits import appearance
-
-# Light without shadows is worked out at so many cells' distance, and between them on the mean.
-GRID = 4
 
 
 @helper
@@ -32,27 +30,9 @@ def unshadowed(world, grid, y0, y1, scratch):
                 if k < lamps:
                     light = lamp_light(world, k, p, ns, n, (-d[0], -d[1], -d[2]), m, base, 1)
                 else:
-                    light = surroundings(world, p, ns, n, d, m, base, (F(1.0), F(1.0), F(1.0)), scratch)
+                    light = surroundings(world, grid, p, ns, n, d, m, base, (F(1.0), F(1.0), F(1.0)), scratch)
                 for c in range(3):
                     grid[j, i, k, c] = light[c]
-
-
-@helper
-def _on_grid(grid, y, x, k):
-    """Light k (rgb) at the cell (y, x), between those of the four places of the grid around it that have a ground."""
-    r, g, b, total = F(0.0), F(0.0), F(0.0), F(0.0)
-    for corner in range(4):
-        below, right = corner >> 1, corner & 1
-        j, i = y // GRID + below, x // GRID + right
-        if grid[j, i, 0, 0] < F(0.0):
-            continue
-        v, u = F(y % GRID) / F(GRID), F(x % GRID) / F(GRID)
-        share = (v if below else F(1.0) - v) * (u if right else F(1.0) - u)
-        r += share * grid[j, i, k, 0]
-        g += share * grid[j, i, k, 1]
-        b += share * grid[j, i, k, 2]
-        total += share
-    return scale((r, g, b), F(1.0) / total) if total > F(0.0) else (r, g, b)
 
 
 @kernel
@@ -66,13 +46,24 @@ def ground_light(world, surfaces, seen, grid, lit, y0, y1):
                 continue
             light = (F(0.0), F(0.0), F(0.0))
             for k in range(grid.shape[2]):
-                light = add(light, mul(_on_grid(grid, y, x, k), row3(seen[y, x], k)))
+                light = add(light, mul(on_grid(grid, F(y), F(x), k), row3(seen[y, x], k)))
             if glows:
                 p, n, d = ground_at(world, 2 * y, 2 * x)
                 base, ns = appearance(world, m, p, n)
                 light = add(light, glow_light(world, p, ns, (-d[0], -d[1], -d[2]), m, base))
             for c in range(3):
                 lit[y, x, c] = light[c]
+
+
+@helper
+def _add_row(surfaces, lit, columns, ground, j, sign):
+    """Add row j of lit to the sums of columns, or take it away again."""
+    if 0 <= j < lit.shape[0]:
+        for i in range(j & 1, lit.shape[1], 2):
+            if surfaces.material[2 * j, 2 * i] == ground:
+                for c in range(3):
+                    columns[i, c] += sign * lit[j, i, c]
+                columns[i, 3] += sign
 
 
 @kernel
@@ -82,16 +73,12 @@ def spread_ground(world, surfaces, lit, columns, spread, y0, y1):
     The pattern of visibility repeats every four cells, so such a mean holds each of its spots once. columns (W/2, 4) is
     working memory: sums over four cells of a column and their number.
     """
-    h, w = lit.shape[0], lit.shape[1]
+    w, ground = lit.shape[1], world.ground.material
+    columns[:] = F(0.0)
+    for j in range(y0 - 2, y0 + 1):
+        _add_row(surfaces, lit, columns, ground, j, F(1.0))
     for y in range(y0, y1):
-        columns[:] = F(0.0)
-        for j in range(max(y - 2, 0), min(y + 2, h)):
-            for i in range(j & 1, w, 2):
-                if surfaces.material[2 * j, 2 * i] == world.ground.material:
-                    columns[i, 0] += lit[j, i, 0]
-                    columns[i, 1] += lit[j, i, 1]
-                    columns[i, 2] += lit[j, i, 2]
-                    columns[i, 3] += F(1.0)
+        _add_row(surfaces, lit, columns, ground, y + 1, F(1.0))
         for x in range(spread.shape[1]):
             r, g, b, total = F(0.0), F(0.0), F(0.0), F(0.0)
             for i in range(max(x - 2, 0), min(x + 2, w)):
@@ -99,9 +86,10 @@ def spread_ground(world, surfaces, lit, columns, spread, y0, y1):
                 g += columns[i, 1]
                 b += columns[i, 2]
                 total += columns[i, 3]
-            spread[y, x, 0] = r / total if total > F(0.0) else F(-1.0)
-            spread[y, x, 1] = g / max(total, F(1.0))
-            spread[y, x, 2] = b / max(total, F(1.0))
+            spread[y, x, 0] = max(r, F(0.0)) / total if total > F(0.0) else F(-1.0)
+            spread[y, x, 1] = max(g, F(0.0)) / max(total, F(1.0))
+            spread[y, x, 2] = max(b, F(0.0)) / max(total, F(1.0))
+        _add_row(surfaces, lit, columns, ground, y - 2, F(-1.0))
 
 
 @helper

@@ -5,9 +5,10 @@ import math
 from halvex.core.optics.material import ALPHA, ASPECT, FLAT, GLASS, GLOW, INDEX, MATTE, METAL, THIN
 from halvex.core.optics.microfacet import fresnel_dielectric
 from halvex.core.optics.scattering import albedo_at, metal_reflectance, thin_pane
-from halvex.core.optics.vectors import F, add, dot, helper, kernel, mul, normalise, reflect, row3, scale
+from halvex.core.optics.vectors import F, add, along, dot, helper, kernel, mul, normalise, reflect, row3, scale
+from halvex.core.render.draft.grid import LAMPS_LEFT, SURROUND_LEFT, ground_met
 from halvex.core.render.draft.lamplight import DULL_ALPHA, glow_light, lamp_light
-from halvex.core.render.hits import FAR, NOTHING, absorbed, appearance, facing, first_hit, offset_from, pane_tint, shading_frame, surface_at
+from halvex.core.render.hits import FAR, GROUND, NOTHING, absorbed, appearance, facing, first_hit, offset_from, pane_tint, shading_frame, surface_at
 from halvex.core.render.lights import hit_lamp
 from halvex.core.scene.surround import blurred_lookup, matte_lookup
 
@@ -24,28 +25,36 @@ def plain_light(world, p, ns, ng, wo, m):
         return base
     light = glow_light(world, p, ns, wo, m, base)
     for k in range(world.lamps.kind.shape[0]):
-        light = add(light, scale(lamp_light(world, k, p, ns, ng, wo, m, base, 1), F(0.7)))
+        light = add(light, scale(lamp_light(world, k, p, ns, ng, wo, m, base, 1), LAMPS_LEFT))
     if world.materials.kind[m] == METAL:
         sky = blurred_lookup(world.surround, reflect((-wo[0], -wo[1], -wo[2]), ns), world.materials.params[m, ALPHA])
         return add(light, mul(mul(base, metal_reflectance(world.materials, m, dot(ns, wo))), sky))
     if world.materials.kind[m] == GLASS:
         return matte_lookup(world.surround, ns)
-    return add(light, scale(mul(base, matte_lookup(world.surround, ns)), F(0.6)))
+    return add(light, scale(mul(base, matte_lookup(world.surround, ns)), SURROUND_LEFT))
 
 
 @helper
-def _mirrored(world, o, d, alpha, scratch):
+def _meets_ground(world, kind):
+    """Whether a ray has met a ground of which all light is on the grid; that of glowing parts is not."""
+    return kind == GROUND and world.glows.triangle.shape[0] == 0
+
+
+@helper
+def _mirrored(world, grid, o, d, alpha, scratch):
     """Light (rgb) that arrives along a mirrored ray: another surface or the surround, as rough as alpha. Lamps are apart."""
     kind, t, place, tri, b1, b2 = first_hit(world, o, d, FAR, scratch)
     if kind == NOTHING:
         return blurred_lookup(world.surround, d, alpha)
+    if _meets_ground(world, kind):
+        return ground_met(world, grid, along(o, d, t))
     wo = (-d[0], -d[1], -d[2])
     p, ns, ng, m = surface_at(world, kind, o, d, t, place, tri, b1, b2)
     return plain_light(world, p, facing(ns, ng, wo), ng, wo, m)
 
 
 @kernel
-def through_glass(world, p, ns, ng, m, d, scratch):
+def through_glass(world, grid, p, ns, ng, m, d, scratch):
     """(light (rgb), share of the backdrop still seen (rgb)) along a camera ray of direction d that meets glass at p."""
     beta = (F(1.0), F(1.0), F(1.0))
     light = (F(0.0), F(0.0), F(0.0))
@@ -56,6 +65,8 @@ def through_glass(world, p, ns, ng, m, d, scratch):
             kind, t, place, tri, b1, b2 = first_hit(world, o, d, FAR, scratch)
             if kind == NOTHING:
                 return light, beta
+            if _meets_ground(world, kind):
+                return add(light, mul(beta, ground_met(world, grid, along(o, d, t)))), (F(0.0), F(0.0), F(0.0))
             p, ns, ng, m = surface_at(world, kind, o, d, t, place, tri, b1, b2)
             entering = dot(ng, wo) > F(0.0)
             if not entering:
@@ -93,14 +104,15 @@ def through_glass(world, p, ns, ng, m, d, scratch):
             break
         o = offset_from(p, ng, d)
     else:
-        # What is still on its way comes out somewhere: it is taken to see as much of the surround as of what is dark.
-        light = add(light, scale(mul(beta, matte_lookup(world.surround, d)), F(0.5)))
+        # What is still on its way comes out somewhere: it is taken to see a quarter of the surround.
+        light = add(light, scale(mul(beta, matte_lookup(world.surround, d)), F(0.25)))
     return light, (F(0.0), F(0.0), F(0.0))
 
 
 @helper
-def surroundings(world, p, ns, ng, d, m, base, open_sky, scratch):
-    """Light (rgb) that a surface which is not glass sends back along d from all but the lamps; open_sky (rgb) is how much of the sky it sees."""
+def surroundings(world, grid, p, ns, ng, d, m, base, open_sky, scratch):
+    """Light (rgb) that a surface which is not glass sends back along d from all but the lamps; open_sky (rgb) is how much of the sky
+    it sees, grid the ground's light (grid.py)."""
     kind, alpha = world.materials.kind[m], world.materials.params[m, ALPHA]
     cos_o = max(-dot(ns, d), F(0.02))
     lo = (math.sqrt(max(F(1.0) - cos_o * cos_o, F(0.0))), F(0.0), cos_o)
@@ -118,7 +130,7 @@ def surroundings(world, p, ns, ng, d, m, base, open_sky, scratch):
         elif world.materials.params[m, ASPECT] != F(1.0):
             arriving = _drawn_out(world, ns, ng, d, m, alpha)
         else:
-            arriving = _mirrored(world, offset_from(p, ng, mirrored), mirrored, alpha, scratch)
+            arriving = _mirrored(world, grid, offset_from(p, ng, mirrored), mirrored, alpha, scratch)
         if kind == METAL:
             light = add(light, mul(mul(base, metal_reflectance(world.materials, m, cos_o)), arriving))
         else:

@@ -14,7 +14,7 @@ from halvex.core.render.hits import appearance, camera_ray, facing
 
 # Pixels whose normals differ by less than about a quarter of a degree share their light.
 ALIKE = F(0.99999)
-# Between pixels whose normals differ by less than about eight degrees light is interpolated.
+# Between pixels whose normals differ by less than about eight degrees light is interpolated. Any coarser, and highlights fall into beads.
 GENTLE = F(0.99)
 
 
@@ -57,7 +57,7 @@ def _between(world, surfaces, y, x, j, i):
 
 
 @helper
-def _seen_at(world, surfaces, seen, y, x, lamps, back, scratch):
+def _seen_at(world, surfaces, seen, grid, y, x, lamps, back, scratch):
     """Light (rgb) that the surface at pixel (y, x) sends to the camera, over the backdrop where that shows through."""
     m = surfaces.material[y, x]
     kind = world.materials.kind[m]
@@ -70,7 +70,7 @@ def _seen_at(world, surfaces, seen, y, x, lamps, back, scratch):
         _, d = camera_ray(world.camera, F(x) + F(0.5), F(y) + F(0.5))
         p, n, ng = row3(surfaces.place[y, x], POINT), row3(surfaces.place[y, x], NORMAL), row3(surfaces.place[y, x], GEOMETRIC)
         if kind == GLASS:
-            light, share = through_glass(world, p, n, ng, m, d, scratch)
+            light, share = through_glass(world, grid, p, n, ng, m, d, scratch)
             return add(light, mul(share, back))
         bits = neighbours(surfaces, seen.shape[0], seen.shape[1], y, x)
     wo = (-d[0], -d[1], -d[2])
@@ -78,7 +78,7 @@ def _seen_at(world, surfaces, seen, y, x, lamps, back, scratch):
     ns = facing(ns, ng, wo)
     # Metals have no use for how much of the sky they see: what they mirror is traced.
     open_sky = gather(surfaces, seen, y, x, lamps, bits) if kind != METAL else (F(0.0), F(0.0), F(0.0))
-    light = surroundings(world, p, ns, ng, d, m, base, open_sky, scratch)
+    light = surroundings(world, grid, p, ns, ng, d, m, base, open_sky, scratch)
     light = add(light, glow_light(world, p, ns, wo, m, base))
     for k in range(lamps):
         arriving = gather(surfaces, seen, y, x, k, bits)
@@ -88,7 +88,7 @@ def _seen_at(world, surfaces, seen, y, x, lamps, back, scratch):
 
 
 @helper
-def _shade_row(world, surfaces, seen, spread, picture, y, sharing, back, scratch):
+def _shade_row(world, surfaces, seen, spread, grid, picture, y, sharing, back, scratch):
     """Shade every second pixel of a row, in turn with its neighbours like a chessboard, then those between.
 
     Where they lie on one surface, these take the mean of the two beside them; if `sharing`, all take that of the rows above
@@ -113,15 +113,15 @@ def _shade_row(world, surfaces, seen, spread, picture, y, sharing, back, scratch
             else:
                 known = False
             if not known:
-                light = _seen_at(world, surfaces, seen, y, x, lamps, back, scratch)
+                light = _seen_at(world, surfaces, seen, grid, y, x, lamps, back, scratch)
             for c in range(3):
                 picture[y, x, c] = light[c]
 
 
 @kernel
-def shade(world, surfaces, seen, spread, picture, y0, y1, scratch):
+def shade(world, surfaces, seen, spread, grid, picture, y0, y1, scratch):
     """Fill rows y0..y1-1 (y0 even) of picture (H, W, 3) with linear light over the backdrop: even rows, then those between."""
     back = (world.backdrop[0], world.backdrop[1], world.backdrop[2])
     for odd in range(2):
         for y in range(y0 + odd, y1, 2):
-            _shade_row(world, surfaces, seen, spread, picture, y, odd == 1 and y + 1 < y1, back, scratch)
+            _shade_row(world, surfaces, seen, spread, grid, picture, y, odd == 1 and y + 1 < y1, back, scratch)

@@ -28,13 +28,17 @@ def _pattern(x, y):
 
 @kernel
 def visibility(world, surfaces, seen, lights, y0, y1, scratch):
-    """Fill rows y0..y1-1 of seen (H/2, W/2, lamps + 1, 3) for the lights with lights[k] != 0, where a surface asks for them.
+    """Fill rows y0..y1-1 of seen (H/2, W/2, lamps + 1, 3) for the lights with lights[k] != 0: 1 where no surface asks for them.
 
     Glass and what shines or is flat ask for none, metals not for the surround: they mirror it, and what they mirror is traced.
     """
     lamps = world.lamps.kind.shape[0]
     for y in range(y0, y1):
         for x in range(seen.shape[1]):
+            for k in range(lamps + 1):
+                if lights[k] != 0:
+                    for c in range(3):
+                        seen[y, x, k, c] = F(1.0)
             m = surfaces.material[2 * y, 2 * x]
             if m < 0 or world.materials.kind[m] >= GLASS:
                 continue

@@ -16,7 +16,8 @@ from halvex.core.piece.light import Lamp
 from halvex.core.piece.material import Glass, Glow, Part
 from halvex.core.piece.model import Piece
 from halvex.core.render.cover import may_show_letters
-from halvex.core.render.draft.ground import GRID, ground_light, spread_ground, unshadowed
+from halvex.core.render.draft.grid import GRID
+from halvex.core.render.draft.ground import ground_light, spread_ground, unshadowed
 from halvex.core.render.draft.raster import draw_letters, rows_to_draw
 from halvex.core.render.draft.shade import shade
 from halvex.core.render.draft.shadows import visibility
@@ -56,6 +57,7 @@ class Sketcher:
         self._seen = np.zeros((0, 0, 1, 3), np.float32)
         self._ground_of = ""
         self._ground = np.zeros((1, 1, 3), np.float32)
+        self._grid = np.zeros((2, 2, 1, 3), np.float32)
         self._lit: _Lit | None = None
 
     def draw(self, piece: Piece, world: World, width: int, height: int, *, pool: Executor, cancelled: Callable[[], bool] = lambda: False) -> Array:
@@ -85,7 +87,7 @@ class Sketcher:
     def _traced(self, piece: Piece, world: World, width: int, height: int, pool: Executor, cancelled: Callable[[], bool]) -> Array:
         self._look(piece, world, width, height, pool, cancelled)
         picture = np.empty((height, width, 3), np.float32)
-        run_tiles(pool, lambda a, b: shade(world, self._surfaces, self._seen, self._ground, picture, a, b, scratch()), _bands(height), cancelled)
+        run_tiles(pool, lambda a, b: shade(world, self._surfaces, self._seen, self._ground, self._grid, picture, a, b, scratch()), _bands(height), cancelled)
         return picture
 
     def _look(self, piece: Piece, world: World, width: int, height: int, pool: Executor, cancelled: Callable[[], bool]) -> None:
@@ -100,7 +102,7 @@ class Sketcher:
         lights = [*(_place_of(lamp) for lamp in piece.light.lamps if lamp.on), SURROUND]
         fresh = geometry != self._geometry
         half = (height + 1) // 2, (width + 1) // 2
-        seen = np.ones((*half, len(lights), 3), np.float32)
+        seen = np.empty((*half, len(lights), 3), np.float32)
         wanted = np.ones(len(lights), np.uint8)
         known = {} if fresh else {name: index for index, name in enumerate(self._lights)}
         for index, name in enumerate(lights):
@@ -133,7 +135,7 @@ class Sketcher:
         if lit is not None:
             spread, columns = np.empty((half[0] + 1, half[1] + 1, 3), np.float32), (half[1], 4)
             run_tiles(pool, lambda a, b: spread_ground(world, surfaces, lit, np.empty(columns, np.float32), spread, a, b), _bands(len(spread)), cancelled)
-            self._ground, self._ground_of = spread, ground_of
+            self._ground, self._grid, self._ground_of = spread, grid, ground_of
 
 
 def draw_or_cover(world: World, surfaces: Surfaces, pool: Executor, cancelled: Callable[[], bool]) -> tuple[NDArray[Any], ...]:

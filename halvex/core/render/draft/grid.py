@@ -1,0 +1,54 @@
+"""The ground's light without shadows, known at every eighth pixel of the picture and between them on the mean."""
+
+from halvex.core.optics.vectors import F, add, helper, scale
+
+# Cells from one place of the grid to the next, 2 × 2 px each.
+GRID = 4
+# What is left, on the whole, of lamps and of the surround on what is seen in a mirror or through glass: its shadows are not traced.
+LAMPS_LEFT, SURROUND_LEFT = F(0.7), F(0.6)
+
+
+@helper
+def on_grid(grid, row, column, k):
+    """Light k (rgb) at a place in cells, between those of the four places of the grid (rows, columns, lights, 3) around it
+    that have a ground; those without hold -1."""
+    row = min(max(row * F(1.0 / GRID), F(0.0)), F(grid.shape[0]) - F(1.001))
+    column = min(max(column * F(1.0 / GRID), F(0.0)), F(grid.shape[1]) - F(1.001))
+    j, i = int(row), int(column)
+    v, u = row - F(j), column - F(i)
+    r, g, b, total = F(0.0), F(0.0), F(0.0), F(0.0)
+    for corner in range(4):
+        below, right = corner >> 1, corner & 1
+        place = grid[j + below, i + right, k]
+        if place[0] < F(0.0):
+            continue
+        share = (v if below else F(1.0) - v) * (u if right else F(1.0) - u)
+        r += share * place[0]
+        g += share * place[1]
+        b += share * place[2]
+        total += share
+    return scale((r, g, b), F(1.0) / total) if total > F(0.0) else (r, g, b)
+
+
+@helper
+def _cell_of(camera, p):
+    """(row, column) in cells of a point of the world on the picture: `camera_ray` backwards."""
+    if camera.parallel:
+        across, up = p[0] - camera.lean[0] * p[2], p[1] - camera.lean[1] * p[2]
+    else:
+        share = camera.eye[2] / max(camera.eye[2] - p[2], F(1e-3))
+        across, up = camera.eye[0] + (p[0] - camera.eye[0]) * share, camera.eye[1] + (p[1] - camera.eye[1]) * share
+    x = ((across - camera.shift[0]) * camera.zoom + camera.width * F(0.5)) * camera.px_scale
+    y = (camera.height * F(0.5) - (up - camera.shift[1]) * camera.zoom) * camera.px_scale
+    return (y - F(0.5)) * F(0.5), (x - F(0.5)) * F(0.5)
+
+
+@helper
+def ground_met(world, grid, p):
+    """Light (rgb) of the ground at p where a mirrored or refracted ray meets it; of what lies off the picture, that of its edge."""
+    lamps = world.lamps.kind.shape[0]
+    row, column = _cell_of(world.camera, p)
+    light = scale(on_grid(grid, row, column, lamps), SURROUND_LEFT)
+    for k in range(lamps):
+        light = add(light, scale(on_grid(grid, row, column, k), LAMPS_LEFT))
+    return light
