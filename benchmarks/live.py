@@ -90,7 +90,7 @@ def _turn(number: int) -> list[dict[str, Any]]:
 
 
 def _word(number: int) -> list[dict[str, Any]]:
-    return [{"op": "replace", "path": "/blocks/0/words", "value": WORDS[: -1 - number % 3] + "aenst"[number % 5]}]
+    return [{"op": "replace", "path": "/blocks/0/words", "value": WORDS[: -1 - number % 3] + "aeost"[number % 5]}]
 
 
 def result(name: str, ms: float, goal: float) -> Result:
