@@ -203,11 +203,11 @@ def _advice(number: int, block: Block, inks: list[Ink], stems: list[Stem]) -> li
         act = {"label": misfit.label, "edits": [{"op": "replace", "path": f"/blocks/{number}/form/{misfit.at}", "value": misfit.value}]}
         said.append({"station": "form", "block": number, "text": misfit.text, "act": act})
     reach, what = spread_of(form)
-    found = collisions(inks, reach)
+    found = collisions(inks, reach, joined=form.joined)
     if found:
         free(f"The {what} of {_pairs(found)} run together.", found)
     for plate in form.plates:
-        found = collisions(inks, plate.distance)
+        found = collisions(inks, plate.distance, joined=form.joined)
         if found:
             free(f"The plates of {_pairs(found)} merge at this distance.", found)
             break

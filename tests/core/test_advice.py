@@ -15,7 +15,7 @@ from halvex.core.piece.form import Bevel, Form, Rim
 from halvex.core.piece.lettering import Lettering
 from halvex.core.piece.view import View
 from halvex.core.solids.centrelines import centre_lines, smoothed
-from halvex.core.solids.inks import Ink, ink_of
+from halvex.core.solids.inks import Ink, ink_of, single_inks
 from halvex.core.solids.roof import OutlineKey
 from halvex.core.solids.section import section
 
@@ -103,6 +103,12 @@ class CollisionTest(unittest.TestCase):
             moved = shapely.transform(shapes[pair.second], lambda p, pair=pair: p + (pair.space, 0.0))
             self.assertGreaterEqual(shapely.distance(shapes[pair.first], moved), 2 * reach - 0.01)
         self.assertEqual(collisions(letters("AVO", size=200, tracking=400), reach), [])
+
+    def test_letters_that_are_meant_to_run_together_are_not_named(self) -> None:
+        """A joined script: its letters overlap as they are; kept apart by the form, they are named."""
+        script = single_inks(set_block(Lettering(words="Lantern", typeface="lobster")))
+        self.assertEqual(collisions(script, 2.0, joined=True), [])
+        self.assertGreater(len(collisions(script, 2.0)), 3)
 
     def test_what_spreads_is_known(self) -> None:
         self.assertEqual(spread_of(Form())[0], 0)

@@ -72,7 +72,8 @@ class ApiTest(unittest.TestCase):
         asked = self.client.post(f"/api/pieces/{self.create()}/exports", json={"width": 80, "samples": 4, "transparent": True})
         self.assertEqual(asked.status_code, 202)
         self.assertEqual(self.wait(asked.get_json()["id"])["status"], "done")
-        data = self.client.get(f"/api/exports/{asked.get_json()['id']}/file").data
+        with self.client.get(f"/api/exports/{asked.get_json()['id']}/file") as answer:
+            data = answer.data
         mine = to_integers(render_piece(piece_from_values(TINY), Order(width=80, samples=4, transparent=True)))
         self.assertTrue(np.array_equal(np.array(Image.open(io.BytesIO(data))), mine))
 

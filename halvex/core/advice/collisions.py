@@ -8,7 +8,7 @@ import shapely
 
 from halvex.core.piece.form import Form
 from halvex.core.piece.lettering import Lettering, LetterSetting
-from halvex.core.solids.inks import Ink
+from halvex.core.solids.inks import Ink, overlap
 
 # Space to a hundredth of a px.
 SPACE_TOLERANCE_PX = 0.01
@@ -39,8 +39,11 @@ def spread_of(form: Form) -> tuple[float, str]:
     return reach, name
 
 
-def collisions(inks: list[Ink], reach: float) -> list[Collision]:
-    """Pairs whose outlines spread by `reach` px overlap, from left to right, and the sideways space that parts each."""
+def collisions(inks: list[Ink], reach: float, *, joined: bool = False) -> list[Collision]:
+    """Pairs whose outlines spread by `reach` px overlap, from left to right, and the sideways space that parts each.
+
+    Where the form has letters `joined`, those that overlap as they are, such as a script's, are meant to.
+    """
     if reach <= 0.0 or len(inks) < 2:
         return []
     order = sorted(range(len(inks)), key=lambda i: inks[i].box[0])
@@ -53,6 +56,8 @@ def collisions(inks: list[Ink], reach: float) -> list[Collision]:
                 # All that follow begin further right still.
                 break
             if max(boxes[b, 1] - boxes[a, 3], boxes[a, 1] - boxes[b, 3]) >= 2.0 * reach:
+                continue
+            if joined and overlap(inks[order[a]], inks[order[b]]):
                 continue
             for i in (a, b):
                 if i not in shapes:

@@ -11,6 +11,9 @@ from functools import lru_cache
 
 from halvex.core.render.world import Scratch, make_scratch
 
+# So many threads of a pool take tiles, if it has as many, whatever this machine has.
+LEAST_LOOPS = 4
+
 _local = threading.local()
 
 
@@ -46,7 +49,7 @@ def run_tiles(pool: Executor, task: Callable[..., None], tiles: Iterable[tuple[i
                 return
             task(*tile)
 
-    for future in [pool.submit(some) for _ in range(min(thread_count(), len(tiles)))]:
+    for future in [pool.submit(some) for _ in range(min(max(thread_count(), LEAST_LOOPS), len(tiles)))]:
         future.result()
     if cancelled():
         raise CancelledError

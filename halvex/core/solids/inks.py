@@ -92,7 +92,7 @@ def _contested(inks: Sequence[Ink]) -> list[tuple[int, int]]:
     before = sorted(range(len(inks)), key=lambda i: (inks[i].lift, inks[i].material is not None, i))
     rank = {i: number for number, i in enumerate(before)}
     pairs = [tuple(sorted(pair, key=rank.__getitem__)) for pair in _near(inks) if inks[pair[0]].own != inks[pair[1]].own]
-    return [(i, j) for i, j in sorted(pairs, key=lambda pair: rank[pair[0]]) if _overlap(inks[i], inks[j])]
+    return [(i, j) for i, j in sorted(pairs, key=lambda pair: rank[pair[0]]) if overlap(inks[i], inks[j])]
 
 
 @lru_cache(maxsize=256)
@@ -102,7 +102,7 @@ def _inks(block: SetBlock, joined: bool) -> tuple[Ink, ...]:
         return tuple(inks)
     group = list(range(len(inks)))
     for i, j in _near(inks):
-        if inks[i].own == inks[j].own and _overlap(inks[i], inks[j]):
+        if inks[i].own == inks[j].own and overlap(inks[i], inks[j]):
             a, b = _root(group, i), _root(group, j)
             group[max(a, b)] = min(a, b)
     members: dict[int, list[Ink]] = {}
@@ -119,13 +119,16 @@ def _root(group: list[int], i: int) -> int:
 
 def _near(inks: Sequence[Ink]) -> list[tuple[int, int]]:
     """Pairs whose boxes overlap."""
+    if len(inks) < 2:
+        return []
     boxes = np.array([ink.box for ink in inks])
     low, high = boxes[:, :2], boxes[:, 2:]
     meet = (low[:, None] < high[None]).all(axis=2) & (low[None] < high[:, None]).all(axis=2)
     return [(int(i), int(j)) for i, j in np.argwhere(np.triu(meet, 1))]
 
 
-def _overlap(a: Ink, b: Ink) -> bool:
+def overlap(a: Ink, b: Ink) -> bool:
+    """Whether two inks cover more than a trace of each other."""
     scale = b.size / a.size
     return _overlap_em(a.key, b.key, round((b.x - a.x) / a.size, 9), round((b.y - a.y) / a.size, 9), scale)
 
