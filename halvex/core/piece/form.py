@@ -181,8 +181,13 @@ class Form(Part):
     holes: Holes | None = None
     joined: bool = True
 
+    @property
+    def incised(self) -> bool:
+        """Whether the letters are cut into a slab."""
+        return self.stands in ("v-cut", "flat-cut")
+
     @model_validator(mode="after")
     def _check_standing(self) -> "Form":
-        if self.stands in ("v-cut", "flat-cut") and self.kind == "tube":
+        if self.incised and self.kind == "tube":
             raise ValueError("a tube cannot be cut into a slab; let it stand raised or free, or take a solid")
         return self

@@ -48,7 +48,7 @@ def block_bodies(block: SetBlock, form: Form, *, px_scale: float = 1.0) -> list[
         bodies = _tubes(block, inks, form, px_scale)
     else:
         inks = formed_ink(block, form)
-        if form.stands in ("v-cut", "flat-cut"):
+        if form.incised:
             return _incised(inks, form, px_scale)
         ridge = common_ridge(inks, form)
         bodies = [_letter(ink, form, ridge, px_scale) for ink in inks]

@@ -54,7 +54,7 @@ def outline_box(key: OutlineKey) -> tuple[tuple[float, float], tuple[float, floa
 
 def ink_of(block: SetBlock, form: Form) -> list[Ink]:
     """The letters of a block; those that overlap are one where the form joins them and nothing sets them apart."""
-    if form.stands in ("v-cut", "flat-cut"):
+    if form.incised:
         return list(_parted(block))
     return list(_layered(block, form.joined))
 

@@ -25,7 +25,7 @@ def section(form: Form, stroke: float, ridge: float = 0.0) -> list[Piece]:
     half = stroke / 2
     if form.kind == "tube":
         pieces = [_tube(form)]
-    elif form.stands in ("v-cut", "flat-cut"):
+    elif form.incised:
         return [_incised(form, half, ridge)]
     elif form.kind == "rim":
         out = {"inside": half, "centred": half + form.rim.width / 2, "outside": half + form.rim.width}[form.rim.side]
