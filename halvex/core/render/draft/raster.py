@@ -45,13 +45,19 @@ def rows_to_draw(world: World, projection: Matrix, width: int, height: int) -> t
 
 
 @helper
-def _row(projection, corners, triangle, k, offset):
-    """Corner k of a triangle in the lettering's frame, the row of the picture it falls on, and one over its weight."""
+def _row(projection, p):
+    """The row of the picture that a point (3,) of the lettering's frame falls on, and one over its weight."""
+    over = 1.0 / (projection[3, 0] * p[0] + projection[3, 1] * p[1] + projection[3, 2] * p[2] + projection[3, 3])
+    return (projection[1, 0] * p[0] + projection[1, 1] * p[1] + projection[1, 2] * p[2] + projection[1, 3]) * over, over
+
+
+@helper
+def _corner(corners, triangle, k, offset):
+    """Corner k of a triangle (3,) in the lettering's frame."""
     x = float(corners[triangle, 3 * k]) + float(offset[0])
     y = float(corners[triangle, 3 * k + 1]) + float(offset[1])
     z = float(corners[triangle, 3 * k + 2]) + float(offset[2])
-    over = 1.0 / (projection[3, 0] * x + projection[3, 1] * y + projection[3, 2] * z + projection[3, 3])
-    return (x, y, z), (projection[1, 0] * x + projection[1, 1] * y + projection[1, 2] * z + projection[1, 3]) * over, over
+    return x, y, z
 
 
 @helper
@@ -86,8 +92,7 @@ def _rows_of(letters, i, projection):
             x = letters.bodies.boxes[at + lane + (3 * LANES if corner & 1 else 0)] + offset[0]
             y = letters.bodies.boxes[at + lane + (4 * LANES if corner & 2 else LANES)] + offset[1]
             z = letters.bodies.boxes[at + lane + (5 * LANES if corner & 4 else 2 * LANES)] + offset[2]
-            weight = projection[3, 0] * x + projection[3, 1] * y + projection[3, 2] * z + projection[3, 3]
-            row = (projection[1, 0] * x + projection[1, 1] * y + projection[1, 2] * z + projection[1, 3]) / weight
+            row, _ = _row(projection, (x, y, z))
             top, bottom = min(top, row), max(bottom, row)
     return top, bottom
 
@@ -105,9 +110,10 @@ def draw_letters(letters, projection, near, triangle, place, weights, y0, y1):
         if reach[1] < y0 - 1 or reach[0] > y1 + 1:
             continue
         for t in range(letters.span[i, 0], letters.span[i, 1]):
-            a, ay, aw = _row(projection, letters.bodies.corners, t, 0, letters.offset[i])
-            b, by, bw = _row(projection, letters.bodies.corners, t, 1, letters.offset[i])
-            c, cy, cw = _row(projection, letters.bodies.corners, t, 2, letters.offset[i])
+            a = _corner(letters.bodies.corners, t, 0, letters.offset[i])
+            b = _corner(letters.bodies.corners, t, 1, letters.offset[i])
+            c = _corner(letters.bodies.corners, t, 2, letters.offset[i])
+            (ay, aw), (by, bw), (cy, cw) = _row(projection, a), _row(projection, b), _row(projection, c)
             top, bottom = max(math.ceil(min(ay, by, cy) - 0.5), y0), min(math.floor(max(ay, by, cy) - 0.5), y1 - 1)
             if top > bottom:
                 continue

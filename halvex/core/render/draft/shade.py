@@ -9,8 +9,8 @@ from halvex.core.render.draft.ground import ground_seen
 from halvex.core.render.draft.lamplight import glow_light, lamp_light
 from halvex.core.render.draft.mirrors import surroundings, through_glass
 from halvex.core.render.draft.shadows import gather, neighbours
-from halvex.core.render.draft.surfaces import GEOMETRIC, NORMAL, POINT, ground_at
-from halvex.core.render.hits import appearance, camera_ray, facing
+from halvex.core.render.draft.surfaces import GEOMETRIC, NORMAL, POINT, ground_at, ray_of
+from halvex.core.render.hits import appearance, facing
 
 # Pixels whose normals differ by less than about a quarter of a degree share their light.
 ALIKE = F(0.99999)
@@ -67,7 +67,7 @@ def _seen_at(world, surfaces, seen, grid, y, x, lamps, back, scratch):
         p, ng, d = ground_at(world, y, x)
         n, bits = ng, np.int32(0)
     else:
-        _, d = camera_ray(world.camera, F(x) + F(0.5), F(y) + F(0.5))
+        _, d = ray_of(world, y, x)
         p, n, ng = row3(surfaces.place[y, x], POINT), row3(surfaces.place[y, x], NORMAL), row3(surfaces.place[y, x], GEOMETRIC)
         if kind == GLASS:
             light, share = through_glass(world, grid, p, n, ng, m, d, scratch)

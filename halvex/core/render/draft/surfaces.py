@@ -28,16 +28,22 @@ def no_surfaces(height: int, width: int) -> Surfaces:
 
 
 @helper
+def ray_of(world, y, x):
+    """The camera's ray (origin, direction) through the middle of a pixel."""
+    return camera_ray(world.camera, F(x) + F(0.5), F(y) + F(0.5))
+
+
+@helper
 def sees_ground(world, y, x):
     """Whether a pixel would see the ground if there were no letters."""
-    o, d = camera_ray(world.camera, F(x) + F(0.5), F(y) + F(0.5))
+    o, d = ray_of(world, y, x)
     return ground_hit(world.ground, o, d, FAR)[0] < FAR
 
 
 @helper
 def ground_at(world, y, x):
     """(point, normal, direction of the camera's ray) of the ground where a pixel sees it."""
-    o, d = camera_ray(world.camera, F(x) + F(0.5), F(y) + F(0.5))
+    o, d = ray_of(world, y, x)
     t, n = ground_hit(world.ground, o, d, FAR)
     return along(o, d, t), n, d
 
@@ -83,7 +89,7 @@ def first_surfaces(world, cover, triangle, place, weights, surfaces, y0, y1, scr
             if (drawn and triangle[y, x] == NO_TRIANGLE) or (not drawn and cover[y, x] == 0):
                 surfaces.material[y, x] = world.ground.material if all_along or sees_ground(world, y, x) else NOTHING_SEEN
                 continue
-            o, d = camera_ray(world.camera, F(x) + F(0.5), F(y) + F(0.5))
+            o, d = ray_of(world, y, x)
             if drawn:
                 kind, t, at, tri, b1, b2 = _drawn_hit(world, o, d, triangle[y, x], place[y, x], weights[y, x, 0], weights[y, x, 1])
             else:
