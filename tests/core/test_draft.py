@@ -6,7 +6,7 @@ from unittest.mock import patch
 import numpy as np
 
 from halvex.core.render.draft.raster import rows_to_draw
-from halvex.core.render.draft.sketch import Sketcher, draw_or_cover
+from halvex.core.render.draft.sketch import Sketcher, letters_seen
 from halvex.core.render.draft.surfaces import NORMAL, POINT, Surfaces, first_surfaces, no_surfaces
 from halvex.core.render.work import scratch, shared_pool
 from halvex.core.render.world import World, make_world
@@ -73,7 +73,9 @@ class DrawnSurfacesTest(unittest.TestCase):
     def surfaces(self, world: World, drawn: bool) -> Surfaces:
         found = no_surfaces(90, 160)
         with patch("halvex.core.render.draft.sketch.rows_to_draw", return_value=(20.0, 70.0) if drawn else None):
-            letters = draw_or_cover(world, found, shared_pool(), lambda: False)
+            letters, drawing = letters_seen(world, found)
+        for work in drawing:
+            work()
         first_surfaces(world, *letters, found, 0, 90, scratch())
         return found
 

@@ -66,6 +66,7 @@ def spectrum_to_linear(power: Array) -> Array:
     return (power @ observer.T) @ XYZ_TO_SRGB.T
 
 
+@lru_cache(maxsize=256)
 def black_body(kelvin: float) -> Array:
     """Linear sRGB (3,) of a black body's light, scaled to luminance 1 (Planck's law).
 
@@ -74,4 +75,6 @@ def black_body(kelvin: float) -> Array:
     wavelength = np.asarray(spectral_data()["wavelength_nm"])
     power = wavelength**-5.0 / np.expm1(SECOND_RADIATION_CONSTANT_NM_K / (wavelength * kelvin))
     rgb = np.maximum(spectrum_to_linear(power / power.max()), 0.0)
-    return rgb / luminance(rgb)
+    rgb /= luminance(rgb)
+    rgb.flags.writeable = False  # it is kept
+    return rgb

@@ -16,7 +16,7 @@ from numba.extending import intrinsic
 from numpy.typing import NDArray
 
 from halvex.core.optics.eight import LANES, Floats, Wholes
-from halvex.core.optics.vectors import F, dot, helper, kernel, normalise
+from halvex.core.optics.vectors import F, dot, floor, helper, kernel, normalise
 from halvex.core.piece.material import InnerLayer, Plaster, Stone, Wood
 
 TEXTURES = ("none", "granite", "marble", "slate", "sandstone", "wood", "plaster", "paper", "stripes", "dots", "checks")
@@ -91,12 +91,12 @@ def _lattice_slopes(typing, x, y, z, seed, fx, fy, fz, u, v, w):
 @helper
 def noise(x, y, z, seed):
     """Smooth noise of mean 0, about -1 to 1; features one unit wide."""
-    xf, yf, zf = math.floor(x), math.floor(y), math.floor(z)
+    xf, yf, zf = floor(x), floor(y), floor(z)
     fx, fy, fz = x - F(xf), y - F(yf), z - F(zf)
     u = fx * fx * fx * (fx * (fx * F(6.0) - F(15.0)) + F(10.0))
     v = fy * fy * fy * (fy * (fy * F(6.0) - F(15.0)) + F(10.0))
     w = fz * fz * fz * (fz * (fz * F(6.0) - F(15.0)) + F(10.0))
-    return _lattice_slopes(int(xf), int(yf), int(zf), seed, fx, fy, fz, u, v, w)
+    return _lattice_slopes(xf, yf, zf, seed, fx, fy, fz, u, v, w)
 
 
 @kernel
@@ -153,7 +153,7 @@ def _wood(x, y, z, along_x, along_y, seed):
     along, across = x * along_x + y * along_y, y * along_x - x * along_y
     warp = noise(along * F(0.025), across * F(0.12), z * F(0.12), seed)
     r = math.sqrt(F(0.35) * (across + F(3.0)) * (across + F(3.0)) + (z + F(9.0)) * (z + F(9.0))) + F(1.8) * warp
-    ring = r - F(math.floor(r))
+    ring = r - F(floor(r))
     # Early wood darkens slowly, late wood ends at once.
     late = ring * ring * ring * _step(F(1.0), F(0.9), ring)
     fibre = noise(along * F(0.12), across * F(3.5), z * F(3.5), seed + 7)
@@ -188,7 +188,7 @@ def _pattern(texture, x, y, z, along_x, along_y, seed):
     if texture == PAPER:
         return _paper(x, y, z, seed)
     a, b = x * along_x + y * along_y, y * along_x - x * along_y
-    fa, fb = a - F(math.floor(a)), b - F(math.floor(b))
+    fa, fb = a - F(floor(a)), b - F(floor(b))
     if texture == STRIPES:
         return F(1.0) if fb < F(0.5) else F(0.0), F(0.0)
     if texture == DOTS:

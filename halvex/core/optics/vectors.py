@@ -141,10 +141,17 @@ def arc_tangent(y, x):
 
 
 @helper
+def floor(x):
+    """The greatest whole number that is not above x, of fewer than 31 bits. The library's is a call, before which all registers are put by."""
+    whole = np.int32(x)
+    return whole - np.int32(1) if x < F(whole) else whole
+
+
+@helper
 def cosine_and_sine(turns):
     """(cos, sin) of an angle in full turns, to 1e-7, for angles of a few turns: least-squares polynomials over an eighth of a turn
-    either way and the symmetries of the circle. The library's, once called, has all registers put by."""
-    quarter = math.floor(F(4.0) * turns + F(0.5))
+    either way and the symmetries of the circle; no call either."""
+    quarter = floor(F(4.0) * turns + F(0.5))
     x = turns - F(0.25) * F(quarter)
     z = x * x
     c = (((F(59.424236) * z - F(85.448822)) * z + F(64.939369)) * z - F(19.739208)) * z + F(1.0)

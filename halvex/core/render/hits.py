@@ -14,7 +14,7 @@ from halvex.core.optics.microfacet import fresnel_dielectric
 from halvex.core.optics.scattering import thin_pane
 from halvex.core.optics.textures import NO_TEXTURE, textured
 from halvex.core.optics.vectors import F, add, along, basis, cross, dot, helper, mul, normalise, row3, scale, sub
-from halvex.core.render.lanes import eight_boxes, eight_triangles, lowest_bit
+from halvex.core.render.lanes import NODE_FLOATS, eight_boxes, eight_triangles, lowest_bit
 from halvex.core.render.world import MOST_LEAVES
 from halvex.core.scene.ground import COVE, WALL
 
@@ -104,12 +104,14 @@ def _in_leaf(letters, packet, o, order, shear, found, scratch):
 
 
 @helper
-def _in_body(letters, root, o, inverse, order, shear, far, any_hit, scratch, base):
+def _in_body(letters, root, o, d, inverse, far, any_hit, scratch, base):
     """Nearest (or any) triangle of a body, the ray in its own frame: (t, triangle, b1, b2); triangle -1 for none.
 
     A stack entry is a distance's bits over a node's number, so that entries compare by distance.
     """
     stack, lanes, bits = scratch.stack, scratch.lanes, scratch.bits
+    kx, ky, kz, sx, sy, sz = _shear(d)
+    order, shear = (kx, ky, kz), (sx, sy, sz)
     ordered = (_pick(o, order[0]), _pick(o, order[1]), _pick(o, order[2]))
     lanes[0] = far
     best, best_bits, tri, b1, b2 = far, bits[0], -1, F(0.0), F(0.0)
@@ -158,7 +160,6 @@ def _in_letters(world, o, d, far, any_hit, scratch):
     stack, lanes, bits = scratch.stack, scratch.lanes, scratch.bits
     lo, ld = to_frame(world.turn, o), to_frame(world.turn, d)
     inverse = (_inverse(ld[0]), _inverse(ld[1]), _inverse(ld[2]))
-    kx, ky, kz, sx, sy, sz = _shear(ld)
     best, place, tri, b1, b2 = far, -1, -1, F(0.0), F(0.0)
     stack[0] = 0
     top = 1
@@ -172,7 +173,7 @@ def _in_letters(world, o, d, far, any_hit, scratch):
         if node < 0:
             i = ~node
             shift = sub(lo, row3(letters.offset, AT(i)))
-            t, k, u, v = _in_body(letters, letters.root[AT(i)], shift, inverse, (kx, ky, kz), (sx, sy, sz), best, any_hit, scratch, top)
+            t, k, u, v = _in_body(letters, letters.root[AT(i)], shift, ld, inverse, best, any_hit, scratch, top)
             if k >= 0:
                 best, place, tri, b1, b2 = t, i, k, u, v
                 if any_hit:
@@ -181,6 +182,59 @@ def _in_letters(world, o, d, far, any_hit, scratch):
         mask = eight_boxes(letters.place_boxes, node, lo[0], lo[1], lo[2], inverse[0], inverse[1], inverse[2], F(0.0), best, lanes)
         top = _push(stack, top, bits, letters.place_child, node, mask, any_hit)
     return best if place >= 0 else FAR, place, tri, b1, b2
+
+
+@helper
+def _stretch(first, last, low, high, inverse_low, inverse_high, box_low, box_high):
+    """The stretch first..last of the ways of a beam, less where they are all beside a box along one axis.
+
+    low, high: where the beam starts; inverse_low, inverse_high: one over how far its edges run.
+    """
+    enters, leaves = (box_low - high) * inverse_high, (box_high - low) * inverse_low
+    if inverse_high > F(0.0):
+        first = max(first, enters)
+    else:
+        last = min(last, enters)
+    if inverse_low > F(0.0):
+        return first, min(last, leaves)
+    return max(first, leaves), last
+
+
+@helper
+def _enters(boxes, at, low, high, a, b):
+    """Whether ways of a beam, low..high at its start, one over how far its edges run a and b, may enter the box in a lane of a node."""
+    first, last = _stretch(F(0.0), F(1.0), low[0], high[0], a[0], b[0], boxes[AT(at)], boxes[AT(at + 3 * LANES)])
+    first, last = _stretch(first, last, low[1], high[1], a[1], b[1], boxes[AT(at + LANES)], boxes[AT(at + 4 * LANES)])
+    first, last = _stretch(first, last, low[2], high[2], a[2], b[2], boxes[AT(at + 2 * LANES)], boxes[AT(at + 5 * LANES)])
+    return first <= last
+
+
+@helper
+def clear_of_letters(world, low, high, end_low, end_high, scratch):
+    """Whether no straight way from a box low..high to a box end_low..end_high, in the lettering's frame, comes near a letter: enters
+    a box at the root of its tree."""
+    letters, stack = world.letters, scratch.stack
+    a = (_inverse(end_low[0] - low[0]), _inverse(end_low[1] - low[1]), _inverse(end_low[2] - low[2]))
+    b = (_inverse(end_high[0] - high[0]), _inverse(end_high[1] - high[1]), _inverse(end_high[2] - high[2]))
+    stack[0] = 0
+    top = 1
+    while top > 0:
+        top -= 1
+        node = np.int32(stack[AT(top)])
+        for lane in range(LANES):
+            if not _enters(letters.place_boxes, node * NODE_FLOATS + lane, low, high, a, b):
+                continue
+            child = letters.place_child[AT(node * LANES + lane)]
+            if child >= 0:
+                stack[AT(top)] = child
+                top += 1
+                continue
+            shift, root = row3(letters.offset, AT(~child)), letters.root[AT(~child)]
+            own_low, own_high = sub(low, shift), sub(high, shift)
+            for own in range(LANES):
+                if _enters(letters.bodies.boxes, root * NODE_FLOATS + own, own_low, own_high, a, b):
+                    return False
+    return True
 
 
 @helper

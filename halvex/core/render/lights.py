@@ -164,7 +164,7 @@ def _find_from(cumulative, guide, x):
 @helper
 def sample_surround(surround, u1, u2):
     """(direction, radiance, pdf) in proportion to the surround's light."""
-    height, width = surround.image.shape[0], surround.image.shape[1]
+    height, width = surround.column_guide.shape
     i = _find_from(surround.rows, surround.row_guide, u1)
     row_share = surround.rows[i + 1] - surround.rows[i]
     columns = surround.columns[i]
@@ -193,7 +193,7 @@ def surround_seen(surround, d):
 
 @helper
 def _surround_pdf_at(surround, u, v, d):
-    height, width = surround.image.shape[0], surround.image.shape[1]
+    height, width = surround.column_guide.shape
     i = min(int(v * F(height)), height - 1)
     j = min(int(u * F(width)), width - 1)
     share = (surround.rows[i + 1] - surround.rows[i]) * (surround.columns[i, j + 1] - surround.columns[i, j])

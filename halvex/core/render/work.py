@@ -1,17 +1,17 @@
 """Tiles on threads: kernels release the interpreter's lock, so a plain pool uses every core.
 
-Work can be cancelled between tiles; any `concurrent.futures.Executor` may take the pool's place.
+Work can be cancelled between its steps; any `concurrent.futures.Executor` may take the pool's place.
 """
 
 import os
 import threading
 from collections.abc import Callable, Iterable
 from concurrent.futures import Executor, ThreadPoolExecutor
-from functools import lru_cache
+from functools import lru_cache, partial
 
 from halvex.core.render.world import Scratch, make_scratch
 
-# So many threads of a pool take tiles, if it has as many, whatever this machine has.
+# So many threads of a pool take steps, if it has as many, whatever this machine has.
 LEAST_LOOPS = 4
 
 _local = threading.local()
@@ -38,18 +38,51 @@ def scratch() -> Scratch:
     return _local.scratch
 
 
+class Steps:
+    """Work in order. A step may need earlier ones; threads take the next that is left and wait for what it needs."""
+
+    def __init__(self) -> None:
+        self._works: list[tuple[Callable[[], None], tuple[int, ...]]] = []
+
+    def add(self, work: Callable[[], None], needs: Iterable[int] = ()) -> int:
+        """Add a step; its number, for others to need."""
+        self._works.append((work, tuple(needs)))
+        return len(self._works) - 1
+
+    def run(self, pool: Executor, cancelled: Callable[[], bool]) -> None:
+        """Run them all. Raises CancelledError when `cancelled()` turns true in between, or what a step raises."""
+        ended, stopped = [threading.Event() for _ in self._works], threading.Event()
+        left = iter(enumerate(self._works))
+
+        def take() -> None:
+            for number, (work, needs) in left:
+                for need in needs:
+                    ended[need].wait()
+                if cancelled():
+                    stopped.set()
+                if not stopped.is_set():
+                    work()
+                ended[number].set()
+
+        def some() -> None:
+            try:
+                take()
+            except BaseException:
+                stopped.set()
+                # Whoever waits shall find that all has stopped.
+                for event in ended:
+                    event.set()
+                raise
+
+        for future in [pool.submit(some) for _ in range(min(max(thread_count(), LEAST_LOOPS), len(self._works)))]:
+            future.result()
+        if stopped.is_set() or cancelled():
+            raise CancelledError
+
+
 def run_tiles(pool: Executor, task: Callable[..., None], tiles: Iterable[tuple[int, ...]], cancelled: Callable[[], bool]) -> None:
     """Run task(*tile) for every tile, each thread taking the next that is left. Raises CancelledError when `cancelled()` turns true in between."""
-    tiles = list(tiles)
-    left = iter(tiles)
-
-    def some() -> None:
-        for tile in left:
-            if cancelled():
-                return
-            task(*tile)
-
-    for future in [pool.submit(some) for _ in range(min(max(thread_count(), LEAST_LOOPS), len(tiles)))]:
-        future.result()
-    if cancelled():
-        raise CancelledError
+    steps = Steps()
+    for tile in tiles:
+        steps.add(partial(task, *tile))
+    steps.run(pool, cancelled)

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from halvex.core.optics.microfacet import sample_visible_normal
 from halvex.core.optics.scattering import cosine_sample
-from halvex.core.optics.vectors import F, arc_tangent, basis, cosine_and_sine, helper, kernel, normalise, to_world
+from halvex.core.optics.vectors import F, arc_tangent, basis, cosine_and_sine, floor, helper, kernel, normalise, to_world
 from halvex.core.piece.light import AnySurround
 from halvex.core.scene.skies import picture_of
 
@@ -24,11 +24,14 @@ BLUR_SAMPLES = 64
 # Copies blurred more than this are taken from a picture brought down to this height, so that small lights do not sparkle.
 COARSE_HEIGHT = 64
 COARSE_FROM = 3
+# Directions are sampled from tables over blocks of the picture's pixels, up to so many wide: small tables stay at hand. As wide
+# as they can be while the light within them varies little: its relative variance, weighed by light.
+WIDEST_BLOCK, MOST_VARIANCE = 16, 0.02
 
 
 class Surround(NamedTuple):
-    """image (H, W, 3) radiance at 0 stops; rows (H + 1,) and columns (H, W + 1) cumulative light; row_guide (H,) and
-    column_guide (H, W): the texel at equal steps of it, where a search begins; blurred (levels, h, w, 3);
+    """image (H, W, 3) radiance at 0 stops; rows (h + 1,) and columns (h, w + 1) cumulative light of its blocks; row_guide (h,) and
+    column_guide (h, w): the block at equal steps of it, where a search begins; blurred (levels, BLUR_HEIGHT, BLUR_WIDTH, 3);
     level: what its strength makes of it; turn: how far it is turned about the upright, as a share of a full turn."""
 
     image: np.ndarray
@@ -57,8 +60,8 @@ def surround_of(picture: NDArray[np.float64]) -> Surround:
     image = np.ascontiguousarray(picture, np.float32)
     height = image.shape[0]
     latitude = np.sin((np.arange(height) + 0.5) / height * math.pi)
-    light = (image.mean(axis=2).astype(float) + 1e-6) * latitude[:, None]
-    columns = np.concatenate([np.zeros((height, 1)), np.cumsum(light, axis=1)], axis=1)
+    light = _in_blocks((image.mean(axis=2).astype(float) + 1e-6) * latitude[:, None])
+    columns = np.concatenate([np.zeros((len(light), 1)), np.cumsum(light, axis=1)], axis=1)
     rows = np.concatenate([[0.0], np.cumsum(columns[:, -1])])
     columns /= columns[:, -1:]
     blurred = np.empty((BLUR_LEVELS, BLUR_HEIGHT, BLUR_WIDTH, 3), np.float32)
@@ -66,6 +69,19 @@ def surround_of(picture: NDArray[np.float64]) -> Surround:
     _blur(_coarse(image), blurred, COARSE_FROM, BLUR_LEVELS)
     shares, within = (rows / rows[-1]).astype(np.float32), columns.astype(np.float32)
     return Surround(image, shares, within, _guide(shares), np.stack([_guide(row) for row in within]), blurred, np.float32(1), np.float32(0))
+
+
+def _in_blocks(light: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Mean light (h, w) of the widest blocks of pixels (H, W) in which it varies little; of each pixel where it does so everywhere."""
+    block, whole = WIDEST_BLOCK, light.sum()
+    while block > 1:
+        if light.shape[0] % block == 0 and light.shape[1] % block == 0:
+            tiles = light.reshape(light.shape[0] // block, block, light.shape[1] // block, block)
+            means = tiles.mean(axis=(1, 3))
+            if (tiles**2 / means[:, None, :, None]).sum() <= (1 + MOST_VARIANCE) * whole:
+                return np.asarray(means)
+        block //= 2
+    return light
 
 
 def _guide(cumulative: NDArray[np.float32]) -> NDArray[np.int32]:
@@ -112,7 +128,7 @@ def lookup_uv(image, u, v):
     h, w = image.shape[0], image.shape[1]
     x = u * F(w) - F(0.5)
     y = min(max(v * F(h) - F(0.5), F(0.0)), F(h - 1))
-    x0 = math.floor(x)
+    x0 = floor(x)
     fx = x - F(x0)
     y0 = min(int(y), h - 2)
     fy = y - F(y0)
@@ -191,14 +207,16 @@ def own_uv(surround, d):
 @kernel
 def blurred_lookup(surround, d, alpha):
     """Radiance from about d as a surface of this alpha mirrors it, between two blurred copies; strength included."""
-    d = _turned(surround, d)
+    u, v = own_uv(surround, d)
     last = surround.blurred.shape[0] - 2
     x = min(math.sqrt(max(alpha, F(0.0))), F(1.0)) * F(last)
     i = min(int(x), last - 1)
     f = x - F(i)
-    a = lookup(surround.image, d) if i == 0 and f < F(0.5) else lookup(surround.blurred[i], d)
-    b = lookup(surround.blurred[i + 1], d)
     k = surround.level
+    a = lookup_uv(surround.image, u, v) if i == 0 and f < F(0.5) else lookup_uv(surround.blurred[i], u, v)
+    if f == F(0.0):
+        return (a[0] * k, a[1] * k, a[2] * k)
+    b = lookup_uv(surround.blurred[i + 1], u, v)
     return ((a[0] + (b[0] - a[0]) * f) * k, (a[1] + (b[1] - a[1]) * f) * k, (a[2] + (b[2] - a[2]) * f) * k)
 
 

@@ -1,6 +1,9 @@
-"""The ground's light without shadows, known at every eighth pixel of the picture and between them on the mean."""
+"""The ground's light without shadows, known at every eighth pixel of the picture and between them on the mean.
 
-from halvex.core.optics.vectors import F, add, helper, scale
+A grid (rows, columns, lamps + 2, 3) holds the light of each lamp, of the surround, and what is met of all of them in mirrors.
+"""
+
+from halvex.core.optics.vectors import F, helper, scale
 
 # Cells from one place of the grid to the next, 2 × 2 px each.
 GRID = 4
@@ -10,8 +13,8 @@ LAMPS_LEFT, SURROUND_LEFT = F(0.7), F(0.6)
 
 @helper
 def on_grid(grid, row, column, k):
-    """Light k (rgb) at a place in cells, between those of the four places of the grid (rows, columns, lights, 3) around it
-    that have a ground; those without hold -1."""
+    """Light k (rgb) at a place in cells, between those of the four places of the grid around it that have a ground; those
+    without hold -1."""
     row = min(max(row * F(1.0 / GRID), F(0.0)), F(grid.shape[0]) - F(1.001))
     column = min(max(column * F(1.0 / GRID), F(0.0)), F(grid.shape[1]) - F(1.001))
     j, i = int(row), int(column)
@@ -46,9 +49,5 @@ def _cell_of(camera, p):
 @helper
 def ground_met(world, grid, p):
     """Light (rgb) of the ground at p where a mirrored or refracted ray meets it; of what lies off the picture, that of its edge."""
-    lamps = world.lamps.kind.shape[0]
     row, column = _cell_of(world.camera, p)
-    light = scale(on_grid(grid, row, column, lamps), SURROUND_LEFT)
-    for k in range(lamps):
-        light = add(light, scale(on_grid(grid, row, column, k), LAMPS_LEFT))
-    return light
+    return on_grid(grid, row, column, grid.shape[2] - 1)

@@ -1,7 +1,7 @@
 """The light of the dull ground: shadows at one pixel in eight, what they take away from at one in sixty-four."""
 
 from halvex.core.optics.vectors import F, add, helper, kernel, mul, row3, scale
-from halvex.core.render.draft.grid import GRID, on_grid
+from halvex.core.render.draft.grid import GRID, LAMPS_LEFT, SURROUND_LEFT, on_grid
 from halvex.core.render.draft.lamplight import glow_light, lamp_light
 from halvex.core.render.draft.mirrors import surroundings
 from halvex.core.render.draft.surfaces import ground_at, sees_ground
@@ -16,8 +16,8 @@ def left_out(x, y):
 
 @kernel
 def unshadowed(world, grid, y0, y1, scratch):
-    """Fill rows y0..y1-1 of grid (rows, columns, lamps + 1, 3), at every GRID cells: what the ground there would send back of
-    each lamp and of the surround without shadows, also behind letters; -1 where there is no ground."""
+    """Fill rows y0..y1-1 of a grid (grid.py), at every GRID cells: what the ground there would send back without shadows, also
+    behind letters; -1 where there is no ground."""
     lamps, m = world.lamps.kind.shape[0], world.ground.material
     for j in range(y0, y1):
         for i in range(grid.shape[1]):
@@ -26,13 +26,17 @@ def unshadowed(world, grid, y0, y1, scratch):
                 continue
             p, n, d = ground_at(world, 2 * GRID * j, 2 * GRID * i)
             base, ns = appearance(world, m, p, n)
+            all_left = (F(0.0), F(0.0), F(0.0))
             for k in range(lamps + 1):
                 if k < lamps:
-                    light = lamp_light(world, k, p, ns, n, (-d[0], -d[1], -d[2]), m, base, 1)
+                    light, left = lamp_light(world, k, p, ns, n, (-d[0], -d[1], -d[2]), m, base, 1), LAMPS_LEFT
                 else:
-                    light = surroundings(world, grid, p, ns, n, d, m, base, (F(1.0), F(1.0), F(1.0)), scratch)
+                    light, left = surroundings(world, grid, p, ns, n, d, m, base, (F(1.0), F(1.0), F(1.0)), scratch), SURROUND_LEFT
+                all_left = add(all_left, scale(light, left))
                 for c in range(3):
                     grid[j, i, k, c] = light[c]
+            for c in range(3):
+                grid[j, i, lamps + 1, c] = all_left[c]
 
 
 @kernel
@@ -45,7 +49,7 @@ def ground_light(world, surfaces, seen, grid, lit, y0, y1):
             if surfaces.material[2 * y, 2 * x] != m:
                 continue
             light = (F(0.0), F(0.0), F(0.0))
-            for k in range(grid.shape[2]):
+            for k in range(seen.shape[2]):
                 light = add(light, mul(on_grid(grid, F(y), F(x), k), row3(seen[y, x], k)))
             if glows:
                 p, n, d = ground_at(world, 2 * y, 2 * x)

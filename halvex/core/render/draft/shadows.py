@@ -4,26 +4,112 @@ import numpy as np
 
 from halvex.core.optics.material import GLASS, METAL
 from halvex.core.optics.scattering import cosine_sample
-from halvex.core.optics.vectors import F, basis, dot, helper, kernel, row3, sub, to_world
+from halvex.core.optics.vectors import F, add, along, basis, dot, helper, kernel, row3, sub, to_world
 from halvex.core.render.draft.ground import left_out
-from halvex.core.render.draft.surfaces import GEOMETRIC, NORMAL, POINT, ground_at
-from halvex.core.render.hits import FAR, offset_from, shadow
+from halvex.core.render.draft.surfaces import GEOMETRIC, NORMAL, POINT, ground_at, sees_ground
+from halvex.core.render.hits import FAR, clear_of_letters, offset_from, shadow, to_frame
 from halvex.core.render.lanes import lowest_bit
 from halvex.core.render.lights import sample_lamp
+from halvex.core.scene.lamps import BULB
 
 PATTERN = 4
+# Cells, 2 × 2 px each, along the side of a block of ground: what no letter can shade is known for all its cells at once.
+BLOCK = 20
+# Ground of one normal is flat; in px: what rounding and the start of a ray may make of places, and how far off the surround is.
+FLAT_GROUND, SLACK_PX, BEYOND_PX = F(0.999999), F(0.5), F(1.0e5)
 # Visibilities are shared between pixels whose normals differ by less than about 25°.
 SAME_NORMAL = F(0.9)
 
 
-@kernel
-def _pattern(x, y):
-    """Spot (u1, u2) of the 4 × 4 pattern for a cell: a stratum of the unit square, none twice.
+@helper
+def _spot(x, y):
+    """Column and row of a cell's spot in the 4 × 4 pattern: none twice in any 4 × 4 cells.
 
-    Cells of one colour of a chessboard have the strata of one colour: half the cells are spread as evenly as all.
+    Cells of one colour of a chessboard have the spots of one colour: half the cells are spread as evenly as all.
     """
-    i, j = (x + 2 * ((y ^ (y >> 1)) & 1)) & 3, (y + 2 * (x & 1)) & 3
-    return (F(i) + F(0.5)) * F(0.25), (F(j) + F(0.5)) * F(0.25)
+    return (x + 2 * ((y ^ (y >> 1)) & 1)) & 3, (y + 2 * (x & 1)) & 3
+
+
+@helper
+def _towards(world, k, p, ng, i, j):
+    """(direction, distance, whether it is lit from there) from a point to the part of light k for the spot (i, j) of the pattern."""
+    u1, u2 = (F(i) + F(0.5)) * F(1.0 / PATTERN), (F(j) + F(0.5)) * F(1.0 / PATTERN)
+    if k < world.lamps.kind.shape[0]:
+        d, distance, _, pdf = sample_lamp(world.lamps, k, p, u1, u2)
+        return d, distance * F(0.9999), pdf > F(0.0) and dot(d, ng) > F(0.0)
+    s, t = basis(ng)
+    return to_world(cosine_sample(u1, u2), s, t, ng), FAR, True
+
+
+@helper
+def _wider(low, high, p):
+    """The box low..high and a point."""
+    low = (min(low[0], p[0]), min(low[1], p[1]), min(low[2], p[2]))
+    return low, (max(high[0], p[0]), max(high[1], p[1]), max(high[2], p[2]))
+
+
+@helper
+def _open_spot(world, k, i, j, y0, y1, x0, x1, scratch):
+    """Whether nothing can stand between light k, at the spot (i, j), and the ground at cells y0..y1, x0..x1: their rays run between
+    those of the corners, where the ground is flat."""
+    nothing = (FAR, FAR, FAR), (-FAR, -FAR, -FAR)
+    (low, high), (end_low, end_high) = nothing, nothing
+    _, n, _ = ground_at(world, 2 * y0, 2 * x0)
+    for corner in range(4):
+        y, x = 2 * (y1 if corner & 1 else y0), 2 * (x1 if corner & 2 else x0)
+        if not sees_ground(world, y, x):
+            return False
+        p, ng, _ = ground_at(world, y, x)
+        if dot(n, ng) < FLAT_GROUND:
+            return False
+        d, distance, lit = _towards(world, k, p, ng, i, j)
+        if not lit:
+            return False
+        low, high = _wider(low, high, to_frame(world.turn, p))
+        end_low, end_high = _wider(end_low, end_high, to_frame(world.turn, along(p, d, min(distance, BEYOND_PX))))
+    # A point of a bulb is not the same from everywhere: it is somewhere on it.
+    grown = F(2.0) * world.lamps.size[k] if k < world.lamps.kind.shape[0] and world.lamps.kind[k] == BULB else SLACK_PX
+    low, high = sub(low, (SLACK_PX, SLACK_PX, SLACK_PX)), add(high, (SLACK_PX, SLACK_PX, SLACK_PX))
+    end_low, end_high = sub(end_low, (grown, grown, grown)), add(end_high, (grown, grown, grown))
+    return clear_of_letters(world, low, high, end_low, end_high, scratch)
+
+
+@helper
+def _open_spots(world, k, y0, y1, x0, x1, scratch):
+    """Which spots of light k nothing hides from the ground at cells y0..y1-1, x0..x1-1, as bits."""
+    bits = np.int32(0)
+    for spot in range(PATTERN * PATTERN):
+        i, j = spot & 3, spot >> 2
+        # The others are those of cells left out.
+        if not left_out(i, j) and _open_spot(world, k, i, j, y0, y1 - 1, x0, x1 - 1, scratch):
+            bits |= np.int32(1) << np.int32(spot)
+    return bits
+
+
+@helper
+def _see_light(world, surfaces, seen, k, y0, y1, x0, x1, scratch):
+    """Fill the cells y0..y1-1, x0..x1-1 of seen for light k."""
+    lamps, ground = world.lamps.kind.shape[0], world.ground.material
+    clear = _open_spots(world, k, y0, y1, x0, x1, scratch)
+    for y in range(y0, y1):
+        for x in range(x0, x1):
+            for c in range(3):
+                seen[y, x, k, c] = F(1.0)
+            m = surfaces.material[2 * y, 2 * x]
+            if m < 0 or world.materials.kind[m] >= GLASS or (k == lamps and world.materials.kind[m] == METAL):
+                continue
+            i, j = _spot(x, y)
+            # The ground does not darken itself: it would do so in steps, and what it hides it also returns.
+            if m == ground:
+                if left_out(x, y) or clear >> np.int32(i + PATTERN * j) & 1 == 1:
+                    continue
+                p, ng, _ = ground_at(world, 2 * y, 2 * x)
+            else:
+                p, ng = row3(surfaces.place[2 * y, 2 * x], POINT), row3(surfaces.place[2 * y, 2 * x], GEOMETRIC)
+            d, distance, lit = _towards(world, k, p, ng, i, j)
+            share = shadow(world, offset_from(p, ng, d), d, distance, m != ground, scratch) if lit else (F(0.0), F(0.0), F(0.0))
+            for c in range(3):
+                seen[y, x, k, c] = share[c]
 
 
 @kernel
@@ -32,39 +118,12 @@ def visibility(world, surfaces, seen, lights, y0, y1, scratch):
 
     Glass and what shines or is flat ask for none, metals not for the surround: they mirror it, and what they mirror is traced.
     """
-    lamps = world.lamps.kind.shape[0]
-    for y in range(y0, y1):
-        for x in range(seen.shape[1]):
-            for k in range(lamps + 1):
+    width = seen.shape[1]
+    for y in range(y0, y1, BLOCK):
+        for x in range(0, width, BLOCK):
+            for k in range(lights.shape[0]):
                 if lights[k] != 0:
-                    for c in range(3):
-                        seen[y, x, k, c] = F(1.0)
-            m = surfaces.material[2 * y, 2 * x]
-            if m < 0 or world.materials.kind[m] >= GLASS:
-                continue
-            # The ground does not darken itself: it would do so in steps, and what it hides it also returns.
-            on_ground = m == world.ground.material
-            if on_ground:
-                if left_out(x, y):
-                    continue
-                p, ng, _ = ground_at(world, 2 * y, 2 * x)
-            else:
-                p, ng = row3(surfaces.place[2 * y, 2 * x], POINT), row3(surfaces.place[2 * y, 2 * x], GEOMETRIC)
-            u1, u2 = _pattern(x, y)
-            for k in range(lamps + 1):
-                if lights[k] == 0 or (k == lamps and world.materials.kind[m] == METAL):
-                    continue
-                if k < lamps:
-                    d, distance, _, pdf = sample_lamp(world.lamps, k, p, u1, u2)
-                    lit = pdf > F(0.0) and dot(d, ng) > F(0.0)
-                    distance *= F(0.9999)
-                else:
-                    s, t = basis(ng)
-                    d = to_world(cosine_sample(u1, u2), s, t, ng)
-                    distance, lit = FAR, True
-                share = shadow(world, offset_from(p, ng, d), d, distance, not on_ground, scratch) if lit else (F(0.0), F(0.0), F(0.0))
-                for c in range(3):
-                    seen[y, x, k, c] = share[c]
+                    _see_light(world, surfaces, seen, k, y, min(y + BLOCK, y1), x, min(x + BLOCK, width), scratch)
 
 
 @helper

@@ -5,6 +5,7 @@ import math
 from collections.abc import Callable
 from concurrent.futures import Executor
 from dataclasses import dataclass, field
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -23,7 +24,7 @@ from halvex.core.render.draft.shade import shade
 from halvex.core.render.draft.shadows import visibility
 from halvex.core.render.draft.surfaces import Surfaces, first_surfaces, no_surfaces
 from halvex.core.render.film import light_levels
-from halvex.core.render.work import run_tiles, scratch, thread_count
+from halvex.core.render.work import Steps, scratch, thread_count
 from halvex.core.render.world import World
 from halvex.core.scene.camera import lettering_to_picture
 from halvex.core.scene.levels import unlit
@@ -57,7 +58,7 @@ class Sketcher:
         self._seen = np.zeros((0, 0, 1, 3), np.float32)
         self._ground_of = ""
         self._ground = np.zeros((1, 1, 3), np.float32)
-        self._grid = np.zeros((2, 2, 1, 3), np.float32)
+        self._grid = np.zeros((2, 2, 2, 3), np.float32)
         self._lit: _Lit | None = None
 
     def draw(self, piece: Piece, world: World, width: int, height: int, *, pool: Executor, cancelled: Callable[[], bool] = lambda: False) -> Array:
@@ -85,13 +86,8 @@ class Sketcher:
         return picture
 
     def _traced(self, piece: Piece, world: World, width: int, height: int, pool: Executor, cancelled: Callable[[], bool]) -> Array:
-        self._look(piece, world, width, height, pool, cancelled)
-        picture = np.empty((height, width, 3), np.float32)
-        run_tiles(pool, lambda a, b: shade(world, self._surfaces, self._seen, self._ground, self._grid, picture, a, b, scratch()), _bands(height), cancelled)
-        return picture
-
-    def _look(self, piece: Piece, world: World, width: int, height: int, pool: Executor, cancelled: Callable[[], bool]) -> None:
-        """Bring surfaces, visibilities and the ground's light up to date, where anything that they depend on has changed."""
+        """Shade all pixels; before, bring surfaces, visibilities and the ground's light up to date where anything that they depend
+        on has changed."""
         # Shadows depend on which parts are glass, and how it tints; which lights are looked for, on what is metal or shines.
         solid = [[b.model_dump(mode="json", exclude={"surface"}), _made_of(b, Glass)] for b in piece.blocks]
         ground = [piece.backdrop.ground, piece.backdrop.gap]
@@ -100,7 +96,7 @@ class Sketcher:
         glowing = [_made_of(block, Glow) for block in piece.blocks]
         ground_of = digest(geometry, piece.light, piece.backdrop, glowing, light_levels(world).tolist())
         lights = [*(_place_of(lamp) for lamp in piece.light.lamps if lamp.on), SURROUND]
-        fresh = geometry != self._geometry
+        fresh, relit = geometry != self._geometry, ground_of != self._ground_of
         half = (height + 1) // 2, (width + 1) // 2
         seen = np.empty((*half, len(lights), 3), np.float32)
         wanted = np.ones(len(lights), np.uint8)
@@ -113,46 +109,73 @@ class Sketcher:
             # Every pixel is written anew; fresh memory would cost a few ms.
             if self._surfaces.material.shape != (2 * half[0], 2 * half[1]):
                 self._surfaces = no_surfaces(height, width)
-            letters = draw_or_cover(world, self._surfaces, pool, cancelled)
-        surfaces = self._surfaces
-        lit = np.zeros((*half, 3), np.float32) if ground_of != self._ground_of else None
-        grid = np.empty((half[0] // GRID + 2, half[1] // GRID + 2, len(lights), 3), np.float32)
+        surfaces, grid, spread = self._surfaces, self._grid, self._ground
+        if relit:
+            grid = np.empty((half[0] // GRID + 2, half[1] // GRID + 2, len(lights) + 1, 3), np.float32)
+            spread = np.empty((half[0] + 1, half[1] + 1, 3), np.float32)
+        lit = np.zeros((*half, 3), np.float32)
+        picture = np.empty((height, width, 3), np.float32)
+        letters, drawing = letters_seen(world, surfaces) if fresh else ((), [])
 
-        def band(y0: int, y1: int) -> None:
-            """All steps at once: what one has written is at hand for the next."""
+        def without_shadows(y0: int, y1: int) -> None:
+            unshadowed(world, grid, y0, y1, scratch())
+
+        def look(y0: int, y1: int) -> None:
+            """At all that is not known: what one step has written is at hand for the next."""
             if fresh:
                 first_surfaces(world, *letters, surfaces, y0, y1, scratch())
             if wanted.any():
                 visibility(world, surfaces, seen, wanted, y0 // 2, y1 // 2, scratch())
-            if lit is not None:
-                # Rows that two bands need are worked out by both, alike.
-                unshadowed(world, grid, y0 // 2 // GRID, (y1 // 2 - 1) // GRID + 2, scratch())
+            if relit:
                 ground_light(world, surfaces, seen, grid, lit, y0 // 2, y1 // 2)
 
-        if fresh or wanted.any() or lit is not None:
-            run_tiles(pool, band, _bands(2 * half[0]), cancelled)
+        def even_out(y0: int, y1: int) -> None:
+            last = y1 // 2 + 1 if y1 >= height else y1 // 2
+            spread_ground(world, surfaces, lit, np.empty((half[1], 4), np.float32), spread, y0 // 2, last)
+
+        def paint(y0: int, y1: int) -> None:
+            shade(world, surfaces, seen, spread, grid, picture, y0, min(y1, height), scratch())
+
+        steps, bands = Steps(), _bands(2 * half[0])
+        looked: list[int] = []
+        evened: list[int] = []
+        begun = [steps.add(work) for work in drawing]
+        if relit:
+            begun += [steps.add(partial(without_shadows, *rows)) for rows in _bands(len(grid))]
+        if fresh or wanted.any() or relit:
+            looked = [steps.add(partial(look, *rows), begun) for rows in bands]
+        if relit:
+            evened = [steps.add(partial(even_out, *rows), _around(looked, n)) for n, rows in enumerate(bands)]
+        for n, rows in enumerate(bands):
+            steps.add(partial(paint, *rows), [*_around(looked, n), *_around(evened, n)])
+        steps.run(pool, cancelled)
         self._seen, self._lights, self._geometry = seen, lights, geometry
-        if lit is not None:
-            spread, columns = np.empty((half[0] + 1, half[1] + 1, 3), np.float32), (half[1], 4)
-            run_tiles(pool, lambda a, b: spread_ground(world, surfaces, lit, np.empty(columns, np.float32), spread, a, b), _bands(len(spread)), cancelled)
-            self._ground, self._grid, self._ground_of = spread, grid, ground_of
+        self._ground, self._grid, self._ground_of = spread, grid, ground_of
+        return picture
 
 
-def draw_or_cover(world: World, surfaces: Surfaces, pool: Executor, cancelled: Callable[[], bool]) -> tuple[NDArray[Any], ...]:
-    """What `first_surfaces` takes: the letters drawn where that is quicker than rays, or where rays shall look for them."""
+def letters_seen(world: World, surfaces: Surfaces) -> tuple[tuple[NDArray[Any], ...], list[Callable[[], None]]]:
+    """What `first_surfaces` takes, and the work that fills it: letters are drawn where that is quicker than rays; else it is
+    where rays shall look for them."""
     height, width = surfaces.material.shape
     projection = lettering_to_picture(world.camera, world.turn)
     span = rows_to_draw(world, projection, width, height)
     if span is None:
         none = np.empty((0, 0), np.int32)
-        return may_show_letters(world, width, height), none, none, np.empty((0, 0, 2), np.float32)
-    cover = np.empty((0, 0), np.uint8)
+        return (may_show_letters(world, width, height), none, none, np.empty((0, 0, 2), np.float32)), []
     near, weights = np.empty((height, width), np.float32), np.empty((height, width, 2), np.float32)
     triangle, place = np.empty((height, width), np.int32), np.empty((height, width), np.int32)
     # Each band looks at every triangle of the letters that it shows: one for each thread, as full as the others.
     cuts = [0, *(round(span[0] + (span[1] - span[0]) * n / thread_count()) for n in range(1, thread_count())), height]
-    run_tiles(pool, lambda a, b: draw_letters(world.letters, projection, near, triangle, place, weights, a, b), list(itertools.pairwise(cuts)), cancelled)
-    return cover, triangle, place, weights
+    drawing: list[Callable[[], None]] = [
+        partial(draw_letters, world.letters, projection, near, triangle, place, weights, *rows) for rows in itertools.pairwise(cuts)
+    ]
+    return (np.empty((0, 0), np.uint8), triangle, place, weights), drawing
+
+
+def _around(steps: list[int], n: int) -> list[int]:
+    """A band's step and those of the bands beside it, where there are steps."""
+    return steps[max(n - 1, 0) : n + 2]
 
 
 def _at_levels(world: World, levels: Array, light: int, more: np.float32) -> World:
