@@ -20,6 +20,7 @@ from scipy.ndimage import uniform_filter
 from halvex.core.optics.tone import to_display
 from halvex.core.render import channels
 from halvex.core.render.cover import may_show_letters, spread_of_a_pixel
+from halvex.core.render.means import mean_channels, mean_light
 from halvex.core.render.path import BOTH, render_tile
 from halvex.core.render.work import run_tiles, scratch
 from halvex.core.render.world import World
@@ -103,7 +104,9 @@ class Film:
         return float(self.counts.mean())
 
     def _mean(self, channel: int, count: int = 3) -> Array:
-        return np.asarray(self.sums[..., channel : channel + count] / np.maximum(self.counts, 1)[..., None].astype(np.float32), np.float32)
+        mean = np.empty((self.rows, self.width, count), np.float32)
+        mean_channels(self.sums, self.counts, channel, mean)
+        return mean
 
     def share(self, light: int) -> Array:
         """(rows, width, 3) linear light of one light of 0 stops and white, premultiplied."""
@@ -111,12 +114,9 @@ class Film:
 
     def develop(self, levels: Array) -> Array:
         """(rows, width, 3) linear light of bodies and ground, premultiplied, each light at its level (lights, 3)."""
-        # Row 3l + c of `at_levels` takes light l's channel c to the picture's channel c.
-        at_levels = np.where(np.eye(3, dtype=bool), levels[:, None], 0).reshape(-1, 3).astype(np.float32)
-        light = (self.sums.reshape(-1, self.sums.shape[2])[:, channels.SHARES :] @ at_levels).reshape(self.rows, self.width, 3)
-        light += self.sums[..., channels.FLAT : channels.FLAT + 3]
-        light /= np.maximum(self.counts, 1)[..., None].astype(np.float32)
-        return np.asarray(light, np.float32)
+        light = np.empty((self.rows, self.width, 3), np.float32)
+        mean_light(self.sums, self.counts, np.ascontiguousarray(levels, np.float32), light)
+        return light
 
     @property
     def flat(self) -> Array:

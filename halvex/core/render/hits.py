@@ -23,7 +23,6 @@ TINY = F(1.0e-12)
 # A ray starts this far off the surface it leaves, in px and as a share of its distance from the origin.
 OFFSET_PX = F(1.5e-3)
 OFFSET_SHARE = F(2.0e-6)
-MOST_PANES = 16
 # In place of a number of leaves: they are not listed.
 SEARCH = -1
 # An index as a number without a sign: a signed one is looked at each time whether it counts from the end.
@@ -427,42 +426,86 @@ def pane_tint(materials, m):
 
 
 @helper
+def _through_body(world, o, d, place, shift, own_d, inverse, far, left, depth, scratch, base):
+    """(whether a body is opaque on the way, what its walls of glass leave of `left` (rgb), `depth` (rgb) and the optical depth of
+    its glass): the ray (o, d) in the world, (shift, own_d) in the body's own frame.
+
+    Walls are taken as they are found: where light enters glass, the way up to there counts as less, where it leaves it, as more.
+    """
+    letters, stack, lanes, bits = world.letters, scratch.stack, scratch.lanes, scratch.bits
+    kx, ky, kz, sx, sy, sz = _shear(own_d)
+    ox, oy, oz = _pick(shift, kx), _pick(shift, ky), _pick(shift, kz)
+    params = world.materials.params
+    stack[AT(base)] = letters.root[AT(place)]
+    top = base + 1
+    while top > base:
+        top -= 1
+        node = np.int32(stack[AT(top)])
+        if node >= 0:
+            boxes = letters.bodies.boxes
+            mask = eight_boxes(boxes, node, shift[0], shift[1], shift[2], inverse[0], inverse[1], inverse[2], F(0.0), far, lanes)
+            top = _push(stack, top, bits, letters.bodies.child, node, mask, True)
+            continue
+        mask = eight_triangles(letters.bodies.packets, ~node, kx, ky, kz, ox, oy, oz, sx, sy, sz, far, lanes)
+        while mask != 0:
+            k = lowest_bit(mask)
+            mask &= mask - 1
+            t, tri = lanes[AT(k)], letters.bodies.first[AT(~node)] + k
+            _, ns, ng, m = surface_at(world, LETTER, o, d, t, place, tri, lanes[AT(LANES + k)], lanes[AT(2 * LANES + k)])
+            if world.materials.kind[m] != GLASS:
+                return True, left, depth
+            reflected, _ = fresnel_dielectric(abs(dot(ns, d)), params[m, INDEX])
+            if params[m, THIN] > F(0.0):
+                reflected = thin_pane(reflected)
+                left = mul(left, pane_tint(world.materials, m))
+            else:
+                depth = add(depth, scale(row3(params, m), t if dot(ng, d) > F(0.0) else -t))
+            left = scale(left, F(1.0) - reflected)
+    return False, left, depth
+
+
+@helper
+def _through_letters(world, o, d, far, scratch):
+    """Share (rgb) of light along a ray that letters, some of them glass, let through."""
+    letters, stack, lanes, bits = world.letters, scratch.stack, scratch.lanes, scratch.bits
+    lo, ld = to_frame(world.turn, o), to_frame(world.turn, d)
+    inverse = (_inverse(ld[0]), _inverse(ld[1]), _inverse(ld[2]))
+    left, depth = (F(1.0), F(1.0), F(1.0)), (F(0.0), F(0.0), F(0.0))
+    stack[0] = 0
+    top = 1
+    while top > 0:
+        top -= 1
+        node = np.int32(stack[AT(top)])
+        if node < 0:
+            shift = sub(lo, row3(letters.offset, AT(~node)))
+            opaque, left, depth = _through_body(world, o, d, ~node, shift, ld, inverse, far, left, depth, scratch, top)
+            if opaque:
+                return F(0.0), F(0.0), F(0.0)
+            continue
+        mask = eight_boxes(letters.place_boxes, node, lo[0], lo[1], lo[2], inverse[0], inverse[1], inverse[2], F(0.0), far, lanes)
+        top = _push(stack, top, bits, letters.place_child, node, mask, True)
+    if depth[0] + depth[1] + depth[2] <= F(0.0):
+        return left
+    # An edge met by two triangles at once would count twice: no glass gives light.
+    return mul(left, (math.exp(-max(depth[0], F(0.0))), math.exp(-max(depth[1], F(0.0))), math.exp(-max(depth[2], F(0.0)))))
+
+
+@helper
 def shadow(world, o, d, far, ground_too, scratch):
     """Share (rgb) of a lamp's light that arrives along a ray past the letters and, if asked, the ground.
 
     Glass lets it through straight, tinted by the path inside and dimmed by Fresnel's factor at each
     side: light is not bent towards caustics, so that glass throws tinted shadows without noise.
     """
-    one = (F(1.0), F(1.0), F(1.0))
     zero = (F(0.0), F(0.0), F(0.0))
     if ground_too:
         tg, _ = ground_hit(world.ground, o, d, far)
         if tg < far:
             return zero
-    left = one
-    left_far = far
-    for _ in range(MOST_PANES):
-        t, place, tri, b1, b2 = _in_letters(world, o, d, left_far, not world.has_glass, scratch)
-        if place < 0:
-            return left
-        if not world.has_glass:
-            return zero
-        p, ns, ng, m = surface_at(world, LETTER, o, d, t, place, tri, b1, b2)
-        if world.materials.kind[m] != GLASS:
-            return zero
-        cos_i = abs(dot(ns, d))
-        if dot(ng, d) > F(0.0):
-            left = mul(left, absorbed(world.materials, m, t))
-        reflected, _ = fresnel_dielectric(cos_i, world.materials.params[m, INDEX])
-        if world.materials.params[m, THIN] > F(0.0):
-            reflected = thin_pane(reflected)
-            left = mul(left, pane_tint(world.materials, m))
-        left = scale(left, F(1.0) - reflected)
-        o = offset_from(p, ng, d)
-        left_far -= t
-        if left_far <= F(0.0):
-            return left
-    return zero
+    if world.has_glass:
+        return _through_letters(world, o, d, far, scratch)
+    _, place, _, _, _ = _in_letters(world, o, d, far, True, scratch)
+    return zero if place >= 0 else (F(1.0), F(1.0), F(1.0))
 
 
 @helper
