@@ -337,12 +337,15 @@ def ground_hit(ground, o, d, far):
 
 @helper
 def first_hit(world, o, d, far, scratch):
-    """(kind, t, placement, triangle, b1, b2): the nearest letter or ground."""
+    """(kind, t, placement, triangle, b1, b2): the nearest letter or ground.
+
+    All letters stand in front of the ground (scene/ground.py), and it bulges nowhere towards them: it hides none.
+    """
     t, place, tri, b1, b2 = _in_letters(world, o, d, far, False, scratch)
-    tg, _ = ground_hit(world.ground, o, d, min(t, far))
-    if tg < t:
-        return GROUND, tg, -1, -1, F(0.0), F(0.0)
-    return LETTER if place >= 0 else NOTHING, t, place, tri, b1, b2
+    if place >= 0:
+        return LETTER, t, place, tri, b1, b2
+    t, _ = ground_hit(world.ground, o, d, far)
+    return GROUND if t < far else NOTHING, t, -1, -1, F(0.0), F(0.0)
 
 
 @helper
@@ -351,10 +354,10 @@ def seen_hit(world, o, d, leaves, scratch):
     if leaves == SEARCH:
         return first_hit(world, o, d, FAR, scratch)
     t, place, tri, b1, b2 = _in_leaves(world, o, d, leaves, scratch)
-    at_ground, _ = ground_hit(world.ground, o, d, t)
-    if at_ground < t:
-        return GROUND, at_ground, -1, -1, F(0.0), F(0.0)
-    return LETTER if place >= 0 else NOTHING, t, place, tri, b1, b2
+    if place >= 0:
+        return LETTER, t, place, tri, b1, b2
+    t, _ = ground_hit(world.ground, o, d, FAR)
+    return GROUND if t < FAR else NOTHING, t, -1, -1, F(0.0), F(0.0)
 
 
 @helper

@@ -88,31 +88,27 @@ def _seen_at(world, surfaces, seen, grid, y, x, lamps, back, scratch):
 
 
 @helper
-def _shade_row(world, surfaces, seen, spread, grid, picture, y, sharing, back, scratch):
-    """Shade every second pixel of a row, in turn with its neighbours like a chessboard, then those between.
+def _shade_row(world, surfaces, seen, spread, grid, picture, y, x0, x1, sharing, back, scratch):
+    """Shade what is not shaded yet (less than 0) of every second pixel x0..x1-1 (x0 even) of a row, in turn with its neighbours
+    like a chessboard, then of those between.
 
     Where they lie on one surface, these take the mean of the two beside them; if `sharing`, all take that of the rows above
     and below, which are shaded already.
     """
-    lamps, width = world.lamps.kind.shape[0], picture.shape[1]
+    lamps = world.lamps.kind.shape[0]
     for turn in range(2):
-        for x in range((y + turn) & 1, width, 2):
-            light, known = back, True
-            m = surfaces.material[y, x]
-            if m < 0:
-                pass
-            elif m == world.ground.material:
-                light = ground_seen(spread, y, x)
-                known = light[0] >= F(0.0)
+        for x in range(x0 + ((y + turn) & 1), x1, 2):
+            if picture[y, x, 0] >= F(0.0):
+                continue
+            if surfaces.material[y, x] == world.ground.material:
+                light = _seen_at(world, surfaces, seen, grid, y, x, lamps, back, scratch)
             elif sharing and _between(world, surfaces, y, x, 1, 0):
                 light = scale(add(row3(picture[y - 1], x), row3(picture[y + 1], x)), F(0.5))
-            elif turn == 1 and x + 1 < width and _between(world, surfaces, y, x, 0, 1):
+            elif turn == 1 and x + 1 < x1 and _between(world, surfaces, y, x, 0, 1):
                 light = scale(add(row3(picture[y], x - 1), row3(picture[y], x + 1)), F(0.5))
             elif y & 1 == 1 and _alike(world, surfaces, y, x, y - 1, x):
                 light = row3(picture[y - 1], x)
             else:
-                known = False
-            if not known:
                 light = _seen_at(world, surfaces, seen, grid, y, x, lamps, back, scratch)
             for c in range(3):
                 picture[y, x, c] = light[c]
@@ -120,8 +116,23 @@ def _shade_row(world, surfaces, seen, spread, grid, picture, y, sharing, back, s
 
 @kernel
 def shade(world, surfaces, seen, spread, grid, picture, y0, y1, scratch):
-    """Fill rows y0..y1-1 (y0 even) of picture (H, W, 3) with linear light over the backdrop: even rows, then those between."""
-    back = (world.backdrop[0], world.backdrop[1], world.backdrop[2])
+    """Fill rows y0..y1-1 (y0 even) of picture (H, W, 3) with linear light over the backdrop: what shows no letter first, then even
+    rows, then those between."""
+    back, width = (world.backdrop[0], world.backdrop[1], world.backdrop[2]), picture.shape[1]
+    first, last = width, 0
+    for y in range(y0, y1):
+        for x in range(width):
+            m = surfaces.material[y, x]
+            light = (F(-1.0), F(-1.0), F(-1.0))
+            if m < 0:
+                light = back
+            elif m == world.ground.material:
+                light = ground_seen(spread, y, x)
+            if light[0] < F(0.0):
+                first, last = min(first, x), max(last, x)
+            for c in range(3):
+                picture[y, x, c] = light[c]
+    first -= first & 1
     for odd in range(2):
         for y in range(y0 + odd, y1, 2):
-            _shade_row(world, surfaces, seen, spread, grid, picture, y, odd == 1 and y + 1 < y1, back, scratch)
+            _shade_row(world, surfaces, seen, spread, grid, picture, y, first, last + 1, odd == 1 and y + 1 < y1, back, scratch)

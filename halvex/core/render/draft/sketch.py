@@ -10,9 +10,9 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import BaseModel
 
 from halvex.core.piece.block import Block
-from halvex.core.piece.digest import digest
 from halvex.core.piece.light import Lamp
 from halvex.core.piece.material import Glass, Glow, Part
 from halvex.core.piece.model import Piece
@@ -33,7 +33,7 @@ from halvex.core.scene.scene import stuffs_of
 # Bands of a picture: so many, but of no fewer rows.
 BANDS, LEAST_ROWS = 16, 12
 # Among the places of lamps, the surround, which has none.
-SURROUND = "surround"
+SURROUND = ("surround",)
 
 Array = NDArray[np.float32]
 
@@ -52,11 +52,11 @@ class Sketcher:
     """Draws drafts of one piece as it is edited, keeping first surfaces, shadows and single lights between them."""
 
     def __init__(self) -> None:
-        self._geometry = ""
-        self._lights: list[str] = []
+        self._geometry: tuple[object, ...] = ()
+        self._lights: list[tuple[object, ...]] = []
         self._surfaces = no_surfaces(0, 0)
         self._seen = np.zeros((0, 0, 1, 3), np.float32)
-        self._ground_of = ""
+        self._ground_of: tuple[object, ...] = ()
         self._ground = np.zeros((1, 1, 3), np.float32)
         self._grid = np.zeros((2, 2, 2, 3), np.float32)
         self._lit: _Lit | None = None
@@ -89,12 +89,12 @@ class Sketcher:
         """Shade all pixels; before, bring surfaces, visibilities and the ground's light up to date where anything that they depend
         on has changed."""
         # Shadows depend on which parts are glass, and how it tints; which lights are looked for, on what is metal or shines.
-        solid = [[b.model_dump(mode="json", exclude={"surface"}), _made_of(b, Glass)] for b in piece.blocks]
-        ground = [piece.backdrop.ground, piece.backdrop.gap]
-        geometry = digest(piece.canvas, piece.view, solid, world.materials_of.tolist(), ground, width, height)
+        solid = [(_less(block, "surface"), _made_of(block, Glass)) for block in piece.blocks]
+        ground = piece.backdrop.ground, piece.backdrop.gap
+        geometry = piece.canvas, piece.view, solid, world.materials_of.tobytes(), ground, width, height
         # Letters shade the ground, but only those that glow light it.
         glowing = [_made_of(block, Glow) for block in piece.blocks]
-        ground_of = digest(geometry, piece.light, piece.backdrop, glowing, light_levels(world).tolist())
+        ground_of = geometry, piece.light, piece.backdrop, glowing, light_levels(world).tobytes()
         lights = [*(_place_of(lamp) for lamp in piece.light.lamps if lamp.on), SURROUND]
         fresh, relit = geometry != self._geometry, ground_of != self._ground_of
         half = (height + 1) // 2, (width + 1) // 2
@@ -105,7 +105,7 @@ class Sketcher:
             if name in known:
                 seen[:, :, index], wanted[index] = self._seen[:, :, known[name]], 0
         if fresh:
-            self._geometry = ""
+            self._geometry = ()
             # Every pixel is written anew; fresh memory would cost a few ms.
             if self._surfaces.material.shape != (2 * half[0], 2 * half[1]):
                 self._surfaces = no_surfaces(height, width)
@@ -192,11 +192,16 @@ def _bands(rows: int) -> list[tuple[int, int]]:
     return [(y, min(y + step, rows)) for y in range(0, rows, step)]
 
 
-def _place_of(lamp: Lamp) -> str:
+def _less(whole: BaseModel, *names: str) -> tuple[object, ...]:
+    """The values of a part of a piece, less those of some names."""
+    return tuple(value for name, value in whole if name not in names)
+
+
+def _place_of(lamp: Lamp) -> tuple[object, ...]:
     """A lamp without what only changes its brightness and colour."""
-    return digest(lamp.model_dump(mode="json", exclude={"strength", "kelvin", "colour", "name", "id", "in_reflections"}))
+    return _less(lamp, "strength", "kelvin", "colour", "name", "id", "in_reflections")
 
 
 def _made_of(block: Block, told: type[Part]) -> list[object]:
     """What kind of material each part is of; all there is to know of it where it is of the kind `told`."""
-    return [part.model_dump(mode="json") if isinstance(part, told) else type(part).__name__ for part in stuffs_of(block)]
+    return [part if isinstance(part, told) else type(part) for part in stuffs_of(block)]

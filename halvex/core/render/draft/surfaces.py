@@ -50,7 +50,7 @@ def ground_at(world, y, x):
 
 @helper
 def _drawn_hit(world, o, d, triangle, place, b1, b2):
-    """`first_hit` where a letter was drawn (raster.py): it, or the ground before it."""
+    """`first_hit` where a letter was drawn (raster.py)."""
     c, offset = world.letters.bodies.corners[triangle], world.letters.offset[place]
     b0 = F(1.0) - b1 - b2
     p = (
@@ -58,11 +58,7 @@ def _drawn_hit(world, o, d, triangle, place, b1, b2):
         c[1] * b0 + c[4] * b1 + c[7] * b2 + offset[1],
         c[2] * b0 + c[5] * b1 + c[8] * b2 + offset[2],
     )
-    t = dot(sub(from_frame(world.turn, p), o), d)
-    at_ground, _ = ground_hit(world.ground, o, d, t)
-    if at_ground < t:
-        return GROUND, at_ground, -1, -1, F(0.0), F(0.0)
-    return LETTER, t, place, triangle, b1, b2
+    return LETTER, dot(sub(from_frame(world.turn, p), o), d), place, triangle, b1, b2
 
 
 @helper
