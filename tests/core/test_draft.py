@@ -5,14 +5,34 @@ from unittest.mock import patch
 
 import numpy as np
 
+from halvex.core.optics.vectors import F, kernel, scale
+from halvex.core.render.draft.ground import left_out
 from halvex.core.render.draft.raster import rows_to_draw
+from halvex.core.render.draft.shadows import spot, towards, visibility
 from halvex.core.render.draft.sketch import Sketcher, letters_seen
-from halvex.core.render.draft.surfaces import NORMAL, POINT, Surfaces, first_surfaces, no_surfaces
+from halvex.core.render.draft.surfaces import NORMAL, POINT, Surfaces, first_surfaces, ground_at, no_surfaces
+from halvex.core.render.hits import offset_from, shadow
 from halvex.core.render.work import scratch, shared_pool
 from halvex.core.render.world import World, make_world
 from halvex.core.scene import build_scene
 from halvex.core.scene.camera import lettering_to_picture
 from tests.core.small_scenes import VIEWS, small_piece
+
+
+@kernel
+def shares_one_by_one(world, material, shares, scratch):
+    """How much of each light reaches the ground, by a ray for each cell whatever stands near; -1 where none is worked out."""
+    for y in range(shares.shape[0]):
+        for x in range(shares.shape[1]):
+            for k in range(shares.shape[2]):
+                share = (F(-1.0), F(-1.0), F(-1.0))
+                if material[2 * y, 2 * x] == world.ground.material and not left_out(x, y):
+                    p, n, _ = ground_at(world, 2 * y, 2 * x)
+                    i, j = spot(x, y)
+                    d, distance, lit = towards(world, k, p, n, i, j)
+                    share = shadow(world, offset_from(p, n, d), d, distance, False, scratch) if lit else scale(share, F(0.0))
+                for c in range(3):
+                    shares[y, x, k, c] = share[c]
 
 
 class DraftTest(unittest.TestCase):
@@ -62,6 +82,35 @@ class DraftTest(unittest.TestCase):
                     world = make_world(build_scene(piece))
                     kept, fresh = (one.draw(piece, world, 160, 90, pool=shared_pool()) for one in (sketcher, Sketcher()))
                     np.testing.assert_allclose(kept, fresh, rtol=1e-3, atol=1e-4)
+
+    def test_ground_taken_for_open_is_open(self) -> None:
+        """Blocks of ground that no letter can shade are lit without rays: the same as with a ray for every cell."""
+        lamps = [
+            {"id": "key"},
+            {"id": "disc", "kind": "round", "bearing": 20, "distance": 400},
+            {"id": "bulb", "kind": "bulb", "bearing": 200, "elevation": 20, "distance": 150, "width": 60},
+            {"id": "sun", "kind": "sun", "bearing": 300, "elevation": 30},
+        ]
+        blocks = [{"words": "Re", "size": 50, "surface": {"face": {"kind": "glass"}}}, {"id": "dot", "words": ".", "size": 50, "place": {"x": 60}}]
+        shaded = 0
+        for name, view in VIEWS.items():
+            for kind in ("wall", "floor"):
+                with self.subTest(view=name, ground=kind):
+                    world = make_world(build_scene(small_piece(blocks=blocks, view=view, light={"lamps": lamps}, backdrop={"ground": kind, "gap": 20})))
+                    surfaces = no_surfaces(90, 160)
+                    letters, drawing = letters_seen(world, surfaces)
+                    for work in drawing:
+                        work()
+                    first_surfaces(world, *letters, surfaces, 0, 90, scratch())
+                    seen, alone = np.empty((2, 45, 80, len(lamps) + 1, 3), np.float32)
+                    visibility(world, surfaces, seen, np.ones(len(lamps) + 1, np.uint8), 0, 45, scratch())
+                    shares_one_by_one(world, surfaces.material, alone, scratch())
+                    ground = alone[..., 0] >= 0
+                    apart = np.abs(seen - alone)[ground].max(axis=1)
+                    # A ray that grazes a letter may go either way, by the last digit.
+                    self.assertLessEqual(int((apart > 1e-3).sum()), 3)
+                    shaded += int((alone[ground] < 0.9).any(axis=1).sum())
+        self.assertGreater(shaded, 500)
 
 
 class DrawnSurfacesTest(unittest.TestCase):

@@ -3,6 +3,7 @@
 import math
 import tempfile
 import unittest
+from unittest.mock import patch
 
 import numpy as np
 import OpenEXR
@@ -18,7 +19,7 @@ from halvex.core.scene import SceneError, build_scene
 from halvex.core.scene.lamps import lamp_direction, lamp_stood_at, pack_lamps, rectangle_form_factor
 from halvex.core.scene.panorama import panorama, read_panorama
 from halvex.core.scene.skies import picture_of
-from halvex.core.scene.surround import make_surround, radiance_from
+from halvex.core.scene.surround import MOST_VARIANCE, make_surround, radiance_from, surround_of
 
 F = np.float32
 
@@ -141,6 +142,24 @@ class SurroundTest(unittest.TestCase):
             band = np.cos(np.arange(height) / height * math.pi) - np.cos((np.arange(height) + 1) / height * math.pi)
             whole = float((image[..., 1].mean(axis=1) * band).sum() * 2 * math.pi)
             self.assertAlmostEqual(np.mean(found) / whole, 1.0, delta=0.04, msg=str(part))
+
+    def test_tables_are_as_coarse_as_the_light_allows(self) -> None:
+        """Even light needs few numbers, a sun of one pixel needs that pixel; samples spread little more than with one number a pixel."""
+        even = np.full((256, 512, 3), 0.5)
+        sun = even.copy()
+        sun[100, 300] = 1e4
+        self.assertEqual(surround_of(even).column_guide.shape, (16, 32))
+        self.assertEqual(surround_of(sun).column_guide.shape, (256, 512))
+        dice = np.random.default_rng(2).random((2000, 2)).astype(F)
+        for part in self.ALL:
+            spreads = []
+            for allowed in (0.0, MOST_VARIANCE):
+                with patch("halvex.core.scene.surround.MOST_VARIANCE", allowed):
+                    surround = surround_of(picture_of(part))
+                samples = (sample_surround(surround, a, b) for a, b in dice)
+                weights = [float(np.mean(radiance)) / pdf for _, radiance, pdf in samples]
+                spreads.append(np.var(weights) / np.mean(weights) ** 2)
+            self.assertLess(spreads[1], spreads[0] + 2 * MOST_VARIANCE, str(part))
 
     def test_a_stop_doubles_and_a_turn_turns(self) -> None:
         ahead, right = (F(0), F(0.2), F(0.98)), (F(0.98), F(0.2), F(0))

@@ -22,7 +22,7 @@ SAME_NORMAL = F(0.9)
 
 
 @helper
-def _spot(x, y):
+def spot(x, y):
     """Column and row of a cell's spot in the 4 × 4 pattern: none twice in any 4 × 4 cells.
 
     Cells of one colour of a chessboard have the spots of one colour: half the cells are spread as evenly as all.
@@ -31,7 +31,7 @@ def _spot(x, y):
 
 
 @helper
-def _towards(world, k, p, ng, i, j):
+def towards(world, k, p, ng, i, j):
     """(direction, distance, whether it is lit from there) from a point to the part of light k for the spot (i, j) of the pattern."""
     u1, u2 = (F(i) + F(0.5)) * F(1.0 / PATTERN), (F(j) + F(0.5)) * F(1.0 / PATTERN)
     if k < world.lamps.kind.shape[0]:
@@ -62,7 +62,7 @@ def _open_spot(world, k, i, j, y0, y1, x0, x1, scratch):
         p, ng, _ = ground_at(world, y, x)
         if dot(n, ng) < FLAT_GROUND:
             return False
-        d, distance, lit = _towards(world, k, p, ng, i, j)
+        d, distance, lit = towards(world, k, p, ng, i, j)
         if not lit:
             return False
         low, high = _wider(low, high, to_frame(world.turn, p))
@@ -78,11 +78,11 @@ def _open_spot(world, k, i, j, y0, y1, x0, x1, scratch):
 def _open_spots(world, k, y0, y1, x0, x1, scratch):
     """Which spots of light k nothing hides from the ground at cells y0..y1-1, x0..x1-1, as bits."""
     bits = np.int32(0)
-    for spot in range(PATTERN * PATTERN):
-        i, j = spot & 3, spot >> 2
+    for number in range(PATTERN * PATTERN):
+        i, j = number % PATTERN, number // PATTERN
         # The others are those of cells left out.
         if not left_out(i, j) and _open_spot(world, k, i, j, y0, y1 - 1, x0, x1 - 1, scratch):
-            bits |= np.int32(1) << np.int32(spot)
+            bits |= np.int32(1) << np.int32(number)
     return bits
 
 
@@ -98,7 +98,7 @@ def _see_light(world, surfaces, seen, k, y0, y1, x0, x1, scratch):
             m = surfaces.material[2 * y, 2 * x]
             if m < 0 or world.materials.kind[m] >= GLASS or (k == lamps and world.materials.kind[m] == METAL):
                 continue
-            i, j = _spot(x, y)
+            i, j = spot(x, y)
             # The ground does not darken itself: it would do so in steps, and what it hides it also returns.
             if m == ground:
                 if left_out(x, y) or clear >> np.int32(i + PATTERN * j) & 1 == 1:
@@ -106,7 +106,7 @@ def _see_light(world, surfaces, seen, k, y0, y1, x0, x1, scratch):
                 p, ng, _ = ground_at(world, 2 * y, 2 * x)
             else:
                 p, ng = row3(surfaces.place[2 * y, 2 * x], POINT), row3(surfaces.place[2 * y, 2 * x], GEOMETRIC)
-            d, distance, lit = _towards(world, k, p, ng, i, j)
+            d, distance, lit = towards(world, k, p, ng, i, j)
             share = shadow(world, offset_from(p, ng, d), d, distance, m != ground, scratch) if lit else (F(0.0), F(0.0), F(0.0))
             for c in range(3):
                 seen[y, x, k, c] = share[c]
