@@ -353,9 +353,10 @@ def seen_hit(world, o, d, leaves, scratch):
     """`first_hit` of a ray that may meet the leaves listed alone; all there are for SEARCH."""
     if leaves == SEARCH:
         return first_hit(world, o, d, FAR, scratch)
-    t, place, tri, b1, b2 = _in_leaves(world, o, d, leaves, scratch)
-    if place >= 0:
-        return LETTER, t, place, tri, b1, b2
+    if leaves > 0:
+        t, place, tri, b1, b2 = _in_leaves(world, o, d, leaves, scratch)
+        if place >= 0:
+            return LETTER, t, place, tri, b1, b2
     t, _ = ground_hit(world.ground, o, d, FAR)
     return GROUND if t < FAR else NOTHING, t, -1, -1, F(0.0), F(0.0)
 

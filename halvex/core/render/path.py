@@ -114,8 +114,8 @@ def _give(world, pixel, k, beta, c):
 
 
 @helper
-def _direct(world, pixel, p, ns, ng, wo, m, base, alpha, beta, hashed, index, dimension, at_once, use_lamps, catching, scratch):
-    """Light that the surface at p sends to wo straight from the lights, added to the pixel's shares.
+def _direct(world, pixel, p, ns, ng, wo, m, base, alpha, beta, hashed, index, dimension, at_once, use_lamps, on_ground, catching, scratch):
+    """Light that the surface at p, which may be the ground, sends to wo straight from the lights, added to the pixel's shares.
 
     Returns (all of it at the lights' levels (rgb), the same without the letters' shadows (luminance)).
     """
@@ -149,9 +149,10 @@ def _direct(world, pixel, p, ns, ng, wo, m, base, alpha, beta, hashed, index, di
             continue
         c = scale(mul(f, radiance), weight / (chance * pdf))
         start = offset_from(p, ng, d)
-        at_ground, _ = ground_hit(world.ground, start, d, distance)
-        if at_ground < distance:
-            continue
+        if not on_ground:
+            at_ground, _ = ground_hit(world.ground, start, d, distance)
+            if at_ground < distance:
+                continue
         open_sky += luminance_of(mul(c, level))
         # A shadow ray costs as much for faint light as for bright: of faint light few are traced, for all.
         bright = luminance_of(mul(mul(beta, c), level))
@@ -349,7 +350,9 @@ def trace_path(world, pixel, o, d, leaves, hashed, index, transparent, caustic_a
             chance = F(min(light_count(world), at_once)) / F(light_count(world))
             if use_lamps != SURFACE_ONLY or catching:
                 method = LAMPS_ONLY if catching else use_lamps
-                c, open_sky = _direct(world, pixel, p, ns, ng, wo, m, base, alpha, beta, hashed, index, dimension, at_once, method, catching, scratch)
+                c, open_sky = _direct(
+                    world, pixel, p, ns, ng, wo, m, base, alpha, beta, hashed, index, dimension, at_once, method, kind == GROUND, catching, scratch
+                )
                 if on_ground:
                     pixel[channels.LIT] += luminance_of(mul(beta, c)) if catching else luminance_of(c)
                     pixel[channels.UNLIT] += luminance_of(beta) * open_sky
