@@ -100,14 +100,16 @@ class WorkshopTest(unittest.TestCase):
         return self.server.get(f"/api/pieces/{ident}")["document"]
 
     def wait_for_document(self, ident: str, condition: str) -> None:
-        """Wait until a condition (JavaScript) holds of the stored `document`."""
+        """Wait until a condition (JavaScript) holds of the stored `document`, and the window, where it shows the piece, has heard of it."""
         # Asked from here: the page's own waiting takes a promise for an answer.
-        question = f"id => fetch('/api/pieces/' + id).then(answer => answer.json()).then(({{document}}) => {condition})"
+        question = f"id => fetch('/api/pieces/' + id).then(answer => answer.json()).then(({{document, revision}}) => ({condition}) ? revision : 0)"
         deadline = time.monotonic() + PATIENCE_MS / 1000
-        while not self.page.evaluate(question, ident):
+        while not (stored := self.page.evaluate(question, ident)):
             if time.monotonic() > deadline:
                 self.fail(f"the document never came to {condition}: {self.document(ident)}")
             self.page.wait_for_timeout(50)
+        if ident in self.page.url:
+            self.page.wait_for_function("r => Number(document.querySelector('canvas').dataset.revision) >= r", arg=stored)
 
     def revision_shown(self, page: Page | None = None) -> int:
         return int((page or self.page).locator("canvas[data-revision]").get_attribute("data-revision") or 0)

@@ -12,7 +12,7 @@ from halvex.core.optics.vectors import kernel
 from halvex.core.piece import piece_from_values
 from halvex.core.render.cover import spread_of_a_pixel
 from halvex.core.render.film import Film, add_samples, light_levels
-from halvex.core.render.hits import FAR, LETTER, SEARCH, camera_ray, first_hit, leaves_in_beam, seen_hit
+from halvex.core.render.hits import FAR, LETTER, SEARCH, camera_ray, first_hit, leaves_in_beam, seen_hit, shadow
 from halvex.core.render.path import BOTH, LAMPS_ONLY, SURFACE_ONLY
 from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World, make_scratch, make_world
@@ -35,6 +35,12 @@ def trace_many(world, origins, directions, far, out, scratch):
         d = (directions[i, 0], directions[i, 1], directions[i, 2])
         _, t, place, _, _, _ = first_hit(world, o, d, far, scratch)
         out[i] = t if place >= 0 else far
+
+
+@kernel
+def share_along(world, o, far, scratch):
+    """Share (rgb) of light that comes through the letters along -z."""
+    return shadow(world, o, (F(0.0), F(0.0), F(-1.0)), far, False, scratch)
 
 
 @kernel
@@ -195,6 +201,21 @@ class TransportTest(unittest.TestCase):
         tint, r = ((0x80 / 255 + 0.055) / 1.055) ** 2.4, 0.04
         expected = (1 - r) ** 2 * tint / (1 - r**2 * tint**2)
         self.assertAlmostEqual(float(film.through[24:40, 24:40].mean()), expected, delta=0.01)
+
+    def test_light_dims_along_a_shadow_ray_by_walls_and_way(self) -> None:
+        """Two slabs square on, 20 and 30 px deep: (1-R) for each wall, e^(-σd) for the way inside, wherever the ray begins and ends."""
+        glass = {"face": {"kind": "glass", "index": 1.5, "tint": "#808080", "tint_depth": 50}}
+        slab = {"kind": "shape", "shape": "rectangle", "width": 400, "height": 400, "surface": glass}
+        flat = {"width": 0, "height": 0}
+        near = {"id": "near", **slab, "form": {"depth": 20, "bevel": flat}}
+        far = {"id": "far", **slab, "form": {"depth": 30, "bevel": flat}, "place": {"z": -100}}
+        tint, r = ((0x80 / 255 + 0.055) / 1.055) ** 2.4, 0.04
+        for blocks in ([near, far], [far, near]):
+            world = make_world(build_scene(small_piece(blocks=blocks, view={}, backdrop={"ground": "none"})))
+            for begin, end, walls, inside in ((50, -200, 4, 50), (50, -110, 3, 30), (-10, -60, 1, 10), (-50, -105, 1, 5)):
+                with self.subTest(begin=begin, end=end):
+                    share = share_along(world, (F(3), F(7), F(begin)), F(begin - end), make_scratch())
+                    self.assertAlmostEqual(share[0], (1 - r) ** walls * tint ** (inside / 50), delta=2e-3)
 
     def test_a_shadow_of_glass_is_tinted_light(self) -> None:
         """The wall behind red glass is lit red, and not left black."""

@@ -23,6 +23,8 @@ TINY = F(1.0e-12)
 # A ray starts this far off the surface it leaves, in px and as a share of its distance from the origin.
 OFFSET_PX = F(1.5e-3)
 OFFSET_SHARE = F(2.0e-6)
+# No ray that ends farther off ends inside glass.
+FARTHEST_GLASS_PX = F(1.0e6)
 # In place of a number of leaves: they are not listed.
 SEARCH = -1
 # An index as a number without a sign: a signed one is looked at each time whether it counts from the end.
@@ -430,9 +432,10 @@ def pane_tint(materials, m):
 
 
 @helper
-def _through_body(world, o, d, place, shift, own_d, inverse, far, left, depth, scratch, base):
-    """(whether a body is opaque on the way, what its walls of glass leave of `left` (rgb), `depth` (rgb) and the optical depth of
-    its glass): the ray (o, d) in the world, (shift, own_d) in the body's own frame.
+def _through_body(world, o, d, place, shift, own_d, inverse, far, left, depth, within, scratch, base):
+    """(whether a body is opaque on the way, what its walls of glass leave of `left`, `depth` and the optical depth of its glass,
+    `within` and the absorption of what was entered and not left): rgb; the ray (o, d) in the world, (shift, own_d) in the body's
+    own frame.
 
     Walls are taken as they are found: where light enters glass, the way up to there counts as less, where it leaves it, as more.
     """
@@ -457,15 +460,16 @@ def _through_body(world, o, d, place, shift, own_d, inverse, far, left, depth, s
             t, tri = lanes[AT(k)], letters.bodies.first[AT(~node)] + k
             _, ns, ng, m = surface_at(world, LETTER, o, d, t, place, tri, lanes[AT(LANES + k)], lanes[AT(2 * LANES + k)])
             if world.materials.kind[m] != GLASS:
-                return True, left, depth
+                return True, left, depth, within
             reflected, _ = fresnel_dielectric(abs(dot(ns, d)), params[m, INDEX])
             if params[m, THIN] > F(0.0):
                 reflected = thin_pane(reflected)
                 left = mul(left, pane_tint(world.materials, m))
             else:
-                depth = add(depth, scale(row3(params, m), t if dot(ng, d) > F(0.0) else -t))
+                absorption = scale(row3(params, m), F(-1.0) if dot(ng, d) > F(0.0) else F(1.0))
+                depth, within = sub(depth, scale(absorption, t)), add(within, absorption)
             left = scale(left, F(1.0) - reflected)
-    return False, left, depth
+    return False, left, depth, within
 
 
 @helper
@@ -474,7 +478,7 @@ def _through_letters(world, o, d, far, scratch):
     letters, stack, lanes, bits = world.letters, scratch.stack, scratch.lanes, scratch.bits
     lo, ld = to_frame(world.turn, o), to_frame(world.turn, d)
     inverse = (_inverse(ld[0]), _inverse(ld[1]), _inverse(ld[2]))
-    left, depth = (F(1.0), F(1.0), F(1.0)), (F(0.0), F(0.0), F(0.0))
+    left, depth, within = (F(1.0), F(1.0), F(1.0)), (F(0.0), F(0.0), F(0.0)), (F(0.0), F(0.0), F(0.0))
     stack[0] = 0
     top = 1
     while top > 0:
@@ -482,12 +486,14 @@ def _through_letters(world, o, d, far, scratch):
         node = np.int32(stack[AT(top)])
         if node < 0:
             shift = sub(lo, row3(letters.offset, AT(~node)))
-            opaque, left, depth = _through_body(world, o, d, ~node, shift, ld, inverse, far, left, depth, scratch, top)
+            opaque, left, depth, within = _through_body(world, o, d, ~node, shift, ld, inverse, far, left, depth, within, scratch, top)
             if opaque:
                 return F(0.0), F(0.0), F(0.0)
             continue
         mask = eight_boxes(letters.place_boxes, node, lo[0], lo[1], lo[2], inverse[0], inverse[1], inverse[2], F(0.0), far, lanes)
         top = _push(stack, top, bits, letters.place_child, node, mask, True)
+    if far < FARTHEST_GLASS_PX and within[0] + within[1] + within[2] > F(0.0):
+        depth = add(depth, scale(within, far))  # the ray ends inside
     if depth[0] + depth[1] + depth[2] <= F(0.0):
         return left
     # An edge met by two triangles at once would count twice: no glass gives light.
