@@ -1,6 +1,6 @@
-"""Tiles on threads: kernels release the interpreter's lock, so a plain pool uses every core.
+"""Steps on threads, tiles among them: kernels release the interpreter's lock, so a plain pool uses every core.
 
-Work can be cancelled between its steps; any `concurrent.futures.Executor` may take the pool's place.
+Work can be cancelled between steps; any `concurrent.futures.Executor` may take the pool's place.
 """
 
 import os
