@@ -28,6 +28,8 @@ WIDTH, HEIGHT = 960, 540
 # Samples per pixel of letters in a clean picture by its height, seconds that it may take; samples of the converged one.
 CLEAN = {540: (4, 2.0), 1080: (4, 10.0)}
 CONVERGED = 256
+# The denoiser's quality: as a live session cleans its passes.
+CLEANING = "fast"
 # A picture alone may fall into a moment in which the machine has other work: medians of so many edits, and of so many pictures.
 EDITS, PICTURES = 15, 3
 # Debian's library for mitsuba's compiled variant.
@@ -75,13 +77,13 @@ def _clean(height: int) -> list[Result]:
     piece = _piece(width, height)
     build_scene(piece)
 
-    def picture(count: int) -> tuple[Array, Film]:
+    def picture(count: int, quality: str = CLEANING) -> tuple[Array, Film]:
         scene = build_scene(piece)
         world = make_world(scene)
         levels = light_levels(world)
         film = Film(width, height, len(levels))
         add_samples(world, film, film.early(world, count), pool=shared_pool())
-        return finish_film(film, levels, world.backdrop, scene.exposure, transparent=False, clean="high").display, film
+        return finish_film(film, levels, world.backdrop, scene.exposure, transparent=False, clean=quality).display, film
 
     picture(1)
     times = []
@@ -92,7 +94,7 @@ def _clean(height: int) -> list[Result]:
     seconds = float(np.median(times))
     scene = build_scene(piece)
     noise = float(np.sqrt((film.noise(light_levels(make_world(scene)), scene.exposure) ** 2).mean()))
-    apart = float(flip_evaluator.evaluate(picture(CONVERGED)[0], display, "LDR", inputsRGB=True)[1])
+    apart = float(flip_evaluator.evaluate(picture(CONVERGED, "high")[0], display, "LDR", inputsRGB=True)[1])
     note = f"s, noise {noise:.3f}, FLIP {apart:.3f}"
     return [Result(f"clean-{height}, {film.samples:.1f} spp", round(seconds, 2), note, None, None, None, f"≤ {goal:g} s", seconds <= goal)]
 

@@ -11,7 +11,8 @@ from halvex.core.render.draft.raster import rows_to_draw
 from halvex.core.render.draft.shadows import spot, towards, visibility
 from halvex.core.render.draft.sketch import Sketcher, letters_seen
 from halvex.core.render.draft.surfaces import NORMAL, POINT, Surfaces, first_surfaces, ground_at, no_surfaces
-from halvex.core.render.hits import offset_from, shadow
+from halvex.core.render.hits import offset_from
+from halvex.core.render.shadow import shadow
 from halvex.core.render.work import scratch, shared_pool
 from halvex.core.render.world import World, make_world
 from halvex.core.scene import build_scene

@@ -13,7 +13,7 @@ from halvex.core.optics.spectrum import cauchy, dispersed, wavelength_weight
 from halvex.core.optics.textures import textured
 from halvex.core.optics.vectors import kernel
 from halvex.core.piece.material import AnyMaterial, Flat, Glass, Metal, Paint, Plaster, Plastic, Stone, Wood
-from halvex.core.render.sampler import sample_2d
+from halvex.core.render.sampler import draw, forget_numbers, pixel_key, sample_2d
 from halvex.core.render.world import make_scratch
 
 F = np.float32
@@ -26,9 +26,12 @@ def returned(materials, wo, count, entering, total, scratch):
     """Add up what a surface of material 0 and base 1 returns of uniform light, over `count` samples, into total (3,)."""
     alpha = materials.params[0, ALPHA]
     base = seen_base(materials, 0, (F(1.0), F(1.0), F(1.0)), wo, alpha)
+    key = pixel_key(7, 0, 0, 0)
+    forget_numbers(scratch)
     for i in range(count):
-        u1, u2 = sample_2d(scratch, np.uint32(7), i, 0)
-        u3, _ = sample_2d(scratch, np.uint32(7), i, 1)
+        draw(scratch, key, i, 0, 2)
+        u1, u2 = sample_2d(scratch, i, 0)
+        u3, _ = sample_2d(scratch, i, 1)
         if materials.kind[0] == 3:
             _, weight, _ = sample_glass(materials, 0, materials.params[0, INDEX], wo, entering, alpha, u1, u2, u3)
             w = (weight, weight, weight)

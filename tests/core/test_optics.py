@@ -10,7 +10,7 @@ from halvex.core.optics.metals import METALS, metal_tables
 from halvex.core.optics.microfacet import fresnel_dielectric, ggx_d, sample_visible_normal, visible_normal_pdf
 from halvex.core.optics.tone import light_shown_as, pbr_neutral, to_bytes, to_display
 from halvex.core.optics.vectors import cosine_and_sine, kernel
-from halvex.core.render.sampler import sample_2d, shifted
+from halvex.core.render.sampler import draw, forget_numbers, pixel_key, sample_2d, shifted
 from halvex.core.render.world import make_scratch
 
 F = np.float32
@@ -121,9 +121,12 @@ class MicrofacetTest(unittest.TestCase):
 
 
 @kernel
-def drawn(scratch, pixel, first, count, dimension, out):
+def drawn(scratch, x, y, seed, early, first, count, dimension, out):
+    key = pixel_key(x, y, seed, early)
+    forget_numbers(scratch)
     for i in range(count):
-        out[i, 0], out[i, 1] = sample_2d(scratch, pixel, first + i, dimension)
+        draw(scratch, key, first + i, dimension, dimension + 1)
+        out[i, 0], out[i, 1] = sample_2d(scratch, first + i, dimension)
 
 
 def reversed_bits(x: int) -> int:
@@ -131,10 +134,18 @@ def reversed_bits(x: int) -> int:
 
 
 class SamplerTest(unittest.TestCase):
-    def draw(self, pixel: int, first: int, count: int, dimension: int) -> np.ndarray:
+    def draw(self, pixel: tuple[int, int], first: int, count: int, dimension: int, early: int = 2, seed: int = 0) -> np.ndarray:
         out = np.zeros((count, 2), np.float32)
-        drawn(make_scratch(), np.uint32(pixel), first, count, dimension, out)
+        drawn(make_scratch(), *pixel, seed, early, first, count, dimension, out)
         return out
+
+    def assert_one_in_each_box(self, points: np.ndarray, msg: object) -> None:
+        """Of 2^n points, every box of area 2^-n with sides that are powers of two holds one: a (0, n, 2)-net in base 2."""
+        count, across = len(points), 1
+        while across <= count:
+            boxes = {(int(x * across), int(y * count // across)) for x, y in points.astype(float)}
+            self.assertEqual(len(boxes), count, (msg, across))
+            across *= 2
 
     def test_second_dimension_is_sobols(self) -> None:
         """Direction numbers of the second Sobol dimension (polynomial x + 1), after Bratley & Fox, TOMS 14(1), 1988."""
@@ -142,21 +153,44 @@ class SamplerTest(unittest.TestCase):
         self.assertEqual(first, [0, 0.5, 0.75, 0.25, 0.625, 0.125, 0.375, 0.875])
 
     def test_elementary_boxes_hold_one_sample_each(self) -> None:
-        """What makes a (0, 2)-sequence in base 2: of 16 samples in a row from a multiple of 16 on, every box of area 1 / 16 with sides
-        that are powers of two holds one (Niederreiter, Random Number Generation, 1992); scrambling keeps it (Owen 1995)."""
-        for pixel, first, dimension in ((1, 0, 0), (7, 48, 3), (2**31, 4064, 11), (99, 4096, 5), (3, 70_000, 40)):
-            points = self.draw(pixel, first, 16, dimension).astype(float)
-            for across in (1, 2, 4, 8, 16):
-                boxes = {(int(x * across), int(y * 16 // across)) for x, y in points}
-                self.assertEqual(len(boxes), 16, (pixel, first, dimension, across))
+        """What makes a (0, 2)-sequence in base 2: it holds of samples in a row from a multiple of their number on (Niederreiter, Random
+        Number Generation, 1992); scrambling keeps it (Owen 1995). However many first samples are the picture's."""
+        for pixel, first, dimension in (((1, 0), 0, 0), ((700, 5), 0, 2), ((7, 90), 48, 3), ((3, 2), 4064, 11), ((99, 8), 4096, 5)):
+            for early in (0, 1, 2):
+                self.assert_one_in_each_box(self.draw(pixel, first, 16, dimension, early), (pixel, first, dimension, early))
+        self.assert_one_in_each_box(self.draw((31, 17), 0, 256, 6), "256 samples")
+
+    def test_first_samples_of_neighbours_are_one_net(self) -> None:
+        """A square of pixels in Z-order holds a stretch of the picture's sequence (Ahmed & Wonka 2020), so a net again."""
+        for early in (0, 1, 2):
+            for side, x0, y0 in ((2, 6, 40), (4, 8, 0), (8, 640, 256)):
+                pixels = [(x0 + x, y0 + y) for y in range(side) for x in range(side)]
+                points = np.concatenate([self.draw(pixel, 0, 2**early, 4, early) for pixel in pixels])
+                self.assert_one_in_each_box(points, (early, side))
+
+    def test_later_samples_of_neighbours_have_nothing_in_common(self) -> None:
+        """Numbers of pixels side by side, and of dimensions, are as little alike as those of a good generator: |r| under 4 / √n."""
+        own = np.array([self.draw((x, 3), 4, 60, 5) for x in range(64)])
+        for other in (np.array([self.draw((x + 1, 3), 4, 60, 5) for x in range(64)]), np.array([self.draw((x, 3), 4, 60, 6) for x in range(64)])):
+            for a, b in ((0, 0), (0, 1), (1, 0), (1, 1)):
+                self.assertLess(abs(np.corrcoef(own[..., a].ravel(), other[..., b].ravel())[0, 1]), 4 / math.sqrt(own[..., 0].size))
+
+    def test_the_error_of_a_pixel_falls_as_owen_scrambling_lets_it(self) -> None:
+        """Faster than 1 / n for a smooth function (Owen, Annals of Statistics 25(4), 1997), though the first samples are the picture's."""
+        whole = (1 - math.exp(-1)) * (1 - math.exp(-2)) / 2
+        points = np.array([self.draw((x, y), 0, 64, 7) for x in range(24) for y in range(24)]).astype(float)
+        values = np.exp(-points[..., 0] - 2 * points[..., 1])
+        errors = [float(np.sqrt(np.mean((values[:, :n].mean(axis=1) - whole) ** 2))) for n in (1, 64)]
+        self.assertLess(errors[1], errors[0] / 128)
 
     def test_a_sample_is_the_same_however_it_is_asked_for(self) -> None:
-        whole = self.draw(5, 0, 40, 2)
+        whole = self.draw((5, 2), 0, 40, 2)
         for first in (1, 7, 8, 23):
-            np.testing.assert_array_equal(self.draw(5, first, 9, 2), whole[first : first + 9])
+            np.testing.assert_array_equal(self.draw((5, 2), first, 9, 2), whole[first : first + 9])
         self.assertTrue(((whole >= 0) & (whole < 1)).all())
-        self.assertFalse(np.array_equal(self.draw(6, 0, 40, 2), whole), "pixels have numbers of their own")
-        self.assertFalse(np.array_equal(self.draw(5, 0, 40, 3), whole), "and so have dimensions")
+        self.assertFalse(np.array_equal(self.draw((6, 2), 0, 40, 2), whole), "pixels have numbers of their own")
+        self.assertFalse(np.array_equal(self.draw((5, 2), 0, 40, 3), whole), "and so have dimensions")
+        self.assertFalse(np.array_equal(self.draw((5, 2), 0, 40, 2, seed=1), whole), "and so have seeds")
 
     def test_sines_and_cosines(self) -> None:
         """Against the library's, over a few turns either way."""

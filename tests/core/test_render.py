@@ -10,10 +10,12 @@ from halvex.core.finish.picture import Picture, finish_film
 from halvex.core.finish.render_piece import Order, RenderError, render_piece
 from halvex.core.optics.vectors import kernel
 from halvex.core.piece import piece_from_values
+from halvex.core.render.beams import leaves_in_beam
 from halvex.core.render.cover import spread_of_a_pixel
 from halvex.core.render.film import Film, add_samples, light_levels
-from halvex.core.render.hits import FAR, LETTER, SEARCH, camera_ray, first_hit, leaves_in_beam, seen_hit, shadow
+from halvex.core.render.hits import FAR, LETTER, SEARCH, camera_ray, first_hit, seen_hit
 from halvex.core.render.path import BOTH, LAMPS_ONLY, SURFACE_ONLY
+from halvex.core.render.shadow import shadow
 from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World, make_scratch, make_world
 from halvex.core.scene import build_scene

@@ -1,4 +1,4 @@
-"""Where does a ray go? First hits, blocked or tinted shadow rays, and the surface at a hit.
+"""Where does a ray go? First hits, and the surface at a hit.
 
 Boxes and triangles are tested eight at once (lanes.py), triangles watertight: no ray slips through an
 edge that two of them share. `scratch` is the calling thread's working memory (world.py).
@@ -9,13 +9,10 @@ import math
 import numpy as np
 
 from halvex.core.optics.eight import LANES
-from halvex.core.optics.material import ASPECT, BRUSH_X, BRUSH_Y, FIRST_TEXTURE, GLASS, INDEX, THIN
-from halvex.core.optics.microfacet import fresnel_dielectric
-from halvex.core.optics.scattering import thin_pane
+from halvex.core.optics.material import ASPECT, BRUSH_X, BRUSH_Y, FIRST_TEXTURE
 from halvex.core.optics.textures import NO_TEXTURE, textured
-from halvex.core.optics.vectors import F, add, along, basis, cross, dot, helper, mul, normalise, row3, scale, sub
-from halvex.core.render.lanes import NODE_FLOATS, eight_boxes, eight_triangles, lowest_bit
-from halvex.core.render.world import MOST_LEAVES
+from halvex.core.optics.vectors import F, add, along, basis, cross, dot, helper, normalise, row3, scale, sub
+from halvex.core.render.lanes import eight_boxes, eight_triangles, lowest_bit
 from halvex.core.scene.ground import COVE, WALL
 
 FAR = F(1.0e30)
@@ -23,9 +20,7 @@ TINY = F(1.0e-12)
 # A ray starts this far off the surface it leaves, in px and as a share of its distance from the origin.
 OFFSET_PX = F(1.5e-3)
 OFFSET_SHARE = F(2.0e-6)
-# No ray that ends farther off ends inside glass.
-FARTHEST_GLASS_PX = F(1.0e6)
-# In place of a number of leaves: they are not listed.
+# In place of a number of leaves (beams.py): they are not listed.
 SEARCH = -1
 # An index as a number without a sign: a signed one is looked at each time whether it counts from the end.
 AT = np.uintp
@@ -62,18 +57,18 @@ def from_frame(turn, v):
 
 
 @helper
-def _inverse(x):
+def one_over(x):
     return F(1.0) / (x if abs(x) > TINY else math.copysign(TINY, x))
 
 
 @helper
-def _pick(v, k):
+def pick(v, k):
     """v[k], without the memory round trip of a tuple indexed by a variable."""
     return v[0] if k == 0 else (v[1] if k == 1 else v[2])
 
 
 @helper
-def _shear(d):
+def shear_of(d):
     """(kx, ky, kz, sx, sy, sz): axis order and shear that turn the ray into the z axis, for the watertight test."""
     ax, ay, az = abs(d[0]), abs(d[1]), abs(d[2])
     kz = 2
@@ -83,10 +78,10 @@ def _shear(d):
         kz = 1
     kx = kz + 1 if kz < 2 else 0
     ky = kx + 1 if kx < 2 else 0
-    dz = _pick(d, kz)
+    dz = pick(d, kz)
     if dz < F(0.0):
         kx, ky = ky, kx
-    return kx, ky, kz, _pick(d, kx) / dz, _pick(d, ky) / dz, F(1.0) / dz
+    return kx, ky, kz, pick(d, kx) / dz, pick(d, ky) / dz, F(1.0) / dz
 
 
 @helper
@@ -111,9 +106,9 @@ def _in_body(letters, root, o, d, inverse, far, any_hit, scratch, base):
     A stack entry is a distance's bits over a node's number, so that entries compare by distance.
     """
     stack, lanes, bits = scratch.stack, scratch.lanes, scratch.bits
-    kx, ky, kz, sx, sy, sz = _shear(d)
+    kx, ky, kz, sx, sy, sz = shear_of(d)
     order, shear = (kx, ky, kz), (sx, sy, sz)
-    ordered = (_pick(o, order[0]), _pick(o, order[1]), _pick(o, order[2]))
+    ordered = (pick(o, order[0]), pick(o, order[1]), pick(o, order[2]))
     lanes[0] = far
     best, best_bits, tri, b1, b2 = far, bits[0], -1, F(0.0), F(0.0)
     node, top = root, base
@@ -127,7 +122,7 @@ def _in_body(letters, root, o, d, inverse, far, any_hit, scratch, base):
             if mask != 0 and mask & (mask - 1) == 0:
                 node = letters.bodies.child[AT(node * LANES + lowest_bit(mask))]
                 continue
-            top = _push(stack, top, bits, letters.bodies.child, node, mask, any_hit)
+            top = push_children(stack, top, bits, letters.bodies.child, node, mask, any_hit)
         # On to the nearest node that is left, past those that lie behind what was found.
         while top > base and stack[AT(top - 1)] >> 32 >= best_bits:
             top -= 1
@@ -138,7 +133,7 @@ def _in_body(letters, root, o, d, inverse, far, any_hit, scratch, base):
 
 
 @helper
-def _push(stack, top, bits, child, node, mask, any_hit):
+def push_children(stack, top, bits, child, node, mask, any_hit):
     """Put the children in `mask` on the stack, the nearest on top; in no order where any hit will do."""
     bottom = top
     while mask != 0:
@@ -155,12 +150,12 @@ def _push(stack, top, bits, child, node, mask, any_hit):
 
 
 @helper
-def _in_letters(world, o, d, far, any_hit, scratch):
+def in_letters(world, o, d, far, any_hit, scratch):
     """Nearest (or any) letter hit: (t, placement, triangle, b1, b2); o, d in the world."""
     letters = world.letters
     stack, lanes, bits = scratch.stack, scratch.lanes, scratch.bits
     lo, ld = to_frame(world.turn, o), to_frame(world.turn, d)
-    inverse = (_inverse(ld[0]), _inverse(ld[1]), _inverse(ld[2]))
+    inverse = (one_over(ld[0]), one_over(ld[1]), one_over(ld[2]))
     best, place, tri, b1, b2 = far, -1, -1, F(0.0), F(0.0)
     stack[0] = 0
     top = 1
@@ -181,101 +176,8 @@ def _in_letters(world, o, d, far, any_hit, scratch):
                     break
             continue
         mask = eight_boxes(letters.place_boxes, node, lo[0], lo[1], lo[2], inverse[0], inverse[1], inverse[2], F(0.0), best, lanes)
-        top = _push(stack, top, bits, letters.place_child, node, mask, any_hit)
+        top = push_children(stack, top, bits, letters.place_child, node, mask, any_hit)
     return best if place >= 0 else FAR, place, tri, b1, b2
-
-
-@helper
-def _stretch(first, last, low, high, inverse_low, inverse_high, box_low, box_high):
-    """The stretch first..last of the ways of a beam, less where they are all beside a box along one axis.
-
-    low, high: where the beam starts; inverse_low, inverse_high: one over how far its edges run.
-    """
-    enters, leaves = (box_low - high) * inverse_high, (box_high - low) * inverse_low
-    if inverse_high > F(0.0):
-        first = max(first, enters)
-    else:
-        last = min(last, enters)
-    if inverse_low > F(0.0):
-        return first, min(last, leaves)
-    return max(first, leaves), last
-
-
-@helper
-def _enters(boxes, at, low, high, a, b):
-    """Whether ways of a beam, low..high at its start, one over how far its edges run a and b, may enter the box in a lane of a node."""
-    first, last = _stretch(F(0.0), F(1.0), low[0], high[0], a[0], b[0], boxes[AT(at)], boxes[AT(at + 3 * LANES)])
-    first, last = _stretch(first, last, low[1], high[1], a[1], b[1], boxes[AT(at + LANES)], boxes[AT(at + 4 * LANES)])
-    first, last = _stretch(first, last, low[2], high[2], a[2], b[2], boxes[AT(at + 2 * LANES)], boxes[AT(at + 5 * LANES)])
-    return first <= last
-
-
-@helper
-def clear_of_letters(world, low, high, end_low, end_high, scratch):
-    """Whether no straight way from a box low..high to a box end_low..end_high, in the lettering's frame, comes near a letter: enters
-    a box at the root of its tree."""
-    letters, stack = world.letters, scratch.stack
-    a = (_inverse(end_low[0] - low[0]), _inverse(end_low[1] - low[1]), _inverse(end_low[2] - low[2]))
-    b = (_inverse(end_high[0] - high[0]), _inverse(end_high[1] - high[1]), _inverse(end_high[2] - high[2]))
-    stack[0] = 0
-    top = 1
-    while top > 0:
-        top -= 1
-        node = np.int32(stack[AT(top)])
-        for lane in range(LANES):
-            if not _enters(letters.place_boxes, node * NODE_FLOATS + lane, low, high, a, b):
-                continue
-            child = letters.place_child[AT(node * LANES + lane)]
-            if child >= 0:
-                stack[AT(top)] = child
-                top += 1
-                continue
-            shift, root = row3(letters.offset, AT(~child)), letters.root[AT(~child)]
-            own_low, own_high = sub(low, shift), sub(high, shift)
-            for own in range(LANES):
-                if _enters(letters.bodies.boxes, root * NODE_FLOATS + own, own_low, own_high, a, b):
-                    return False
-    return True
-
-
-@helper
-def leaves_in_beam(world, o, d, spread, scratch):
-    """List the leaves that rays no farther than `spread` px from (o, d) may meet, the nearest first: how many, or SEARCH for too many."""
-    letters, leaves = world.letters, scratch.leaves
-    stack, lanes, bits = scratch.stack, scratch.lanes, scratch.bits
-    lo, ld = to_frame(world.turn, o), to_frame(world.turn, d)
-    inverse = (_inverse(ld[0]), _inverse(ld[1]), _inverse(ld[2]))
-    found = 0
-    stack[0] = 0
-    top = 1
-    while top > 0:
-        top -= 1
-        node = np.int32(stack[AT(top)])
-        if node >= 0:
-            mask = eight_boxes(letters.place_boxes, node, lo[0], lo[1], lo[2], inverse[0], inverse[1], inverse[2], spread, FAR, lanes)
-            top = _push(stack, top, bits, letters.place_child, node, mask, True)
-            continue
-        place, base = ~node, top
-        own = sub(lo, row3(letters.offset, AT(place)))
-        stack[AT(top)] = letters.root[AT(place)]
-        top += 1
-        while top > base:
-            top -= 1
-            entry = stack[AT(top)]
-            node = np.int32(entry)
-            if node >= 0:
-                mask = eight_boxes(letters.bodies.boxes, node, own[0], own[1], own[2], inverse[0], inverse[1], inverse[2], spread, FAR, lanes)
-                top = _push(stack, top, bits, letters.bodies.child, node, mask, True)
-                continue
-            if found == MOST_LEAVES:
-                return SEARCH
-            near, i = np.int32(entry >> 32), found
-            while i > 0 and leaves[AT(i - 1), 0] > near:
-                leaves[AT(i), 0], leaves[AT(i), 1], leaves[AT(i), 2] = leaves[AT(i - 1), 0], leaves[AT(i - 1), 1], leaves[AT(i - 1), 2]
-                i -= 1
-            leaves[AT(i), 0], leaves[AT(i), 1], leaves[AT(i), 2] = near, place, ~node
-            found += 1
-    return found
 
 
 @helper
@@ -283,7 +185,7 @@ def _in_leaves(world, o, d, count, scratch):
     """Nearest hit in the leaves listed: (t, placement, triangle, b1, b2)."""
     letters, lanes, bits, leaves = world.letters, scratch.lanes, scratch.bits, scratch.leaves
     lo, ld = to_frame(world.turn, o), to_frame(world.turn, d)
-    kx, ky, kz, sx, sy, sz = _shear(ld)
+    kx, ky, kz, sx, sy, sz = shear_of(ld)
     lanes[0] = FAR
     best, best_bits, place, tri, b1, b2 = FAR, bits[0], -1, -1, F(0.0), F(0.0)
     for i in range(count):
@@ -291,7 +193,7 @@ def _in_leaves(world, o, d, count, scratch):
             break
         at, before = leaves[AT(i), 1], best
         own = sub(lo, row3(letters.offset, AT(at)))
-        own = (_pick(own, kx), _pick(own, ky), _pick(own, kz))
+        own = (pick(own, kx), pick(own, ky), pick(own, kz))
         best, best_bits, tri, b1, b2 = _in_leaf(letters, leaves[AT(i), 2], own, (kx, ky, kz), (sx, sy, sz), (best, best_bits, tri, b1, b2), scratch)
         if best < before:
             place = at
@@ -343,7 +245,7 @@ def first_hit(world, o, d, far, scratch):
 
     All letters stand in front of the ground (scene/ground.py), and it bulges nowhere towards them: it hides none.
     """
-    t, place, tri, b1, b2 = _in_letters(world, o, d, far, False, scratch)
+    t, place, tri, b1, b2 = in_letters(world, o, d, far, False, scratch)
     if place >= 0:
         return LETTER, t, place, tri, b1, b2
     t, _ = ground_hit(world.ground, o, d, far)
@@ -411,111 +313,6 @@ def shading_frame(world, m, ns):
         t = cross(ns, from_frame(world.turn, (F(0.0), F(0.0), F(1.0))))
     t = normalise(t)
     return cross(t, ns), t
-
-
-@helper
-def absorbed(materials, m, distance):
-    """Share (rgb) of light left after a distance in px inside the glass m (Beer-Lambert); a thin pane tints once, whatever the distance."""
-    p = materials.params
-    if p[m, THIN] > F(0.0):
-        distance = F(0.0)
-    return (math.exp(-p[m, 0] * distance), math.exp(-p[m, 1] * distance), math.exp(-p[m, 2] * distance))
-
-
-@helper
-def pane_tint(materials, m):
-    """Share (rgb) of light that one wall of thin glass lets through, reflection apart; all of it for a solid body."""
-    p = materials.params
-    if p[m, THIN] == F(0.0):
-        return (F(1.0), F(1.0), F(1.0))
-    return (math.exp(-p[m, 0]), math.exp(-p[m, 1]), math.exp(-p[m, 2]))
-
-
-@helper
-def _through_body(world, o, d, place, shift, own_d, inverse, far, left, depth, within, scratch, base):
-    """(whether a body is opaque on the way, what its walls of glass leave of `left`, `depth` and the optical depth of its glass,
-    `within` and the absorption of what was entered and not left): rgb; the ray (o, d) in the world, (shift, own_d) in the body's
-    own frame.
-
-    Walls are taken as they are found: where light enters glass, the way up to there counts as less, where it leaves it, as more.
-    """
-    letters, stack, lanes, bits = world.letters, scratch.stack, scratch.lanes, scratch.bits
-    kx, ky, kz, sx, sy, sz = _shear(own_d)
-    ox, oy, oz = _pick(shift, kx), _pick(shift, ky), _pick(shift, kz)
-    params = world.materials.params
-    stack[AT(base)] = letters.root[AT(place)]
-    top = base + 1
-    while top > base:
-        top -= 1
-        node = np.int32(stack[AT(top)])
-        if node >= 0:
-            boxes = letters.bodies.boxes
-            mask = eight_boxes(boxes, node, shift[0], shift[1], shift[2], inverse[0], inverse[1], inverse[2], F(0.0), far, lanes)
-            top = _push(stack, top, bits, letters.bodies.child, node, mask, True)
-            continue
-        mask = eight_triangles(letters.bodies.packets, ~node, kx, ky, kz, ox, oy, oz, sx, sy, sz, far, lanes)
-        while mask != 0:
-            k = lowest_bit(mask)
-            mask &= mask - 1
-            t, tri = lanes[AT(k)], letters.bodies.first[AT(~node)] + k
-            _, ns, ng, m = surface_at(world, LETTER, o, d, t, place, tri, lanes[AT(LANES + k)], lanes[AT(2 * LANES + k)])
-            if world.materials.kind[m] != GLASS:
-                return True, left, depth, within
-            reflected, _ = fresnel_dielectric(abs(dot(ns, d)), params[m, INDEX])
-            if params[m, THIN] > F(0.0):
-                reflected = thin_pane(reflected)
-                left = mul(left, pane_tint(world.materials, m))
-            else:
-                absorption = scale(row3(params, m), F(-1.0) if dot(ng, d) > F(0.0) else F(1.0))
-                depth, within = sub(depth, scale(absorption, t)), add(within, absorption)
-            left = scale(left, F(1.0) - reflected)
-    return False, left, depth, within
-
-
-@helper
-def _through_letters(world, o, d, far, scratch):
-    """Share (rgb) of light along a ray that letters, some of them glass, let through."""
-    letters, stack, lanes, bits = world.letters, scratch.stack, scratch.lanes, scratch.bits
-    lo, ld = to_frame(world.turn, o), to_frame(world.turn, d)
-    inverse = (_inverse(ld[0]), _inverse(ld[1]), _inverse(ld[2]))
-    left, depth, within = (F(1.0), F(1.0), F(1.0)), (F(0.0), F(0.0), F(0.0)), (F(0.0), F(0.0), F(0.0))
-    stack[0] = 0
-    top = 1
-    while top > 0:
-        top -= 1
-        node = np.int32(stack[AT(top)])
-        if node < 0:
-            shift = sub(lo, row3(letters.offset, AT(~node)))
-            opaque, left, depth, within = _through_body(world, o, d, ~node, shift, ld, inverse, far, left, depth, within, scratch, top)
-            if opaque:
-                return F(0.0), F(0.0), F(0.0)
-            continue
-        mask = eight_boxes(letters.place_boxes, node, lo[0], lo[1], lo[2], inverse[0], inverse[1], inverse[2], F(0.0), far, lanes)
-        top = _push(stack, top, bits, letters.place_child, node, mask, True)
-    if far < FARTHEST_GLASS_PX and within[0] + within[1] + within[2] > F(0.0):
-        depth = add(depth, scale(within, far))  # the ray ends inside
-    if depth[0] + depth[1] + depth[2] <= F(0.0):
-        return left
-    # An edge met by two triangles at once would count twice: no glass gives light.
-    return mul(left, (math.exp(-max(depth[0], F(0.0))), math.exp(-max(depth[1], F(0.0))), math.exp(-max(depth[2], F(0.0)))))
-
-
-@helper
-def shadow(world, o, d, far, ground_too, scratch):
-    """Share (rgb) of a lamp's light that arrives along a ray past the letters and, if asked, the ground.
-
-    Glass lets it through straight, tinted by the path inside and dimmed by Fresnel's factor at each
-    side: light is not bent towards caustics, so that glass throws tinted shadows without noise.
-    """
-    zero = (F(0.0), F(0.0), F(0.0))
-    if ground_too:
-        tg, _ = ground_hit(world.ground, o, d, far)
-        if tg < far:
-            return zero
-    if world.has_glass:
-        return _through_letters(world, o, d, far, scratch)
-    _, place, _, _, _ = _in_letters(world, o, d, far, True, scratch)
-    return zero if place >= 0 else (F(1.0), F(1.0), F(1.0))
 
 
 @helper

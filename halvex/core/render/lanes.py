@@ -1,6 +1,6 @@
 """Eight at once: a ray against eight boxes, or eight triangles, in vector registers (optics/eight.py).
 
-`hits.py` is the only reader; `tree.py` and `world.py` lay things out.
+`hits.py`, `beams.py` and `shadow.py` ask; `tree.py` and `world.py` lay things out.
 
 Arrays are laid out lane by lane: a node is six rows of eight floats (low x, y, z, high x, y, z), a
 packet nine rows (corner a x, y, z, then b, then c).

@@ -4,7 +4,7 @@ From the camera a path bounces until it escapes or is ended by chance. At each s
 sampled, and lamps that the next bounce happens to meet are counted too; the power heuristic weighs
 the two (Veach & Guibas 1995). The documented choices:
 
-- glass lets lamp light through straight (see hits.shadow), so lamps met by paths that passed glass
+- glass lets lamp light through straight (see shadow.py), so lamps met by paths that passed glass
   after a matte or rough surface are not counted again;
 - after a matte or rough bounce, mirrors are a little rougher: a caustic that no method here could
   find is spread instead of becoming fireflies (path-space regularisation, Kaplanyan & Dachsbacher,
@@ -20,28 +20,26 @@ from halvex.core.optics.scattering import evaluate, matte_part, metal_reflectanc
 from halvex.core.optics.spectrum import dispersed, wavelength_weight
 from halvex.core.optics.vectors import F, along, dot, helper, kernel, luminance_of, mul, normalise, scale, sub, to_local, to_world
 from halvex.core.render import channels
+from halvex.core.render.beams import leaves_in_beam
 from halvex.core.render.hits import (
     FAR,
     GROUND,
     LETTER,
     NOTHING,
     SEARCH,
-    absorbed,
     appearance,
     camera_ray,
     facing,
     ground_hit,
-    leaves_in_beam,
     lens_ray,
     offset_from,
-    pane_tint,
     seen_hit,
     shading_frame,
-    shadow,
     surface_at,
 )
 from halvex.core.render.lights import disc, glow_pdf, hit_lamp, light_count, light_level, sample_glow, sample_lamp, sample_surround, surround_seen
-from halvex.core.render.sampler import DIMENSIONS, forget_numbers, pixel_hash, sample_2d
+from halvex.core.render.sampler import DIMENSIONS, draw, forget_numbers, pixel_key, sample_2d
+from halvex.core.render.shadow import absorbed, pane_tint, shadow
 from halvex.core.scene.ground import NO_GROUND
 
 SURFACE_ONLY, BOTH, LAMPS_ONLY = 0, 1, 2
@@ -59,11 +57,14 @@ FAINT, FAINT_SKY = F(0.01), F(0.003)
 # Radius of the tent filter in px of the picture.
 FILTER_RADIUS = F(0.8)
 
+# A pixel's first samples, as powers of two, that are spread between neighbours too (sampler.py): those of a first clean picture.
+EARLY_ON_LETTERS, EARLY_ON_GROUND = 2, 1
+
 # Dimensions of the sampler: the camera's, then a block per bounce.
 DIMENSION_FILTER, DIMENSION_LENS = 0, 1
 FIRST_BOUNCE = 2
 DIMENSIONS_PER_BOUNCE = 10
-SURFACE, CHOICE, FIRST_LIGHT, LAST = 0, 1, 2, 9
+LAST, SURFACE, CHOICE, FIRST_LIGHT = 0, 1, 2, 3
 assert FIRST_BOUNCE + (MOST_BOUNCES + 1) * DIMENSIONS_PER_BOUNCE <= DIMENSIONS
 
 
@@ -114,7 +115,7 @@ def _give(world, pixel, k, beta, c):
 
 
 @helper
-def _direct(world, pixel, p, ns, ng, wo, m, base, alpha, beta, hashed, index, dimension, at_once, use_lamps, on_ground, catching, scratch):
+def _direct(world, pixel, p, ns, ng, wo, m, base, alpha, beta, index, dimension, at_once, use_lamps, from_ground, catching, scratch):
     """Light that the surface at p, which may be the ground, sends to wo straight from the lights, added to the pixel's shares.
 
     Returns (all of it at the lights' levels (rgb), the same without the letters' shadows (luminance)).
@@ -124,16 +125,15 @@ def _direct(world, pixel, p, ns, ng, wo, m, base, alpha, beta, hashed, index, di
     r, g, b, open_sky = F(0.0), F(0.0), F(0.0), F(0.0)
     lights = light_count(world)
     lamps = world.lamps.kind.shape[0]
-    turns = min(lights, at_once)
-    stride = F(lights) / F(turns)
-    chance = F(turns) / F(lights)
-    u_pick = sample_2d(scratch, hashed, index, dimension + CHOICE)[0] if turns < lights else F(0.0)
-    for turn in range(turns):
-        k = min(int((F(turn) + u_pick) * stride), lights - 1) if turns < lights else turn
+    stride = F(lights) / F(at_once)
+    chance = F(at_once) / F(lights)
+    u_pick, u_faint = sample_2d(scratch, index, dimension + CHOICE)
+    for turn in range(at_once):
+        k = min(int((F(turn) + u_pick) * stride), lights - 1) if at_once < lights else turn
         if _dark(world, k):
             continue
         level = light_level(world, k)
-        u1, u2 = sample_2d(scratch, hashed, index, dimension + FIRST_LIGHT + turn)
+        u1, u2 = sample_2d(scratch, index, dimension + FIRST_LIGHT + turn)
         d, distance, radiance, pdf = _sample_light(world, k, p, u1, u2)
         if pdf <= F(0.0) or dot(ng, d) <= F(0.0):
             continue
@@ -149,7 +149,7 @@ def _direct(world, pixel, p, ns, ng, wo, m, base, alpha, beta, hashed, index, di
             continue
         c = scale(mul(f, radiance), weight / (chance * pdf))
         start = offset_from(p, ng, d)
-        if not on_ground:
+        if not from_ground:
             at_ground, _ = ground_hit(world.ground, start, d, distance)
             if at_ground < distance:
                 continue
@@ -158,7 +158,7 @@ def _direct(world, pixel, p, ns, ng, wo, m, base, alpha, beta, hashed, index, di
         bright = luminance_of(mul(mul(beta, c), level))
         faint = FAINT_SKY if k == lamps else FAINT
         if bright < faint:
-            if sample_2d(scratch, hashed, index, dimension + CHOICE)[1] * faint >= bright:
+            if u_faint * faint >= bright:
                 continue
             c = scale(c, faint / bright)
         way, reach = d, distance * F(0.9999)
@@ -239,10 +239,10 @@ def _add3(pixel, at, c):
 
 
 @helper
-def trace_path(world, pixel, o, d, leaves, hashed, index, transparent, caustic_alpha, use_lamps, scratch):
+def trace_path(world, pixel, o, d, leaves, key, index, transparent, caustic_alpha, use_lamps, scratch):
     """Trace one path and add what it brings to `pixel`, its channels.
 
-    leaves: how many the scratch lists that the camera may see here, or SEARCH (hits.py).
+    leaves: how many the scratch lists that the camera may see here, or SEARCH (beams.py).
     use_lamps: SURFACE_ONLY, BOTH or LAMPS_ONLY; the lone ones are there to be checked against both.
     """
     beta = (F(1.0), F(1.0), F(1.0))
@@ -314,17 +314,22 @@ def trace_path(world, pixel, o, d, leaves, hashed, index, transparent, caustic_a
         s, tt = shading_frame(world, m, ns)
         lo = to_local(wo, s, tt, ns)
         base = seen_base(world.materials, m, base, lo, alpha)
-        u1, u2 = sample_2d(scratch, hashed, index, dimension + SURFACE)
-        u3, u4 = F(0.0), F(0.0)
-        if bounce >= ROULETTE_FROM or glass or surface == PLASTIC:
-            u3, u4 = sample_2d(scratch, hashed, index, dimension + LAST)
+        on_ground = kind == GROUND and seen_through
+        catching = transparent and on_ground
+        at_once = min(light_count(world), MOST_LIGHTS_AT_ONCE if bounce == 0 or catching else 1)
+        two_more = bounce >= ROULETTE_FROM or glass or surface == PLASTIC
+        disperses = glass and world.materials.params[m, CAUCHY] > F(0.0)
+        asked = CHOICE + (1 if disperses else 0) if glass else FIRST_LIGHT + at_once
+        draw(scratch, key, index, dimension + (LAST if two_more else SURFACE), dimension + asked)
+        u1, u2 = sample_2d(scratch, index, dimension + SURFACE)
+        u3, u4 = sample_2d(scratch, index, dimension + LAST) if two_more else (F(0.0), F(0.0))
 
         if glass:
             own = world.materials.params[m, ALPHA]
             eta = world.materials.params[m, INDEX]
-            if world.materials.params[m, CAUCHY] > F(0.0):
+            if disperses:
                 if wavelength < F(0.0):
-                    wavelength, _ = sample_2d(scratch, hashed, index, dimension + CHOICE)
+                    wavelength, _ = sample_2d(scratch, index, dimension + CHOICE)
                     beta = mul(beta, wavelength_weight(wavelength))
                 eta = dispersed(eta, world.materials.params[m, CAUCHY], wavelength)
             wi, weight, transmitted = sample_glass(world.materials, m, eta, lo, entering, alpha if own > F(0.0) else F(0.0), u1, u2, u3)
@@ -344,15 +349,10 @@ def trace_path(world, pixel, o, d, leaves, hashed, index, transparent, caustic_a
             # Light that reaches a matte surface through glass was sampled there already.
             count_lamps = least_alpha == F(0.0)
         else:
-            on_ground = kind == GROUND and seen_through
-            catching = transparent and on_ground
-            at_once = MOST_LIGHTS_AT_ONCE if bounce == 0 or catching else 1
-            chance = F(min(light_count(world), at_once)) / F(light_count(world))
+            chance = F(at_once) / F(light_count(world))
             if use_lamps != SURFACE_ONLY or catching:
                 method = LAMPS_ONLY if catching else use_lamps
-                c, open_sky = _direct(
-                    world, pixel, p, ns, ng, wo, m, base, alpha, beta, hashed, index, dimension, at_once, method, kind == GROUND, catching, scratch
-                )
+                c, open_sky = _direct(world, pixel, p, ns, ng, wo, m, base, alpha, beta, index, dimension, at_once, method, kind == GROUND, catching, scratch)
                 if on_ground:
                     pixel[channels.LIT] += luminance_of(mul(beta, c)) if catching else luminance_of(c)
                     pixel[channels.UNLIT] += luminance_of(beta) * open_sky
@@ -410,15 +410,16 @@ def render_tile(world, film, counts, more, cover, spread, x0, y0, x1, y1, row_of
                 seen = F(last - first)
                 _add3(film[y, x], channels.THROUGH, (seen, seen, seen))
                 continue
-            hashed = pixel_hash(x, y + row_offset, seed)
+            key = pixel_key(x, y + row_offset, seed, EARLY_ON_LETTERS if cover[y, x] != 0 else EARLY_ON_GROUND)
             forget_numbers(scratch)
             for index in range(first, last):
-                u1, u2 = sample_2d(scratch, hashed, index, DIMENSION_FILTER)
+                draw(scratch, key, index, DIMENSION_FILTER, DIMENSION_LENS + (1 if world.camera.lens > F(0.0) else 0))
+                u1, u2 = sample_2d(scratch, index, DIMENSION_FILTER)
                 px = F(x) + F(0.5) + FILTER_RADIUS * _tent(u1)
                 py = F(y + row_offset) + F(0.5) + FILTER_RADIUS * _tent(u2)
                 o, d = camera_ray(world.camera, px, py)
                 if world.camera.lens > F(0.0):
-                    u1, u2 = sample_2d(scratch, hashed, index, DIMENSION_LENS)
+                    u1, u2 = sample_2d(scratch, index, DIMENSION_LENS)
                     a, b = disc(u1, u2)
                     o, d = lens_ray(world.camera, o, d, a, b)
-                trace_path(world, film[y, x], o, d, leaves, hashed, index, transparent, caustic_alpha, use_lamps, scratch)
+                trace_path(world, film[y, x], o, d, leaves, key, index, transparent, caustic_alpha, use_lamps, scratch)

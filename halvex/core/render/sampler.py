@@ -4,13 +4,19 @@ Each pair of dimensions is the same two-dimensional sequence, shuffled and scram
 pixel, seed and dimension (Burley, Practical Hash-based Owen Scrambling, JCGT 9(4), 2020). A sample
 depends only on (pixel, sample number, dimension, seed): on no thread, tile or order.
 
-Numbers of eight samples in a row are drawn at once, in vector registers, when the first of them is
-asked for: one pair alone takes as long.
+A pixel's first samples (`pixel_key`: one, two or four) are those of one sequence for the whole picture, which runs from
+pixel to pixel along a curve that keeps neighbours together. Between neighbours they are spread as evenly as within a
+pixel, so that the noise that is left has no coarse spots, which no cleaning could tell from light (Ahmed & Wonka,
+Screen-space blue-noise diffusion of Monte Carlo sampling error via hierarchical ordering of pixels, ACM TOG 39(6), 2020).
+A pixel's own sequence goes on from them: it is scrambled in one of the ways that make it begin with these points.
+
+Numbers of eight samples in a row are drawn at once, in vector registers: one pair alone takes as long.
 """
 
 import numpy as np
 from llvmlite import ir
 from numba import types
+from numba.core import cgutils
 from numba.extending import intrinsic
 
 from halvex.core.optics.eight import LANES, Wholes, row_of, store_row
@@ -23,9 +29,6 @@ _LANES_BITS = LANES.bit_length() - 1
 # One less than 1 in single precision, times 2^-32.
 TO_UNIT = 2.3283064e-10
 BELOW_ONE = 0.99999994
-# Sample numbers under this are shuffled among themselves only, so that the low bits stay short.
-SHUFFLED = 4096
-_SHORT = 20  # 32 less the bits of SHUFFLED - 1
 
 
 @helper
@@ -40,14 +43,49 @@ def _mix(x):
 
 
 @helper
-def pixel_hash(x, y, seed):
-    return _mix(U(U(x) * U(0x9E3779B1)) ^ _mix(U(U(y) + U(U(seed) * U(0x85EBCA6B)))))
+def _apart(x):
+    """The low 16 bits of x with a zero before each."""
+    x = U(x)
+    x = U((x | x << U(8)) & U(0x00FF00FF))
+    x = U((x | x << U(4)) & U(0x0F0F0F0F))
+    x = U((x | x << U(2)) & U(0x33333333))
+    return U((x | x << U(1)) & U(0x55555555))
+
+
+@helper
+def _reversed(x):
+    """The 32 bits of x from the last to the first."""
+    x = U((x & U(0x55555555)) << U(1) | x >> U(1) & U(0x55555555))
+    x = U((x & U(0x33333333)) << U(2) | x >> U(2) & U(0x33333333))
+    x = U((x & U(0x0F0F0F0F)) << U(4) | x >> U(4) & U(0x0F0F0F0F))
+    x = U((x & U(0x00FF00FF)) << U(8) | x >> U(8) & U(0x00FF00FF))
+    return U(x << U(16) | x >> U(16))
+
+
+@helper
+def pixel_key(x, y, seed, early):
+    """What `sample_2d` draws a pixel's numbers by: (its own hash, the picture's, the number of its first sample among the
+    picture's, its bits reversed, 2^early - 1).
+
+    Its first 2^early samples (early 0, 1 or 2) are the picture's, which are numbered in Z-order: square after square of pixels.
+    """
+    own = _mix(U(U(x) * U(0x9E3779B1)) ^ _mix(U(U(y) + U(U(seed) * U(0x85EBCA6B)))))
+    place = _reversed(U(_apart(x) | _apart(y) << U(1))) >> U(early)
+    return own, _mix(U(U(seed) * U(4)) + U(early)), U(place), U(U(U(1) << U(early)) - U(1))
 
 
 def permuted(x, seed):
     """Laine-Karras permutation of 32-bit whole numbers: scrambles from low bits to high ones."""
     x = x ^ x * 0x3D20ADEA
     x = x + seed
+    x = x * (seed >> 16 | 1)
+    x = x ^ x * 0x05526C56
+    return x ^ x * 0x53A22864
+
+
+def permuted_beyond(x, seed):
+    """The like, but 0 stays 0, as a bit is changed by lower ones alone."""
+    x = x ^ x * (seed << 1)
     x = x * (seed >> 16 | 1)
     x = x ^ x * 0x05526C56
     return x ^ x * 0x53A22864
@@ -65,23 +103,42 @@ def shifted(x):
     return x ^ (x & 0xAAAAAAAA) >> 1
 
 
+@helper
+def _seeds(key, dimension):
+    """Three seeds for a pair of dimensions: for the order of samples and for its two numbers."""
+    seed = _mix(U(key) ^ U(U(dimension) * U(0x9E3779B9) + U(0x7F4A7C15)))
+    wide = np.uint64(seed) * np.uint64(0xD1B54A32D192ED03)
+    return seed, U(wide >> np.uint64(32)), U(U(wide) ^ U(wide) >> U(15))
+
+
+_permute_one = helper(permuted)
+
+
 @intrinsic
-def _draw_eight(typing, first, short, seed, seed_a, seed_b, out, at):
-    """The pairs of samples first..first + 7: the first numbers go to out[at:at + 8], the second to out[at + 8:at + 16]."""
+def _draw_eight(typing, first, begins, low, picture, own, out, at):
+    """The pairs of samples first..first + 7: the first numbers go to out[at:at + 8], the second to out[at + 8:at + 16].
+
+    `begins`: the first of the points of the picture's sequence that begin the pixel's own; `low`: how many more these are. What any
+    other point has in common with one of them, from the highest digit on, stays; beyond that its digits are scrambled once more.
+    """
 
     def build(context, builder, signature, arguments):
-        first, short, seed, seed_a, seed_b = (Wholes.of(builder, argument) for argument in arguments[:5])
+        first, begins, low = (Wholes.of(builder, argument) for argument in arguments[:3])
+        picture, own = ([Wholes.of(builder, seed) for seed in cgutils.unpack_tuple(builder, seeds)] for seeds in arguments[3:5])
         out, at = arguments[5:]
-        index = first + Wholes.row(builder, range(LANES))
-        shuffled = permuted((index << short).reversed_bits(), seed).reversed_bits() >> short
+        order = (first + Wholes.row(builder, range(LANES))).reversed_bits() + (own[0] & low.reversed_bits())
+        index = permuted_beyond(order, own[0]).reversed_bits()
         # Owen scrambling of the two Sobol dimensions; the reversals that would undo each other are left out.
-        for row, bits in enumerate((permuted(shuffled, seed_a), permuted(shifted(shuffled), seed_b))):
-            place = row_of(context, builder, signature.args[5], out, builder.add(at, ir.Constant(at.type, row * LANES)))
+        for row, (point, beginning) in enumerate(((index, begins), (shifted(index), shifted(begins))), start=1):
+            known = point & low
+            bits = permuted(beginning ^ known, picture[row]) ^ permuted_beyond(point ^ known, own[row] + known * 0x9E3779B9)
+            place = row_of(context, builder, signature.args[5], out, builder.add(at, ir.Constant(at.type, (row - 1) * LANES)))
             store_row(builder, bits.reversed_bits().scaled(TO_UNIT, BELOW_ONE), place)
         return context.get_dummy_value()
 
     whole = types.uint32
-    return types.void(whole, whole, whole, whole, whole, out, types.int64), build
+    seeds = types.UniTuple(whole, 3)
+    return types.void(whole, whole, whole, seeds, seeds, out, types.int64), build
 
 
 @helper
@@ -92,15 +149,25 @@ def forget_numbers(scratch):
 
 
 @helper
-def sample_2d(scratch, pixel, index, dimension):
-    """Two numbers in [0, 1) for a pixel's hash, its sample number and a pair of dimensions."""
+def draw(scratch, key, index, first, last):
+    """Have the pairs of dimensions first..last - 1 at hand for sample `index` of the pixel of this key.
+
+    Several at once keep the processor busy; each asked for when it is needed would have all else wait for it.
+    """
     block = index >> _LANES_BITS
-    at = dimension * 2 * LANES
-    if scratch.drawn[dimension] != block:
+    own, picture, place, low = key
+    for dimension in range(first, last):
+        if scratch.drawn[dimension] == block:
+            continue
         scratch.drawn[dimension] = block
-        first = block << _LANES_BITS
-        short = U(_SHORT) if first < SHUFFLED else U(0)
-        seed = _mix(U(pixel) ^ U(U(dimension) * U(0x9E3779B9) + U(0x7F4A7C15)))
-        _draw_eight(U(first), short, seed, _mix(U(seed + U(1))), _mix(U(seed + U(2))), scratch.numbers, at)
-    at += index & (LANES - 1)
+        seeds = _seeds(picture, dimension)
+        begins = _reversed(U(_permute_one(place, seeds[0])))
+        begins = U(begins ^ (begins & low))
+        _draw_eight(U(block << _LANES_BITS), begins, low, seeds, _seeds(own, dimension), scratch.numbers, dimension * 2 * LANES)
+
+
+@helper
+def sample_2d(scratch, index, dimension):
+    """Two numbers in [0, 1) of a pair of dimensions that is at hand for this sample (`draw`)."""
+    at = dimension * 2 * LANES + (index & (LANES - 1))
     return scratch.numbers[at], scratch.numbers[at + LANES]

@@ -8,8 +8,9 @@ from halvex.core.optics.scattering import albedo_at, metal_reflectance, thin_pan
 from halvex.core.optics.vectors import F, add, along, dot, helper, kernel, mul, normalise, reflect, row3, scale
 from halvex.core.render.draft.grid import LAMPS_LEFT, SURROUND_LEFT, ground_met
 from halvex.core.render.draft.lamplight import DULL_ALPHA, glow_light, lamp_light
-from halvex.core.render.hits import FAR, GROUND, NOTHING, absorbed, appearance, facing, first_hit, offset_from, pane_tint, shading_frame, surface_at
+from halvex.core.render.hits import FAR, GROUND, NOTHING, appearance, facing, first_hit, offset_from, shading_frame, surface_at
 from halvex.core.render.lights import hit_lamp
+from halvex.core.render.shadow import absorbed, pane_tint
 from halvex.core.scene.surround import blurred_lookup, matte_lookup
 
 MOST_GLASS = 4

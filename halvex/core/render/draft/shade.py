@@ -100,13 +100,12 @@ def _shade_row(world, surfaces, seen, spread, grid, picture, y, x0, x1, sharing,
         for x in range(x0 + ((y + turn) & 1), x1, 2):
             if picture[y, x, 0] >= F(0.0):
                 continue
-            if surfaces.material[y, x] == world.ground.material:
-                light = _seen_at(world, surfaces, seen, grid, y, x, lamps, back, scratch)
-            elif sharing and _between(world, surfaces, y, x, 1, 0):
+            on_letter = surfaces.material[y, x] != world.ground.material
+            if on_letter and sharing and _between(world, surfaces, y, x, 1, 0):
                 light = scale(add(row3(picture[y - 1], x), row3(picture[y + 1], x)), F(0.5))
-            elif turn == 1 and x + 1 < x1 and _between(world, surfaces, y, x, 0, 1):
+            elif on_letter and turn == 1 and x + 1 < x1 and _between(world, surfaces, y, x, 0, 1):
                 light = scale(add(row3(picture[y], x - 1), row3(picture[y], x + 1)), F(0.5))
-            elif y & 1 == 1 and _alike(world, surfaces, y, x, y - 1, x):
+            elif on_letter and y & 1 == 1 and _alike(world, surfaces, y, x, y - 1, x):
                 light = row3(picture[y - 1], x)
             else:
                 light = _seen_at(world, surfaces, seen, grid, y, x, lamps, back, scratch)

@@ -5,11 +5,13 @@ import numpy as np
 from halvex.core.optics.material import GLASS, METAL
 from halvex.core.optics.scattering import cosine_sample
 from halvex.core.optics.vectors import F, add, along, basis, dot, helper, kernel, row3, sub, to_world
+from halvex.core.render.beams import clear_of_letters
 from halvex.core.render.draft.ground import left_out
 from halvex.core.render.draft.surfaces import GEOMETRIC, NORMAL, POINT, ground_at, sees_ground
-from halvex.core.render.hits import FAR, clear_of_letters, offset_from, shadow, to_frame
+from halvex.core.render.hits import FAR, offset_from, to_frame
 from halvex.core.render.lanes import lowest_bit
 from halvex.core.render.lights import sample_lamp
+from halvex.core.render.shadow import shadow
 from halvex.core.scene.lamps import BULB
 
 PATTERN = 4
@@ -49,20 +51,26 @@ def _wider(low, high, p):
 
 
 @helper
-def _open_spot(world, k, i, j, y0, y1, x0, x1, scratch):
-    """Whether nothing can stand between light k, at the spot (i, j), and the ground at cells y0..y1, x0..x1: their rays run between
-    those of the corners, where the ground is flat."""
+def _flat_ground(world, y0, y1, x0, x1):
+    """The corners of the ground at cells y0..y1, x0..x1, its normal, and whether it is flat ground indeed."""
+    a, n, _ = ground_at(world, 2 * y0, 2 * x0)
+    b, n_b, _ = ground_at(world, 2 * y1, 2 * x0)
+    c, n_c, _ = ground_at(world, 2 * y0, 2 * x1)
+    d, n_d, _ = ground_at(world, 2 * y1, 2 * x1)
+    flat = dot(n, n_b) >= FLAT_GROUND and dot(n, n_c) >= FLAT_GROUND and dot(n, n_d) >= FLAT_GROUND
+    for corner in range(4):
+        flat = flat and sees_ground(world, 2 * (y1 if corner & 1 else y0), 2 * (x1 if corner & 2 else x0))
+    return (a, b, c, d), n, flat
+
+
+@helper
+def _open_spot(world, k, i, j, corners, n, scratch):
+    """Whether nothing can stand between light k, at the spot (i, j), and flat ground of normal n: its rays run between those of its
+    corners."""
     nothing = (FAR, FAR, FAR), (-FAR, -FAR, -FAR)
     (low, high), (end_low, end_high) = nothing, nothing
-    _, n, _ = ground_at(world, 2 * y0, 2 * x0)
-    for corner in range(4):
-        y, x = 2 * (y1 if corner & 1 else y0), 2 * (x1 if corner & 2 else x0)
-        if not sees_ground(world, y, x):
-            return False
-        p, ng, _ = ground_at(world, y, x)
-        if dot(n, ng) < FLAT_GROUND:
-            return False
-        d, distance, lit = towards(world, k, p, ng, i, j)
+    for p in corners:
+        d, distance, lit = towards(world, k, p, n, i, j)
         if not lit:
             return False
         low, high = _wider(low, high, to_frame(world.turn, p))
@@ -78,10 +86,13 @@ def _open_spot(world, k, i, j, y0, y1, x0, x1, scratch):
 def _open_spots(world, k, y0, y1, x0, x1, scratch):
     """Which spots of light k nothing hides from the ground at cells y0..y1-1, x0..x1-1, as bits."""
     bits = np.int32(0)
+    corners, n, flat = _flat_ground(world, y0, y1 - 1, x0, x1 - 1)
+    if not flat:
+        return bits
     for number in range(PATTERN * PATTERN):
         i, j = number % PATTERN, number // PATTERN
         # The others are those of cells left out.
-        if not left_out(i, j) and _open_spot(world, k, i, j, y0, y1 - 1, x0, x1 - 1, scratch):
+        if not left_out(i, j) and _open_spot(world, k, i, j, corners, n, scratch):
             bits |= np.int32(1) << np.int32(number)
     return bits
 

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from concurrent.futures import Executor
 from dataclasses import dataclass, field
 from functools import partial
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -48,17 +48,33 @@ class _Lit:
     adds: dict[int, Array] = field(default_factory=dict)
 
 
+class _Known(NamedTuple):
+    """What a draft depends on: its first surfaces and shadows, its lights' places, and its ground's light."""
+
+    geometry: tuple[object, ...]
+    lights: list[tuple[object, ...]]
+    ground: tuple[object, ...]
+
+
+class _Sheet(NamedTuple):
+    """What a draft is worked out on, step by step; of H × W px. seen (H/2, W/2, lights, 3), grid (grid.py), lit (H/2, W/2, 3), spread
+    (H/2 + 1, W/2 + 1, 3), picture (H, W, 3)."""
+
+    surfaces: Surfaces
+    seen: Array
+    grid: Array
+    lit: Array
+    spread: Array
+    picture: Array
+
+
 class Sketcher:
     """Draws drafts of one piece as it is edited, keeping first surfaces, shadows and single lights between them."""
 
     def __init__(self) -> None:
-        self._geometry: tuple[object, ...] = ()
-        self._lights: list[tuple[object, ...]] = []
-        self._surfaces = no_surfaces(0, 0)
-        self._seen = np.zeros((0, 0, 1, 3), np.float32)
-        self._ground_of: tuple[object, ...] = ()
-        self._ground = np.zeros((1, 1, 3), np.float32)
-        self._grid = np.zeros((2, 2, 2, 3), np.float32)
+        self._known = _Known((), [], ())
+        nothing = np.zeros((1, 1, 3), np.float32)
+        self._sheet = _Sheet(no_surfaces(0, 0), np.zeros((0, 0, 1, 3), np.float32), np.zeros((2, 2, 2, 3), np.float32), nothing, nothing, nothing)
         self._lit: _Lit | None = None
 
     def draw(self, piece: Piece, world: World, width: int, height: int, *, pool: Executor, cancelled: Callable[[], bool] = lambda: False) -> Array:
@@ -88,70 +104,82 @@ class Sketcher:
     def _traced(self, piece: Piece, world: World, width: int, height: int, pool: Executor, cancelled: Callable[[], bool]) -> Array:
         """Shade all pixels; before, bring surfaces, visibilities and the ground's light up to date where anything that they depend
         on has changed."""
-        # Shadows depend on which parts are glass, and how it tints; which lights are looked for, on what is metal or shines.
-        solid = [(_less(block, "surface"), _made_of(block, Glass)) for block in piece.blocks]
-        ground = piece.backdrop.ground, piece.backdrop.gap
-        geometry = piece.canvas, piece.view, solid, world.materials_of.tobytes(), ground, width, height
-        # Letters shade the ground, but only those that glow light it.
-        glowing = [_made_of(block, Glow) for block in piece.blocks]
-        ground_of = geometry, piece.light, piece.backdrop, glowing, light_levels(world).tobytes()
-        lights = [*(_place_of(lamp) for lamp in piece.light.lamps if lamp.on), SURROUND]
-        fresh, relit = geometry != self._geometry, ground_of != self._ground_of
-        half = (height + 1) // 2, (width + 1) // 2
-        seen = np.empty((*half, len(lights), 3), np.float32)
-        wanted = np.ones(len(lights), np.uint8)
-        known = {} if fresh else {name: index for index, name in enumerate(self._lights)}
-        for index, name in enumerate(lights):
-            if name in known:
-                seen[:, :, index], wanted[index] = self._seen[:, :, known[name]], 0
+        before, known = self._known, _depends_on(piece, world, width, height)
+        fresh, relit = known.geometry != before.geometry, known.ground != before.ground
+        sheet, wanted = self._room(known.lights, width, height, fresh, relit)
         if fresh:
-            self._geometry = ()
-            # Every pixel is written anew; fresh memory would cost a few ms.
-            if self._surfaces.material.shape != (2 * half[0], 2 * half[1]):
-                self._surfaces = no_surfaces(height, width)
-        surfaces, grid, spread = self._surfaces, self._grid, self._ground
+            self._known = _Known((), [], ())  # surfaces are written anew: until they all are, nothing is known of them
+        _steps(world, sheet, wanted, fresh, relit).run(pool, cancelled)
+        self._known, self._sheet = known, sheet
+        return sheet.picture
+
+    def _room(self, lights: list[tuple[object, ...]], width: int, height: int, fresh: bool, relit: bool) -> tuple[_Sheet, NDArray[np.uint8]]:
+        """A sheet with what is still true of the last one, and which lights' visibilities are not."""
+        half = (height + 1) // 2, (width + 1) // 2
+        surfaces, grid, spread = self._sheet.surfaces, self._sheet.grid, self._sheet.spread
+        # Every pixel is written anew; fresh memory would cost a few ms.
+        if fresh and surfaces.material.shape != (2 * half[0], 2 * half[1]):
+            surfaces = no_surfaces(height, width)
         if relit:
             grid = np.empty((half[0] // GRID + 2, half[1] // GRID + 2, len(lights) + 1, 3), np.float32)
             spread = np.empty((half[0] + 1, half[1] + 1, 3), np.float32)
-        lit = np.zeros((*half, 3), np.float32)
-        picture = np.empty((height, width, 3), np.float32)
-        letters, drawing = letters_seen(world, surfaces) if fresh else ((), [])
+        seen, wanted = np.empty((*half, len(lights), 3), np.float32), np.ones(len(lights), np.uint8)
+        before = {} if fresh else {light: index for index, light in enumerate(self._known.lights)}
+        for index, light in enumerate(lights):
+            if light in before:
+                seen[:, :, index], wanted[index] = self._sheet.seen[:, :, before[light]], 0
+        return _Sheet(surfaces, seen, grid, np.zeros((*half, 3), np.float32), spread, np.empty((height, width, 3), np.float32)), wanted
 
-        def without_shadows(y0: int, y1: int) -> None:
-            unshadowed(world, grid, y0, y1, scratch())
 
-        def look(y0: int, y1: int) -> None:
-            """At all that is not known: what one step has written is at hand for the next."""
-            if fresh:
-                first_surfaces(world, *letters, surfaces, y0, y1, scratch())
-            if wanted.any():
-                visibility(world, surfaces, seen, wanted, y0 // 2, y1 // 2, scratch())
-            if relit:
-                ground_light(world, surfaces, seen, grid, lit, y0 // 2, y1 // 2)
+def _depends_on(piece: Piece, world: World, width: int, height: int) -> _Known:
+    # Shadows depend on which parts are glass, and how it tints; which lights are looked for, on what is metal or shines.
+    solid = [(_less(block, "surface"), _made_of(block, Glass)) for block in piece.blocks]
+    ground = piece.backdrop.ground, piece.backdrop.gap
+    geometry = piece.canvas, piece.view, solid, world.materials_of.tobytes(), ground, width, height
+    # Letters shade the ground, but only those that glow light it.
+    glowing = [_made_of(block, Glow) for block in piece.blocks]
+    lights = [*(_place_of(lamp) for lamp in piece.light.lamps if lamp.on), SURROUND]
+    return _Known(geometry, lights, (geometry, piece.light, piece.backdrop, glowing, light_levels(world).tobytes()))
 
-        def even_out(y0: int, y1: int) -> None:
-            last = y1 // 2 + 1 if y1 >= height else y1 // 2
-            spread_ground(world, surfaces, lit, np.empty((half[1], 4), np.float32), spread, y0 // 2, last)
 
-        def paint(y0: int, y1: int) -> None:
-            shade(world, surfaces, seen, spread, grid, picture, y0, min(y1, height), scratch())
+def _steps(world: World, sheet: _Sheet, wanted: NDArray[np.uint8], fresh: bool, relit: bool) -> Steps:
+    """The steps that fill a sheet: its surfaces if `fresh`, the visibilities of the lights that are `wanted`, the ground's light if
+    `relit`, and the picture. What one step has written is at hand for the next."""
+    surfaces, seen, grid, lit, spread, picture = sheet
+    rows = 2 * len(seen)
+    letters, drawing = letters_seen(world, surfaces) if fresh else ((), [])
 
-        steps, bands = Steps(), _bands(2 * half[0])
-        looked: list[int] = []
-        evened: list[int] = []
-        begun = [steps.add(work) for work in drawing]
+    def without_shadows(y0: int, y1: int) -> None:
+        unshadowed(world, grid, y0, y1, scratch())
+
+    def look(y0: int, y1: int) -> None:
+        if fresh:
+            first_surfaces(world, *letters, surfaces, y0, y1, scratch())
+        if wanted.any():
+            visibility(world, surfaces, seen, wanted, y0 // 2, y1 // 2, scratch())
         if relit:
-            begun += [steps.add(partial(without_shadows, *rows)) for rows in _bands(len(grid))]
-        if fresh or wanted.any() or relit:
-            looked = [steps.add(partial(look, *rows), begun) for rows in bands]
-        if relit:
-            evened = [steps.add(partial(even_out, *rows), _around(looked, n)) for n, rows in enumerate(bands)]
-        for n, rows in enumerate(bands):
-            steps.add(partial(paint, *rows), [*_around(looked, n), *_around(evened, n)])
-        steps.run(pool, cancelled)
-        self._seen, self._lights, self._geometry = seen, lights, geometry
-        self._ground, self._grid, self._ground_of = spread, grid, ground_of
-        return picture
+            ground_light(world, surfaces, seen, grid, lit, y0 // 2, y1 // 2)
+
+    def even_out(y0: int, y1: int) -> None:
+        last = y1 // 2 + 1 if y1 >= rows else y1 // 2
+        spread_ground(world, surfaces, lit, np.empty((lit.shape[1], 4), np.float32), spread, y0 // 2, last)
+
+    def paint(y0: int, y1: int) -> None:
+        shade(world, surfaces, seen, spread, grid, picture, y0, min(y1, len(picture)), scratch())
+
+    steps, bands = Steps(), _bands(rows)
+    looked: list[int] = []
+    evened: list[int] = []
+    begun = [steps.add(work) for work in drawing]
+    if relit:
+        begun += [steps.add(partial(without_shadows, *band)) for band in _bands(len(grid))]
+    if fresh or wanted.any() or relit:
+        looked = [steps.add(partial(look, *band), begun) for band in bands]
+    if relit:
+        evened = [steps.add(partial(even_out, *band), _around(looked, n)) for n, band in enumerate(bands)]
+    for n, band in enumerate(bands):
+        steps.add(partial(paint, *band), [*_around(looked, n), *_around(evened, n)])
+    return steps
 
 
 def letters_seen(world: World, surfaces: Surfaces) -> tuple[tuple[NDArray[Any], ...], list[Callable[[], None]]]:
