@@ -203,7 +203,7 @@ class FormTest(WorkshopTest):
         self.page.locator(".block-name").click()
         self.page.get_by_role("menuitem", name="Remove this block").click()
         expect(self.page.locator(".block-name")).to_contain_text("Quay")
-        self.assertEqual(len(self.document(ident)["blocks"]), 1)
+        self.wait_for_document(ident, "document.blocks.length === 1")
 
     def test_advice_offers_the_one_act_that_helps(self) -> None:
         ident = self.open_form()
