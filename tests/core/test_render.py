@@ -69,6 +69,12 @@ def seen_both_ways(world, width, rows, spread, scratch, found):
 
 
 class HitTest(unittest.TestCase):
+    def test_rows_of_eight_begin_on_lines_of_the_cache(self) -> None:
+        """None then lies across two lines: lines are of 64 bytes on processors of today (from memory), rows of 32."""
+        letters, scratch = make_world(build_scene(small_piece())).letters, make_scratch()
+        for rows in (letters.place_boxes, letters.bodies.boxes, letters.bodies.packets, scratch.lanes, scratch.numbers):
+            self.assertEqual(rows.ctypes.data % 64, 0)
+
     def test_leaves_of_a_pixel_hold_all_that_its_rays_meet(self) -> None:
         """By a search or by the list, the same distances, from near by and in parallel, before nothing and before a floor."""
         two = [{"words": "Rg&", "size": 60}, {"id": "behind", "words": "O", "size": 90, "place": {"z": -30, "turn": {"y": 40}}}]
