@@ -105,6 +105,8 @@ class FilmTest(unittest.TestCase):
                 add_samples(world, everywhere, 4, pool=shared_pool())
                 np.testing.assert_array_equal(film.sums[marks != 0], everywhere.sums[marks != 0])
                 self.assertEqual(float(everywhere.part_covers[marks == 0].sum()), 0.0)
+                if ground == "none":
+                    np.testing.assert_array_equal(film.sums, everywhere.sums)
                 if view != {"zoom": 3, "shift_x": 20}:
                     self.assertLess(float(marks.mean()), 2 * float((film.part_covers.sum(axis=2) > 0).mean()))
 

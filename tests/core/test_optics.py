@@ -155,7 +155,7 @@ class SamplerTest(unittest.TestCase):
     def test_elementary_boxes_hold_one_sample_each(self) -> None:
         """What makes a (0, 2)-sequence in base 2: it holds of samples in a row from a multiple of their number on (Niederreiter, Random
         Number Generation, 1992); scrambling keeps it (Owen 1995). However many first samples are the picture's."""
-        for pixel, first, dimension in (((1, 0), 0, 0), ((700, 5), 0, 2), ((7, 90), 48, 3), ((3, 2), 4064, 11), ((99, 8), 4096, 5)):
+        for pixel, first, dimension in (((1, 0), 0, 0), ((700, 5), 0, 2), ((7, 90), 48, 3), ((3, 2), 4064, 11), ((99, 8), 4096, 5), ((3, 60_000), 70_000, 40)):
             for early in (0, 1, 2):
                 self.assert_one_in_each_box(self.draw(pixel, first, 16, dimension, early), (pixel, first, dimension, early))
         self.assert_one_in_each_box(self.draw((31, 17), 0, 256, 6), "256 samples")

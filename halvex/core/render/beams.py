@@ -42,8 +42,7 @@ def clear_of_letters(world, low, high, end_low, end_high, scratch):
     """Whether no straight way from a box low..high to a box end_low..end_high, in the lettering's frame, comes near a letter: enters
     a box at the root of its tree."""
     letters, stack = world.letters, scratch.stack
-    a = (one_over(end_low[0] - low[0]), one_over(end_low[1] - low[1]), one_over(end_low[2] - low[2]))
-    b = (one_over(end_high[0] - high[0]), one_over(end_high[1] - high[1]), one_over(end_high[2] - high[2]))
+    a, b = one_over(sub(end_low, low)), one_over(sub(end_high, high))
     stack[0] = 0
     top = 1
     while top > 0:
@@ -71,7 +70,7 @@ def leaves_in_beam(world, o, d, spread, scratch):
     letters, leaves = world.letters, scratch.leaves
     stack, lanes, bits = scratch.stack, scratch.lanes, scratch.bits
     lo, ld = to_frame(world.turn, o), to_frame(world.turn, d)
-    inverse = (one_over(ld[0]), one_over(ld[1]), one_over(ld[2]))
+    inverse = one_over(ld)
     found = 0
     stack[0] = 0
     top = 1

@@ -57,8 +57,14 @@ def from_frame(turn, v):
 
 
 @helper
-def one_over(x):
+def _inverse(x):
     return F(1.0) / (x if abs(x) > TINY else math.copysign(TINY, x))
+
+
+@helper
+def one_over(v):
+    """One over each of three numbers; 0 counts as next to nothing."""
+    return _inverse(v[0]), _inverse(v[1]), _inverse(v[2])
 
 
 @helper
@@ -155,7 +161,7 @@ def in_letters(world, o, d, far, any_hit, scratch):
     letters = world.letters
     stack, lanes, bits = scratch.stack, scratch.lanes, scratch.bits
     lo, ld = to_frame(world.turn, o), to_frame(world.turn, d)
-    inverse = (one_over(ld[0]), one_over(ld[1]), one_over(ld[2]))
+    inverse = one_over(ld)
     best, place, tri, b1, b2 = far, -1, -1, F(0.0), F(0.0)
     stack[0] = 0
     top = 1

@@ -84,7 +84,7 @@ def _through_letters(world, o, d, far, scratch):
     """Share (rgb) of light along a ray that letters, some of them glass, let through."""
     letters, stack, lanes, bits = world.letters, scratch.stack, scratch.lanes, scratch.bits
     lo, ld = to_frame(world.turn, o), to_frame(world.turn, d)
-    inverse = (one_over(ld[0]), one_over(ld[1]), one_over(ld[2]))
+    inverse = one_over(ld)
     left, depth, within = (F(1.0), F(1.0), F(1.0)), (F(0.0), F(0.0), F(0.0)), (F(0.0), F(0.0), F(0.0))
     stack[0] = 0
     top = 1
@@ -109,11 +109,7 @@ def _through_letters(world, o, d, far, scratch):
 
 @helper
 def shadow(world, o, d, far, ground_too, scratch):
-    """Share (rgb) of a lamp's light that arrives along a ray past the letters and, if asked, the ground.
-
-    Glass lets it through straight, tinted by the path inside and dimmed by Fresnel's factor at each
-    side: light is not bent towards caustics, so that glass throws tinted shadows without noise.
-    """
+    """Share (rgb) of a lamp's light that arrives along a ray past the letters and, if asked, the ground."""
     zero = (F(0.0), F(0.0), F(0.0))
     if ground_too:
         tg, _ = ground_hit(world.ground, o, d, far)

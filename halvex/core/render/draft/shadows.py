@@ -83,10 +83,10 @@ def _open_spot(world, k, i, j, corners, n, scratch):
 
 
 @helper
-def _open_spots(world, k, y0, y1, x0, x1, scratch):
-    """Which spots of light k nothing hides from the ground at cells y0..y1-1, x0..x1-1, as bits."""
+def _open_spots(world, k, ground, scratch):
+    """Which spots of light k nothing hides from a block of ground (`_flat_ground`), as bits."""
     bits = np.int32(0)
-    corners, n, flat = _flat_ground(world, y0, y1 - 1, x0, x1 - 1)
+    corners, n, flat = ground
     if not flat:
         return bits
     for number in range(PATTERN * PATTERN):
@@ -98,10 +98,9 @@ def _open_spots(world, k, y0, y1, x0, x1, scratch):
 
 
 @helper
-def _see_light(world, surfaces, seen, k, y0, y1, x0, x1, scratch):
-    """Fill the cells y0..y1-1, x0..x1-1 of seen for light k."""
+def _see_light(world, surfaces, seen, k, clear, y0, y1, x0, x1, scratch):
+    """Fill the cells y0..y1-1, x0..x1-1 of seen for light k, of which the ground there is open to the spots `clear`, as bits."""
     lamps, ground = world.lamps.kind.shape[0], world.ground.material
-    clear = _open_spots(world, k, y0, y1, x0, x1, scratch)
     for y in range(y0, y1):
         for x in range(x0, x1):
             for c in range(3):
@@ -132,9 +131,11 @@ def visibility(world, surfaces, seen, lights, y0, y1, scratch):
     width = seen.shape[1]
     for y in range(y0, y1, BLOCK):
         for x in range(0, width, BLOCK):
+            below, right = min(y + BLOCK, y1), min(x + BLOCK, width)
+            ground = _flat_ground(world, y, below - 1, x, right - 1)
             for k in range(lights.shape[0]):
                 if lights[k] != 0:
-                    _see_light(world, surfaces, seen, k, y, min(y + BLOCK, y1), x, min(x + BLOCK, width), scratch)
+                    _see_light(world, surfaces, seen, k, _open_spots(world, k, ground, scratch), y, below, x, right, scratch)
 
 
 @helper

@@ -56,6 +56,9 @@ class _Known(NamedTuple):
     ground: tuple[object, ...]
 
 
+NOTHING_KNOWN = _Known((), [], ())
+
+
 class _Sheet(NamedTuple):
     """What a draft is worked out on, step by step; of H × W px. seen (H/2, W/2, lights, 3), grid (grid.py), lit (H/2, W/2, 3), spread
     (H/2 + 1, W/2 + 1, 3), picture (H, W, 3)."""
@@ -72,7 +75,7 @@ class Sketcher:
     """Draws drafts of one piece as it is edited, keeping first surfaces, shadows and single lights between them."""
 
     def __init__(self) -> None:
-        self._known = _Known((), [], ())
+        self._known = NOTHING_KNOWN
         nothing = np.zeros((1, 1, 3), np.float32)
         self._sheet = _Sheet(no_surfaces(0, 0), np.zeros((0, 0, 1, 3), np.float32), np.zeros((2, 2, 2, 3), np.float32), nothing, nothing, nothing)
         self._lit: _Lit | None = None
@@ -108,7 +111,7 @@ class Sketcher:
         fresh, relit = known.geometry != before.geometry, known.ground != before.ground
         sheet, wanted = self._room(known.lights, width, height, fresh, relit)
         if fresh:
-            self._known = _Known((), [], ())  # surfaces are written anew: until they all are, nothing is known of them
+            self._known = NOTHING_KNOWN  # surfaces are written anew: until they all are, nothing is known of them
         _steps(world, sheet, wanted, fresh, relit).run(pool, cancelled)
         self._known, self._sheet = known, sheet
         return sheet.picture
