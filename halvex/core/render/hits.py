@@ -292,7 +292,7 @@ def surface_at(world, kind, o, d, t, place, tri, b1, b2):
     if dot(ns, ng) < F(0.1):
         ng = normalise(ns)
     m = world.materials_of[place, world.letters.bodies.part[tri]]
-    return p, normalise(from_frame(world.turn, ns)), normalise(from_frame(world.turn, ng)), m
+    return p, normalise(from_frame(world.turn, ns)), from_frame(world.turn, ng), m
 
 
 @helper

@@ -60,11 +60,13 @@ FILTER_RADIUS = F(0.8)
 # A pixel's first samples, as powers of two, that are spread between neighbours too (sampler.py): those of a first clean picture.
 EARLY_ON_LETTERS, EARLY_ON_GROUND = 2, 1
 
-# Dimensions of the sampler: the camera's, then a block per bounce.
+# Dimensions of the sampler, two numbers each: the camera's, then a block per bounce. Where the path goes is drawn by SURFACE, and
+# by LOBE where a surface has several; a point of each light by one from FIRST_LIGHT on, and a wavelength by the like.
 DIMENSION_FILTER, DIMENSION_LENS = 0, 1
 FIRST_BOUNCE = 2
-DIMENSIONS_PER_BOUNCE = 10
-LAST, SURFACE, CHOICE, FIRST_LIGHT = 0, 1, 2, 3
+LOBE, SURFACE, FIRST_LIGHT = 0, 1, 2
+WAVELENGTH = FIRST_LIGHT
+DIMENSIONS_PER_BOUNCE = FIRST_LIGHT + MOST_LIGHTS_AT_ONCE
 assert FIRST_BOUNCE + (MOST_BOUNCES + 1) * DIMENSIONS_PER_BOUNCE <= DIMENSIONS
 
 
@@ -115,19 +117,20 @@ def _give(world, pixel, k, beta, c):
 
 
 @helper
-def _direct(world, pixel, p, ns, ng, wo, m, base, alpha, beta, index, dimension, at_once, use_lamps, from_ground, catching, scratch):
+def _direct(world, pixel, p, frame, ng, lo, m, base, alpha, beta, index, dimension, at_once, use_lamps, from_ground, catching, scratch):
     """Light that the surface at p, which may be the ground, sends to wo straight from the lights, added to the pixel's shares.
 
     Returns (all of it at the lights' levels (rgb), the same without the letters' shadows (luminance)).
     """
-    s, t = shading_frame(world, m, ns)
-    lo = to_local(wo, s, t, ns)
+    s, t, ns = frame
+    start = offset_from(p, ng, ng)
     r, g, b, open_sky = F(0.0), F(0.0), F(0.0), F(0.0)
     lights = light_count(world)
     lamps = world.lamps.kind.shape[0]
     stride = F(lights) / F(at_once)
     chance = F(at_once) / F(lights)
-    u_pick, u_faint = sample_2d(scratch, index, dimension + CHOICE)
+    # The same numbers say where the path goes on: what each adds is right in the mean whatever the other does.
+    u_pick, u_faint = sample_2d(scratch, index, dimension + SURFACE)
     for turn in range(at_once):
         k = min(int((F(turn) + u_pick) * stride), lights - 1) if at_once < lights else turn
         if _dark(world, k):
@@ -148,7 +151,6 @@ def _direct(world, pixel, p, ns, ng, wo, m, base, alpha, beta, index, dimension,
         if luminance_of(f) <= F(0.0):
             continue
         c = scale(mul(f, radiance), weight / (chance * pdf))
-        start = offset_from(p, ng, d)
         if not from_ground:
             at_ground, _ = ground_hit(world.ground, start, d, distance)
             if at_ground < distance:
@@ -317,19 +319,19 @@ def trace_path(world, pixel, o, d, leaves, key, index, transparent, caustic_alph
         on_ground = kind == GROUND and seen_through
         catching = transparent and on_ground
         at_once = min(light_count(world), MOST_LIGHTS_AT_ONCE if bounce == 0 or catching else 1)
-        two_more = bounce >= ROULETTE_FROM or glass or surface == PLASTIC
+        lobes = glass or surface == PLASTIC
         disperses = glass and world.materials.params[m, CAUCHY] > F(0.0)
-        asked = CHOICE + (1 if disperses else 0) if glass else FIRST_LIGHT + at_once
-        draw(scratch, key, index, dimension + (LAST if two_more else SURFACE), dimension + asked)
+        asked = (1 if disperses and wavelength < F(0.0) else 0) if glass else at_once
+        draw(scratch, key, index, dimension + (LOBE if lobes else SURFACE), dimension + FIRST_LIGHT + asked)
         u1, u2 = sample_2d(scratch, index, dimension + SURFACE)
-        u3, u4 = sample_2d(scratch, index, dimension + LAST) if two_more else (F(0.0), F(0.0))
+        u3, u4 = sample_2d(scratch, index, dimension + LOBE) if lobes else (F(0.0), F(0.0))
 
         if glass:
             own = world.materials.params[m, ALPHA]
             eta = world.materials.params[m, INDEX]
             if disperses:
                 if wavelength < F(0.0):
-                    wavelength, _ = sample_2d(scratch, index, dimension + CHOICE)
+                    wavelength, _ = sample_2d(scratch, index, dimension + WAVELENGTH)
                     beta = mul(beta, wavelength_weight(wavelength))
                 eta = dispersed(eta, world.materials.params[m, CAUCHY], wavelength)
             wi, weight, transmitted = sample_glass(world.materials, m, eta, lo, entering, alpha if own > F(0.0) else F(0.0), u1, u2, u3)
@@ -352,7 +354,7 @@ def trace_path(world, pixel, o, d, leaves, key, index, transparent, caustic_alph
             chance = F(at_once) / F(light_count(world))
             if use_lamps != SURFACE_ONLY or catching:
                 method = LAMPS_ONLY if catching else use_lamps
-                c, open_sky = _direct(world, pixel, p, ns, ng, wo, m, base, alpha, beta, index, dimension, at_once, method, kind == GROUND, catching, scratch)
+                c, open_sky = _direct(world, pixel, p, (s, tt, ns), ng, lo, m, base, alpha, beta, index, dimension, at_once, method, kind == GROUND, catching, scratch)
                 if on_ground:
                     pixel[channels.LIT] += luminance_of(mul(beta, c)) if catching else luminance_of(c)
                     pixel[channels.UNLIT] += luminance_of(beta) * open_sky
@@ -379,6 +381,8 @@ def trace_path(world, pixel, o, d, leaves, key, index, transparent, caustic_alph
 
         # End by chance what carries little.
         if bounce >= ROULETTE_FROM:
+            if not glass:
+                u4, _ = sample_2d(scratch, index, dimension + FIRST_LIGHT)
             survive = min(max(max(beta[0], beta[1]), beta[2]), F(0.95))
             if u4 >= survive:
                 break
