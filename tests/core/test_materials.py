@@ -6,6 +6,7 @@ import unittest
 import numpy as np
 
 from halvex.core.optics.albedo import albedo_table
+from halvex.core.optics.eight import LANES
 from halvex.core.optics.material import ALPHA, CAUCHY, INDEX, pack_materials
 from halvex.core.optics.metals import metal_tables
 from halvex.core.optics.scattering import evaluate, matte_part, sample, sample_glass, seen_base
@@ -26,12 +27,12 @@ def returned(materials, wo, count, entering, total, scratch):
     """Add up what a surface of material 0 and base 1 returns of uniform light, over `count` samples, into total (3,)."""
     alpha = materials.params[0, ALPHA]
     base = seen_base(materials, 0, (F(1.0), F(1.0), F(1.0)), wo, alpha)
-    key = pixel_key(7, 0, 0, 0)
+    key = pixel_key(7, 0, 0, 0, LANES)
     forget_numbers(scratch)
     for i in range(count):
         draw(scratch, key, i, 0, 2)
-        u1, u2 = sample_2d(scratch, i, 0)
-        u3, _ = sample_2d(scratch, i, 1)
+        u1, u2 = sample_2d(scratch, key, i, 0)
+        u3, _ = sample_2d(scratch, key, i, 1)
         if materials.kind[0] == 3:
             _, weight, _ = sample_glass(materials, 0, materials.params[0, INDEX], wo, entering, alpha, u1, u2, u3)
             w = (weight, weight, weight)

@@ -121,12 +121,12 @@ class MicrofacetTest(unittest.TestCase):
 
 
 @kernel
-def drawn(scratch, x, y, seed, early, first, count, dimension, out):
-    key = pixel_key(x, y, seed, early)
+def drawn(scratch, x, y, seed, early, together, first, count, dimension, out):
+    key = pixel_key(x, y, seed, early, together)
     forget_numbers(scratch)
     for i in range(count):
         draw(scratch, key, first + i, dimension, dimension + 1)
-        out[i, 0], out[i, 1] = sample_2d(scratch, first + i, dimension)
+        out[i, 0], out[i, 1] = sample_2d(scratch, key, first + i, dimension)
 
 
 def reversed_bits(x: int) -> int:
@@ -134,9 +134,9 @@ def reversed_bits(x: int) -> int:
 
 
 class SamplerTest(unittest.TestCase):
-    def draw(self, pixel: tuple[int, int], first: int, count: int, dimension: int, early: int = 2, seed: int = 0) -> np.ndarray:
+    def draw(self, pixel: tuple[int, int], first: int, count: int, dimension: int, early: int = 2, seed: int = 0, together: int = 8) -> np.ndarray:
         out = np.zeros((count, 2), np.float32)
-        drawn(make_scratch(), *pixel, seed, early, first, count, dimension, out)
+        drawn(make_scratch(), *pixel, seed, early, together, first, count, dimension, out)
         return out
 
     def assert_one_in_each_box(self, points: np.ndarray, msg: object) -> None:
@@ -186,7 +186,8 @@ class SamplerTest(unittest.TestCase):
     def test_a_sample_is_the_same_however_it_is_asked_for(self) -> None:
         whole = self.draw((5, 2), 0, 40, 2)
         for first in (1, 7, 8, 23):
-            np.testing.assert_array_equal(self.draw((5, 2), first, 9, 2), whole[first : first + 9])
+            for together in (1, 2, 3, 4, 16):
+                np.testing.assert_array_equal(self.draw((5, 2), first, 9, 2, together=together), whole[first : first + 9])
         self.assertTrue(((whole >= 0) & (whole < 1)).all())
         self.assertFalse(np.array_equal(self.draw((6, 2), 0, 40, 2), whole), "pixels have numbers of their own")
         self.assertFalse(np.array_equal(self.draw((5, 2), 0, 40, 3), whole), "and so have dimensions")

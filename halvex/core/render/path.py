@@ -60,14 +60,14 @@ FILTER_RADIUS = F(0.8)
 # A pixel's first samples, as powers of two, that are spread between neighbours too (sampler.py): those of a first clean picture.
 EARLY_ON_LETTERS, EARLY_ON_GROUND = 2, 1
 
-# Dimensions of the sampler, two numbers each: the camera's, then a block per bounce. Where the path goes is drawn by SURFACE, and
-# by LOBE where a surface has several; a point of each light by one from FIRST_LIGHT on, and a wavelength by the like.
-DIMENSION_FILTER, DIMENSION_LENS = 0, 1
-FIRST_BOUNCE = 2
-LOBE, SURFACE, FIRST_LIGHT = 0, 1, 2
-WAVELENGTH = FIRST_LIGHT
-DIMENSIONS_PER_BOUNCE = FIRST_LIGHT + MOST_LIGHTS_AT_ONCE
-assert FIRST_BOUNCE + (MOST_BOUNCES + 1) * DIMENSIONS_PER_BOUNCE <= DIMENSIONS
+# Dimensions of the sampler, two numbers each: the camera's, and a block per bounce, the first right after the filter's. In a block
+# lie, one after another, SURFACE, which says where the path goes on, one for each light that is asked, and what a surface of
+# several lobes needs.
+DIMENSION_FILTER = 0
+DIMENSIONS_PER_BOUNCE = 8
+SURFACE, FIRST_LIGHT = 0, 1
+DIMENSION_LENS = (MOST_BOUNCES + 1) * DIMENSIONS_PER_BOUNCE
+assert FIRST_LIGHT + MOST_LIGHTS_AT_ONCE + 1 < DIMENSIONS_PER_BOUNCE and DIMENSION_LENS < DIMENSIONS
 
 
 @helper
@@ -117,7 +117,7 @@ def _give(world, pixel, k, beta, c):
 
 
 @helper
-def _direct(world, pixel, p, frame, ng, lo, m, base, alpha, beta, index, dimension, at_once, use_lamps, from_ground, catching, scratch):
+def _direct(world, pixel, p, frame, ng, lo, m, base, alpha, beta, key, index, dimension, at_once, use_lamps, from_ground, catching, scratch):
     """Light that the surface at p, which may be the ground, sends to wo straight from the lights, added to the pixel's shares.
 
     Returns (all of it at the lights' levels (rgb), the same without the letters' shadows (luminance)).
@@ -130,13 +130,13 @@ def _direct(world, pixel, p, frame, ng, lo, m, base, alpha, beta, index, dimensi
     stride = F(lights) / F(at_once)
     chance = F(at_once) / F(lights)
     # The same numbers say where the path goes on: what each adds is right in the mean whatever the other does.
-    u_pick, u_faint = sample_2d(scratch, index, dimension + SURFACE)
+    u_faint, u_pick = sample_2d(scratch, key, index, dimension + SURFACE)
     for turn in range(at_once):
         k = min(int((F(turn) + u_pick) * stride), lights - 1) if at_once < lights else turn
         if _dark(world, k):
             continue
         level = light_level(world, k)
-        u1, u2 = sample_2d(scratch, index, dimension + FIRST_LIGHT + turn)
+        u1, u2 = sample_2d(scratch, key, index, dimension + FIRST_LIGHT + turn)
         d, distance, radiance, pdf = _sample_light(world, k, p, u1, u2)
         if pdf <= F(0.0) or dot(ng, d) <= F(0.0):
             continue
@@ -276,7 +276,7 @@ def trace_path(world, pixel, o, d, leaves, key, index, transparent, caustic_alph
         wo = (-d[0], -d[1], -d[2])
         p, ns, ng, m = surface_at(world, kind, o, d, t, place, tri, b1, b2)
         base, ns = appearance(world, m, p, ns)
-        dimension = FIRST_BOUNCE + bounce * DIMENSIONS_PER_BOUNCE
+        dimension = max(bounce * DIMENSIONS_PER_BOUNCE, DIMENSION_FILTER + 1)
         entering = dot(ng, wo) > F(0.0)
         if not entering:
             ns, ng = scale(ns, F(-1.0)), scale(ng, F(-1.0))
@@ -321,17 +321,17 @@ def trace_path(world, pixel, o, d, leaves, key, index, transparent, caustic_alph
         at_once = min(light_count(world), MOST_LIGHTS_AT_ONCE if bounce == 0 or catching else 1)
         lobes = glass or surface == PLASTIC
         disperses = glass and world.materials.params[m, CAUCHY] > F(0.0)
-        asked = (1 if disperses and wavelength < F(0.0) else 0) if glass else at_once
-        draw(scratch, key, index, dimension + (LOBE if lobes else SURFACE), dimension + FIRST_LIGHT + asked)
-        u1, u2 = sample_2d(scratch, index, dimension + SURFACE)
-        u3, u4 = sample_2d(scratch, index, dimension + LOBE) if lobes else (F(0.0), F(0.0))
+        lobe = dimension + FIRST_LIGHT + (0 if glass else at_once)
+        draw(scratch, key, index, dimension, lobe + (1 if lobes else 0) + (1 if disperses else 0))
+        u1, u2 = sample_2d(scratch, key, index, dimension + SURFACE)
+        u3, u4 = sample_2d(scratch, key, index, lobe) if lobes else (F(0.0), F(0.0))
 
         if glass:
             own = world.materials.params[m, ALPHA]
             eta = world.materials.params[m, INDEX]
             if disperses:
                 if wavelength < F(0.0):
-                    wavelength, _ = sample_2d(scratch, index, dimension + WAVELENGTH)
+                    wavelength, _ = sample_2d(scratch, key, index, lobe + 1)
                     beta = mul(beta, wavelength_weight(wavelength))
                 eta = dispersed(eta, world.materials.params[m, CAUCHY], wavelength)
             wi, weight, transmitted = sample_glass(world.materials, m, eta, lo, entering, alpha if own > F(0.0) else F(0.0), u1, u2, u3)
@@ -354,7 +354,7 @@ def trace_path(world, pixel, o, d, leaves, key, index, transparent, caustic_alph
             chance = F(at_once) / F(light_count(world))
             if use_lamps != SURFACE_ONLY or catching:
                 method = LAMPS_ONLY if catching else use_lamps
-                c, open_sky = _direct(world, pixel, p, (s, tt, ns), ng, lo, m, base, alpha, beta, index, dimension, at_once, method, kind == GROUND, catching, scratch)
+                c, open_sky = _direct(world, pixel, p, (s, tt, ns), ng, lo, m, base, alpha, beta, key, index, dimension, at_once, method, kind == GROUND, catching, scratch)
                 if on_ground:
                     pixel[channels.LIT] += luminance_of(mul(beta, c)) if catching else luminance_of(c)
                     pixel[channels.UNLIT] += luminance_of(beta) * open_sky
@@ -382,7 +382,7 @@ def trace_path(world, pixel, o, d, leaves, key, index, transparent, caustic_alph
         # End by chance what carries little.
         if bounce >= ROULETTE_FROM:
             if not glass:
-                u4, _ = sample_2d(scratch, index, dimension + FIRST_LIGHT)
+                u4, _ = sample_2d(scratch, key, index, dimension + FIRST_LIGHT)
             survive = min(max(max(beta[0], beta[1]), beta[2]), F(0.95))
             if u4 >= survive:
                 break
@@ -414,16 +414,17 @@ def render_tile(world, film, counts, more, cover, spread, x0, y0, x1, y1, row_of
                 seen = F(last - first)
                 _add3(film[y, x], channels.THROUGH, (seen, seen, seen))
                 continue
-            key = pixel_key(x, y + row_offset, seed, EARLY_ON_LETTERS if cover[y, x] != 0 else EARLY_ON_GROUND)
+            key = pixel_key(x, y + row_offset, seed, EARLY_ON_LETTERS if cover[y, x] != 0 else EARLY_ON_GROUND, last - first)
             forget_numbers(scratch)
             for index in range(first, last):
-                draw(scratch, key, index, DIMENSION_FILTER, DIMENSION_LENS + (1 if world.camera.lens > F(0.0) else 0))
-                u1, u2 = sample_2d(scratch, index, DIMENSION_FILTER)
+                draw(scratch, key, index, DIMENSION_FILTER, DIMENSION_FILTER + 1)
+                u1, u2 = sample_2d(scratch, key, index, DIMENSION_FILTER)
                 px = F(x) + F(0.5) + FILTER_RADIUS * _tent(u1)
                 py = F(y + row_offset) + F(0.5) + FILTER_RADIUS * _tent(u2)
                 o, d = camera_ray(world.camera, px, py)
                 if world.camera.lens > F(0.0):
-                    u1, u2 = sample_2d(scratch, index, DIMENSION_LENS)
+                    draw(scratch, key, index, DIMENSION_LENS, DIMENSION_LENS + 1)
+                    u1, u2 = sample_2d(scratch, key, index, DIMENSION_LENS)
                     a, b = disc(u1, u2)
                     o, d = lens_ray(world.camera, o, d, a, b)
                 trace_path(world, film[y, x], o, d, leaves, key, index, transparent, caustic_alpha, use_lamps, scratch)

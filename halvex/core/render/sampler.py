@@ -10,7 +10,8 @@ pixel, so that the noise that is left has no coarse spots, which no cleaning cou
 Screen-space blue-noise diffusion of Monte Carlo sampling error via hierarchical ordering of pixels, ACM TOG 39(6), 2020).
 A pixel's own sequence goes on from them: it is scrambled in one of the ways that make it begin with these points.
 
-Numbers of eight samples in a row are drawn at once, in vector registers: one pair alone takes as long.
+Eight pairs of numbers are drawn at once, in vector registers, since one alone takes as long: as many samples of one pair of
+dimensions, or of few samples several pairs in a row. Which of them are drawn together changes none of them.
 """
 
 import numpy as np
@@ -24,22 +25,22 @@ from halvex.core.optics.vectors import helper
 
 U = np.uint32
 # Pairs of numbers that a path may ask for.
-DIMENSIONS = 160
+DIMENSIONS = 112
 _LANES_BITS = LANES.bit_length() - 1
+_ALL_BITS = 0xFFFFFFFF
 # One less than 1 in single precision, times 2^-32.
 TO_UNIT = 2.3283064e-10
 BELOW_ONE = 0.99999994
 
 
-@helper
-def _mix(x):
+def mixed(x):
     """Avalanche of 32 bits (a finaliser of Wellons' hash prospector)."""
-    x = U(x)
-    x = U(x ^ (x >> U(16)))
-    x = U(x * U(0x21F0AAAD))
-    x = U(x ^ (x >> U(15)))
-    x = U(x * U(0xD35A2D97))
-    return U(x ^ (x >> U(15)))
+    x = (x ^ x >> 16) * 0x21F0AAAD & _ALL_BITS
+    x = (x ^ x >> 15) * 0xD35A2D97 & _ALL_BITS
+    return x ^ x >> 15
+
+
+_mix = helper(mixed)
 
 
 @helper
@@ -63,15 +64,19 @@ def _reversed(x):
 
 
 @helper
-def pixel_key(x, y, seed, early):
-    """What `sample_2d` draws a pixel's numbers by: (its own hash, the picture's, the number of its first sample among the
-    picture's, its bits reversed, 2^early - 1).
+def pixel_key(x, y, seed, early, samples):
+    """What `draw` draws a pixel's numbers by: (its own hash, the picture's, the number of its first sample among the
+    picture's, its bits reversed, 2^early - 1, how many samples are drawn side by side as a power of two).
 
     Its first 2^early samples (early 0, 1 or 2) are the picture's, which are numbered in Z-order: square after square of pixels.
+    Side by side are as many as there are, of `samples` that are wanted in all.
     """
-    own = _mix(U(U(x) * U(0x9E3779B1)) ^ _mix(U(U(y) + U(U(seed) * U(0x85EBCA6B)))))
+    own = U(_mix(U(U(x) * U(0x9E3779B1)) ^ U(_mix(U(U(y) + U(U(seed) * U(0x85EBCA6B)))))))
     place = _reversed(U(_apart(x) | _apart(y) << U(1))) >> U(early)
-    return own, _mix(U(U(seed) * U(4)) + U(early)), U(place), U(U(U(1) << U(early)) - U(1))
+    together = 0
+    while together < _LANES_BITS and 1 << together < samples:
+        together += 1
+    return own, U(_mix(U(U(seed) * U(4)) + U(early))), U(place), U(U(U(1) << U(early)) - U(1)), U(together)
 
 
 def permuted(x, seed):
@@ -103,42 +108,42 @@ def shifted(x):
     return x ^ (x & 0xAAAAAAAA) >> 1
 
 
-@helper
 def _seeds(key, dimension):
     """Three seeds for a pair of dimensions: for the order of samples and for its two numbers."""
-    seed = _mix(U(key) ^ U(U(dimension) * U(0x9E3779B9) + U(0x7F4A7C15)))
-    wide = np.uint64(seed) * np.uint64(0xD1B54A32D192ED03)
-    return seed, U(wide >> np.uint64(32)), U(U(wide) ^ U(wide) >> U(15))
-
-
-_permute_one = helper(permuted)
+    first = mixed(dimension * 0x9E3779B9 + 0x7F4A7C15 ^ key)
+    second = first * 0xD192ED03
+    second = second ^ second >> 16
+    third = second * 0x2C1B3C6D
+    return first, second, third ^ third >> 15
 
 
 @intrinsic
-def _draw_eight(typing, first, begins, low, picture, own, out, at):
-    """The pairs of samples first..first + 7: the first numbers go to out[at:at + 8], the second to out[at + 8:at + 16].
-
-    `begins`: the first of the points of the picture's sequence that begin the pixel's own; `low`: how many more these are. What any
-    other point has in common with one of them, from the highest digit on, stays; beyond that its digits are scrambled once more.
-    """
+def _draw_eight(typing, key, index, dimension, out, at):
+    """Eight pairs from sample `index` and `dimension` on, by a key: the first numbers go to out[at:at + 8], the second to
+    out[at + 8:at + 16]."""
 
     def build(context, builder, signature, arguments):
-        first, begins, low = (Wholes.of(builder, argument) for argument in arguments[:3])
-        picture, own = ([Wholes.of(builder, seed) for seed in cgutils.unpack_tuple(builder, seeds)] for seeds in arguments[3:5])
-        out, at = arguments[5:]
-        order = (first + Wholes.row(builder, range(LANES))).reversed_bits() + (own[0] & low.reversed_bits())
-        index = permuted_beyond(order, own[0]).reversed_bits()
-        # Owen scrambling of the two Sobol dimensions; the reversals that would undo each other are left out.
+        own, picture, place, low, together = (Wholes.of(builder, number) for number in cgutils.unpack_tuple(builder, arguments[0]))
+        first, dimension = (Wholes.of(builder, number) for number in arguments[1:3])
+        out, at = arguments[3:]
+        lane = Wholes.row(builder, range(LANES))
+        across = lane >> together
+        sample, dimension = first + (lane ^ across << together), dimension + across
+        own, picture = _seeds(own, dimension), _seeds(picture, dimension)
+        # The first of the points of the picture's sequence that begin the pixel's own; `low` is how many more there are.
+        begins = permuted(place, picture[0]).reversed_bits()
+        begins = begins ^ (begins & low)
+        index = permuted_beyond(sample.reversed_bits() + (own[0] & low.reversed_bits()), own[0]).reversed_bits()
+        # Owen scrambling of the two Sobol dimensions; the reversals that would undo each other are left out. What a point has in
+        # common with one of those that begin, from the highest digit on, stays; beyond that its digits are scrambled once more.
         for row, (point, beginning) in enumerate(((index, begins), (shifted(index), shifted(begins))), start=1):
             known = point & low
             bits = permuted(beginning ^ known, picture[row]) ^ permuted_beyond(point ^ known, own[row] + known * 0x9E3779B9)
-            place = row_of(context, builder, signature.args[5], out, builder.add(at, ir.Constant(at.type, (row - 1) * LANES)))
-            store_row(builder, bits.reversed_bits().scaled(TO_UNIT, BELOW_ONE), place)
+            to = row_of(context, builder, signature.args[3], out, builder.add(at, ir.Constant(at.type, (row - 1) * LANES)))
+            store_row(builder, bits.reversed_bits().scaled(TO_UNIT, BELOW_ONE), to)
         return context.get_dummy_value()
 
-    whole = types.uint32
-    seeds = types.UniTuple(whole, 3)
-    return types.void(whole, whole, whole, seeds, seeds, out, types.int64), build
+    return types.void(types.UniTuple(types.uint32, 5), types.uint32, types.uint32, out, types.int64), build
 
 
 @helper
@@ -154,20 +159,18 @@ def draw(scratch, key, index, first, last):
 
     Several at once keep the processor busy; each asked for when it is needed would have all else wait for it.
     """
-    block = index >> _LANES_BITS
-    own, picture, place, low = key
-    for dimension in range(first, last):
-        if scratch.drawn[dimension] == block:
-            continue
-        scratch.drawn[dimension] = block
-        seeds = _seeds(picture, dimension)
-        begins = _reversed(U(_permute_one(place, seeds[0])))
-        begins = U(begins ^ (begins & low))
-        _draw_eight(U(block << _LANES_BITS), begins, low, seeds, _seeds(own, dimension), scratch.numbers, dimension * 2 * LANES)
+    together = np.int64(key[4])
+    block, across = index >> together, _LANES_BITS - together
+    for group in range(first >> across, ((last - 1) >> across) + 1):
+        if scratch.drawn[group] != block:
+            scratch.drawn[group] = block
+            _draw_eight(key, U(block << together), U(group << across), scratch.numbers, group * 2 * LANES)
 
 
 @helper
-def sample_2d(scratch, index, dimension):
+def sample_2d(scratch, key, index, dimension):
     """Two numbers in [0, 1) of a pair of dimensions that is at hand for this sample (`draw`)."""
-    at = dimension * 2 * LANES + (index & (LANES - 1))
+    together = np.int64(key[4])
+    lane = dimension << together
+    at = lane + (lane & -LANES) + (index & ((1 << together) - 1))
     return scratch.numbers[at], scratch.numbers[at + LANES]
