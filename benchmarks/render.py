@@ -31,7 +31,7 @@ CONVERGED = 256
 # The denoiser's quality: as a live session cleans its passes.
 CLEANING = "fast"
 # A picture alone may fall into a moment in which the machine has other work: medians of so many edits, and of so many pictures.
-EDITS, PICTURES = 15, 3
+EDITS, PICTURES = 15, 9
 # Debian's library for mitsuba's compiled variant.
 LLVM = "/usr/lib/x86_64-linux-gnu/libLLVM.so.19.1"
 SAMPLERS = ("independent", "multijitter", "ldsampler")
@@ -83,7 +83,7 @@ def _clean(height: int) -> list[Result]:
         levels = light_levels(world)
         film = Film(width, height, len(levels))
         add_samples(world, film, film.early(world, count), pool=shared_pool())
-        return finish_film(film, levels, world.backdrop, scene.exposure, transparent=False, clean=quality).display, film
+        return finish_film(film, levels, world.backdrop, scene.exposure, transparent=False, clean=quality, pool=shared_pool()).display, film
 
     picture(1)
     times = []

@@ -250,7 +250,8 @@ class LiveSession:
                 short &= film.counts < due
             left = kept.left(scene.exposure)
             settled = last or not kept.noisy(left).any()
-            finish = partial(finish_film, film, levels, world.backdrop, scene.exposure, transparent=False, clean="high" if settled else "fast")
+            quality = "high" if settled else "fast"
+            finish = partial(finish_film, film, levels, world.backdrop, scene.exposure, transparent=False, clean=quality, pool=shared_pool())
             picture = self._beside(finish, overtaken)
             kept.cleaned = picture.linear, levels
             header = _frame(wanted, "clean" if settled else "pass", size, started, film.samples, left)

@@ -43,8 +43,8 @@ class FilmTest(unittest.TestCase):
         world, film = self.exposed(self.LIGHT, 64)
         before = light_levels(world)
         after = before * np.array([[0.4], [2.0], [1.2]], np.float32)
-        cleaned = finish_film(film, before, world.backdrop, 0.0, transparent=False, clean="high").linear
-        again = finish_film(film, after, world.backdrop, 0.0, transparent=False, clean="high").display
+        cleaned = finish_film(film, before, world.backdrop, 0.0, transparent=False, clean="high", pool=shared_pool()).linear
+        again = finish_film(film, after, world.backdrop, 0.0, transparent=False, clean="high", pool=shared_pool()).display
         apart = np.abs(to_display(relit(cleaned, film, before, after, world.backdrop), 0.0) - again) * 255
         self.assertLess(float(apart.mean()), 1.5, "levels of 255")
         self.assertLess(float(np.percentile(apart, 95)), 4.0)
@@ -123,6 +123,15 @@ class FilmTest(unittest.TestCase):
         levels = np.array([[0.5, 1.0, 2.0], [3.0, 0.0, 1.0], [0.1, 0.2, 0.3]], np.float32)
         summed = film.flat + sum(film.share(light) * levels[light] for light in range(3))
         np.testing.assert_allclose(film.develop(levels), summed, rtol=1e-4, atol=1e-6)
+
+    def test_what_is_cleaned_is_the_picture_over_its_backdrop(self) -> None:
+        """All images in one reading of the sums, against each by itself."""
+        world, film = self.exposed(self.LIGHT, 2)
+        backdrop, levels = np.array([0.1, 0.4, 0.9], np.float32), light_levels(world)
+        seen = film.guided(levels, backdrop, shared_pool())
+        np.testing.assert_allclose(seen.light, film.develop(levels) + film.through * backdrop, rtol=1e-4, atol=1e-6)
+        np.testing.assert_allclose(seen.albedo, film.albedo, atol=1e-6)
+        np.testing.assert_allclose(seen.normal, film.normal, atol=1e-6)
 
     def test_tiles_are_whole_and_the_most_work_comes_first(self) -> None:
         each = np.zeros((50, 70), np.int32)

@@ -54,17 +54,16 @@ def shown(linear: Array, exposure: float, *, pool: Executor) -> NDArray[np.uint8
     return pixels
 
 
-def finish_film(film: Film, levels: Array, backdrop: Array, exposure: float, *, transparent: bool, clean: str | None) -> Picture:
+def finish_film(film: Film, levels: Array, backdrop: Array, exposure: float, *, transparent: bool, clean: str | None, pool: Executor) -> Picture:
     """Finish a film, each light at its level, over linear backdrop light (3,); `clean` is the denoiser's quality or None.
 
     Transparent pictures leave the backdrop out. Its caught shadow is black of as much alpha.
     """
-    colour = film.develop(levels)
     if not transparent:
-        linear = colour + film.through * backdrop
-        if clean:
-            linear = denoise(linear, film.albedo, film.normal, quality=clean)
+        seen = film.guided(levels, backdrop, pool)
+        linear = denoise(*seen, quality=clean) if clean else seen.light
         return Picture(to_display(linear, exposure), linear, None)
+    colour = film.develop(levels)
     cover = np.stack([1.0 - film.through.mean(axis=2), film.shade, np.zeros_like(film.shade)], axis=2)
     if clean:
         colour = denoise(colour, film.albedo, film.normal, quality=clean)

@@ -131,7 +131,7 @@ def render_piece(
         film.go_on_from(above)
         above = None
         _expose(world, film, order, scene.exposure, pool, partial(_share_of, progress, number, len(bands)), cancelled)
-        whole = finish_film(film, levels, world.backdrop, scene.exposure, transparent=order.transparent, clean="high")
+        whole = finish_film(film, levels, world.backdrop, scene.exposure, transparent=order.transparent, clean="high", pool=pool)
         layers = layers_of(film, levels, piece.light, clean="high") if order.layers else None
         picture.take(replace(whole, layers=layers), slice(top, bottom), slice(top - first, bottom - first))
         above = film.last_rows(2 * MARGIN_ROWS) if bottom < height else None

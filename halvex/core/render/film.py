@@ -20,7 +20,7 @@ from scipy.ndimage import uniform_filter
 from halvex.core.optics.tone import to_display
 from halvex.core.render import channels
 from halvex.core.render.cover import may_show_letters, spread_of_a_pixel
-from halvex.core.render.means import mean_channels, mean_light
+from halvex.core.render.means import mean_channels, mean_light, mean_scene
 from halvex.core.render.path import BOTH, render_tile
 from halvex.core.render.work import run_tiles, scratch
 from halvex.core.render.world import World
@@ -48,6 +48,14 @@ def light_levels(world: World) -> Array:
     surround = np.full((1, 3), world.surround.level, np.float32)
     glows = np.ones((1 if len(world.glows.triangle) else 0, 3), np.float32)
     return np.concatenate([world.lamps.level, surround, glows])
+
+
+class Guided(NamedTuple):
+    """Linear light before a backdrop, and what guides its cleaning: albedo and normals of first surfaces, each (rows, width, 3)."""
+
+    light: Array
+    albedo: Array
+    normal: Array
 
 
 class Rows(NamedTuple):
@@ -117,6 +125,17 @@ class Film:
         light = np.empty((self.rows, self.width, 3), np.float32)
         mean_light(self.sums, self.counts, np.ascontiguousarray(levels, np.float32), light)
         return light
+
+    def guided(self, levels: Array, backdrop: Array, pool: Executor) -> Guided:
+        """The picture over backdrop light (3,), each light at its level (lights, 3), with its guides; the sums are read once, on all threads."""
+        images = Guided(*(np.empty((self.rows, self.width, 3), np.float32) for _ in Guided._fields))
+        given = np.ascontiguousarray(levels, np.float32), np.ascontiguousarray(backdrop, np.float32)
+
+        def band(first: int, last: int) -> None:
+            mean_scene(self.sums, self.counts, *given, first, last, *images)
+
+        run_tiles(pool, band, [(y, min(y + TILE, self.rows)) for y in range(0, self.rows, TILE)], lambda: False)
+        return images
 
     @property
     def flat(self) -> Array:

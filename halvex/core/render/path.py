@@ -117,12 +117,14 @@ def _give(world, pixel, k, beta, c):
 
 
 @helper
-def _direct(world, pixel, p, frame, ng, lo, m, base, alpha, beta, key, index, dimension, at_once, use_lamps, from_ground, catching, scratch):
-    """Light that the surface at p, which may be the ground, sends to wo straight from the lights, added to the pixel's shares.
+def _direct(world, pixel, p, frame, ng, lo, m, base, alpha, beta, sampling, from_ground, catching, scratch):
+    """Light that the surface at p, which may be the ground, sends along lo straight from the lights, added to the pixel's shares.
 
-    Returns (all of it at the lights' levels (rgb), the same without the letters' shadows (luminance)).
+    frame: the shading frame, its normal last, in which lo is; sampling: the numbers to draw by, how many lights to ask at once,
+    and whether surfaces are sampled too. Returns (all of it at the lights' levels (rgb), the same without the letters' shadows (luminance)).
     """
     s, t, ns = frame
+    key, index, dimension, at_once, use_lamps = sampling
     start = offset_from(p, ng, ng)
     r, g, b, open_sky = F(0.0), F(0.0), F(0.0), F(0.0)
     lights = light_count(world)
@@ -354,7 +356,8 @@ def trace_path(world, pixel, o, d, leaves, key, index, transparent, caustic_alph
             chance = F(at_once) / F(light_count(world))
             if use_lamps != SURFACE_ONLY or catching:
                 method = LAMPS_ONLY if catching else use_lamps
-                c, open_sky = _direct(world, pixel, p, (s, tt, ns), ng, lo, m, base, alpha, beta, key, index, dimension, at_once, method, kind == GROUND, catching, scratch)
+                sampling = (key, index, dimension, at_once, method)
+                c, open_sky = _direct(world, pixel, p, (s, tt, ns), ng, lo, m, base, alpha, beta, sampling, kind == GROUND, catching, scratch)
                 if on_ground:
                     pixel[channels.LIT] += luminance_of(mul(beta, c)) if catching else luminance_of(c)
                     pixel[channels.UNLIT] += luminance_of(beta) * open_sky
@@ -382,6 +385,7 @@ def trace_path(world, pixel, o, d, leaves, key, index, transparent, caustic_alph
         # End by chance what carries little.
         if bounce >= ROULETTE_FROM:
             if not glass:
+                # It chose a light's spot, of which what follows knows nothing.
                 u4, _ = sample_2d(scratch, key, index, dimension + FIRST_LIGHT)
             survive = min(max(max(beta[0], beta[1]), beta[2]), F(0.95))
             if u4 >= survive:

@@ -30,7 +30,7 @@ CACHE_LINE = 64
 class Scratch(NamedTuple):
     """One thread's working memory: a traversal stack (STACK_DEPTH,) int64; results of eight tests (3 · LANES,) float32 with a
     view of the same bits as int32; the leaves that a pixel may show (MOST_LEAVES, 3) int32, bits of a distance, placement and
-    packet; the sampler's numbers (DIMENSIONS · 2 · LANES,), and which block of samples they are of,
+    packet; the sampler's numbers (DIMENSIONS · 2 · LANES,), in rows of eight, and which block of samples each two rows are of,
     drawn (DIMENSIONS,)."""
 
     stack: np.ndarray
