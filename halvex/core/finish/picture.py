@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from halvex.core.optics.tone import to_bytes, to_display
 from halvex.core.render.denoise import denoise, denoise_plain
 from halvex.core.render.film import Film
-from halvex.core.render.work import run_tiles
+from halvex.core.render.work import run_bands
 
 Array = NDArray[np.float32]
 
@@ -50,7 +50,7 @@ def shown(linear: Array, exposure: float, *, pool: Executor) -> NDArray[np.uint8
     def rows(begin: int, end: int) -> None:
         pixels[begin:end] = to_bytes(linear[begin:end], exposure)
 
-    run_tiles(pool, rows, [(y, min(y + SHOWN_ROWS, len(linear))) for y in range(0, len(linear), SHOWN_ROWS)], lambda: False)
+    run_bands(pool, rows, SHOWN_ROWS, len(linear))
     return pixels
 
 

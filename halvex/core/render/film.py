@@ -22,7 +22,7 @@ from halvex.core.render import channels
 from halvex.core.render.cover import may_show_letters, spread_of_a_pixel
 from halvex.core.render.means import mean_channels, mean_light, mean_scene
 from halvex.core.render.path import BOTH, render_tile
-from halvex.core.render.work import run_tiles, scratch
+from halvex.core.render.work import run_bands, run_tiles, scratch
 from halvex.core.render.world import World
 
 # Side in px of the tiles that threads take; of a small picture they are smaller, so that there are enough to share out.
@@ -134,7 +134,7 @@ class Film:
         def band(first: int, last: int) -> None:
             mean_scene(self.sums, self.counts, *given, first, last, *images)
 
-        run_tiles(pool, band, [(y, min(y + TILE, self.rows)) for y in range(0, self.rows, TILE)], lambda: False)
+        run_bands(pool, band, TILE, self.rows)
         return images
 
     @property

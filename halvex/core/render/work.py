@@ -86,3 +86,8 @@ def run_tiles(pool: Executor, task: Callable[..., None], tiles: Iterable[tuple[i
     for tile in tiles:
         steps.add(partial(task, *tile))
     steps.run(pool, cancelled)
+
+
+def run_bands(pool: Executor, task: Callable[[int, int], None], rows: int, height: int) -> None:
+    """Run task(first, end) for bands of so many rows of a picture of `height` rows; they are quick and not cancelled."""
+    run_tiles(pool, task, [(first, min(first + rows, height)) for first in range(0, height, rows)], lambda: False)
