@@ -1,8 +1,8 @@
 """Where compiled kernels are kept.
 
-numba notices a change in a kernel's own file, but not in a helper compiled into it from another. The
-cache therefore lives in folders named by a hash over the kernels' sources, numba's version and the
-processor: one for solids and one for light, as neither uses the other's kernels, and one for the
+numba notices a change in a kernel's own file, but not in a helper compiled into it from another, nor
+whether bounds are checked. The cache therefore lives in folders named by a hash over the kernels'
+sources, numba's version, the processor and that choice: one for solids and one for light, as neither uses the other's kernels, and one for the
 draft, which uses those of light. Folders of older sources are swept away.
 """
 
@@ -32,7 +32,8 @@ def _processor() -> str:
 
 def cache_name(group: str) -> str:
     """A name that changes whenever a compiled kernel of the group might be stale."""
-    content = hashlib.sha256((version("numba") + _processor()).encode())
+    checked = "checked" if os.environ.get("NUMBA_BOUNDSCHECK", "0") not in ("", "0") else ""
+    content = hashlib.sha256((version("numba") + _processor() + checked).encode())
     for path in _kernel_sources(group):
         content.update(path.read_bytes())
     return f"{group}-{content.hexdigest()[:20]}"

@@ -12,7 +12,7 @@ from pathlib import Path
 from halvex.core.finish.render_piece import render_piece
 from halvex.core.output.pictures import encode
 from halvex.core.piece import piece_from_json
-from halvex.core.render.work import CancelledError
+from halvex.core.stopping import CancelledError
 from halvex.studio.data import open_data
 from halvex.studio.exports import ExportOrder
 from halvex.studio.files import write_whole

@@ -27,7 +27,7 @@ from halvex.core.lettering import LetteringError
 from halvex.core.piece import Piece
 from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import Film, add_samples, light_levels
-from halvex.core.render.work import CancelledError, shared_pool
+from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World, make_world
 from halvex.core.scene import Scene, SceneError, build_scene
 from halvex.core.scene.levels import unlit

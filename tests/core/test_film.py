@@ -149,7 +149,7 @@ class FilmTest(unittest.TestCase):
 
     def test_a_film_goes_on_after_it_was_stopped(self) -> None:
         """Stopped between tiles and gone on with, it comes to the same bytes."""
-        from halvex.core.render.work import CancelledError
+        from halvex.core.stopping import CancelledError
 
         world, whole = self.exposed(self.LIGHT, 8)
         film, asked = new_film(world), iter([False] * 4 + [True] * 1000)

@@ -5,7 +5,8 @@ import time
 import unittest
 from concurrent.futures import ThreadPoolExecutor
 
-from halvex.core.render.work import CancelledError, Steps
+from halvex.core.render.work import Steps
+from halvex.core.stopping import CancelledError
 
 
 class StepsTest(unittest.TestCase):

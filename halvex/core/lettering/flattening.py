@@ -8,34 +8,55 @@ import math
 
 # Facets of a flattened curve never turn by more than this; sharper vertices are corners.
 GREATEST_FACET_TURN_DEG = 12.0
+# No outline that a body could be made of has more points, or lies farther out in its own units.
+MOST_POINTS = 20_000
+FARTHEST = 1e9
 
 
 class FlatteningPen:
     """Collects contours as flattened points x + iy, within `tolerance` of the curves and no facet turning by more than
-    `turn` degrees; `closed` tells which contours were closed."""
+    `turn` degrees; `closed` tells which contours were closed.
 
-    def __init__(self, scale: float, tolerance: float, turn: float = GREATEST_FACET_TURN_DEG):
+    It takes `most` points. What would need more, or has no finite place, sets `overfull` instead: pens are called from
+    libraries that swallow exceptions.
+    """
+
+    def __init__(self, scale: float, tolerance: float, turn: float = GREATEST_FACET_TURN_DEG, most: int = MOST_POINTS):
         self.scale = scale
         self.tolerance = tolerance
         self.turn = turn
         self.contours: list[list[complex]] = []
         self.closed: list[bool] = []
+        self.overfull = False
+        self._left = most
+
+    def _has_room(self, points: int, *places: float) -> bool:
+        self._left -= points
+        self.overfull = self.overfull or self._left < 0 or not all(abs(place) <= FARTHEST for place in places)
+        return not self.overfull
 
     def move_to(self, x: float, y: float) -> None:
-        self.contours.append([complex(x, y) * self.scale])
-        self.closed.append(False)
+        if self._has_room(1, x, y):
+            self.contours.append([complex(x, y) * self.scale])
+            self.closed.append(False)
 
     def close(self) -> None:
-        self.closed[-1] = True
+        if self.closed:
+            self.closed[-1] = True
 
     def line_to(self, x: float, y: float) -> None:
-        self.contours[-1].append(complex(x, y) * self.scale)
+        if self._has_room(1, x, y):
+            self.contours[-1].append(complex(x, y) * self.scale)
 
     def quadratic_to(self, x1: float, y1: float, x2: float, y2: float) -> None:
+        if not self._has_room(0, x1, y1, x2, y2):
+            return
         start, mid, end = self.contours[-1][-1], complex(x1, y1) * self.scale, complex(x2, y2) * self.scale
         self._curve(start, start + (mid - start) * 2 / 3, end + (mid - end) * 2 / 3, end)
 
     def cubic_to(self, x1: float, y1: float, x2: float, y2: float, x3: float, y3: float) -> None:
+        if not self._has_room(0, x1, y1, x2, y2, x3, y3):
+            return
         self._curve(self.contours[-1][-1], complex(x1, y1) * self.scale, complex(x2, y2) * self.scale, complex(x3, y3) * self.scale)
 
     def _curve(self, p0: complex, p1: complex, p2: complex, p3: complex) -> None:
@@ -43,6 +64,8 @@ class FlatteningPen:
         # Chord error of a cubic cut into n equal parameter steps is at most 6·bend/(8·n²).
         pieces = math.ceil(math.sqrt(0.75 * bend / self.tolerance))
         pieces = max(pieces, math.ceil(math.degrees(_total_turn(p0, p1, p2, p3)) / self.turn * 1.5), 1)
+        if not self._has_room(pieces):
+            return
         for i in range(1, pieces + 1):
             t = i / pieces
             s = 1 - t

@@ -1,6 +1,6 @@
 """Marks: a part of an imported drawing, filled or drawn with a line, becomes an outline.
 
-Lines are widened as SVG 2 says (caps, joins, mitre limit, dashes) in the part's own units, before its matrix.
+Lines are widened (widening.py) in the part's own units, before its matrix.
 """
 
 import math
@@ -12,20 +12,18 @@ from fontTools.svgLib.path.parser import parse_path
 from numpy.typing import NDArray
 
 from halvex.core.lettering.flattening import GREATEST_FACET_TURN_DEG, FlatteningPen
+from halvex.core.lettering.flattening import MOST_POINTS as MOST_PATH_POINTS
 from halvex.core.lettering.outlines import Outline, fill_even_odd, fill_nonzero, flattening_tolerance, outline_of, polygon_of, rings_of, signed_area
 from halvex.core.lettering.typefaces import LetteringError
+from halvex.core.lettering.widening import LINE_TURN_DEG, Contour, widened
 from halvex.core.piece.mark import LineStyle, MarkPart
+from halvex.core.piece.part import SHORTEST_LENGTH_PX
 
 Array = NDArray[np.float64]
 Matrix = tuple[float, float, float, float, float, float]
-Contour = tuple[Array, bool]
 
-# Facets of a widened line's round joins, and of its own bends: its outer side is drawn larger than the line itself.
-LINE_TURN_DEG = 4.0
-# Bends gentler than this are of a flattened curve, whatever the join.
-SMOOTH_TURN_DEG = 2 * LINE_TURN_DEG
-GRID_SHARE = 2.0**-20
-MOST_POINTS, MOST_PATH_POINTS = 1000, 20_000
+MOST_POINTS = 1000
+LEAST_TOLERANCE = 1e-12
 # An outline of more points is drawn coarser, by steps between these, in shares of its size.
 FINEST_COARSENING_EM, COARSEST_EM = 2e-4, 0.02
 # The share of its ink that it must keep.
@@ -39,20 +37,29 @@ def part_outline(part: MarkPart, px_scale: float) -> tuple[Outline, float] | Non
     """
     # To a power of two, so that a small change of size keeps what was made.
     finest = 2.0 ** math.floor(math.log2(max(px_scale, 1e-6)))
+    name = part.name or "a part"
     try:
         return _outline(part.path, part.rule, part.line, part.matrix, finest, part.name)
+    except LetteringError:
+        raise
     except shapely.errors.GEOSException:
-        raise LetteringError("parts", f"{part.name or 'a part'} crosses itself too often to be filled; simplify the drawing first") from None
+        raise LetteringError("parts", f"{name} crosses itself too often to be filled; simplify the drawing first") from None
+    except ValueError as fault:
+        raise LetteringError("parts", f"{name}: {fault}") from None
 
 
 @lru_cache(maxsize=1024)
 def _outline(path: str, rule: str, line: LineStyle | None, matrix: Matrix, px_scale: float, name: str) -> tuple[Outline, float] | None:
     a, b, c, d, _, _ = matrix
-    scale = math.sqrt(abs(a * d - b * c)) or 1.0
+    scale = max(math.hypot(a, b), math.hypot(c, d)) or 1.0
     tolerance = 0.05 / (scale * px_scale)
+    if line is not None and line.width * scale < SHORTEST_LENGTH_PX:
+        return None
     if line is None:
         contours = [placed(points, matrix) for points, _ in path_contours(path, tolerance) if len(points) > 2]
         size = _size(contours)
+        if size < SHORTEST_LENGTH_PX:
+            return None
         rings = (fill_nonzero if rule == "nonzero" else fill_even_odd)([contour / size for contour in contours]) if contours else ()
     else:
         area = shapely.transform(widened(path_contours(path, tolerance, LINE_TURN_DEG), line), lambda points: placed(points, matrix))
@@ -123,104 +130,11 @@ class _PathPen:
 @lru_cache(maxsize=256)
 def path_contours(path: str, tolerance: float, turn: float = GREATEST_FACET_TURN_DEG) -> tuple[Contour, ...]:
     """Path data as flattened contours of points (n, 2), and whether each was closed. Raises ValueError for what is no path."""
-    pen = FlatteningPen(1.0, tolerance, turn)
+    pen = FlatteningPen(1.0, max(tolerance, LEAST_TOLERANCE), turn)
     try:
         parse_path(path, _PathPen(pen))
-    except (IndexError, KeyError, TypeError, AssertionError, NotImplementedError) as fault:
+    except (IndexError, KeyError, TypeError, ArithmeticError, AssertionError, NotImplementedError) as fault:
         raise ValueError(f"this is no path data ({fault})") from None
-    contours = []
-    for contour, closed in zip(pen.contours, pen.closed, strict=True):
-        points = np.array([(z.real, z.imag) for z in contour])
-        if not np.isfinite(points).all():
-            raise ValueError("this path has points without a place")
-        contours.append((points, closed))
-    if sum(len(points) for points, _ in contours) > MOST_PATH_POINTS:
-        raise ValueError(f"this path has over {MOST_PATH_POINTS} points; simplify it")
-    return tuple(contours)
-
-
-def widened(contours: tuple[Contour, ...], line: LineStyle) -> shapely.Geometry:
-    """The area of lines drawn along contours, in the contours' own units."""
-    pieces: list[shapely.Geometry] = []
-    for points, closed in contours:
-        kept = np.concatenate([[True], np.hypot(*np.diff(points, axis=0).T) > 1e-9 * line.width]) if len(points) > 1 else np.array([True])
-        own = points[kept]
-        if closed and len(own) > 1 and np.hypot(*(own[0] - own[-1])) <= 1e-9 * line.width:
-            own = own[:-1]
-        for run, around in _dashed(own, closed, line) if any(line.dashes) else [(own, closed)]:
-            pieces += _run_pieces(run, around and len(run) > 2, line)
-    # On a grid, so that bars and joins that share an edge leave no slit between them.
-    return shapely.union_all(pieces, grid_size=line.width * GRID_SHARE) if pieces else shapely.Polygon()
-
-
-def _dashed(points: Array, closed: bool, line: LineStyle) -> list[Contour]:
-    """The dashes of a contour, each an open run of points."""
-    run = np.vstack([points, points[:1]]) if closed else points
-    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(run, axis=0).T))])
-    pattern = list(line.dashes) * (2 if len(line.dashes) % 2 else 1)
-    period = sum(pattern)
-    total = float(along[-1])
-    if total / period > 2000:
-        raise ValueError("the dashes are too short for so long a line")
-    at = -(line.dash_offset % period)
-    found: list[Contour] = []
-    while at < total:
-        for number, length in enumerate(pattern):
-            start, end = max(at, 0.0), min(at + length, total)
-            if number % 2 == 0 and end >= start and at + length >= 0.0 and at < total:
-                inner = run[(along > start) & (along < end)]
-                ends = [[np.interp(s, along, run[:, 0]), np.interp(s, along, run[:, 1])] for s in (start, end)]
-                found.append((np.vstack([ends[:1], inner, ends[1:]]), False))
-            at += length
-    return found
-
-
-def _run_pieces(points: Array, closed: bool, line: LineStyle) -> list[shapely.Geometry]:
-    """What the area of one run is the union of: a bar per edge, a join per corner, a cap per end."""
-    half = line.width / 2
-    lengths = np.hypot(*np.diff(points, axis=0).T) if len(points) > 1 else np.zeros(0)
-    if not len(lengths) or not lengths.any():
-        # A line of no length shows its caps alone; SVG draws them upright.
-        if line.cap == "round":
-            return [_disc(points[0], half)]
-        return [shapely.box(*(points[0] - half), *(points[0] + half))] if line.cap == "square" else []
-    kept = np.concatenate([[True], lengths > 0])
-    points = points[kept]
-    ends = np.roll(points, -1, axis=0) if closed else points[1:]
-    starts = points if closed else points[:-1]
-    ways = ends - starts
-    ways = ways / np.hypot(*ways.T)[:, None]
-    sides = np.column_stack([-ways[:, 1], ways[:, 0]]) * half
-    pieces = list(shapely.polygons(np.stack([starts + sides, ends + sides, ends - sides, starts - sides], axis=1)))
-    for i in range(len(ways) if closed else len(ways) - 1):
-        before, after = ways[i], ways[(i + 1) % len(ways)]
-        pieces.append(_join(ends[i], before, after, half, line))
-    if not closed:
-        for point, way in ((points[0], -ways[0]), (points[-1], ways[-1])):
-            if line.cap == "round":
-                pieces.append(_disc(point, half))
-            elif line.cap == "square":
-                side = np.array([-way[1], way[0]]) * half
-                pieces.append(shapely.Polygon([point + side, point + side + way * half, point - side + way * half, point - side]))
-    return [piece for piece in pieces if piece is not None]
-
-
-def _join(corner: Array, before: Array, after: Array, half: float, line: LineStyle) -> shapely.Geometry | None:
-    turn = math.atan2(before[0] * after[1] - before[1] * after[0], float(before @ after))
-    if abs(turn) < 1e-9:
-        return None
-    smooth = abs(turn) < math.radians(SMOOTH_TURN_DEG)
-    if line.join == "round" and not smooth:
-        return _disc(corner, half)
-    outer = -math.copysign(half, turn)
-    a, b = corner + outer * np.array([-before[1], before[0]]), corner + outer * np.array([-after[1], after[0]])
-    # The mitre is 1 / sin(half the angle between the edges) line widths long (SVG 2, stroke-miterlimit).
-    longest = 1.0 / max(math.cos(turn / 2), 1e-12)
-    if smooth or (line.join == "miter" and longest <= line.miter_limit):
-        tip = corner + ((a + b) / 2 - corner) * longest**2
-        return shapely.Polygon([corner, a, tip, b])
-    return shapely.Polygon([corner, a, b])
-
-
-def _disc(middle: Array, radius: float) -> shapely.Geometry:
-    return shapely.buffer(shapely.points(middle), radius, quad_segs=math.ceil(90 / LINE_TURN_DEG))
+    if pen.overfull:
+        raise ValueError(f"this path needs over {MOST_PATH_POINTS} points, or lies too far out; simplify it")
+    return tuple((np.array([(z.real, z.imag) for z in contour]), closed) for contour, closed in zip(pen.contours, pen.closed, strict=True))

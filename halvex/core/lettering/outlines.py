@@ -16,7 +16,8 @@ import uharfbuzz as hb
 from numpy.typing import NDArray
 
 from halvex.core.lettering.flattening import FlatteningPen
-from halvex.core.lettering.typefaces import FontFile
+from halvex.core.lettering.typefaces import FontFile, LetteringError
+from halvex.core.stopping import stop_if_overtaken
 
 Points = NDArray[np.float64]
 
@@ -28,6 +29,14 @@ SMALLEST_RING_EM2 = 1e-7
 STRAIGHT_EM = 1e-7
 # How far touching rings are moved apart: far less than a px of any picture.
 PARTED_EM = 2e-5
+
+
+# Areas that contours part the plane into, times points: what takes about a second.
+MOST_WINDING_STEPS = 100_000_000
+
+
+class TooIntricateError(ValueError):
+    """Contours that cross each other too often to be filled."""
 
 
 @dataclass(frozen=True)
@@ -66,7 +75,7 @@ def flattening_tolerance(size: float, px_scale: float = 1.0) -> float:
 def glyph_outline(file: FontFile, gid: int, axes: tuple[tuple[str, float], ...], tolerance: float, name: str = "") -> Outline:
     """The outline of a glyph in em, flattened to `tolerance` em, overlaps resolved by nonzero fill; `name` is what it is called.
 
-    A glyph without ink (a space) has no rings.
+    A glyph without ink (a space) has no rings. Raises LetteringError for one of too many points.
     """
     pen = FlatteningPen(1.0 / file.upem, tolerance)
     funcs = hb.DrawFuncs()
@@ -76,9 +85,15 @@ def glyph_outline(file: FontFile, gid: int, axes: tuple[tuple[str, float], ...],
     funcs.set_cubic_to_func(lambda x1, y1, x2, y2, x3, y3, p: p.cubic_to(x1, y1, x2, y2, x3, y3))
     funcs.set_close_path_func(lambda p: p.close())
     file.font(dict(axes)).draw_glyph(gid, funcs, pen)
+    if pen.overfull:
+        raise LetteringError("words", f"“{name or gid}” of this typeface is too intricate to be drawn; take another letter or typeface")
     contours = [np.array([(z.real, z.imag) for z in contour]) for contour in pen.contours if len(contour) > 2]
     settings = ",".join(f"{tag}={value:g}" for tag, value in axes)
-    return Outline(fill_nonzero(contours), f"{file.key}:{gid}:{settings}:{tolerance:.3g}", name)
+    try:
+        rings = fill_nonzero(contours)
+    except TooIntricateError as fault:
+        raise LetteringError("words", f"“{name or gid}” of this typeface cannot be filled: {fault}") from None
+    return Outline(rings, f"{file.key}:{gid}:{settings}:{tolerance:.3g}", name)
 
 
 def turned(outline: Outline, degrees: float) -> Outline:
@@ -106,8 +121,12 @@ def _filled(contours: list[Points], inked_at: Callable[[int], bool]) -> tuple[Po
             lines.append(closed)
     if not lines:
         return ()
+    points = sum(len(line) for line in lines)
     network = shapely.unary_union(shapely.multilinestrings([shapely.linestrings(line) for line in lines]), grid_size=GRID_EM)
     cells = shapely.get_parts(shapely.polygonize([network]))
+    if len(cells) * points > MOST_WINDING_STEPS:
+        raise TooIntricateError(f"its {points} points enclose {len(cells)} areas; simplify it")
+    stop_if_overtaken()
     inked = [cell for cell in cells if inked_at(_winding(shapely.point_on_surface(cell), lines))]
     return rings_of(shapely.union_all(inked, grid_size=GRID_EM)) if inked else ()
 

@@ -7,6 +7,8 @@ the words keep the lettering where it was put. Words along a curve stand where t
 from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 
+import shapely
+
 from halvex.core.lettering.marks import part_outline
 from halvex.core.lettering.outlines import Points, flattening_tolerance
 from halvex.core.lettering.placed import Box, PlacedOutline, union
@@ -17,6 +19,8 @@ from halvex.core.lettering.words import set_words
 from halvex.core.piece.block import Block, Shape, Strokes
 from halvex.core.piece.lettering import Lettering
 from halvex.core.piece.mark import Mark
+from halvex.core.piece.part import LONGEST_LENGTH_PX
+from halvex.core.stopping import stop_if_overtaken
 
 
 @dataclass(frozen=True, eq=False)
@@ -39,9 +43,18 @@ class SetBlock:
         return {letter: union(found) for letter, found in boxes.items()}
 
 
+# The field that a block is set from, and what it is called.
+FIELDS: dict[type[Block], tuple[str, str]] = {
+    Lettering: ("words", "the lettering"),
+    Shape: ("shape", "the shape"),
+    Strokes: ("strokes", "the drawn line"),
+    Mark: ("parts", "the mark"),
+}
 # What a block has besides what it is set from.
 _BESIDES = {"id", "hidden", "guide", "locked", "group", "place", "form", "surface"}
 MOST_KEPT = 512
+# A mark larger than this has no place on any canvas.
+LARGEST_MARK_PX = 10 * LONGEST_LENGTH_PX
 
 
 class _Asked:
@@ -65,7 +78,16 @@ def set_block(block: Block, *, px_scale: float = 1.0) -> SetBlock:
 
 @lru_cache(maxsize=MOST_KEPT)
 def _set(asked: _Asked) -> SetBlock:
-    block, px_scale = asked.block, asked.px_scale
+    try:
+        return _newly_set(asked.block, asked.px_scale)
+    except LetteringError:
+        raise
+    except (shapely.errors.ShapelyError, ArithmeticError, LookupError, ValueError) as fault:
+        field, what = FIELDS[type(asked.block)]
+        raise LetteringError(field, f"{what} cannot be set ({type(fault).__name__}); change its size or its points") from fault
+
+
+def _newly_set(block: Block, px_scale: float) -> SetBlock:
     if isinstance(block, Shape):
         size = max(block.width, block.height)
         outline = shape_outline(block, flattening_tolerance(size, px_scale))
@@ -90,9 +112,12 @@ def _set_mark(block: Mark, px_scale: float) -> SetBlock:
     scale = block.scale / 100
     parts = []
     for number, part in enumerate(block.parts):
+        stop_if_overtaken()
         drawn = None if part.hidden else part_outline(part, scale * px_scale)
         if drawn is not None:
             outline, size = drawn
+            if size * scale > LARGEST_MARK_PX:
+                raise LetteringError("scale", f"{part.name or 'a part'} would be {size * scale:.3g} px large; make the mark smaller")
             parts.append(PlacedOutline(outline, size * scale, 0.0, 0.0, number, part.material, part.depth, part.lift))
     if not parts:
         raise LetteringError("parts", "no part of the mark is shown; show one of them")

@@ -13,6 +13,7 @@ from halvex.core.lettering.shaping import Glyph, Line, shape_line
 from halvex.core.lettering.strokes import stroke_line
 from halvex.core.lettering.typefaces import LetteringError, font_files
 from halvex.core.piece.lettering import Lettering, LetterSetting, Stagger
+from halvex.core.stopping import stop_if_overtaken
 
 PLAIN = LetterSetting()
 # Small capitals without a drawing of their own are capitals a little taller than the x-height: common practice.
@@ -34,6 +35,7 @@ def set_words(block: Lettering, px_scale: float) -> list[PlacedOutline]:
     for number, line in enumerate(lines):
         bounce = _staggered(line, block.stagger)
         for mark in line.marks:
+            stop_if_overtaken()
             outline = glyph_outline(mark.glyph.file, mark.glyph.gid, axes, tolerance, block.words[mark.letter])
             if not outline.rings:
                 continue

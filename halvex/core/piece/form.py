@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 from pydantic import Field, field_validator, model_validator
 
 from halvex.core.piece.fields import number
-from halvex.core.piece.part import LONGEST_LENGTH_PX, Part
+from halvex.core.piece.part import LONGEST_LENGTH_PX, SHORTEST_LENGTH_PX, Part
 
 MOST_PLATES = 8
 MOST_CUTS = 64
@@ -117,8 +117,8 @@ class Slab(Part):
     """The slab that letters stand on or are cut into. Without a size of its own it has a margin round the letters."""
 
     margin: float = _length(40, "Margin", (0, 200))
-    width: float | None = number(None, label="Slab width", unit="px", comfort=(50, 1500), gt=0, le=LONGEST_LENGTH_PX)
-    height: float | None = number(None, label="Slab height", unit="px", comfort=(50, 1000), gt=0, le=LONGEST_LENGTH_PX)
+    width: float | None = number(None, label="Slab width", unit="px", comfort=(50, 1500), ge=SHORTEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
+    height: float | None = number(None, label="Slab height", unit="px", comfort=(50, 1000), ge=SHORTEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
     corner_radius: float = _length(12, "Corner radius", (0, 100))
     depth: float = _length(40, "Slab depth", (2, 200), least=0.01)
     bevel: Bevel = Bevel(width=4, height=4)
@@ -167,7 +167,7 @@ class Form(Part):
 
     kind: Literal["solid", "rim", "tube"] = "solid"
     stands: Literal["free", "raised", "v-cut", "flat-cut"] = "free"
-    depth: float = number(60, label="Depth", unit="px", comfort=(0, 200), step=2, gt=0, le=LONGEST_LENGTH_PX)
+    depth: float = number(60, label="Depth", unit="px", comfort=(0, 200), step=2, ge=SHORTEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
     bevel: Bevel = Bevel()
     taper: Taper = Taper()
     drift: Drift = Drift()

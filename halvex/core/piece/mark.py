@@ -7,7 +7,7 @@ from pydantic import Field
 from halvex.core.piece.block import Block
 from halvex.core.piece.fields import number
 from halvex.core.piece.material import Material
-from halvex.core.piece.part import LONGEST_LENGTH_PX, Part
+from halvex.core.piece.part import LONGEST_LENGTH_PX, SHORTEST_LENGTH_PX, Part
 
 MOST_PARTS = 200
 LONGEST_PATH = 200_000
@@ -19,7 +19,7 @@ Coefficient = Annotated[float, Field(ge=-1e9, le=1e9)]
 class LineStyle(Part):
     """How the line of a part is drawn, as SVG 2 says, in the part's own units."""
 
-    width: float = Field(1, gt=0, le=LONGEST_LENGTH_PX)
+    width: float = Field(1, ge=SHORTEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
     cap: Literal["butt", "round", "square"] = "butt"
     join: Literal["miter", "round", "bevel"] = "miter"
     miter_limit: float = Field(4, ge=1, le=1e6)
@@ -42,7 +42,7 @@ class MarkPart(Part):
     matrix: tuple[Coefficient, Coefficient, Coefficient, Coefficient, Coefficient, Coefficient] = (1, 0, 0, 1, 0, 0)
     hidden: bool = False
     lift: float = number(0, label="Lift", unit="px", comfort=(-60, 60), ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
-    depth: float | None = number(None, label="Own depth", unit="px", comfort=(0, 200), step=2, gt=0, le=LONGEST_LENGTH_PX)
+    depth: float | None = number(None, label="Own depth", unit="px", comfort=(0, 200), step=2, ge=SHORTEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
     material: Material | None = None
 
 

@@ -1,17 +1,43 @@
 """What all parts of the document share: their base, names, colours and physical bounds."""
 
-from typing import Annotated
+from typing import Annotated, Any, ClassVar
 
-from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, ValidationInfo, field_validator
+from pydantic.fields import FieldInfo
 
 # A body larger than this is past what single precision can hold to a hundredth of a px.
 LONGEST_LENGTH_PX = 100_000.0
+# A length under this shows nowhere and counts as none.
+SHORTEST_LENGTH_PX = 1e-4
 
 
 class Part(BaseModel):
     """Base of every part of the document: unknown names and non-finite numbers are refused."""
 
     model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
+
+    # Fields of lengths in px that may be 0.
+    _lengths: ClassVar[frozenset[str]] = frozenset()
+
+    @classmethod
+    def __pydantic_init_subclass__(cls, **kwargs: Any) -> None:
+        super().__pydantic_init_subclass__(**kwargs)
+        cls._lengths = frozenset(name for name, info in cls.model_fields.items() if _may_be_no_length(info))
+
+    @field_validator("*", mode="after")
+    @classmethod
+    def _drop_what_does_not_show(cls, value: Any, info: ValidationInfo) -> Any:
+        if isinstance(value, float) and -SHORTEST_LENGTH_PX < value < SHORTEST_LENGTH_PX and info.field_name in cls._lengths:
+            return 0.0
+        return value
+
+
+def _may_be_no_length(info: FieldInfo) -> bool:
+    extra = info.json_schema_extra
+    if not isinstance(extra, dict) or extra.get("unit") != "px":
+        return False
+    least = [getattr(bound, "ge", getattr(bound, "gt", None)) for bound in info.metadata]
+    return all(bound is None or bound <= 0 for bound in least) and not any(getattr(bound, "gt", None) == 0 for bound in info.metadata)
 
 
 def _check_ident(value: str) -> str:

@@ -17,9 +17,6 @@ from halvex.core.scene.ground import COVE, WALL
 
 FAR = F(1.0e30)
 TINY = F(1.0e-12)
-# A ray starts this far off the surface it leaves, in px and as a share of its distance from the origin.
-OFFSET_PX = F(1.5e-3)
-OFFSET_SHARE = F(2.0e-6)
 # In place of a number of leaves (beams.py): they are not listed.
 SEARCH = -1
 # An index as a number without a sign: a signed one is looked at each time whether it counts from the end.
@@ -29,9 +26,10 @@ NOTHING, LETTER, GROUND = -1, 0, 1
 
 
 @helper
-def offset_from(p, ng, towards):
-    """A start for a ray that leaves p into direction `towards`, clear of the surface with normal ng."""
-    e = OFFSET_PX + OFFSET_SHARE * (abs(p[0]) + abs(p[1]) + abs(p[2]))
+def offset_from(world, p, ng, towards):
+    """The origin of a ray that leaves p into direction `towards`, moved along the normal ng by the error bound of a
+    letter's points, so that the ray cannot meet the triangle it leaves."""
+    e = world.letters.error
     if dot(ng, towards) < F(0.0):
         e = -e
     return along(p, ng, e)
@@ -272,12 +270,42 @@ def seen_hit(world, o, d, leaves, scratch):
 
 
 @helper
+def on_triangle(world, place, tri, b1, b2):
+    """The point of a letter's triangle at barycentric weights b1, b2 of its second and third corner, in the world.
+
+    Its error is bounded by the corners' coordinates (world.py, `error_bound`); that of o + t d would grow with t.
+    """
+    c = world.letters.bodies.corners[AT(tri)]
+    b0 = F(1.0) - b1 - b2
+    p = (
+        c[0] * b0 + c[3] * b1 + c[6] * b2,
+        c[1] * b0 + c[4] * b1 + c[7] * b2,
+        c[2] * b0 + c[5] * b1 + c[8] * b2,
+    )
+    return from_frame(world.turn, add(p, row3(world.letters.offset, AT(place))))
+
+
+@helper
+def on_ground(ground, o, d, t, n):
+    """The point of the ground, whose normal there is n, that a ray meets at t: put back onto the surface itself."""
+    p = along(o, d, t)
+    if ground.kind == WALL:
+        return along(p, n, -dot(sub(p, ground.point), n))
+    if n[1] == F(1.0):
+        return (p[0], ground.floor, p[2])
+    if n[2] == F(1.0):
+        return (p[0], p[1], ground.back)
+    r = ground.radius
+    return (p[0], ground.floor + r - r * n[1], ground.back + r - r * n[2])
+
+
+@helper
 def surface_at(world, kind, o, d, t, place, tri, b1, b2):
     """(point, shading normal, geometric normal, material): normals outward, in the world."""
-    p = along(o, d, t)
     if kind == GROUND:
         _, n = ground_hit(world.ground, o, d, FAR)
-        return p, n, n, world.ground.material
+        return on_ground(world.ground, o, d, t, n), n, n, world.ground.material
+    p = on_triangle(world, place, tri, b1, b2)
     c, n = world.letters.bodies.corners, world.letters.bodies.normals
     e1 = (c[tri, 3] - c[tri, 0], c[tri, 4] - c[tri, 1], c[tri, 5] - c[tri, 2])
     e2 = (c[tri, 6] - c[tri, 0], c[tri, 7] - c[tri, 1], c[tri, 8] - c[tri, 2])

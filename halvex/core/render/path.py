@@ -125,7 +125,7 @@ def _direct(world, pixel, p, frame, ng, lo, m, base, alpha, beta, sampling, from
     """
     s, t, ns = frame
     key, index, dimension, at_once, use_lamps = sampling
-    start = offset_from(p, ng, ng)
+    start = offset_from(world, p, ng, ng)
     r, g, b, open_sky = F(0.0), F(0.0), F(0.0), F(0.0)
     lights = light_count(world)
     lamps = world.lamps.kind.shape[0]
@@ -380,7 +380,7 @@ def trace_path(world, pixel, o, d, leaves, key, index, transparent, caustic_alph
                 pdf = NEVER_COUNT
             if surface != METAL or alpha > caustic_alpha:
                 least_alpha = max(least_alpha, caustic_alpha)
-        o = offset_from(p, ng, d)
+        o = offset_from(world, p, ng, d)
 
         # End by chance what carries little.
         if bounce >= ROULETTE_FROM:

@@ -10,15 +10,12 @@ from concurrent.futures import Executor, ThreadPoolExecutor
 from functools import lru_cache, partial
 
 from halvex.core.render.world import Scratch, make_scratch
+from halvex.core.stopping import CancelledError
 
 # So many threads of a pool take steps, if it has as many, whatever this machine has.
 LEAST_LOOPS = 4
 
 _local = threading.local()
-
-
-class CancelledError(Exception):
-    """The work was overtaken by something newer."""
 
 
 def thread_count() -> int:

@@ -1,5 +1,6 @@
 """The world: a scene with its trees, as the one argument that every kernel takes."""
 
+from collections.abc import Sequence
 from functools import lru_cache
 from typing import NamedTuple
 
@@ -25,6 +26,11 @@ STACK_DEPTH = 512
 MOST_LEAVES = 24
 # Bytes that a processor's cache holds together.
 CACHE_LINE = 64
+# Half an ulp of 1 in single precision, and the operations that a point goes through (`error_bound`): barycentrics 7, the
+# offset twice, the turn there and back 2 × 3, each of these over sums that the turn makes up to √3 times as large, the
+# start itself 1, the triangle test 3.
+EPSILON = 2.0**-24
+ROUNDINGS = 32
 
 
 class Scratch(NamedTuple):
@@ -77,10 +83,12 @@ class Letters(NamedTuple):
     """Bodies and their places.
 
     Per placement its body's root (i,), offset (i, 3) and span (i, 2), its first triangle and the one after its last;
-    place_boxes, place_child: the tree over the placements, in the lettering's frame.
+    place_boxes, place_child: the tree over the placements, in the lettering's frame; error: how far in px a point computed
+    on a triangle may lie off it (`error_bound`).
     """
 
     bodies: Bodies
+    error: np.float32
     root: np.ndarray
     offset: np.ndarray
     span: np.ndarray
@@ -185,6 +193,7 @@ def _letters(placed: tuple[tuple[Mesh, tuple[float, float, float]], ...]) -> tup
     order = places.order[places.first]
     letters = Letters(
         joined.bodies,
+        error_bound([joined.bounds[mesh] for mesh, _ in placed], [offset for _, offset in placed]),
         np.array([joined.root[placed[i][0]] for i in order], np.int32),
         np.array([placed[i][1] for i in order], np.float32),
         np.array([joined.span[placed[i][0]] for i in order], np.int32),
@@ -192,6 +201,17 @@ def _letters(placed: tuple[tuple[Mesh, tuple[float, float, float]], ...]) -> tup
         places.child,
     )
     return letters, order
+
+
+def error_bound(bounds: Sequence[tuple[NDArray[np.float32], NDArray[np.float32]]], offsets: Sequence[tuple[float, float, float]]) -> np.float32:
+    """Bound in px of the rounding error of a point on any triangle, as a ray that leaves it sees that triangle again.
+
+    The point goes from barycentrics through the placement's offset and the turn into the world and back, and the
+    triangle test subtracts it from the corners. Each operation adds at most one ulp of the coordinates' sum, so
+    n operations are within γ(n) = nε / (1 - nε) of it (Pharr, Jakob & Humphreys, Physically Based Rendering 4, 6.8).
+    """
+    reach = [float(np.maximum(abs(low), abs(high)).sum() + np.abs(offset).sum()) for (low, high), offset in zip(bounds, offsets, strict=True)]
+    return np.float32(ROUNDINGS * EPSILON / (1 - ROUNDINGS * EPSILON) * max(reach, default=0.0))
 
 
 def letters_bounds(letters: Letters) -> tuple[NDArray[np.float32], NDArray[np.float32]] | None:

@@ -14,7 +14,7 @@ from halvex.core.piece.model import Canvas
 from halvex.core.piece.view import View
 
 FRAME_MM = 36.0
-# Parallel rays start this far out; only what is in front of it would be cut.
+# Where nothing says how far parallel rays start from the face plane.
 PARALLEL_STAND_PX = 20_000.0
 
 
@@ -35,11 +35,15 @@ class Camera(NamedTuple):
     focus: np.float32
 
 
-def make_camera(view: View, canvas: Canvas, px_scale: float) -> Camera:
-    """The camera of a view, rendering `px_scale` px of picture per px of canvas."""
+def make_camera(view: View, canvas: Canvas, px_scale: float, *, front: float = PARALLEL_STAND_PX) -> Camera:
+    """The camera of a view, rendering `px_scale` px of picture per px of canvas.
+
+    Parallel rays start at z = `front`, which is to lie before all that they may meet: the shorter the way, the less
+    rounding on it.
+    """
     f = np.float32
     parallel = view.projection != "central"
-    stand = PARALLEL_STAND_PX if parallel else camera_distance(view.focal_length, canvas)
+    stand = front if parallel else camera_distance(view.focal_length, canvas)
     lean = (0.0, 0.0)
     if view.projection == "oblique":
         angle = math.radians(view.oblique.angle)

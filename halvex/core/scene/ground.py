@@ -8,6 +8,8 @@ from numpy.typing import NDArray
 NO_GROUND, WALL, COVE = 0, 1, 2
 # Clearance so that backs and wall never lie in the very same plane.
 CLEARANCE_PX = 0.05
+# Ground that comes nearer to the viewer than this is not shown in parallel views.
+FARTHEST_FRONT_PX = 20_000.0
 
 
 class Ground(NamedTuple):
@@ -37,3 +39,22 @@ def make_ground(kind: str, gap: float, corners: NDArray[np.float64], turn: NDArr
     origin, up = (f(0), f(0), f(0)), (f(0), f(1), f(0))
     floor, back = f(low[1] - gap - CLEARANCE_PX), f(low[2] - 3.0 * reach)
     return Ground(COVE if kind == "floor" else NO_GROUND, origin, up, floor, back, f(1.5 * reach), material)
+
+
+def front_of(ground: Ground, frame: NDArray[np.float64], lean: tuple[float, float]) -> float:
+    """The greatest z in px at which parallel rays meet the ground, at most FARTHEST_FRONT_PX.
+
+    frame (n, 2): where rays at the picture's corners cross the face plane; lean (2,): how far they step sideways per px of
+    depth. A plane is nearest at one of the corners.
+    """
+    if ground.kind == NO_GROUND:
+        return 0.0
+    if ground.kind == WALL:
+        normal, point = np.array(ground.normal, float), np.array(ground.point, float)
+    else:
+        normal, point = np.array([0.0, 1.0, 0.0]), np.array([0.0, float(ground.floor), 0.0])
+    facing = float(normal @ (*lean, 1.0))
+    if facing <= 0.0:
+        return 0.0
+    z = (normal @ point - frame @ normal[:2]) / max(facing, 1e-9)
+    return float(min(z.max(), FARTHEST_FRONT_PX))

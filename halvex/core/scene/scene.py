@@ -19,10 +19,12 @@ from halvex.core.piece.model import Piece
 from halvex.core.piece.turning import rotation
 from halvex.core.piece.view import Turn
 from halvex.core.scene.camera import Camera, make_camera
-from halvex.core.scene.ground import Ground, make_ground
+from halvex.core.scene.ground import Ground, front_of, make_ground
 from halvex.core.scene.lamps import Lamps, pack_lamps
 from halvex.core.scene.surround import Surround, make_surround
-from halvex.core.solids import Mesh, block_bodies
+from halvex.core.solids import Mesh, SolidError, block_bodies
+from halvex.core.solids.mesh import MOST_TRIANGLES_IN_ALL
+from halvex.core.stopping import stop_if_overtaken
 
 Array = NDArray[np.float64]
 
@@ -30,6 +32,8 @@ Array = NDArray[np.float64]
 GROUND_PAINT = Plastic(roughness=0.85)
 
 STRAIGHT = Turn()
+# How many times as wide or as high as the canvas a picture is taken to be at most, when parallel rays are placed.
+WIDEST_PICTURE = 4.0
 
 # Parts of a body, in the order of `PartOf` and of every list of materials.
 PART_NAMES = ("face", "bevel", "return", "back", "plate", "slab")
@@ -71,7 +75,7 @@ class Scene:
 def place_letters(piece: Piece, *, px_scale: float = 1.0) -> tuple[list[Placement], list[Stuff]]:
     """Every letter of a piece as a placement, and the materials they refer to by number.
 
-    Raises LetteringError and SolidError.
+    Raises LetteringError and SolidError, and CancelledError when the work was overtaken.
     """
     materials: list[Stuff] = []
     placements: list[Placement] = []
@@ -87,6 +91,9 @@ def place_letters(piece: Piece, *, px_scale: float = 1.0) -> tuple[list[Placemen
             mesh = turned_mesh(body.mesh, block.place.turn) if block.place.turn != STRAIGHT else body.mesh
             x, y, z = (turn @ np.array(body.offset) + place).tolist()
             placements.append(Placement(mesh, (x, y, z), rows_of[body.material]))
+        stop_if_overtaken()
+        if sum(len(mesh.triangles) for mesh in {placement.body for placement in placements}) > MOST_TRIANGLES_IN_ALL:
+            raise SolidError("the bodies of this piece are too many and too fine together; simplify their bevels or runs, or set fewer letters")
     return placements, materials
 
 
@@ -151,10 +158,22 @@ def build_scene(piece: Piece, *, px_scale: float = 1.0, detail: float | None = N
         pack_lamps(piece.light.lamps, turn),
         make_surround(piece.light.surround),
         ground,
-        make_camera(piece.view, piece.canvas, px_scale),
+        _camera(piece, px_scale, ground, float(corners[:, 2].max())),
         piece.backdrop.colour,
         piece.light.exposure,
     )
+
+
+def _camera(piece: Piece, px_scale: float, ground: Ground, front: float) -> Camera:
+    """The camera, its parallel rays starting right before the letters (their greatest z: `front`) and the ground."""
+    camera = make_camera(piece.view, piece.canvas, px_scale)
+    if not camera.parallel:
+        return camera
+    # A picture of another shape than the canvas shows more at its sides.
+    half = WIDEST_PICTURE * np.array([piece.canvas.width, piece.canvas.height]) / float(camera.zoom) / 2
+    frame = np.array(camera.shift, float) + half * [(-1, -1), (1, -1), (-1, 1), (1, 1)]
+    lean = (float(camera.lean[0]), float(camera.lean[1]))
+    return make_camera(piece.view, piece.canvas, px_scale, front=max(front, front_of(ground, frame, lean)) + 1.0)
 
 
 def _corners(placements: list[Placement]) -> Array:

@@ -2,7 +2,7 @@
 
 from halvex.core.solids.bodies import block_bodies
 from halvex.core.solids.body import letter_body
+from halvex.core.solids.faults import SolidError
 from halvex.core.solids.mesh import Mesh, PartOf, merged
-from halvex.core.solids.roof import SolidError
 
 __all__ = ["Mesh", "PartOf", "SolidError", "block_bodies", "letter_body", "merged"]

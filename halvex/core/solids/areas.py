@@ -17,22 +17,25 @@ from halvex.core.lettering.outlines import (
     SMALLEST_RING_EM2,
     Outline,
     cleaned,
-    fill_nonzero,
     outline_of,
     polygon_of,
     rings_of,
     signed_area,
 )
 from halvex.core.piece.form import Holes, Kerf, Rim
+from halvex.core.solids.faults import SolidError
 from halvex.core.solids.lid import make_lid
 from halvex.core.solids.mesh import rings_along
 from halvex.core.solids.roof import Corner, OutlineKey
 from halvex.core.solids.slope import Slope, inset_slope, outset_slope
+from halvex.core.stopping import stop_if_overtaken
 
 Array = NDArray[np.float64]
 Rings = tuple[Array, ...]
 
 # Facets of round joins and holes turn by no more than those of flattened curves.
+# Corners of all cuts of a block together.
+MOST_CUT_POINTS = 20_000
 ROUND_QUARTER_FACETS = math.ceil(90 / GREATEST_FACET_TURN_DEG)
 
 
@@ -43,7 +46,8 @@ def joined(parts: list[tuple[Outline, float, float]], name: str) -> Outline:
 
 @lru_cache(maxsize=256)
 def _joined(parts: tuple[tuple[OutlineKey, float, float], ...], name: str) -> Outline:
-    return outline_of(fill_nonzero([ring + (x, y) for key, x, y in parts for ring in key.outline.rings]), name)
+    shapes = [polygon_of([ring + (x, y) for ring in key.outline.rings]) for key, x, y in parts]
+    return outline_of(rings_of(shapely.union_all(shapes, grid_size=GRID_EM)), name)
 
 
 def offset(outline: Outline, distance: float, corner: Corner) -> Outline:
@@ -87,6 +91,20 @@ def plate_outline(parts: list[tuple[Outline, float, float]], distance: float, co
     if not close_holes:
         return whole
     return outline_of(tuple(ring for ring in whole.rings if signed_area(ring) > 0), "the plate")
+
+
+def cutting_tools(kerfs: tuple[Kerf, ...], holes: Holes | None, box: tuple[float, float, float, float]) -> shapely.Geometry:
+    """The area in px that kerfs and the holes within a box take away. Raises SolidError for more than can be cut in seconds."""
+    shapes = []
+    for kerf in kerfs:
+        stop_if_overtaken()
+        shapes.append(kerf_shape(kerf))
+    if holes and holes.count:
+        shapes.append(hole_shapes(holes, box))
+    tools = shapely.union_all(shapes)
+    if shapely.get_num_coordinates(tools) > MOST_CUT_POINTS:
+        raise SolidError("the kerf cuts are too many and too jagged; make them fewer or smoother")
+    return tools
 
 
 def kerf_shape(kerf: Kerf) -> shapely.Geometry:

@@ -19,12 +19,14 @@ from halvex.core.solids import areas
 from halvex.core.solids.bending import bend_of
 from halvex.core.solids.body import outline_body
 from halvex.core.solids.centrelines import centre_lines, smoothed
+from halvex.core.solids.faults import SolidError, making
 from halvex.core.solids.inks import Ink, ink_of, parts_in_em
 from halvex.core.solids.mesh import Mesh, PartOf, merged
 from halvex.core.solids.paths import relaxed
-from halvex.core.solids.roof import OutlineKey, SolidError, roof_of
+from halvex.core.solids.roof import OutlineKey, roof_of
 from halvex.core.solids.slabs import Cutter, incised_slab, plain_slab
-from halvex.core.solids.tubes import Strand, lifted, tube_body
+from halvex.core.solids.tubes import Strand, check_room, lifted, tube_body
+from halvex.core.stopping import stop_if_overtaken
 
 Array = NDArray[np.float64]
 
@@ -42,47 +44,87 @@ class PlacedBody:
 
 
 def block_bodies(block: SetBlock, form: Form, *, px_scale: float = 1.0) -> list[PlacedBody]:
-    """All bodies of a block. Raises SolidError where a form cannot be made of it."""
+    """All bodies of a block.
+
+    Raises SolidError, which names the letter or part, where a form cannot be made of it, and CancelledError between two
+    letters when the work was overtaken.
+    """
+    bodies = _block_bodies(block, form, px_scale)
+    for body in bodies:
+        if not np.isfinite(body.mesh.bounds).all():
+            raise SolidError("a body of this form has points without a place; change its size or its form")
+    return bodies
+
+
+def _block_bodies(block: SetBlock, form: Form, px_scale: float) -> list[PlacedBody]:
     if form.kind == "tube":
-        inks = ink_of(block, form)
-        bodies = _tubes(block, inks, form, px_scale)
+        with making("these strokes"):
+            inks = ink_of(block, form)
+            bodies = _tubes(block, inks, form, px_scale)
     else:
         inks = formed_ink(block, form)
         if form.incised:
-            return _incised(inks, form, px_scale)
+            with making("the slab"):
+                return _incised(inks, form, px_scale)
         ridge = common_ridge(inks, form)
-        bodies = [_letter(ink, form, ridge, px_scale) for ink in inks]
+        bodies = []
+        for ink in inks:
+            stop_if_overtaken()
+            with making(ink.title):
+                bodies.append(_letter(ink, form, ridge, px_scale))
     if form.stands == "raised" or form.plates:
         back = min(float(body.mesh.bounds[0][2]) + body.offset[2] for body in bodies)
         for plate in form.plates:
+            stop_if_overtaken()
             mesh = _plate(inks, plate.distance, plate.join, plate.close_holes, plate.depth, plate.bevel, px_scale)
             back -= plate.gap
             bodies.append(PlacedBody(mesh, (0.0, 0.0, back + SUNK_PX)))
             back -= plate.depth
         if form.stands == "raised":
-            bodies.append(PlacedBody(plain_slab(form.slab, _box(inks), px_scale=px_scale), (0.0, 0.0, back + SUNK_PX)))
+            with making("the slab"):
+                bodies.append(PlacedBody(plain_slab(form.slab, _box(inks), px_scale=px_scale), (0.0, 0.0, back + SUNK_PX)))
     return bodies
 
 
 def formed_ink(block: SetBlock, form: Form) -> list[Ink]:
     """The outlines that bodies are made of: joined, cut, hollowed. Raises SolidError where nothing is left."""
-    inks = ink_of(block, form)
+    with making("these outlines"):
+        inks = ink_of(block, form)
     if form.kerfs or form.holes:
         box = _box(inks)
-        cut = [(ink, _cut(ink.key, ink.size, ink.x, ink.y, form.kerfs, form.holes, box)) for ink in inks]
+        cut = [(ink, _ink_cut(ink, form, box)) for ink in inks]
         inks = [replace(ink, outline=left) for ink, left in cut if left is not None]
         if not inks:
             raise SolidError("the cuts leave nothing of the letters; make them narrower or fewer")
     if form.kind == "rim":
-        inks = [replace(ink, outline=areas.rim_of(ink.outline, form.rim, ink.size, form.bevel.corner)) for ink in inks]
+        inks = [replace(ink, outline=outline) for ink, outline in zip(inks, [_rim(ink, form) for ink in inks], strict=True) if outline.rings]
+        if not inks:
+            raise SolidError("the rim leaves nothing of the letters; make it wider")
     return inks
+
+
+def _ink_cut(ink: Ink, form: Form, box: Box) -> Outline | None:
+    stop_if_overtaken()
+    with making(ink.title):
+        return _cut(ink.key, ink.size, ink.x, ink.y, form.kerfs, form.holes, box)
+
+
+def _rim(ink: Ink, form: Form) -> Outline:
+    stop_if_overtaken()
+    with making(ink.title):
+        return areas.rim_of(ink.outline, form.rim, ink.size, form.bevel.corner)
 
 
 def common_ridge(inks: list[Ink], form: Form) -> float:
     """The height in em of the highest ridge of a block, to which its bevels reach together; 0 where none does."""
     if not (form.bevel.to_ridge or form.bevel.cushion):
         return 0.0
-    return max(roof_of(ink.key, form.bevel.corner).ridge * ink.size for ink in inks) / inks[0].size
+    highest = 0.0
+    for ink in inks:
+        stop_if_overtaken()
+        with making(ink.title):
+            highest = max(highest, roof_of(ink.key, form.bevel.corner).ridge * ink.size)
+    return highest / inks[0].size
 
 
 def _letter(ink: Ink, form: Form, ridge: float, px_scale: float) -> PlacedBody:
@@ -105,10 +147,7 @@ def _cut(key: OutlineKey, size: float, x: float, y: float, kerfs: tuple[Kerf, ..
 
 @lru_cache(maxsize=32)
 def _tools(kerfs: tuple[Kerf, ...], holes: Holes | None, box: Box) -> shapely.Geometry:
-    shapes = [areas.kerf_shape(kerf) for kerf in kerfs]
-    if holes and holes.count:
-        shapes.append(areas.hole_shapes(holes, box))
-    return shapely.union_all(shapes)
+    return areas.cutting_tools(kerfs, holes, box)
 
 
 def _incised(inks: list[Ink], form: Form, px_scale: float) -> list[PlacedBody]:
@@ -120,8 +159,9 @@ def _incised(inks: list[Ink], form: Form, px_scale: float) -> list[PlacedBody]:
 def _plate(inks: list[Ink], distance: float, join: str, close_holes: bool, depth: float, bevel: Bevel, px_scale: float) -> Mesh:
     first = inks[0]
     corner = "rounded" if join == "round" else "mitred"
-    outline = areas.plate_outline(parts_in_em(inks), distance / first.size, corner, close_holes=close_holes)  # type: ignore[arg-type]
-    mesh = outline_body(OutlineKey(outline), size=first.size, depth=depth, bevel=bevel, px_scale=px_scale)
+    with making("the plate"):
+        outline = areas.plate_outline(parts_in_em(inks), distance / first.size, corner, close_holes=close_holes)  # type: ignore[arg-type]
+        mesh = outline_body(OutlineKey(outline), size=first.size, depth=depth, bevel=bevel, px_scale=px_scale)
     return mesh.moved(first.x, first.y, 0.0).all_of(PartOf.PLATE)
 
 
@@ -132,10 +172,12 @@ def _tubes(block: SetBlock, inks: list[Ink], form: Form, px_scale: float) -> lis
     materials: list[AnyMaterial | None] = [None] * len(strands)
     if not block.lines:
         for ink in inks:
+            stop_if_overtaken()
             for line in centre_lines(ink.key):
                 smooth = smoothed(line, amount=tube.smoothing / 100, reach=tube.radius / ink.size)
                 strands.append(_strand(smooth.points * ink.size + (ink.x, ink.y), smooth.closed, tube))
                 materials.append(ink.material)
+    check_room(strands, tube, px_scale)
     bodies = [tube_body(strand, tube, px_scale=px_scale) for strand in lifted(strands)]
     # The front of the tubes lies in the face plane.
     back = (0.0, 0.0, -tube.radius * max(1.0, tube.end_radius / 100))

@@ -13,7 +13,8 @@ from halvex.core.piece.form import Bevel, Form
 from halvex.core.solids.bending import Bend, bent
 from halvex.core.solids.cushion import cushion_lid
 from halvex.core.solids.lid import Edging, Lid, edging, make_lid
-from halvex.core.solids.mesh import Mesh, PartOf
+from halvex.core.solids.faults import SolidError
+from halvex.core.solids.mesh import MOST_TRIANGLES, Mesh, PartOf
 from halvex.core.solids.roof import OutlineKey, roof_of
 from halvex.core.solids.slope import Slope, inset_slope, outset_slope
 
@@ -64,7 +65,12 @@ def _lid(key: OutlineKey, slope: Slope, edge: Edging | None, bevel: Bevel, ridge
 
 
 def closed_body(front: Lid, back: Lid, front_tall: float, back_tall: float, deep: float, pieces: int) -> Mesh:
-    """Both lids and the returns between them, in em. The returns are divided into `pieces` along the depth."""
+    """Both lids and the returns between them, in em. The returns are divided into `pieces` along the depth.
+
+    Raises SolidError for more triangles than a body may have.
+    """
+    if 2 * pieces * len(front.rim) > MOST_TRIANGLES:
+        raise SolidError("the run turns too often for so intricate an outline; let it turn less")
     top = front.positions - (0.0, 0.0, front_tall)
     below = back.positions * (1.0, 1.0, -1.0) + (0.0, 0.0, back_tall - deep)
     count = len(top)

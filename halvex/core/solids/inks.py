@@ -33,6 +33,12 @@ class Ink(PlacedOutline):
     def key(self) -> OutlineKey:
         return OutlineKey(self.outline)
 
+    @property
+    def title(self) -> str:
+        """What it is called in messages."""
+        name = self.outline.name or "an outline"
+        return name if " " in name else f"“{name}”"
+
     @cached_property
     def box(self) -> Box:
         """left, bottom, right, top in px from the block's place."""

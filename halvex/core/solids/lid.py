@@ -6,7 +6,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.piece.form import Bevel
-from halvex.core.solids.kernels.lid import SNAP_EM, lay
+from halvex.core.piece.part import SHORTEST_LENGTH_PX
+from halvex.core.solids.faults import SolidError
+from halvex.core.solids.kernels.lid import SNAP_EM, lay, pieces_of
+from halvex.core.solids.mesh import MOST_TRIANGLES
 from halvex.core.solids.profiles import Array, Curve, profile_curve
 from halvex.core.solids.slope import Slope
 
@@ -36,7 +39,7 @@ class Lid:
 
 def edging(bevel: Bevel, *, width: float, size: float, px_scale: float) -> Edging | None:
     """The edging of a bevel `width` em wide at `size` px per em; None where there is no bevel."""
-    if width <= 0.0 or bevel.height <= 0.0:
+    if width * size < SHORTEST_LENGTH_PX or bevel.height < SHORTEST_LENGTH_PX:
         return None
     return Edging(profile_curve(bevel, max(width * size, bevel.height) * px_scale), width, bevel.height / size)
 
@@ -50,6 +53,8 @@ def make_lid(slope: Slope, edge: Edging | None) -> Lid:
     else:
         levels, rise, tangents = _bands(edge.curve)
         levels, width, tall = _clear_of_nodes(levels * edge.width, rise, slope.height), edge.width, edge.height
+    if 3 * pieces_of(slope.triangles, slope.height, levels) > MOST_TRIANGLES:
+        raise SolidError("this profile is too fine for so intricate an outline; take fewer steps")
     return Lid(*lay(slope.nodes, slope.height, slope.triangles, slope.face, slope.tracks, slope.turn, slope.wall_turn, levels, rise, tangents, width, tall))
 
 

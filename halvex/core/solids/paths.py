@@ -50,7 +50,7 @@ def relaxed(line: Array, *, radius: float, closed: bool) -> Array:
     step = float(np.median(np.hypot(*np.diff(line, axis=0).T)))
     if len(line) < 4 or radius <= 0.0 or step <= 0.0:
         return line
-    reach = max(round(radius / step), 1)
+    reach = max(min(round(radius / step), len(line)), 1)
     for _ in range(MOST_RELAXATIONS):
         before, after = np.roll(line, 1, axis=0), np.roll(line, -1, axis=0)
         u, v = line - before, after - line
@@ -62,11 +62,18 @@ def relaxed(line: Array, *, radius: float, closed: bool) -> Array:
             tight[[0, -1]] = False
         if not tight.any():
             break
-        spread = np.convolve(np.concatenate([tight[-reach:], tight, tight[:reach]]) if closed else np.pad(tight, reach), np.ones(2 * reach + 1), "valid") > 0
+        spread = _spread(tight, reach, closed)
         if not closed:
             spread[[0, -1]] = False
         line[spread] = ((before + 2.0 * line + after) / 4.0)[spread]
     return line
+
+
+def _spread(marks: NDArray[np.bool_], reach: int, closed: bool) -> NDArray[np.bool_]:
+    """Marks (n,) carried on to `reach` neighbours either way, reach at most n."""
+    around = np.concatenate([marks[-reach:], marks, marks[:reach]]) if closed else np.pad(marks, reach)
+    total = np.concatenate([[0], np.cumsum(around)])
+    return np.asarray(total[2 * reach + 1 :] > total[: -2 * reach - 1])
 
 
 def tangents_of(path: Array, *, closed: bool = False) -> Array:

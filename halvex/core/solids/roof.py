@@ -23,10 +23,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.lettering.outlines import Outline
+from halvex.core.solids.faults import SolidError
 from halvex.core.solids.kernels.checks import inspect
 from halvex.core.solids.wavefront.faces import chain_faces, triangulate_faces
 from halvex.core.solids.wavefront.run import shrink
 from halvex.core.solids.wavefront.state import NODES, OVERFLOW, new_wave
+from halvex.core.stopping import stop_if_overtaken
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int64]
@@ -55,8 +57,8 @@ FOLD_EM2 = 1e-14
 FLAT_EM = 1e-9
 
 
-class SolidError(ValueError):
-    """A body that cannot be made; the message names the outline."""
+# More edges than any letter has; a roof over so many takes seconds, and over many more hours.
+MOST_EDGES = 3000
 
 
 @dataclass(frozen=True)
@@ -104,13 +106,16 @@ def roof_of(outline: OutlineKey, corner: Corner = "mitred") -> Roof:
 def roof_over(rings: tuple[Array, ...], *, corner: Corner = "mitred", name: str = "outline") -> Roof:
     """The roof over rings of shape (n, 2), ink on the left, in units where 1 is about the outline's size.
 
-    Raises SolidError where no tolerance gives a roof that passes the checks.
+    Raises SolidError for an outline of over MOST_EDGES points, and where no tolerance gives a roof that passes the checks.
     """
     points = np.vstack(rings)
+    if len(points) > MOST_EDGES:
+        raise SolidError(f"{name} has {len(points)} points, over {MOST_EDGES}; simplify it, or let letters that overlap stay single")
     ring_of = np.repeat(np.arange(len(rings)), [len(ring) for ring in rings])
     # Far from the origin the offsets of the lines lose digits that the ladder's tolerances need.
     centre = (points.min(axis=0) + points.max(axis=0)) / 2
     for epsilon, angle in LADDER:
+        stop_if_overtaken()
         roof = _attempt(points - centre, ring_of, corner, epsilon, angle)
         if roof is not None:
             return _moved(roof, centre)

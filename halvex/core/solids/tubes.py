@@ -3,12 +3,15 @@
 from dataclasses import dataclass
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from halvex.core.piece.form import Tube
-from halvex.core.solids.mesh import Mesh, PartOf
+from halvex.core.solids.faults import SolidError
+from halvex.core.solids.mesh import MOST_TRIANGLES, Mesh, PartOf
 from halvex.core.solids.paths import tangents_of
 from halvex.core.solids.profiles import steps_for
+from halvex.core.stopping import stop_if_overtaken
 
 Array = NDArray[np.float64]
 
@@ -16,6 +19,8 @@ FEWEST_FACETS = 16
 CAP_RINGS = 6
 # A strand begins to rise this many times its height of lift before a crossing.
 LIFT_REACH = 3.0
+# Points of all strands of a block, and places where they cross: a script of 200 letters has 20 000 and 400.
+MOST_STRAND_POINTS, MOST_CROSSINGS = 60_000, 4000
 
 
 @dataclass(frozen=True)
@@ -52,9 +57,20 @@ def _section(kind: str, facets: int) -> _Section:
     return _Section(arc, normals[[*range(len(arc) - 1), len(arc)]], normals[[*range(1, len(arc)), len(arc)]])
 
 
+def check_room(strands: list[Strand], tube: Tube, px_scale: float) -> None:
+    """Raises SolidError where strands would make more triangles than a block may have."""
+    points = sum(len(strand.points) for strand in strands)
+    if points > MOST_STRAND_POINTS or sum(2 * len(strand.points) * _facets(strand, px_scale) for strand in strands) > MOST_TRIANGLES:
+        raise SolidError("the lines are too long and intricate for tubes; simplify them, or take a solid or a rim")
+
+
+def _facets(strand: Strand, px_scale: float) -> int:
+    return max(FEWEST_FACETS, 2 * steps_for(float(strand.radii.max()) * px_scale))
+
+
 def tube_body(strand: Strand, tube: Tube, *, px_scale: float) -> Mesh:
     """One strand as a closed body in px. `run` is the share of the strand's length."""
-    facets = max(FEWEST_FACETS, 2 * steps_for(float(strand.radii.max()) * px_scale))
+    facets = _facets(strand, px_scale)
     section = _section(tube.section, facets)
     points, radii = strand.points, strand.radii
     path = np.vstack([points, points[:1]]) if strand.closed else points
@@ -153,11 +169,17 @@ def _round_cap(
 def lifted(strands: list[Strand]) -> list[Strand]:
     """Strands lifted where they cross: the later one, or the later part of one, passes over."""
     result: list[Strand] = []
+    met = 0
     for strand in strands:
+        stop_if_overtaken()
         rise = np.zeros(len(strand.points))
         along = _along(strand.points)
         for other in [*result, strand]:
-            for mine, theirs in _crossings(strand, other):
+            crossings = _crossings(strand, other)
+            met += len(crossings)
+            if met > MOST_CROSSINGS:
+                raise SolidError(f"the lines cross over {MOST_CROSSINGS} times; let fewer of them cross, or take a solid or a rim")
+            for mine, theirs in crossings:
                 here = min(int(mine), len(rise) - 1)
                 there = min(int(theirs), len(other.points) - 1)
                 height = strand.radii[here] + other.radii[there] + other.points[there, 2] - strand.points[here, 2]
@@ -178,15 +200,15 @@ def _crossings(strand: Strand, other: Strand) -> list[tuple[float, float]]:
         p = np.vstack([p, p[:1]])
     if other.closed:
         q = np.vstack([q, q[:1]])
-    a, b, c, d = p[:-1, None], p[1:, None], q[None, :-1], q[None, 1:]
-    r, s = b - a, d - c
-    den = r[..., 0] * s[..., 1] - r[..., 1] * s[..., 0]
+    i, j = _near(p, q)
+    a, c = p[i], q[j]
+    r, s = p[i + 1] - a, q[j + 1] - c
+    den = r[:, 0] * s[:, 1] - r[:, 1] * s[:, 0]
     safe = np.where(np.abs(den) < 1e-12, 1.0, den)
-    t = ((c - a)[..., 0] * s[..., 1] - (c - a)[..., 1] * s[..., 0]) / safe
-    u = ((c - a)[..., 0] * r[..., 1] - (c - a)[..., 1] * r[..., 0]) / safe
+    t = ((c - a)[:, 0] * s[:, 1] - (c - a)[:, 1] * s[:, 0]) / safe
+    u = ((c - a)[:, 0] * r[:, 1] - (c - a)[:, 1] * r[:, 0]) / safe
     met = (np.abs(den) >= 1e-12) & (t >= 0) & (t < 1) & (u >= 0) & (u < 1)
-    i, j = np.nonzero(met)
-    places = np.column_stack([i + t[i, j], j + u[i, j]])
+    places = np.column_stack([i + t, j + u])[met]
     if other is strand:
         places = places[places[:, 0] > places[:, 1] + 1.5]
         if strand.closed:
@@ -199,6 +221,14 @@ def _crossings(strand: Strand, other: Strand) -> list[tuple[float, float]]:
             continue
         found.append((mine, theirs))
     return found
+
+
+def _near(p: Array, q: Array) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Pairs (segment of p, segment of q) of two polylines (n, 2) whose boxes meet, in order."""
+    tree = shapely.STRtree(shapely.linestrings(np.stack([q[:-1], q[1:]], axis=1)))
+    pairs = tree.query(shapely.linestrings(np.stack([p[:-1], p[1:]], axis=1)))
+    i, j = pairs[:, np.lexsort(pairs[::-1])]
+    return i, j
 
 
 def _near_end(along: Array, place: float, radii: Array) -> bool:

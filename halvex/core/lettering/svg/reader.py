@@ -24,15 +24,20 @@ from halvex.core.lettering.svg.style import INITIAL, OWN, Paint, Rules, Style, p
 from halvex.core.lettering.typefaces import LetteringError
 from halvex.core.piece.mark import LONGEST_PATH, MOST_PARTS, LineStyle, MarkPart
 from halvex.core.piece.material import Plastic
+from halvex.core.piece.part import LONGEST_LENGTH_PX
 
 LARGEST_SVG_BYTES = 1_000_000
 MOST_ELEMENTS = 20_000
+# Selectors times elements.
+MOST_MATCHES = 2_000_000
 DEEPEST = 48
 # A viewport without a size of its own (CSS 2.2, 10.3.2).
 USUAL_SIZE = (300.0, 150.0)
 # A part painted over another stands out by this share of the mark's longer side, so that both are seen.
 LIFT_SHARE = 0.012
 OVERLAP_SHARE = 1e-6
+
+LARGEST_MARK_PX = 10 * LONGEST_LENGTH_PX
 
 SVG = "http://www.w3.org/2000/svg"
 LINK = "{http://www.w3.org/1999/xlink}href"
@@ -126,6 +131,8 @@ class _Reader:
         self._named = {element.get("id"): element for element in root.iter() if element.get("id")}
         sheets = ["".join(element.itertext()) for element in root.iter() if _tag(element) == "style"]
         self._rules = Rules(sheets, self._leave_out)
+        # Elements still to be looked at, each as often as it is copied, and style rules to be tried on them.
+        self._elements_left, self._matches_left = MOST_ELEMENTS, MOST_MATCHES
         self._wrapped = {wrapper.etree_element: wrapper for wrapper in self._root.iter_subtree()}
 
     def _leave_out(self, what: str) -> None:
@@ -164,7 +171,16 @@ class _Reader:
         for child in element:
             yield from self._element(child, replace(here, depth=here.depth + 1))
 
+    def _spend(self) -> None:
+        self._elements_left -= 1
+        self._matches_left -= self._rules.count
+        if self._elements_left < 0:
+            raise LetteringError("file", f"the drawing has over {MOST_ELEMENTS} elements, those of copies with them; simplify it first")
+        if self._matches_left < 0:
+            raise LetteringError("file", "the drawing has too many style rules for its elements; save it with presentation attributes")
+
     def _element(self, element: Element, here: _Here) -> Iterator[MarkPart]:
+        self._spend()
         tag = _tag(element)
         if tag in _NAMES:
             self._leave_out(_NAMES[tag])
@@ -274,7 +290,11 @@ class _Reader:
         if paint is None:
             return None
         rule = "evenodd" if here.style["fill-rule"] == "evenodd" else "nonzero"
-        return MarkPart(name=name, path=path, rule=rule, matrix=tuple(here.matrix), material=_material(paint))
+        try:
+            return MarkPart(name=name, path=path, rule=rule, matrix=tuple(here.matrix), material=_material(paint))
+        except ValidationError:
+            self._leave_out(f"{name}: its transforms take it out of all bounds")
+            return None
 
     def _line(self, name: str, path: str, here: _Here) -> MarkPart | None:
         style = here.style
@@ -364,6 +384,8 @@ def _centred(parts: list[MarkPart], left_out: tuple[str, ...]) -> ReadMark:
         levels.append(max(under) + 1 if under else 0)
     x, y = (left + right) / 2, (bottom + top) / 2
     moved = []
+    if not max(width, height) <= LARGEST_MARK_PX:
+        raise LetteringError("file", f"the drawing is {max(width, height):.3g} px large; make it smaller")
     for (part, _), level in zip(shown, levels, strict=True):
         a, b, c, d, e, f = part.matrix
         lift = round(level * LIFT_SHARE * max(width, height), 3)

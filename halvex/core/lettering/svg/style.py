@@ -52,6 +52,7 @@ class Rules:
 
     def __init__(self, sheets: list[str], left_out: Callable[[str], None]):
         self._matcher = cssselect2.Matcher()
+        self.count = 0
         for sheet in sheets:
             for rule in tinycss2.parse_stylesheet(sheet, skip_comments=True, skip_whitespace=True):
                 if rule.type == "at-rule":
@@ -68,6 +69,7 @@ class Rules:
             left_out("a style rule that cannot be read")
             return
         declared = declarations(rule.content)
+        self.count += len(selectors)
         for selector in selectors:
             self._matcher.add_selector(selector, declared)
 

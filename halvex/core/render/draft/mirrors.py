@@ -103,7 +103,7 @@ def through_glass(world, grid, p, ns, ng, m, d, scratch):
             d = normalise((d[0] / eta + k * ns[0], d[1] / eta + k * ns[1], d[2] / eta + k * ns[2]))
         if max(max(beta[0], beta[1]), beta[2]) < LEAST_THROUGH:
             break
-        o = offset_from(p, ng, d)
+        o = offset_from(world, p, ng, d)
     else:
         # What is still on its way comes out somewhere: it is taken to see a quarter of the surround.
         light = add(light, scale(mul(beta, matte_lookup(world.surround, d)), F(0.25)))
@@ -131,7 +131,7 @@ def surroundings(world, grid, p, ns, ng, d, m, base, open_sky, scratch):
         elif world.materials.params[m, ASPECT] != F(1.0):
             arriving = _drawn_out(world, ns, ng, d, m, alpha)
         else:
-            arriving = _mirrored(world, grid, offset_from(p, ng, mirrored), mirrored, alpha, scratch)
+            arriving = _mirrored(world, grid, offset_from(world, p, ng, mirrored), mirrored, alpha, scratch)
         if kind == METAL:
             light = add(light, mul(mul(base, metal_reflectance(world.materials, m, cos_o)), arriving))
         else:

@@ -117,7 +117,7 @@ def _see_light(world, surfaces, seen, k, clear, y0, y1, x0, x1, scratch):
             else:
                 p, ng = row3(surfaces.place[2 * y, 2 * x], POINT), row3(surfaces.place[2 * y, 2 * x], GEOMETRIC)
             d, distance, lit = towards(world, k, p, ng, i, j)
-            share = shadow(world, offset_from(p, ng, d), d, distance, m != ground, scratch) if lit else (F(0.0), F(0.0), F(0.0))
+            share = shadow(world, offset_from(world, p, ng, d), d, distance, m != ground, scratch) if lit else (F(0.0), F(0.0), F(0.0))
             for c in range(3):
                 seen[y, x, k, c] = share[c]
 

@@ -4,9 +4,9 @@ from typing import NamedTuple
 
 import numpy as np
 
-from halvex.core.optics.vectors import F, along, dot, helper, kernel, sub
+from halvex.core.optics.vectors import F, dot, helper, kernel, sub
 from halvex.core.render.draft.raster import NO_TRIANGLE
-from halvex.core.render.hits import FAR, GROUND, LETTER, camera_ray, facing, first_hit, from_frame, ground_hit, surface_at
+from halvex.core.render.hits import FAR, GROUND, LETTER, camera_ray, facing, first_hit, ground_hit, on_ground, on_triangle, surface_at
 
 # Rows of `Surfaces.place`.
 POINT, NORMAL, GEOMETRIC = 0, 1, 2
@@ -45,20 +45,14 @@ def ground_at(world, y, x):
     """(point, normal, direction of the camera's ray) of the ground where a pixel sees it."""
     o, d = ray_of(world, y, x)
     t, n = ground_hit(world.ground, o, d, FAR)
-    return along(o, d, t), n, d
+    return on_ground(world.ground, o, d, t, n), n, d
 
 
 @helper
 def _drawn_hit(world, o, d, triangle, place, b1, b2):
     """`first_hit` where a letter was drawn (raster.py)."""
-    c, offset = world.letters.bodies.corners[triangle], world.letters.offset[place]
-    b0 = F(1.0) - b1 - b2
-    p = (
-        c[0] * b0 + c[3] * b1 + c[6] * b2 + offset[0],
-        c[1] * b0 + c[4] * b1 + c[7] * b2 + offset[1],
-        c[2] * b0 + c[5] * b1 + c[8] * b2 + offset[2],
-    )
-    return LETTER, dot(sub(from_frame(world.turn, p), o), d), place, triangle, b1, b2
+    t = dot(sub(on_triangle(world, place, triangle, b1, b2), o), d)
+    return LETTER, t, place, triangle, b1, b2
 
 
 @helper

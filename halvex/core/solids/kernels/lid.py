@@ -71,14 +71,36 @@ def _cut_edges(triangles, nodes, height, levels, on):
 
 
 @njit(cache=True, nogil=True)
-def _cut_triangles(triangles, face, height, levels, edge_of, first_cut, first_level):
-    """Divide triangles into bands: triangles (k, 3), band (k,), face (k,). Band b lies between levels b and b + 1."""
-    bands = len(levels)
-    room = 16
+def pieces_of(triangles, height, levels):
+    """How many pieces the levels cut triangles into, at most: for each the bands that it reaches, and one more."""
+    pieces = 0
     for i in range(len(triangles)):
         h0, h1, h2 = height[triangles[i, 0]], height[triangles[i, 1]], height[triangles[i, 2]]
         lo, hi = min(h0, h1, h2), max(h0, h1, h2)
-        room += 3 * (np.searchsorted(levels, hi, side="left") - max(np.searchsorted(levels, lo, side="right") - 1, 0) + 1)
+        first = max(np.searchsorted(levels, lo, side="right") - 1, 0)
+        pieces += max(np.searchsorted(levels, hi, side="left") - first, 0) + 1
+    return pieces
+
+
+@njit(cache=True, nogil=True)
+def _edges_on_levels(cut, band, on, stepped):
+    """(sides of triangles that lie on level 0, triangles of the walls on stepped levels)."""
+    rims, walls = 0, 0
+    for i in range(len(cut)):
+        b = band[i]
+        for side in range(3):
+            if on[cut[i, side]] == b and on[cut[i, (side + 1) % 3]] == b:
+                rims += 1 if b == 0 else 0
+                walls += 2 if stepped[b] else 0
+    return rims, walls
+
+
+@njit(cache=True, nogil=True)
+def _cut_triangles(triangles, face, height, levels, edge_of, first_cut, first_level):
+    """Divide triangles into bands: triangles (k, 3), band (k,), face (k,). Band b lies between levels b and b + 1."""
+    bands = len(levels)
+    # What a band leaves of a triangle has at most five corners, so it makes at most three triangles.
+    room = 3 * pieces_of(triangles, height, levels)
     out, out_band, out_face = np.empty((room, 3), np.int64), np.empty(room, np.int64), np.empty(room, np.int64)
     count = 0
     ring = np.empty(9, np.int64)
@@ -186,12 +208,13 @@ def lay(nodes, height, triangles, face, tracks, turn, wall_turn, levels, rise, t
             if b + 1 < bands:
                 z[i] += (rise[b, 1] - rise[b, 0]) * (h[i] - levels[b]) / (levels[b + 1] - levels[b])
 
-    room = len(cut) + 2 * points + 8
+    rim_count, wall_count = _edges_on_levels(cut, band, on, stepped)
+    room = len(cut) + wall_count
     out = np.empty((room, 3), np.int64)
     is_face = np.zeros(room, np.uint8)
     normals = np.empty((room, 3, 3), np.float32)
-    rim = np.empty((len(cut) + 8, 2), np.int64)
-    rim_inward = np.empty((len(cut) + 8, 4))
+    rim = np.empty((rim_count, 2), np.int64)
+    rim_inward = np.empty((rim_count, 4))
     count, rims = 0, 0
     for i in range(len(cut)):
         b, e = band[i], cut_face[i]

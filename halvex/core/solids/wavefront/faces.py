@@ -76,12 +76,14 @@ def triangulate_faces(first, nodes, node_xy, node_t, n):
     edges = len(first) - 1
     total = 0
     for e in range(edges):
-        total += first[e + 1] - first[e] - 2
+        total += max(first[e + 1] - first[e] - 2, 0)
     triangles = np.empty((total, 3), np.int32)
     face = np.empty(total, np.int32)
     m = 0
     for e in range(edges):
         count = first[e + 1] - first[e]
+        if count < 3:
+            return False, triangles, face
         ring = nodes[first[e] : first[e + 1]]
         s, h = np.empty(count), np.empty(count)
         for i in range(count):
