@@ -1,86 +1,40 @@
 """The command line. Errors are one line on standard error; exit status 2 means bad input."""
 
-import argparse
 import json
-import os
+import secrets
+import socket
 import sys
 import time
+from collections.abc import Callable
+from contextlib import nullcontext
 from pathlib import Path
-from typing import NoReturn
+from typing import Any, NoReturn
+
+import click
+import platformdirs
 
 DEFAULT_PORT = 8047
-DEFAULT_DATA = Path(os.environ.get("XDG_DATA_HOME", Path.home() / ".local/share")) / "halvex"
+DEFAULT_DATA = platformdirs.user_data_path("halvex", appauthor=False)
+OUT = click.Path(dir_okay=False, path_type=Path)
+
+
+@click.group(context_settings={"help_option_names": ["-h", "--help"]})
+def commands() -> None:
+    """Display lettering as lit, three-dimensional objects."""
 
 
 def main(arguments: list[str] | None = None) -> None:
-    options = _parser().parse_args(arguments)
     try:
-        options.run(options)
+        commands.main(arguments, prog_name="halvex", standalone_mode=False)
     except BrokenPipeError:
         sys.exit(0)
-    except KeyboardInterrupt:
+    except (KeyboardInterrupt, click.Abort):
         sys.exit(130)
+    except click.ClickException as fault:
+        _refuse(fault.format_message())
     except (ValueError, OSError) as fault:
         # All of Halvex' own errors are ValueErrors that name the field and the remedy.
         _refuse(str(fault))
-
-
-def _parser() -> argparse.ArgumentParser:
-    parser = argparse.ArgumentParser(prog="halvex", description="Display lettering as lit, three-dimensional objects.")
-    commands = parser.add_subparsers(required=True, metavar="command")
-
-    serve = commands.add_parser("serve", help="open the workshop in the browser")
-    serve.add_argument("--demo", action="store_true", help="put the demo pieces into an empty data folder")
-    serve.add_argument("--host", default="127.0.0.1")
-    serve.add_argument("--port", type=int, default=DEFAULT_PORT)
-    serve.add_argument("--data", type=Path, default=DEFAULT_DATA)
-    serve.add_argument("--threads", type=int, default=24)
-    serve.add_argument("--open", action="store_true", help="open the page where there is a desktop")
-    serve.set_defaults(run=_serve)
-
-    demo = commands.add_parser("demo", help="print a demo piece as JSON")
-    demo.add_argument("name", nargs="?")
-    demo.add_argument("--list", action="store_true")
-    demo.set_defaults(run=_demo)
-
-    render = commands.add_parser("render", help="render a piece to a picture file")
-    render.add_argument("piece", help="a JSON file, or - for standard input")
-    render.add_argument("out", type=Path, help="png, jpg, webp, tiff or exr")
-    render.add_argument("--size", help="such as 1280x720, 1280x or x720")
-    render.add_argument("--quality", choices=("draft", "proof", "final"), default="final")
-    render.add_argument("--samples", type=int, help="so many a pixel on the average, more where the picture is noisy")
-    render.add_argument("--seed", type=int, default=0)
-    render.add_argument("--threads", type=int)
-    render.add_argument("--depth", type=int, choices=(8, 16), default=8, help="bits per channel, for PNG")
-    render.add_argument("--transparent", action="store_true")
-    render.add_argument("--noise", type=float, help="stop at this noise, a share of full scale, such as 0.01")
-    render.add_argument("--frame", type=int, default=0, help="number of the picture in a loop: its noise is its own")
-    render.add_argument("--still-noise", action="store_true", help="the same noise in every frame")
-    render.add_argument("--layers", action="store_true", help="lights, masks, shadow, depth and more as layers, for OpenEXR")
-    render.add_argument("--json", action="store_true", help="print what was made as JSON")
-    render.set_defaults(run=_render)
-
-    mesh = commands.add_parser("mesh", help="write the bodies of a piece to a model file")
-    mesh.add_argument("piece")
-    mesh.add_argument("out", type=Path, help="glb, ply, stl or obj")
-    mesh.set_defaults(run=_mesh)
-
-    outlines = commands.add_parser("outlines", help="write the flat outlines of a piece to an SVG file")
-    outlines.add_argument("piece")
-    outlines.add_argument("out", type=Path, help="svg")
-    outlines.set_defaults(run=_outlines)
-
-    schema = commands.add_parser("schema", help="print the piece format as JSON Schema")
-    schema.set_defaults(run=_schema)
-
-    compiling = commands.add_parser("compile", help="compile the kernels ahead of use")
-    compiling.set_defaults(run=_compile)
-
-    bench = commands.add_parser("bench", help="measure speed, side by side with other libraries")
-    bench.add_argument("names", nargs="*")
-    bench.add_argument("--json", action="store_true")
-    bench.set_defaults(run=_bench)
-    return parser
 
 
 def _refuse(message: str) -> NoReturn:
@@ -88,28 +42,167 @@ def _refuse(message: str) -> NoReturn:
     sys.exit(2)
 
 
-def _read_piece(name: str):
-    from halvex.core.piece import piece_from_json
+@commands.command()
+@click.option("--demo", is_flag=True, help="Put the demo pieces into an empty data folder.")
+@click.option("--host", default="127.0.0.1", show_default=True, help="Any but this machine's own asks for a key.")
+@click.option("--port", type=click.IntRange(1, 65_535), default=DEFAULT_PORT, show_default=True)
+@click.option("--data", type=click.Path(file_okay=False, path_type=Path), default=DEFAULT_DATA, show_default=True, help="The data folder.")
+@click.option("--threads", type=click.IntRange(1, 256), default=24, show_default=True, help="Requests that are answered at once.")
+@click.option("--memory", type=click.FloatRange(0.1, 1024), help="GB for bodies and pictures that are kept. [default: a quarter of the machine's, at most 2]")
+@click.option("--key", help="The access key that windows on other machines ask for; made up where it is needed and left out.")
+@click.option("--open", "show", is_flag=True, help="Open the page where there is a desktop.")
+def serve(demo: bool, host: str, port: int, data: Path, threads: int, memory: float | None, key: str | None, show: bool) -> None:
+    """Open the workshop in the browser."""
+    # What cannot work is refused before anything heavy is imported.
+    from halvex.studio.folder import check_folder
 
-    return piece_from_json(sys.stdin.buffer.read() if name == "-" else Path(name).read_bytes())
+    data = data.expanduser().absolute()
+    _check_port(host, port)
+    check_folder(data)
+
+    from halvex.core.memory import set_budget
+    from halvex.web.server import is_local
+    from halvex.web.server import serve as serve_pages
+
+    if memory is not None:
+        set_budget(round(memory * 1e9))
+    if key is None and not is_local(host):
+        key = secrets.token_urlsafe(12)
+    serve_pages(host=host, port=port, data=data, demo=demo, threads=threads, key=key, show=show)
 
 
-def _serve(options: argparse.Namespace) -> None:
-    from halvex.web.server import serve
+def _check_port(host: str, port: int) -> None:
+    """Raises ValueError where the address cannot be served."""
+    family = socket.AF_INET6 if ":" in host else socket.AF_INET
+    try:
+        with socket.socket(family, socket.SOCK_STREAM) as probe:
+            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            probe.bind((host, port))
+    except OSError as fault:
+        raise ValueError(f"--port: {host}:{port} cannot be served ({fault.strerror}); end what uses it, or take another --port") from None
 
-    serve(host=options.host, port=options.port, data=options.data, demo=options.demo, threads=options.threads, show=options.open)
 
-
-def _demo(options: argparse.Namespace) -> None:
+@commands.command()
+@click.argument("name", required=False)
+@click.option("--list", "listed", is_flag=True, help="Print the names of the demo pieces.")
+def demo(name: str | None, listed: bool) -> None:
+    """Print a demo piece as JSON."""
     from halvex.core.piece import to_json
     from halvex.studio.samples import demo_names, demo_piece
 
-    if options.list or not options.name:
+    if listed or not name:
         print("\n".join(demo_names()))
         return
-    if options.name not in demo_names():
-        raise ValueError(f"name: there is no demo piece “{options.name}”; the demo pieces are {', '.join(demo_names())}")
-    print(json.dumps(to_json(demo_piece(options.name)), indent=1, ensure_ascii=False))
+    if name not in demo_names():
+        raise ValueError(f"name: there is no demo piece “{name}”; the demo pieces are {', '.join(demo_names())}")
+    print(json.dumps(to_json(demo_piece(name)), indent=1, ensure_ascii=False))
+
+
+@commands.command()
+@click.argument("piece")
+@click.argument("out", type=OUT)
+@click.option("--size", help="Such as 1280x720, 1280x or x720.")
+@click.option("--quality", type=click.Choice(["draft", "proof", "final"]), default="final", show_default=True)
+@click.option("--samples", type=int, help="So many a pixel on average, more where the picture is noisy.")
+@click.option("--seed", type=int, default=0)
+@click.option("--threads", type=click.IntRange(1, 256))
+@click.option("--depth", type=click.Choice(["8", "16"]), default="8", help="Bits per channel, for PNG.")
+@click.option("--transparent", is_flag=True)
+@click.option("--noise", type=float, help="Stop at this noise, a share of full scale, such as 0.01.")
+@click.option("--frame", type=click.IntRange(0), default=0, help="Number of the picture in a loop: its noise is its own.")
+@click.option("--still-noise", is_flag=True, help="The same noise in every frame.")
+@click.option("--layers", is_flag=True, help="Lights, masks, shadow, depth and more as separate layers, for OpenEXR.")
+@click.option("--json", "as_json", is_flag=True, help="Print what was made as JSON.")
+def render(piece: str, out: Path, size: str | None, threads: int | None, depth: str, as_json: bool, **order: Any) -> None:
+    """Render PIECE, a JSON file or - for standard input, to a picture file OUT (png, jpg, webp, tiff or exr)."""
+    from concurrent.futures import ThreadPoolExecutor
+
+    from halvex.core.finish.render_piece import Order, render_piece
+    from halvex.core.output.pictures import FORMATS, encode
+
+    kind = _suffix(out, tuple(FORMATS))
+    document = _read_piece(piece)
+    width, height = _size(size)
+    if order["transparent"] and kind == "jpg":
+        raise ValueError("--transparent: JPEG holds no transparency; take png, webp, tiff or exr")
+    if order["layers"] and kind != "exr":
+        raise ValueError("--layers: only OpenEXR holds layers; name OUT with .exr")
+    pool = ThreadPoolExecutor(threads) if threads else None
+    started = time.perf_counter()
+    with click.progressbar(length=1000, label="Rendering", file=sys.stderr) if sys.stderr.isatty() else nullcontext() as bar:
+        picture = render_piece(document, Order(width, height, **order), pool=pool, progress=_progress(bar))
+    data = encode(picture, kind, ppi=document.canvas.ppi, depth=int(depth))
+    out.write_bytes(data)
+    if as_json:
+        rows, columns = picture.display.shape[:2]
+        seconds = round(time.perf_counter() - started, 3)
+        print(json.dumps({"file": str(out), "width": columns, "height": rows, "bytes": len(data), "seconds": seconds, "seed": order["seed"]}))
+
+
+def _progress(bar: Any) -> Callable[[float], None]:
+    def show(share: float) -> None:
+        if bar is not None:
+            bar.update(round(share * bar.length) - bar.pos)
+
+    return show
+
+
+@commands.command()
+@click.argument("piece")
+@click.argument("out", type=OUT)
+def mesh(piece: str, out: Path) -> None:
+    """Write the bodies of PIECE to a model file OUT (glb, ply, stl or obj)."""
+    from halvex.core.output.models import MODEL_FORMATS, encode_model
+
+    kind = _suffix(out, MODEL_FORMATS)
+    out.write_bytes(encode_model(_read_piece(piece), kind))
+
+
+@commands.command()
+@click.argument("piece")
+@click.argument("out", type=OUT)
+def outlines(piece: str, out: Path) -> None:
+    """Write the flat outlines of PIECE to an SVG file OUT."""
+    from halvex.core.output.flat import flat_svg
+
+    _suffix(out, ("svg",))
+    out.write_bytes(flat_svg(_read_piece(piece)))
+
+
+@commands.command()
+def schema() -> None:
+    """Print the piece format as JSON Schema."""
+    from halvex.core.piece import json_schema
+
+    print(json.dumps(json_schema(), indent=1))
+
+
+@commands.command(name="compile")
+def compile_kernels() -> None:
+    """Compile the kernels ahead of use."""
+    from halvex.core.compiled import compile_side_by_side
+
+    print("Compiling the kernels (a few minutes the first time, then kept):", flush=True)
+    compile_side_by_side(lambda line: print(f"  {line}", flush=True))
+
+
+@commands.command()
+@click.argument("names", nargs=-1)
+@click.option("--json", "as_json", is_flag=True)
+def bench(names: tuple[str, ...], as_json: bool) -> None:
+    """Measure speed, side by side with other libraries."""
+    sys.path.insert(0, str(Path(__file__).parents[1]))
+    try:
+        from benchmarks.run import run
+    except ImportError as fault:
+        raise ValueError(f"the benchmarks are run from a checkout of the project ({fault})") from None
+    run(list(names), as_json=as_json)
+
+
+def _read_piece(name: str) -> Any:
+    from halvex.core.piece import piece_from_json
+
+    return piece_from_json(sys.stdin.buffer.read() if name == "-" else Path(name).read_bytes())
 
 
 def _size(text: str | None) -> tuple[int | None, int | None]:
@@ -129,80 +222,6 @@ def _suffix(path: Path, known: tuple[str, ...]) -> str:
     if not path.parent.is_dir():
         raise ValueError(f"OUT: the folder {path.parent} does not exist; make it first")
     return kind
-
-
-def _render(options: argparse.Namespace) -> None:
-    from concurrent.futures import ThreadPoolExecutor
-
-    from halvex.core.finish.render_piece import Order, render_piece
-    from halvex.core.output.pictures import FORMATS, encode
-
-    kind = _suffix(options.out, tuple(FORMATS))
-    piece = _read_piece(options.piece)
-    width, height = _size(options.size)
-    if options.threads is not None and not 1 <= options.threads <= 256:
-        raise ValueError("--threads: take 1 to 256")
-    if options.transparent and kind == "jpg":
-        raise ValueError("--transparent: JPEG holds no transparency; take png, webp, tiff or exr")
-    if options.layers and kind != "exr":
-        raise ValueError("--layers: only OpenEXR holds layers; name OUT with .exr")
-    if options.frame < 0:
-        raise ValueError("--frame: frames are counted from 0")
-    order = Order(
-        width, height, options.quality, options.samples, options.noise, options.seed, options.frame, options.still_noise, options.transparent, options.layers
-    )
-    pool = ThreadPoolExecutor(options.threads) if options.threads else None
-    started = time.perf_counter()
-    picture = render_piece(piece, order, pool=pool, progress=_bar() if sys.stderr.isatty() else lambda share: None)
-    data = encode(picture, kind, ppi=piece.canvas.ppi, depth=options.depth)
-    options.out.write_bytes(data)
-    if options.json:
-        rows, columns = picture.display.shape[:2]
-        seconds = round(time.perf_counter() - started, 3)
-        print(json.dumps({"file": str(options.out), "width": columns, "height": rows, "bytes": len(data), "seconds": seconds, "seed": options.seed}))
-
-
-def _bar():
-    def show(share: float) -> None:
-        print(f"\r{round(share * 100):3d} %", end="" if share < 1 else "\n", file=sys.stderr, flush=True)
-
-    return show
-
-
-def _mesh(options: argparse.Namespace) -> None:
-    from halvex.core.output.models import MODEL_FORMATS, encode_model
-
-    kind = _suffix(options.out, MODEL_FORMATS)
-    options.out.write_bytes(encode_model(_read_piece(options.piece), kind))
-
-
-def _outlines(options: argparse.Namespace) -> None:
-    from halvex.core.output.flat import flat_svg
-
-    _suffix(options.out, ("svg",))
-    options.out.write_bytes(flat_svg(_read_piece(options.piece)))
-
-
-def _schema(options: argparse.Namespace) -> None:
-    from halvex.core.piece import json_schema
-
-    print(json.dumps(json_schema(), indent=1))
-
-
-def _compile(options: argparse.Namespace) -> None:
-    from halvex.core.compiled import compile_side_by_side
-
-    print("Compiling the kernels (a few minutes the first time, then kept):", flush=True)
-    compile_side_by_side(lambda line: print(f"  {line}", flush=True))
-
-
-def _bench(options: argparse.Namespace) -> None:
-    sys.path.insert(0, str(Path(__file__).parents[1]))
-    try:
-        from benchmarks.run import run
-    except ImportError as fault:
-        raise ValueError(f"the benchmarks are run from a checkout of the project ({fault})") from None
-    run(options.names, as_json=options.json)
 
 
 if __name__ == "__main__":

@@ -1,7 +1,7 @@
 """Stopping: whoever starts long work says when it is out of date; the work asks between its parts.
 
-    with stoppable(overtaken):
-        build_scene(piece)      # raises CancelledError between two letters once overtaken() is true
+with stoppable(overtaken):
+    build_scene(piece)      # raises CancelledError between two letters once overtaken() is true
 """
 
 from collections.abc import Callable, Iterator

@@ -1,12 +1,12 @@
 """Coupons: small test plates of a material, drawn under a piece's own lamps; and surroundings, unrolled."""
 
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 
 from halvex.core.finish.picture import Picture
 from halvex.core.finish.render_piece import Order, render_piece
+from halvex.core.memory import kept
 from halvex.core.optics.tone import to_display
 from halvex.core.piece.block import Place, Shape
 from halvex.core.piece.form import Bevel, Form
@@ -78,7 +78,7 @@ _ALL = (
 COUPONS: dict[str, Coupon] = {coupon.name: coupon for coupon in _ALL}
 
 
-@lru_cache(maxsize=512)
+@kept
 def coupon(light: Light, material: AnyMaterial) -> Picture:
     """A plate of the material under these lamps. Raises SceneError where its panorama is missing."""
     plate = Shape(

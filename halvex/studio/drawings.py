@@ -27,6 +27,7 @@ from halvex.core.scene.lamps import lamp_frame
 from halvex.core.scene.scene import FOLLOWS, PART_NAMES, part_materials
 from halvex.core.solids import SolidError
 from halvex.core.solids.bodies import common_ridge
+from halvex.core.solids.faults import making
 from halvex.core.solids.inks import Ink, single_inks
 from halvex.core.solids.profiles import profile_curve
 from halvex.core.solids.section import DRAWN_RADIUS_PX, part_points, section
@@ -66,9 +67,10 @@ def drawings(piece: Piece) -> dict[str, Any]:
                 text = "This mark is too intricate for its strokes to be measured; a part with fewer points would be."
                 advice.append({"station": "form", "block": number, "text": text, "act": None})
                 continue
-            stems = [widest(inks), thinnest(inks)]
-            drawn["sections"] = _sections(block, inks, stems)
-            advice += _advice(number, block, inks, stems)
+            with making("the strokes of this block"):
+                stems = [widest(inks), thinnest(inks)]
+                drawn["sections"] = _sections(block, inks, stems)
+                advice += _advice(number, block, inks, stems)
         except (LetteringError, SolidError) as fault:
             advice.append({"station": "set", "block": number, "text": str(fault), "act": None})
     return {

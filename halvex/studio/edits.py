@@ -5,16 +5,22 @@ into a number field, with units and arithmetic; or one of the acts of acts.py.
 """
 
 import re
+from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import Annotated, Any, Literal
 
 import jsonpatch
 import jsonpointer
+from jsonpatch import JsonPatchException
+from jsonpointer import JsonPointerException
 from pydantic import BaseModel, ConfigDict, Field
 
+from halvex.core.lettering import LetteringError
 from halvex.core.lettering.retyping import carried
 from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
 from halvex.core.piece.lettering import Lettering, LetterSetting
 from halvex.core.piece.quantity import QuantityError, parse_quantity, px_per_unit
+from halvex.core.solids import SolidError
 from halvex.studio.acts import ACTS, act, refuse_locked
 
 CANVAS_SIDES = ("/canvas/width", "/canvas/height")
@@ -28,6 +34,7 @@ SWITCHES = {
     "locked": ("Locked a block", "Unlocked a block"),
     "group": ("Grouped blocks", "Ungrouped blocks"),
 }
+INDEX = re.compile(r"[0-9]{1,9}")
 LETTER_NUMBER = re.compile(r"(/blocks/\d+/letters)/(\d+)/")
 
 Pointer = Annotated[str, Field(pattern=r"^(/[^/]*)+$", max_length=200)]
@@ -64,35 +71,50 @@ def apply_edits(piece: Piece, edits: list[Edit], since: Piece | None = None) -> 
         if edit.op in ACTS:
             done, label = _acted(piece_from_values(values), [edit], begun)
             values = to_json(done)
-            labels.append(label)
-            continue
-        refuse_locked(edit.path, [_is_locked(values, edit.path)])
-        field = field_at(piece, edit.path)
-        operation = edit.op
-        value = edit.value
-        if operation == "enter":
-            operation = "replace"
-            value = _entered(piece, edit, field)
-        _give_letter_a_setting(values, edit.path)
-        if operation == "replace" and AXIS.fullmatch(edit.path):
-            # An axis that was never set has no value to replace.
-            operation = "add"
-        try:
-            before = jsonpointer.resolve_pointer(values, edit.path, None)
-            values = jsonpatch.apply_patch(values, [{"op": operation, "path": edit.path, "value": value}])
-        except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException) as fault:
-            raise PieceError(edit.path, f"there is nothing to change here ({fault}); reload the piece") from None
-        if LETTERING_WORDS.fullmatch(edit.path):
-            _carry_letters(values, edit.path, before, begun)
-        told = "replace" if AXIS.fullmatch(edit.path) else operation
-        labels.append(_label(edit.path, told, {**field, "of": _letter_named(values, edit.path)}, before, value))
+        else:
+            with _naming(edit.path):
+                values, label = _patched(values, edit, piece, begun)
+        labels.append(label)
     return piece_from_values(values), "; ".join(dict.fromkeys(labels))
+
+
+@contextmanager
+def _naming(path: str) -> Iterator[None]:
+    """Turn whatever a value that does not fit brings about into one error that names the field."""
+    try:
+        yield
+    except (PieceError, LetteringError, SolidError):
+        raise
+    except (JsonPatchException, JsonPointerException, LookupError, TypeError, AttributeError, ValueError, ArithmeticError, RecursionError) as fault:
+        raise PieceError(path, f"there is nothing to change here, or the value does not fit ({fault!s:.80}); reload the piece") from None
+
+
+def _patched(values: dict[str, Any], edit: Edit, piece: Piece, begun: Piece) -> tuple[dict[str, Any], str]:
+    """The document after one operation of JSON Patch, or one entry, and the edit in words."""
+    refuse_locked(edit.path, [_is_locked(values, edit.path)])
+    field = field_at(piece, edit.path)
+    operation = edit.op
+    value = edit.value
+    if operation == "enter":
+        operation = "replace"
+        value = _entered(piece, edit, field)
+    _give_letter_a_setting(values, edit.path)
+    if operation == "replace" and AXIS.fullmatch(edit.path):
+        # An axis that was never set has no value to replace.
+        operation = "add"
+    before = jsonpointer.resolve_pointer(values, edit.path, None)
+    values = jsonpatch.apply_patch(values, [{"op": operation, "path": edit.path, "value": value}])
+    if LETTERING_WORDS.fullmatch(edit.path):
+        _carry_letters(values, edit.path, before, begun)
+    done = "replace" if AXIS.fullmatch(edit.path) else operation
+    return values, _label(edit.path, done, {**field, "of": _letter_named(values, edit.path)}, before, value)
 
 
 def _acted(piece: Piece, edits: list[Edit], begun: Piece) -> tuple[Piece, str]:
     labels = []
     for edit in edits:
-        piece, label = act(edit.op, piece, begun, edit.path, edit.value)
+        with _naming(edit.path):
+            piece, label = act(edit.op, piece, begun, edit.path, edit.value)
         labels.append(label)
     return piece, "; ".join(dict.fromkeys(labels))
 
@@ -133,10 +155,10 @@ def field_at(piece: Piece, path: str) -> dict[str, Any]:
             extra = info.json_schema_extra if isinstance(info.json_schema_extra, dict) else {}
             found = {"title": info.title or step, "whole": info.annotation is int, **extra}
             here = getattr(here, name)
-        elif isinstance(here, (tuple, list)) and step.isdigit() and int(step) < len(here):
+        elif isinstance(here, (tuple, list)) and INDEX.fullmatch(step) and int(step) < len(here):
             here, found = here[int(step)], {}
         elif isinstance(here, dict):
-            here, found = here.get(int(step), LetterSetting()) if step.isdecimal() else here.get(step), {"title": step, "unit": ""}
+            here, found = here.get(int(step), LetterSetting()) if INDEX.fullmatch(step) else here.get(step), {"title": step, "unit": ""}
         else:
             return {}
     return found

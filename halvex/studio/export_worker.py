@@ -14,13 +14,17 @@ from halvex.core.output.pictures import encode
 from halvex.core.piece import piece_from_json
 from halvex.core.stopping import CancelledError
 from halvex.studio.data import open_data
-from halvex.studio.exports import ExportOrder
+from halvex.studio.exports import NO_ROOM, ExportOrder
+from halvex.studio.faults import StoreError
 from halvex.studio.files import write_whole
-from halvex.studio.store import ExportRecord
+from halvex.studio.store import ExportRecord, writing
 
 
 def make_export(ident: str, folder: Path, orphaned: Callable[[], bool]) -> None:
-    """Make an export's file in `folder` and note the outcome; when `orphaned`, stop and leave it to the next server."""
+    """Make an export's file in `folder` and note the outcome; when `orphaned`, stop and leave it to the next server.
+
+    Raises StoreError where the disk has no room for the file or the note: it is to be made again later.
+    """
     record = ExportRecord.get_or_none(ExportRecord.id == ident)
     if record is None:
         return
@@ -28,13 +32,14 @@ def make_export(ident: str, folder: Path, orphaned: Callable[[], bool]) -> None:
     order = ExportOrder.model_validate_json(record.order)
 
     def update(**values: object) -> None:
-        ExportRecord.update(**values).where(ExportRecord.id == ident).execute()
+        with writing():
+            ExportRecord.update(**values).where(ExportRecord.id == ident).execute()
 
     def cancelled() -> bool:
         # Asked between tiles: one look-up by key in a table of few rows.
         return orphaned() or bool(ExportRecord.select(ExportRecord.cancelled).where(ExportRecord.id == ident).scalar())
 
-    update(status="rendering")
+    update(status="rendering", message="")
     try:
         picture = render_piece(piece, order.order(), progress=lambda share: update(share=share), cancelled=cancelled)
         data = encode(picture, order.format, ppi=piece.canvas.ppi, depth=order.depth)
@@ -44,6 +49,8 @@ def make_export(ident: str, folder: Path, orphaned: Callable[[], bool]) -> None:
     except CancelledError:
         if not orphaned():
             update(status="cancelled", message="cancelled")
+    except StoreError:
+        raise
     except ValueError as fault:
         update(status="failed", message=str(fault)[:250])
     except MemoryError:
@@ -60,8 +67,12 @@ def main(data: Path) -> None:
     server = os.getppid()
     open_data(data)
     for line in sys.stdin:
-        make_export(line.strip(), data / "exports", lambda: os.getppid() != server)
-        answers.write(line)
+        answer = line
+        try:
+            make_export(line.strip(), data / "exports", lambda: os.getppid() != server)
+        except StoreError:
+            answer = f"{NO_ROOM}\n"
+        answers.write(answer)
         answers.flush()
 
 

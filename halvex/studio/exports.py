@@ -5,6 +5,7 @@ exports that were under way start again.
 """
 
 import json
+import logging
 import queue
 import subprocess
 import sys
@@ -19,12 +20,21 @@ from pydantic import BaseModel, ConfigDict, Field
 from halvex.core.finish.render_piece import Order, picture_size
 from halvex.core.piece import to_json
 from halvex.core.piece.model import LONGEST_CANVAS_SIDE_PX
-from halvex.studio.store import ExportRecord, StoreError, load_piece
+from halvex.studio.faults import StoreError
+from halvex.studio.files import remove_unfinished
+from halvex.studio.store import ExportRecord, load_piece, writing
 
 # A worker that has had nothing to do for so long is let go.
 IDLE_S = 60.0
+# An export that the disk had no room for is made again after so long.
+ROOM_S = 5.0
+WAITS_FOR_ROOM = "waiting for room: the disk is full"
 KILLED = "the export was ended from outside, perhaps for want of memory; export again, or make one side smaller"
-BROKEN = "the export failed by a fault of Halvex' own, told in the server's log; another size or format may do"
+# What the process answers besides an export's id: there was no room for its file.
+NO_ROOM = "no room"
+BROKEN = "the export failed by a fault of Halvex' own, recorded in the server's log; another size or format may do"
+
+log = logging.getLogger(__name__)
 
 Side = Annotated[int | None, Field(ge=1, le=LONGEST_CANVAS_SIDE_PX)]
 
@@ -65,8 +75,8 @@ class _Worker:
         self._data = data
         self.process: subprocess.Popen[str] | None = None
 
-    def make(self, ident: str) -> int:
-        """Have an export made; returns 0, or how the process ended if it did not answer: the signal below 0, or a code over 0."""
+    def make(self, ident: str) -> int | str:
+        """Have an export made; returns 0, NO_ROOM, or how the process ended if it did not answer: the signal below 0, or a code over 0."""
         if self.process is None:
             command = [sys.executable, "-m", "halvex.studio.export_worker", str(self._data)]
             # Of a session of its own: an interrupt from the keyboard is the server's to deal with.
@@ -75,8 +85,9 @@ class _Worker:
         with suppress(BrokenPipeError):
             self.process.stdin.write(f"{ident}\n")
             self.process.stdin.flush()
-        if self.process.stdout.readline().strip() == ident:
-            return 0
+        answer = self.process.stdout.readline().strip()
+        if answer in (ident, NO_ROOM):
+            return 0 if answer == ident else NO_ROOM
         return self.let_go() or 1
 
     def let_go(self) -> int:
@@ -94,6 +105,7 @@ class Exporter:
 
     def __init__(self, data: Path):
         (data / "exports").mkdir(parents=True, exist_ok=True)
+        remove_unfinished(data / "exports")
         self._queue: queue.Queue[str] = queue.Queue()
         self.worker = _Worker(data)
         for record in ExportRecord.select().where(ExportRecord.status.in_(("waiting", "rendering"))):
@@ -108,12 +120,14 @@ class Exporter:
         if order.layers and order.format != "exr":
             raise StoreError("layers", "only OpenEXR holds layers; take exr")
         picture_size(piece, order.order())
-        record = ExportRecord.create(id=uuid.uuid4().hex, piece=piece_id, document=json.dumps(to_json(piece)), order=order.model_dump_json())
+        with writing():
+            record = ExportRecord.create(id=uuid.uuid4().hex, piece=piece_id, document=json.dumps(to_json(piece)), order=order.model_dump_json())
         self._queue.put(record.id)
         return record
 
     def cancel(self, ident: str) -> None:
-        ExportRecord.update(cancelled=True).where(ExportRecord.id == ident).execute()
+        with writing():
+            ExportRecord.update(cancelled=True).where(ExportRecord.id == ident).execute()
 
     def _work(self) -> None:
         while True:
@@ -123,8 +137,19 @@ class Exporter:
                 self.worker.let_go()
                 continue
             ended = self.worker.make(ident)
-            if ended:
-                ExportRecord.update(status="failed", message=KILLED if ended < 0 else BROKEN).where(ExportRecord.id == ident).execute()
+            if ended == NO_ROOM:
+                self._note(ident, "waiting", WAITS_FOR_ROOM)
+                threading.Timer(ROOM_S, self._queue.put, (ident,)).start()
+            elif isinstance(ended, int) and ended:
+                self._note(ident, "failed", KILLED if ended < 0 else BROKEN)
+
+    def _note(self, ident: str, status: str, message: str) -> None:
+        """Store what became of an export, if the disk takes it; the exporter lives on if not."""
+        try:
+            with writing():
+                ExportRecord.update(status=status, message=message).where(ExportRecord.id == ident).execute()
+        except StoreError as fault:
+            log.warning("export %s is %s (%s), which could not be stored: %s", ident, status, message, fault)
 
 
 def get_export(ident: str) -> ExportRecord:

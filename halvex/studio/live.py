@@ -9,11 +9,13 @@ exposure develops it anew at once and goes on where it stood.
 """
 
 import io
+import logging
 import math
 import threading
 import time
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
 from dataclasses import dataclass
 from functools import partial
 from typing import Any
@@ -24,7 +26,9 @@ from PIL import Image
 
 from halvex.core.finish.picture import Picture, finish_film, relit, shown
 from halvex.core.lettering import LetteringError
-from halvex.core.piece import Piece
+from halvex.core.memory import next_picture
+from halvex.core.piece import Piece, to_json
+from halvex.core.piece.digest import digest
 from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import Film, add_samples, light_levels
 from halvex.core.render.work import shared_pool
@@ -32,6 +36,7 @@ from halvex.core.render.world import World, make_world
 from halvex.core.scene import Scene, SceneError, build_scene
 from halvex.core.scene.levels import unlit
 from halvex.core.solids import SolidError
+from halvex.core.stopping import CancelledError, stoppable
 
 LARGEST_STAGE_PX = 2600
 # Samples per pixel after which the picture is shown again. It is settled at the last one, or when no pixel's noise is over SETTLED_NOISE.
@@ -52,6 +57,9 @@ REST_S = 0.12
 # Whoever waits for bodies to be built, or for a picture, waits so long at most.
 WAIT_S = 0.25
 DRAFT_QUALITY = 90
+FAULT = "this piece could not be drawn because of a fault in Halvex, which the server's log records; undo the last edit, or try other numbers"
+
+log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True)
@@ -150,15 +158,26 @@ class LiveSession:
             if wanted is None:
                 continue
             try:
-                self._draw(wanted, drawn)
+                with stoppable(partial(self._newer_than, drawn)):
+                    self._draw(wanted, drawn)
             except CancelledError:
                 continue
-            except (LetteringError, SolidError, SceneError) as fault:
-                self._send({"type": "problem", "seq": wanted.seq, "revision": wanted.revision, "detail": str(fault)}, None)
             except ConnectionError:
                 return
+            except Exception as fault:
+                self._report(wanted, fault)
             finally:
                 self._note(drawn, shown=True)
+
+    def _report(self, wanted: Wanted, fault: Exception) -> None:
+        """Tell the window why there is no picture. The thread lives on, whatever the fault: the next edit is drawn."""
+        if isinstance(fault, (LetteringError, SolidError, SceneError)):
+            detail = str(fault)
+        else:
+            log.error("piece %s cannot be drawn", digest(to_json(wanted.piece)), exc_info=fault)
+            detail = "out of memory; make the piece smaller or simpler" if isinstance(fault, MemoryError) else FAULT
+        with suppress(ConnectionError):
+            self._send({"type": "problem", "seq": wanted.seq, "revision": wanted.revision, "detail": detail}, None)
 
     def _note(self, number: int, *, shown: bool) -> None:
         """What was wanted is built, or is shown."""
@@ -169,6 +188,7 @@ class LiveSession:
 
     def _draw(self, wanted: Wanted, number: int) -> None:
         overtaken = partial(self._newer_than, number)
+        next_picture()
         canvas = wanted.piece.canvas
         fit = min(wanted.width / canvas.width, wanted.height / canvas.height, 1.0)
         started = time.perf_counter()

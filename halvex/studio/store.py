@@ -8,21 +8,28 @@ import json
 import threading
 import time
 import uuid
+from collections.abc import Iterator
+from contextlib import contextmanager
 from functools import lru_cache
 from pathlib import Path
 
-from peewee import BooleanField, CharField, FloatField, ForeignKeyField, IntegerField, Model, SqliteDatabase, TextField
+from peewee import BooleanField, CharField, DatabaseError, FloatField, ForeignKeyField, IntegerField, Model, OperationalError, SqliteDatabase, TextField
 
 from halvex.core.piece import Piece, PieceError, piece_from_json, to_json
 from halvex.core.piece.reading import LARGEST_DOCUMENT_BYTES
+from halvex.studio.faults import StoreError
+from halvex.studio.folder import DATABASE, FILE_MODE, FOLDER_MODE, SCHEMA_VERSION, check_database
 
 database = SqliteDatabase(None, check_same_thread=False)
 # peewee keeps a connection per thread; writers take turns here rather than wait on SQLite's lock.
 _writing = threading.RLock()
 
-SCHEMA_VERSION = 1
-# A history longer than this is told from its newest state back.
-MOST_TOLD = 500
+# How long a write waits for one of another process.
+BUSY_MS = 15_000
+# A history longer than this is listed from its newest state back.
+MOST_LISTED = 500
+# Edits of other windows that may come between those of one gesture.
+LONGEST_GESTURE = 64
 
 
 class Record(Model):
@@ -86,27 +93,46 @@ def _create_tables() -> None:
 MIGRATIONS = (_create_tables,)
 
 
-class StoreError(ValueError):
-    """A request the store cannot meet; `field` names what is at fault."""
+@contextmanager
+def writing() -> Iterator[None]:
+    """One transaction that writes. Raises StoreError where the database does not take it; nothing is changed then.
 
-    def __init__(self, field: str, remedy: str):
-        super().__init__(remedy)
-        self.field = field
-        self.remedy = remedy
+    It is immediate: one that read first and wrote later would fail at once whenever another process has written in between.
+    """
+    try:
+        with _writing, database.atomic("IMMEDIATE"):
+            yield
+    except OperationalError as fault:
+        raise StoreError("disk", _words_of(fault)) from fault
+
+
+def _words_of(fault: BaseException) -> str:
+    said = str(fault)
+    # A full disk ends the transaction by itself; that it cannot be rolled back then is not what matters.
+    if "no transaction is active" in said and fault.__context__ is not None:
+        return _words_of(fault.__context__)
+    if "full" in said:
+        return "the disk is full; make room on it and try again"
+    if "locked" in said or "busy" in said:
+        return "the data folder is busy; try again in a moment"
+    return f"the database does not take it ({said}); check the data folder"
 
 
 def open_store(folder: Path) -> None:
-    """Open (and bring up to date) the database in a data folder. Raises StoreError for a newer one."""
-    folder.mkdir(parents=True, exist_ok=True)
+    """Open (and bring up to date) the database in a data folder. Raises StoreError for a newer one, or one that cannot be used."""
+    folder.mkdir(parents=True, exist_ok=True, mode=FOLDER_MODE)
+    check_database(folder)
     if not database.is_closed():
         database.close()
-    database.init(folder / "halvex.sqlite", pragmas={"journal_mode": "wal", "foreign_keys": 1, "synchronous": "full", "busy_timeout": 5000})
-    database.connect(reuse_if_open=True)
-    version = database.execute_sql("PRAGMA user_version").fetchone()[0]
-    if version > SCHEMA_VERSION:
-        raise StoreError("data", f"the data folder is of a newer Halvex (version {version}); update Halvex or use another folder")
+    database.init(folder / DATABASE, pragmas={"journal_mode": "wal", "foreign_keys": 1, "synchronous": "full", "busy_timeout": BUSY_MS})
+    try:
+        database.connect(reuse_if_open=True)
+        (folder / DATABASE).chmod(FILE_MODE)
+        version = database.execute_sql("PRAGMA user_version").fetchone()[0]
+    except DatabaseError as fault:
+        raise StoreError("data", f"{folder / DATABASE} cannot be opened ({fault}); use another folder") from fault
     for step in range(version, SCHEMA_VERSION):
-        with database.atomic():
+        with writing():
             MIGRATIONS[step]()
             database.execute_sql(f"PRAGMA user_version = {step + 1}")
 
@@ -114,7 +140,7 @@ def open_store(folder: Path) -> None:
 def create_piece(piece: Piece, label: str = "Created") -> str:
     """Store a new piece; returns its id."""
     ident = uuid.uuid4().hex
-    with _writing, database.atomic():
+    with writing():
         record = PieceRecord.create(id=ident, name=piece.name)
         revision = Revision.create(piece=record, document=_written(piece), label=label)
         PieceRecord.update(head=revision.id).where(PieceRecord.id == ident).execute()
@@ -167,11 +193,13 @@ def piece_of(revision: Revision) -> Piece:
 _read = lru_cache(maxsize=32)(piece_from_json)
 
 
-def commit(ident: str, piece: Piece, label: str, gesture: str | None = None) -> Revision:
-    """Make `piece` the newest state. Edits of the same gesture, one after another, are one step. Raises StoreError."""
-    document = _written(piece)
-    with _writing, database.atomic():
-        head = head_of(ident)
+def commit(head: Revision, piece: Piece, label: str, gesture: str | None = None) -> Revision:
+    """Make `piece` the state after `head`, the newest one. Edits of the same gesture, one after another, are one step.
+
+    Raises StoreError.
+    """
+    document, ident = _written(piece), head.piece_id
+    with writing():
         if gesture and head.gesture == gesture and head.parent_id is not None:
             Revision.update(document=document, label=label).where(Revision.id == head.id).execute()
             revision = head
@@ -184,13 +212,25 @@ def commit(ident: str, piece: Piece, label: str, gesture: str | None = None) -> 
 
 
 def before_gesture(head: Revision, gesture: str | None) -> Piece | None:
-    """The piece as it stood before the gesture that its newest state `head` belongs to; None where that is another one."""
-    return piece_of(head.parent) if gesture and head.gesture == gesture and head.parent_id is not None else None
+    """The piece as it stood before a gesture that led to its newest state `head`, or to one before it; None for a new gesture.
+
+    Other windows may have edited the piece since the gesture began.
+    """
+    if not gesture:
+        return None
+    found = database.execute_sql(
+        "WITH RECURSIVE line(id, parent_id, gesture, depth) AS ("
+        " SELECT id, parent_id, gesture, 0 FROM revision WHERE id = ?"
+        " UNION ALL SELECT r.id, r.parent_id, r.gesture, depth + 1 FROM revision r JOIN line ON r.id = line.parent_id WHERE depth < ?)"
+        " SELECT parent_id FROM line WHERE gesture = ? ORDER BY depth DESC LIMIT 1",
+        (head.id, LONGEST_GESTURE, gesture),
+    ).fetchone()
+    return piece_of(Revision.get_by_id(found[0])) if found and found[0] is not None else None
 
 
 def undo(ident: str) -> Revision:
     """Step back. Raises StoreError at the first state."""
-    with _writing, database.atomic():
+    with writing():
         head = head_of(ident)
         if head.parent_id is None:
             raise StoreError("history", "there is nothing to undo")
@@ -200,7 +240,7 @@ def undo(ident: str) -> Revision:
 
 def redo(ident: str) -> Revision:
     """Step forward again. Raises StoreError at the newest state."""
-    with _writing, database.atomic():
+    with writing():
         head = head_of(ident)
         if head.last_child is None:
             raise StoreError("history", "there is nothing to redo")
@@ -210,14 +250,14 @@ def redo(ident: str) -> Revision:
 def history(ident: str) -> list[Revision]:
     """The newest states of a piece, the newest first, without their documents."""
     get_record(ident)
-    told = (Revision.id, Revision.parent, Revision.label, Revision.created, Revision.last_child)
-    return list(Revision.select(*told).where(Revision.piece == ident).order_by(Revision.id.desc()).limit(MOST_TOLD))
+    listed = (Revision.id, Revision.parent, Revision.label, Revision.created, Revision.last_child)
+    return list(Revision.select(*listed).where(Revision.piece == ident).order_by(Revision.id.desc()).limit(MOST_LISTED))
 
 
-def present_line(head: Revision, told: list[Revision]) -> set[int]:
-    """Ids of the told states that undo leads back through and redo forward."""
-    parents = {revision.id: revision.parent_id for revision in told}
-    following = {revision.id: revision.last_child for revision in told}
+def present_line(head: Revision, listed: list[Revision]) -> set[int]:
+    """Ids of the listed states that undo leads back through and redo forward."""
+    parents = {revision.id: revision.parent_id for revision in listed}
+    following = {revision.id: revision.last_child for revision in listed}
     line: set[int] = set()
     for ways, at in ((parents, head.id), (following, head.last_child)):
         while at is not None and at not in line:
@@ -236,7 +276,7 @@ def revision_of(ident: str, number: int) -> Revision:
 
 def go_to(ident: str, number: int) -> Revision:
     """Make any earlier or later state the newest one's place: undo and redo go on from there, and new edits branch off."""
-    with _writing, database.atomic():
+    with writing():
         revision = revision_of(ident, number)
         child = revision
         while child.parent_id is not None:
@@ -252,17 +292,8 @@ def _go(ident: str, revision: int) -> Revision:
     return target
 
 
-def duplicate_piece(ident: str) -> str:
-    piece = load_piece(ident)
-    return create_piece(piece.model_copy(update={"name": f"{piece.name[:110]} copy"}), "Duplicated")
-
-
-def delete_piece(ident: str) -> None:
-    """Put a piece aside; `restore_piece` brings it back."""
+def put_aside(ident: str, aside: bool) -> None:
+    """Put a piece aside, or bring it back."""
     get_record(ident)
-    PieceRecord.update(deleted=time.time()).where(PieceRecord.id == ident).execute()
-
-
-def restore_piece(ident: str) -> None:
-    get_record(ident)
-    PieceRecord.update(deleted=None).where(PieceRecord.id == ident).execute()
+    with writing():
+        PieceRecord.update(deleted=time.time() if aside else None).where(PieceRecord.id == ident).execute()

@@ -6,14 +6,15 @@ from typing import Any
 from pydantic.json_schema import models_json_schema
 
 from halvex import __version__
+from halvex.web.messages import SOCKET_MODELS, WindowMessage
 from halvex.web.problems import Problem
 from halvex.web.routes import OPERATIONS, Operation
 
 
 def openapi() -> dict[str, Any]:
-    """OpenAPI 3.1: every route, every model."""
-    models = {model for op in OPERATIONS for model in (op.takes, op.gives) if model} | {Problem}
-    inputs = {op.takes for op in OPERATIONS if op.takes}
+    """OpenAPI 3.1: every route, every model, those of the live socket with them."""
+    models = {model for op in OPERATIONS for model in (op.takes, op.gives) if model} | {Problem, *SOCKET_MODELS}
+    inputs = {op.takes for op in OPERATIONS if op.takes} | {WindowMessage}
     pairs = [(model, "validation" if model in inputs else "serialization") for model in sorted(models, key=lambda m: m.__name__)]
     names, definitions = models_json_schema(pairs, by_alias=True, ref_template="#/components/schemas/{model}")  # type: ignore[arg-type]
     references = {model: schema for (model, _), schema in names.items()}

@@ -7,21 +7,21 @@ from typing import Any
 
 from flask import Blueprint, Response, current_app, request, send_file
 from pydantic import BaseModel
+from slugify import slugify
 
 from halvex.core.advice.evening import evening
 from halvex.core.finish.render_piece import Order, render_piece
 from halvex.core.lettering.own_typefaces import LARGEST_FILE_BYTES as LARGEST_FONT_BYTES
-from halvex.core.lettering.svg import LARGEST_SVG_BYTES, read_svg
+from halvex.core.lettering.svg import LARGEST_SVG_BYTES
 from halvex.core.output.flat import flat_svg
 from halvex.core.output.pictures import MEDIA_TYPES, encode
 from halvex.core.piece import Lettering, Piece, PieceError, json_schema, piece_from_values
-from halvex.core.render.highlight import place_highlight
 from halvex.core.scene.panorama import LARGEST_FILE_BYTES, panorama_names
 from halvex.studio import own_typefaces, panoramas, store
 from halvex.studio.coupons import coupon, surround_picture
-from halvex.studio.edits import Edit, apply_edits
+from halvex.studio.edits import Edit
 from halvex.studio.exports import Exporter, ExportOrder, get_export
-from halvex.studio.marks import mark_of
+from halvex.studio.pieces import pieces
 from halvex.studio.specimens import build_ahead, fit, specimen
 from halvex.web.problems import problem
 from halvex.web.shapes import (
@@ -42,7 +42,6 @@ from halvex.web.shapes import (
     SurroundOrder,
     Workshop,
 )
-from halvex.web.sockets import hub
 from halvex.web.state import history_of, state_of, workshop
 
 # Widths of the small pictures in the list of pieces and in a history.
@@ -132,7 +131,7 @@ def get_pieces() -> PieceList:
 @operation("POST", "/pieces", "Store a new piece", takes=NewPiece, gives=PieceState, status=201)
 def post_piece(body: NewPiece) -> PieceState:
     piece = piece_from_values(body.document) if body.document is not None else Piece()
-    return state_of(store.create_piece(piece))
+    return state_of(pieces.create(piece))
 
 
 @operation("GET", "/pieces/<ident>", "A piece as it stands", gives=PieceState)
@@ -142,38 +141,35 @@ def get_piece(ident: str) -> PieceState:
 
 @operation("DELETE", "/pieces/<ident>", "Put a piece aside; it can be brought back", status=204)
 def delete_piece(ident: str) -> None:
-    store.delete_piece(ident)
+    pieces.delete(ident)
 
 
 @operation("POST", "/pieces/<ident>/restore", "Bring a piece back", gives=PieceState)
 def restore_piece(ident: str) -> PieceState:
-    store.restore_piece(ident)
+    pieces.restore(ident)
     return state_of(ident)
 
 
 @operation("POST", "/pieces/<ident>/duplicate", "Store a copy of a piece", gives=PieceState, status=201)
 def duplicate_piece(ident: str) -> PieceState:
-    return state_of(store.duplicate_piece(ident))
+    return state_of(pieces.duplicate(ident))
 
 
 @operation("POST", "/pieces/<ident>/edits", "Edit a piece", takes=EditRequest, gives=PieceState)
 def post_edits(ident: str, body: EditRequest) -> PieceState:
-    hub.edit(ident, body.edits, body.gesture)
-    hub.tell(ident)
+    pieces.edit(ident, body.edits, body.gesture)
     return state_of(ident)
 
 
 @operation("POST", "/pieces/<ident>/undo", "Step back in the history", gives=PieceState)
 def post_undo(ident: str) -> PieceState:
-    store.undo(ident)
-    hub.tell(ident)
+    pieces.undo(ident)
     return state_of(ident)
 
 
 @operation("POST", "/pieces/<ident>/redo", "Step forward in the history", gives=PieceState)
 def post_redo(ident: str) -> PieceState:
-    store.redo(ident)
-    hub.tell(ident)
+    pieces.redo(ident)
     return state_of(ident)
 
 
@@ -184,9 +180,7 @@ def get_history(ident: str) -> HistoryList:
 
 @operation("POST", "/pieces/<ident>/history/<number>", "Go to any state of a piece", gives=PieceState)
 def post_history(ident: str, number: str) -> PieceState:
-    with hub.lock_of(ident):
-        store.go_to(ident, _state_number(number))
-    hub.tell(ident)
+    pieces.go_to(ident, _state_number(number))
     return state_of(ident)
 
 
@@ -207,14 +201,7 @@ def _thumbnail(piece: Piece, width: int) -> Response:
 
 @operation("POST", "/pieces/<ident>/highlight", "Place a lamp's highlight on a spot of the lettering", takes=HighlightOrder, gives=PieceState)
 def post_highlight(ident: str, body: HighlightOrder) -> PieceState:
-    with hub.lock_of(ident):
-        piece = store.load_piece(ident)
-        lamp = place_highlight(piece, body.lamp, body.x, body.y)
-        at = f"/light/lamps/{[lamp.id for lamp in piece.light.lamps].index(body.lamp)}"
-        placed = [Edit(op="replace", path=f"{at}/{name}", value=round(getattr(lamp, name), 3)) for name in ("bearing", "elevation")]
-        piece, _ = apply_edits(piece, placed)
-        store.commit(ident, piece, f"Highlight of {lamp.name} placed", None)
-    hub.tell(ident)
+    pieces.place_highlight(ident, body.lamp, body.x, body.y)
     return state_of(ident)
 
 
@@ -261,14 +248,7 @@ def post_typeface() -> KeptTypefaces:
 @operation("POST", "/pieces/<ident>/marks", "Bring an SVG drawing into a piece as a mark", takes_media="image/svg+xml", gives=PieceState, status=201)
 def post_mark(ident: str) -> PieceState:
     request.max_content_length = LARGEST_SVG_BYTES
-    # Read before the piece is held: an intricate drawing takes seconds, and edits shall not wait for it.
-    read = read_svg(request.get_data(), store.load_piece(ident).canvas.ppi)
-    with hub.lock_of(ident):
-        piece = store.load_piece(ident)
-        mark = mark_of(read, request.args.get("name", "mark"), piece)
-        piece, _ = apply_edits(piece, [Edit(op="add", path="/blocks/-", value=mark.model_dump(mode="json", by_alias=True))])
-        store.commit(ident, piece, f"Brought the mark {mark.name}", None)
-    hub.tell(ident)
+    pieces.bring_mark(ident, request.get_data(), request.args.get("name", "mark"))
     return state_of(ident)
 
 
@@ -341,7 +321,7 @@ def get_export_file(ident: str) -> Response:
 
 
 def _file_name(name: str) -> str:
-    return "".join(c if c.isalnum() or c in " -_" else "_" for c in name)
+    return slugify(name, allow_unicode=True, lowercase=False, separator=" ") or "piece"
 
 
 def _export_state(record: store.ExportRecord) -> ExportState:

@@ -1,46 +1,62 @@
-"""The application and its server: Flask under gunicorn, bound to this machine."""
+"""The application and its server: Flask under gunicorn, bound to this machine unless told otherwise."""
 
 import gc
+import ipaddress
 import os
+import socket
+import struct
 import sys
 import threading
 import webbrowser
 from pathlib import Path
 from typing import Any
 
-from flask import Flask, Response, send_from_directory
-from flask_sock import Sock
+from flask import Flask, Response, request, send_from_directory
 from gunicorn.app.base import BaseApplication
+from gunicorn.workers.gthread import TConn, ThreadWorker
+from simple_websocket import ConnectionClosed
 
 from halvex.studio.data import open_data
 from halvex.studio.exports import Exporter
+from halvex.studio.folder import claim
 from halvex.studio.samples import fill_empty_store
 from halvex.web import guard, problems
 from halvex.web.openapi import openapi
 from halvex.web.problems import problem
 from halvex.web.routes import api
 from halvex.web.sockets import Window
+from halvex.web.websocket import WebSocket
 
 STATIC = Path(__file__).parent / "static"
 LOCAL_HOSTS = {"127.0.0.1", "localhost", "::1"}
+# Windows that may be open at once. They have threads of their own beside those of requests, so that neither starve the other.
+MOST_WINDOWS = 48
+# A request that stops arriving for so long is given up.
+ARRIVAL_S = 20
 
 
-def make_app(data: Path, *, demo: bool = False, host: str = "127.0.0.1") -> Flask:
-    """The WSGI application over a data folder."""
+def make_app(data: Path, *, demo: bool = False, host: str = "127.0.0.1", key: str | None = None) -> Flask:
+    """The WSGI application over a data folder. With a `key`, it answers nobody without it."""
     open_data(data)
     if demo:
         fill_empty_store()
     app = Flask(__name__, static_folder=None)
     app.json.sort_keys = False  # type: ignore[attr-defined]
     app.extensions["exporter"] = Exporter(data)
-    guard.register(app, LOCAL_HOSTS | {host})
+    guard.register(app, LOCAL_HOSTS | {host}, key)
     problems.register(app)
     app.register_blueprint(api)
-    sock = Sock(app)
+    windows = threading.Semaphore(MOST_WINDOWS)
 
-    @sock.route("/live")
-    def live(socket: Any) -> None:
-        Window(socket).run()
+    @app.route("/live", websocket=True)
+    def live() -> Response:
+        if not windows.acquire(blocking=False):
+            return problem(503, "Too many windows", f"{MOST_WINDOWS} windows are open; close one first", "live")
+        try:
+            _serve_window()
+        finally:
+            windows.release()
+        return _Answered()
 
     @app.get("/api/openapi.json")
     def get_openapi() -> dict[str, Any]:
@@ -60,9 +76,33 @@ def make_app(data: Path, *, demo: bool = False, host: str = "127.0.0.1") -> Flas
     return app
 
 
+class _Answered(Response):
+    """What stands for the answer of a connection that a window has used and closed: gunicorn sends nothing then."""
+
+    def __call__(self, *given: Any, **named: Any) -> Any:
+        raise StopIteration
+
+
+def _serve_window() -> None:
+    try:
+        wire = WebSocket(request.environ)
+        Window(wire).run()
+        wire.close()
+    except (ConnectionClosed, ConnectionError, OSError):
+        return
+
+
+class _Worker(ThreadWorker):
+    """gunicorn's threads, with a bound on how long a connection may keep one waiting for the rest of a request."""
+
+    def enqueue_req(self, conn: TConn) -> None:
+        conn.sock.setsockopt(socket.SOL_SOCKET, socket.SO_RCVTIMEO, struct.pack("ll", ARRIVAL_S, 0))
+        super().enqueue_req(conn)
+
+
 class _Server(BaseApplication):
-    def __init__(self, options: dict[str, Any], data: Path, demo: bool, host: str):
-        self._options, self._data, self._demo, self._host = options, data, demo, host
+    def __init__(self, options: dict[str, Any], **app: Any):
+        self._options, self._app = options, app
         super().__init__()
 
     def load_config(self) -> None:
@@ -71,7 +111,7 @@ class _Server(BaseApplication):
 
     def load(self) -> Flask:
         # Loaded in the worker, after the fork: threads and the database belong to it alone.
-        app = make_app(self._data, demo=self._demo, host=self._host)
+        app = make_app(**self._app)
         threading.Thread(target=_warm, daemon=True).start()
         return app
 
@@ -88,24 +128,38 @@ def _warm() -> None:
     gc.set_threshold(50_000, 20, 200)
 
 
-def _announce(address: str, show: bool) -> None:
+def is_local(host: str) -> bool:
+    """Whether only this machine reaches a server bound to this host."""
+    try:
+        return host in LOCAL_HOSTS or ipaddress.ip_address(host).is_loopback
+    except ValueError:
+        return False
+
+
+def _announce(address: str, key: str | None, show: bool) -> None:
     print(f"Halvex is open at {address}", file=sys.stderr, flush=True)
+    if key is not None:
+        print(f"Access key: {key}", file=sys.stderr, flush=True)
     if show and (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY")):
         webbrowser.open(address)
 
 
-def serve(*, host: str, port: int, data: Path, demo: bool, threads: int, show: bool = False) -> None:
-    """Serve until interrupted; `show` opens the page on a desktop. Raises ValueError for a port that cannot be used."""
-    if not 1 <= port <= 65_535:
-        raise ValueError("--port: take 1 to 65535")
+def serve(*, host: str, port: int, data: Path, demo: bool, threads: int, key: str | None, show: bool = False) -> None:
+    """Serve until interrupted; `show` opens the page on a desktop.
+
+    Raises StoreError for a data folder that cannot be used.
+    """
+    place = f"[{host}]:{port}" if ":" in host else f"{host}:{port}"
+    address = f"http://{place}"
     options = {
-        "bind": f"{host}:{port}",
+        "bind": place,
         "workers": 1,
-        "worker_class": "gthread",
-        "threads": threads,
+        "worker_class": _Worker,
+        "threads": threads + MOST_WINDOWS,
         "timeout": 0,
         "graceful_timeout": 2,
         "loglevel": "warning",
-        "when_ready": lambda server: _announce(f"http://{host}:{port}", show),
+        "when_ready": lambda server: _announce(address, key, show),
     }
-    _Server(options, data, demo, host).run()
+    with claim(data, address):
+        _Server(options, data=data, demo=demo, host=host, key=key).run()

@@ -226,6 +226,14 @@ class TypefaceEntry(BaseModel):
     features: list[FeatureEntry]
 
 
+class DamagedTypeface(BaseModel):
+    """A typeface that is kept but can no longer be read, and why."""
+
+    id: str
+    name: str
+    text: str
+
+
 class SpecimenFit(BaseModel):
     """A block's words in a typeface: the thinnest stem in px, its letter, what is too thin for the form ("": nothing) and
     the stem that the form would want."""
@@ -326,6 +334,7 @@ class Workshop(BaseModel):
     """What the screen offers: typefaces, every kind of material as it starts, coupons, mouldings, named placements, all numeric fields."""
 
     typefaces: list[TypefaceEntry]
+    damaged: list[DamagedTypeface]
     materials: list[Material]
     coupons: list[CouponEntry]
     mouldings: list[Moulding]

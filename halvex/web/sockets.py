@@ -1,171 +1,198 @@
-"""The live socket: edits in, state and frames out.
+"""Windows: the live socket of each, edits in, states and frames out (messages.py).
 
-Text messages are JSON. In: `open` (piece, stage size), `edit` (seq, edits, gesture, moving), `undo`,
-`redo`, `size`. Out: `state`, `error`, `problem`, and frames as binary messages: four bytes of header length
-(big endian), the header as JSON (with pass number), the image.
+A window has three threads: one reads its messages and acts upon them; one, the outbox's, sends; one, its session's, draws.
+Whoever has something to say leaves it in the outbox and goes on: a window that does not read holds up nobody else.
 """
 
 import json
 import threading
-from collections import defaultdict
+from collections.abc import Callable
 from typing import Any
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
-from simple_websocket import ConnectionClosed, Server
+from simple_websocket import ConnectionClosed
 
 from halvex.core.piece import PieceError
 from halvex.studio import store
-from halvex.studio.edits import Edit, apply_edits
-from halvex.studio.live import LARGEST_STAGE_PX, LiveSession, Wanted
+from halvex.studio.live import LiveSession, Wanted
+from halvex.studio.pieces import pieces
+from halvex.web.messages import Refusal, Stored, WindowMessage
 from halvex.web.problems import describe
-from halvex.web.state import dump, state_at
+from halvex.web.state import state_at
+from halvex.web.websocket import WebSocket
 
-LARGEST_MESSAGE_BYTES = 1_000_000
-
-
-class Message(BaseModel):
-    """One message from a window."""
-
-    model_config = ConfigDict(extra="forbid")
-
-    type: str = Field(max_length=20)
-    seq: int = 0
-    piece: str = Field("", max_length=32)
-    width: int = Field(960, ge=16, le=LARGEST_STAGE_PX)
-    height: int = Field(540, ge=16, le=LARGEST_STAGE_PX)
-    edits: list[Edit] = Field(default_factory=list, max_length=200)
-    gesture: str | None = Field(None, max_length=60)
-    moving: bool = False
+# Answers that a window has not yet taken; one that leaves more is let go.
+MOST_ANSWERS = 1000
 
 
-class Hub:
-    """All open windows by piece, so that two windows on one piece stay the same."""
+class Outbox:
+    """What a window is still to be sent. Of states and of frames only the newest is kept; answers are all sent, in order."""
 
-    def __init__(self) -> None:
-        self._windows: dict[str, set[Window]] = defaultdict(set)
-        self._locks: dict[str, threading.Lock] = defaultdict(threading.Lock)
+    def __init__(self, socket: WebSocket):
+        self._socket = socket
+        self._changed = threading.Condition()
+        self._answers: list[str] = []
+        self._state: Callable[[], str] | None = None
+        self._frame: bytes | None = None
+        self._closed = False
+        self._thread = threading.Thread(target=self._send_all, name="outbox", daemon=True)
+        self._thread.start()
 
-    def lock_of(self, ident: str) -> threading.Lock:
-        """Held while a piece is read, edited and stored, so that no edit is lost between two windows."""
-        return self._locks[ident]
+    def answer(self, text: str) -> None:
+        with self._changed:
+            self._answers.append(text)
+            self._closed = self._closed or len(self._answers) > MOST_ANSWERS
+            self._changed.notify()
 
-    def join(self, ident: str, window: "Window") -> None:
-        self._windows[ident].add(window)
+    def frame(self, data: bytes) -> None:
+        with self._changed:
+            self._frame = data
+            self._changed.notify()
 
-    def leave(self, window: "Window") -> None:
-        for windows in self._windows.values():
-            windows.discard(window)
+    def state(self, making: Callable[[], str]) -> None:
+        """Have a state made, by calling `making`, when it is its turn to be sent."""
+        with self._changed:
+            self._state = making
+            self._changed.notify()
 
-    def edit(self, ident: str, edits: list[Edit], gesture: str | None) -> store.Revision:
-        """Edit a piece and store it; returns its new state. Raises PieceError and StoreError; nothing is changed then."""
-        with self.lock_of(ident):
-            head = store.head_of(ident)
-            piece, label = apply_edits(store.piece_of(head), edits, store.before_gesture(head, gesture))
-            return store.commit(ident, piece, label, gesture)
+    def close(self) -> None:
+        with self._changed:
+            self._closed = True
+            self._changed.notify()
 
-    def tell(self, ident: str, but: "Window | None" = None) -> None:
-        """Show the newest state to every window of a piece but one."""
-        for window in list(self._windows[ident]):
-            if window is not but:
-                window.refresh(0)
+    @property
+    def closed(self) -> bool:
+        return self._closed
 
-
-hub = Hub()
+    def _send_all(self) -> None:
+        try:
+            while True:
+                with self._changed:
+                    self._changed.wait_for(lambda: self._closed or self._answers or self._state or self._frame)
+                    if self._closed:
+                        return
+                    answers, self._answers = self._answers, []
+                    frame, self._frame = self._frame, None
+                    making, self._state = self._state, None
+                # A frame comes before the state it belongs to: it took longer, and the hand waits for it.
+                if frame is not None:
+                    self._socket.send_whole(frame)
+                for answer in answers:
+                    self._socket.send_whole(answer)
+                if making is not None:
+                    self._socket.send_whole(making())
+        except ConnectionClosed:
+            self.close()
 
 
 class Window:
     """One open socket."""
 
-    def __init__(self, socket: Server):
+    def __init__(self, socket: WebSocket):
         self._socket = socket
-        self._sending = threading.Lock()
+        self._outbox = Outbox(socket)
         self._session = LiveSession(self._send_frame)
         self._piece = ""
         self._size = (960, 540)
+        # The newest message of this window, and the state that is being drawn.
+        self._seq = 0
+        self._drawn = (0, "")
 
     def run(self) -> None:
         """Serve messages until the window closes."""
         try:
-            while True:
-                self._receive(self._socket.receive())
+            while not self._outbox.closed:
+                self._receive(self._socket.next_message())
         except ConnectionClosed:
             pass
         finally:
-            hub.leave(self)
+            self._leave()
             self._session.close()
+            self._outbox.close()
 
-    def refresh(self, seq: int, moving: bool = False, head: store.Revision | None = None) -> None:
-        """Draw the picture anew and send the state; the picture first, as it takes longer and the hand waits for it.
+    def _changed(self) -> None:
+        """Another window has changed the piece."""
+        self._outbox.state(lambda: self._refreshed(0, False))
+
+    def _refresh(self, seq: int, moving: bool = False, head: store.Revision | None = None) -> None:
+        """Draw the picture anew and send the state, in answer to message `seq`."""
+        self._seq = seq
+        number = self._show(head or store.head_of(self._piece), seq, moving)
+        self._outbox.state(lambda: self._refreshed(number, moving))
+
+    def _show(self, head: store.Revision, seq: int, moving: bool) -> int:
+        self._drawn = head.id, head.document
+        return self._session.show(Wanted(store.piece_of(head), head.id, seq, *self._size, moving))
+
+    def _refreshed(self, number: int, moving: bool) -> str:
+        """The newest state as a message, once the picture `number` has had its chance; 0 for a change of another window's.
 
         While the hand moves, the window sends its next edit when it has the state: then picture and state take turns.
         """
-        head = head or store.head_of(self._piece)
-        piece = store.piece_of(head)
-        number = self._session.show(Wanted(piece, head.id, seq, *self._size, moving))
-        if seq:  # an edit of another window's has built its bodies there
+        ident, seq = self._piece, self._seq
+        if number:  # an edit of another window's has built its bodies there
             self._session.wait_for(number, shown=moving)
-            # Another window may have been quicker meanwhile: its state must not be told before this one's.
-            head = store.head_of(self._piece)
-        self._send(dump(state_at(self._piece, head, store.piece_of(head), seq)))
+        try:
+            head = store.head_of(ident)
+            # Another window may have been quicker than this one.
+            if (head.id, head.document) != self._drawn:
+                self._show(head, seq, False)
+            return state_at(ident, head, store.piece_of(head), seq).model_dump_json(by_alias=True)
+        except Exception as fault:
+            return Refusal(seq=seq, problem=describe(fault)).model_dump_json()
 
-    def _receive(self, text: str | bytes | None) -> None:
+    def _receive(self, text: str | bytes) -> None:
         seq = 0
         try:
-            if not isinstance(text, str) or len(text) > LARGEST_MESSAGE_BYTES:
-                raise PieceError("", "a message is JSON text of at most 1 MB")
+            if not isinstance(text, str):
+                raise PieceError("", "a message is JSON text")
             try:
                 values = json.loads(text)
             except (ValueError, RecursionError):
                 raise PieceError("", "the message is not JSON") from None
             seq = values.get("seq", 0) if isinstance(values, dict) and isinstance(values.get("seq", 0), int) else 0
-            self._act(Message.model_validate(values))
-        except (PieceError, ValidationError, store.StoreError) as fault:
-            self._send({"type": "error", "seq": seq, "problem": describe(fault).model_dump()})
+            self._act(WindowMessage.model_validate(values))
+        except Exception as fault:
+            # Whatever is raised, the window hears of it and lives on.
+            self._outbox.answer(Refusal(seq=min(max(seq, 0), 2**53), problem=describe(fault)).model_dump_json())
 
-    def _act(self, message: Message) -> None:
+    def _act(self, message: WindowMessage) -> None:
         if message.type == "open":
             store.get_record(message.piece)
-            hub.leave(self)
+            self._leave()
             self._piece, self._size = message.piece, (message.width, message.height)
-            hub.join(self._piece, self)
-            self.refresh(message.seq)
+            pieces.watch(self._piece, self._changed)
+            self._refresh(message.seq)
             return
         if not self._piece:
             raise PieceError("/type", "open a piece first")
         match message.type:
             case "edit" if not message.edits:
                 raise PieceError("/edits", "there is nothing to do; send at least one edit")
+            case "edit" if message.piece not in ("", self._piece):
+                pieces.edit(message.piece, message.edits, message.gesture)
+                self._outbox.answer(Stored(seq=message.seq).model_dump_json())
             case "edit":
-                head = hub.edit(self._piece, message.edits, message.gesture)
-                self.refresh(message.seq, message.moving, head)
-                hub.tell(self._piece, but=self)
-            case "undo" | "redo":
-                with hub.lock_of(self._piece):
-                    (store.undo if message.type == "undo" else store.redo)(self._piece)
-                self.refresh(message.seq)
-                hub.tell(self._piece, but=self)
+                head = pieces.edit(self._piece, message.edits, message.gesture, by=self._changed)
+                self._refresh(message.seq, message.moving, head)
+            case "undo":
+                self._refresh(message.seq, head=pieces.undo(self._piece, by=self._changed))
+            case "redo":
+                self._refresh(message.seq, head=pieces.redo(self._piece, by=self._changed))
             case "size":
                 self._size = (message.width, message.height)
-                self.refresh(message.seq)
+                self._refresh(message.seq)
             case "rest":
-                self.refresh(message.seq)
-            case _:
-                raise PieceError("/type", f"there is no message “{message.type}”; send open, edit, undo, redo, size or rest")
+                self._refresh(message.seq)
 
-    def _send(self, values: dict[str, Any]) -> None:
-        with self._sending:
-            try:
-                self._socket.send(json.dumps(values))
-            except ConnectionClosed:
-                return
+    def _leave(self) -> None:
+        if self._piece:
+            pieces.forget(self._piece, self._changed)
 
     def _send_frame(self, header: dict[str, Any], image: bytes | None) -> None:
-        if image is None:
-            self._send(header)
-            return
+        if self._outbox.closed:
+            raise ConnectionError
         head = json.dumps(header).encode()
-        with self._sending:
-            try:
-                self._socket.send(len(head).to_bytes(4, "big") + head + image)
-            except ConnectionClosed as gone:
-                raise ConnectionError from gone
+        if image is None:
+            self._outbox.answer(head.decode())
+        else:
+            self._outbox.frame(len(head).to_bytes(4, "big") + head + image)

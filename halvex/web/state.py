@@ -1,13 +1,11 @@
 """The state of a piece as the API tells it."""
 
 from functools import lru_cache
-from typing import Any
-
-from pydantic import BaseModel
 
 from halvex.core.advice.heaviness import heaviness
-from halvex.core.lettering import font_files, typefaces
+from halvex.core.lettering import LetteringError, font_files, typefaces
 from halvex.core.lettering.features import features_of
+from halvex.core.lettering.typefaces import Typeface
 from halvex.core.piece import Piece
 from halvex.core.piece.canvases import CANVASES
 from halvex.core.piece.form import Bevel
@@ -24,6 +22,7 @@ from halvex.web.shapes import (
     AxisEntry,
     CanvasEntry,
     CouponEntry,
+    DamagedTypeface,
     Drawings,
     FeatureEntry,
     FieldInfo,
@@ -61,7 +60,7 @@ def state_at(ident: str, head: Revision, piece: Piece, seq: int = 0) -> PieceSta
 
 
 def history_of(ident: str) -> HistoryList:
-    """All states that are told, and which of them undo and redo lead through."""
+    """All states that are listed, and which of them undo and redo lead through."""
     head, found = head_of(ident), history(ident)
     line = present_line(head, found)
     return HistoryList(
@@ -69,32 +68,35 @@ def history_of(ident: str) -> HistoryList:
     )
 
 
-def dump(value: BaseModel) -> dict[str, Any]:
-    return value.model_dump(mode="json", by_alias=True)
-
-
 @lru_cache(maxsize=1)
 def workshop() -> Workshop:
-    faces = [
-        TypefaceEntry(
-            id=face.id,
-            name=face.name,
-            kind=face.kind,
-            heaviness=heaviness(face.id),
-            axes=[AxisEntry(tag=a.tag, name=a.name, minimum=a.minimum, default=a.default, maximum=a.maximum) for a in font_files(face.id)[0].axes],
-            features=[FeatureEntry(tag=f.tag, name=f.name, default=f.default) for f in features_of(face.id)],
-        )
-        for face in typefaces().values()
-    ]
+    faces, damaged = [], []
+    for face in typefaces().values():
+        try:
+            faces.append(_typeface_entry(face))
+        except LetteringError as fault:
+            damaged.append(DamagedTypeface(id=face.id, name=face.name, text=fault.remedy))
     mouldings = [Moulding(name=name, points=profile_points(Bevel.model_validate({"profile": name}))) for name in PROFILES]
     return Workshop(
         typefaces=faces,
+        damaged=damaged,
         materials=[kind() for kind in MATERIAL_KINDS],
         coupons=[CouponEntry(name=coupon.name, family=coupon.family, material=coupon.material) for coupon in COUPONS.values()],
         mouldings=mouldings,
         placements=_placements(),
         canvases=[CanvasEntry(name=c.name, family=c.family, canvas=c.canvas) for c in CANVASES],
         fields=_fields(),
+    )
+
+
+def _typeface_entry(face: Typeface) -> TypefaceEntry:
+    return TypefaceEntry(
+        id=face.id,
+        name=face.name,
+        kind=face.kind,
+        heaviness=heaviness(face.id),
+        axes=[AxisEntry(tag=a.tag, name=a.name, minimum=a.minimum, default=a.default, maximum=a.maximum) for a in font_files(face.id)[0].axes],
+        features=[FeatureEntry(tag=f.tag, name=f.name, default=f.default) for f in features_of(face.id)],
     )
 
 

@@ -181,7 +181,7 @@ class LetteringTest(unittest.TestCase):
 
     def test_a_file_that_is_no_font_is_explained(self) -> None:
         with self.assertRaises(LetteringError):
-            FontFile(FOLDER / "index.json")
+            FontFile((FOLDER / "index.json").read_bytes(), "index.json")
 
 
 if __name__ == "__main__":

@@ -15,6 +15,7 @@ from halvex.core.scene.camera import make_camera, world_to_canvas
 from halvex.core.solids.profiles import PROFILES
 from halvex.studio import store
 from halvex.studio.edits import Edit, apply_edits
+from halvex.studio.pieces import pieces
 from halvex.studio.recipe import recipe
 from halvex.studio.samples import demo_names, demo_piece, fill_empty_store
 
@@ -25,12 +26,14 @@ from pathlib import Path
 from halvex.core.piece import Piece
 from halvex.studio import store
 from halvex.studio.edits import Edit, apply_edits
+from halvex.studio.pieces import pieces
 store.open_store(Path(sys.argv[1]))
 ident = store.create_piece(Piece())
 print(ident, flush=True)
 for number in range(10**6):
-    piece, label = apply_edits(store.load_piece(ident), [Edit(op="replace", path="/blocks/0/words", value=f"word {number}")])
-    store.commit(ident, piece, label)
+    head = store.head_of(ident)
+    piece, label = apply_edits(store.piece_of(head), [Edit(op="replace", path="/blocks/0/words", value=f"word {number}")])
+    store.commit(head, piece, label)
     print(number, flush=True)
 """
 
@@ -45,8 +48,7 @@ class StoreTest(unittest.TestCase):
         self.ident = store.create_piece(Piece())
 
     def edit(self, path: str, value: object, gesture: str | None = None) -> None:
-        piece, label = apply_edits(store.load_piece(self.ident), [Edit(op="replace", path=path, value=value)])
-        store.commit(self.ident, piece, label, gesture)
+        pieces.edit(self.ident, [Edit(op="replace", path=path, value=value)], gesture)
 
     def size(self) -> float:
         return store.load_piece(self.ident).blocks[0].size
@@ -110,9 +112,9 @@ class StoreTest(unittest.TestCase):
         self.assertIsNone(store.before_gesture(store.head_of(self.ident), "drag-2"))
 
     def test_deleted_pieces_come_back(self) -> None:
-        store.delete_piece(self.ident)
+        pieces.delete(self.ident)
         self.assertEqual([r.id for r in store.list_pieces(deleted=True)], [self.ident])
-        store.restore_piece(self.ident)
+        pieces.restore(self.ident)
         self.assertEqual([r.id for r in store.list_pieces()], [self.ident])
 
     def test_a_newer_database_is_refused(self) -> None:
@@ -237,8 +239,7 @@ class LargeTest(unittest.TestCase):
             with self.assertRaises(store.StoreError) as raised:
                 for number in range(20):
                     mark = {"kind": "mark", "id": f"m{number}", "parts": [{"path": path}]}
-                    piece, label = apply_edits(store.load_piece(ident), [Edit(op="add", path="/blocks/-", value=mark)])
-                    store.commit(ident, piece, label)
+                    pieces.edit(ident, [Edit(op="add", path="/blocks/-", value=mark)])
             self.assertIn("remove a mark", raised.exception.remedy)
             self.assertEqual(len(store.load_piece(ident).blocks), number + 1)
             store.database.close()
@@ -246,11 +247,11 @@ class LargeTest(unittest.TestCase):
 
 class DemoTest(unittest.TestCase):
     def test_six_pieces_show_the_kinds(self) -> None:
-        pieces = [demo_piece(name) for name in demo_names()]
-        self.assertGreaterEqual(len(pieces), 6)
-        kinds = {material.kind for p in pieces for material in (p.blocks[0].surface.face, p.blocks[0].surface.return_) if material}
+        demos = [demo_piece(name) for name in demo_names()]
+        self.assertGreaterEqual(len(demos), 6)
+        kinds = {material.kind for p in demos for material in (p.blocks[0].surface.face, p.blocks[0].surface.return_) if material}
         self.assertEqual(kinds, {"metal", "plastic", "glass"})
-        for piece in pieces:
+        for piece in demos:
             self.assertEqual(set(recipe(piece)), {"set", "form", "view", "light", "surface", "backdrop", "export"})
 
     def test_every_form_appears_in_a_demo_piece(self) -> None:

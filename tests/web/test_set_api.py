@@ -87,9 +87,9 @@ class SetApiTest(unittest.TestCase):
         ahead = build_ahead(piece, block, "lobster")
         assert ahead
         ahead.result(timeout=60)
-        built = _outline_body.cache_info().misses
+        built = _outline_body.misses
         build_scene(piece_from_values({**TINY, "blocks": [{**words, "typeface": "lobster"}]}))
-        self.assertEqual(_outline_body.cache_info().misses, built)
+        self.assertEqual(_outline_body.misses, built)
         self.assertIsNone(build_ahead(piece, block.model_copy(update={"words": "far too many words to be built"}), "lobster"))
 
     def test_of_words_that_were_typed_over_nothing_is_built(self) -> None:

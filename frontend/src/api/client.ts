@@ -10,6 +10,13 @@ export type ExportState = Schemas["ExportState"];
 export type ExportOrder = Partial<Schemas["ExportOrder"]>;
 export type Edit = Omit<Schemas["Edit"], "value"> & { value?: unknown };
 export type Problem = Schemas["Problem"];
+/** What a window sends; its number is given by the connection. */
+export type WindowMessage = Omit<Partial<Schemas["WindowMessage"]>, "edits"> & {
+  type: Schemas["WindowMessage"]["type"];
+  edits?: Edit[];
+};
+export type FrameHeader = Schemas["FrameHeader"];
+export type ServerMessage = PieceState | Schemas["Refusal"] | Schemas["NoPicture"] | Schemas["Stored"];
 export type Lamp = PieceState["document"]["light"]["lamps"][number];
 export type Block = PieceState["document"]["blocks"][number];
 export type LetteringBlock = Extract<Block, { kind: "lettering" }>;

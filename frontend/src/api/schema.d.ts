@@ -1721,6 +1721,18 @@ export interface components {
             material: components["schemas"]["Metal-Input"] | components["schemas"]["Plastic-Input"] | components["schemas"]["Glass-Input"] | components["schemas"]["Paint-Input"] | components["schemas"]["Stone-Input"] | components["schemas"]["Wood-Input"] | components["schemas"]["Plaster-Input"] | components["schemas"]["Glow-Input"] | components["schemas"]["Flat-Input"];
         };
         /**
+         * DamagedTypeface
+         * @description A typeface that is kept but can no longer be read, and why.
+         */
+        DamagedTypeface: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+        };
+        /**
          * Drawings
          * @description `px_per_unit` is how many px the unit has that the canvas is spoken of in.
          */
@@ -2114,6 +2126,42 @@ export interface components {
              * @default true
              */
             joined: boolean;
+        };
+        /**
+         * FrameHeader
+         * @description What goes with a frame. `noise` is the standard error left, over the pixels, in shares of full scale.
+         */
+        FrameHeader: {
+            /**
+             * Type
+             * @default frame
+             * @constant
+             */
+            type: "frame";
+            /** Seq */
+            seq: number;
+            /** Revision */
+            revision: number;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "draft" | "pass" | "clean";
+            /** Samples */
+            samples: number;
+            /** Noise */
+            noise: number | null;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Ms */
+            ms: number;
+            /**
+             * Media
+             * @enum {string}
+             */
+            media: "image/png" | "image/jpeg";
         };
         /**
          * Glass
@@ -3288,8 +3336,8 @@ export interface components {
          * @description One filled area or one line of a mark.
          *
          *     `path` is SVG path data in units of its own, y down; `matrix` (a b c d e f, as in SVG) takes it to px about the middle
-         *     of the mark, y still down. Without a depth or a material of its own it has the block's. `lift` is how far its face
-         *     stands before the face plane.
+         *     of the mark, y still down. Without a depth (of its body, or of a flat cut) or a material of its own it has the block's. `lift`
+         *     is how far its face stands before the face plane.
          */
         MarkPart: {
             /**
@@ -3448,6 +3496,24 @@ export interface components {
             document: {
                 [key: string]: unknown;
             } | null;
+        };
+        /**
+         * NoPicture
+         * @description Why there is no picture of a revision.
+         */
+        NoPicture: {
+            /**
+             * Type
+             * @default problem
+             * @constant
+             */
+            type: "problem";
+            /** Seq */
+            seq: number;
+            /** Revision */
+            revision: number;
+            /** Detail */
+            detail: string;
         };
         /**
          * Oblique
@@ -4225,6 +4291,21 @@ export interface components {
             field: string;
         };
         /**
+         * Refusal
+         * @description Why the message `seq` was refused.
+         */
+        Refusal: {
+            /**
+             * Type
+             * @default error
+             * @constant
+             */
+            type: "error";
+            /** Seq */
+            seq: number;
+            problem: components["schemas"]["Problem"];
+        };
+        /**
          * Rim
          * @description A letter made of its outline only, `width` px wide.
          */
@@ -4757,6 +4838,20 @@ export interface components {
             seed: number;
         };
         /**
+         * Stored
+         * @description The message `seq` was carried out on a piece that the window no longer shows.
+         */
+        Stored: {
+            /**
+             * Type
+             * @default stored
+             * @constant
+             */
+            type: "stored";
+            /** Seq */
+            seq: number;
+        };
+        /**
          * Stroke
          * @description One drawn line. `smoothing` evens out a freehand line over that many px.
          */
@@ -5259,6 +5354,49 @@ export interface components {
             focus: number;
         };
         /**
+         * WindowMessage
+         * @description One message from a window. `piece` names the piece that is opened, or that edits are of where it is no longer open.
+         */
+        WindowMessage: {
+            /**
+             * Type
+             * @enum {string}
+             */
+            type: "open" | "edit" | "undo" | "redo" | "size" | "rest";
+            /**
+             * Seq
+             * @default 0
+             */
+            seq: number;
+            /**
+             * Piece
+             * @default
+             */
+            piece: string;
+            /**
+             * Width
+             * @default 960
+             */
+            width: number;
+            /**
+             * Height
+             * @default 540
+             */
+            height: number;
+            /** Edits */
+            edits?: components["schemas"]["Edit"][];
+            /**
+             * Gesture
+             * @default null
+             */
+            gesture: string | null;
+            /**
+             * Moving
+             * @default false
+             */
+            moving: boolean;
+        };
+        /**
          * Wood
          * @description Wood: growth rings around a trunk along the grain's bearing.
          */
@@ -5361,6 +5499,8 @@ export interface components {
         Workshop: {
             /** Typefaces */
             typefaces: components["schemas"]["TypefaceEntry"][];
+            /** Damaged */
+            damaged: components["schemas"]["DamagedTypeface"][];
             /** Materials */
             materials: (components["schemas"]["Metal-Output"] | components["schemas"]["Plastic-Output"] | components["schemas"]["Glass-Output"] | components["schemas"]["Paint-Output"] | components["schemas"]["Stone-Output"] | components["schemas"]["Wood-Output"] | components["schemas"]["Plaster-Output"] | components["schemas"]["Glow-Output"] | components["schemas"]["Flat-Output"])[];
             /** Coupons */

@@ -4,21 +4,20 @@
  */
 import { replaceEqualDeep } from "@tanstack/react-query";
 import { create } from "zustand";
-import { api, type Block, type Edit, type PieceState, type Problem, told } from "../api/client";
+import {
+  api,
+  type Block,
+  type Edit,
+  type FrameHeader,
+  type PieceState,
+  type ServerMessage,
+  told,
+  type WindowMessage,
+} from "../api/client";
 import { useDesk } from "./desk";
 
-export interface Frame {
+export interface Frame extends FrameHeader {
   bitmap: ImageBitmap;
-  stage: "draft" | "pass" | "clean";
-  samples: number;
-  /** Standard error left, in shares of full scale, once it can be told. */
-  noise: number | null;
-  /** How long it took since the edit. */
-  ms: number;
-  width: number;
-  height: number;
-  revision: number;
-  seq: number;
 }
 
 interface Options {
@@ -52,38 +51,44 @@ let seq = 0;
 let answered = 0;
 let pieceId = "";
 let size = { width: 928, height: 522 };
-let waiting: { edits: Edit[]; options: Options } | null = null;
+/** Edits of a piece: it may no longer be the open one when they are sent. */
+interface Waiting {
+  piece: string;
+  edits: Edit[];
+  options: Options;
+}
+let waiting: Waiting | null = null;
 /** Edits made while the server could not be reached; they are sent when it is back. */
-let unsent: { edits: Edit[]; options: Options }[] = [];
+let unsent: Waiting[] = [];
 /** Acts that wait until this window has heard of what it sent before. */
 const held: (() => void)[] = [];
 const pathsOf = new Map<number, string[]>();
 
 export const useLive = create<Live>((set, get) => {
-  function send(message: Record<string, unknown>): boolean {
+  function send(message: WindowMessage): boolean {
     if (socket?.readyState !== WebSocket.OPEN) return false;
     seq += 1;
     socket.send(JSON.stringify({ ...message, seq }));
     return true;
   }
 
-  function sendEdits(edits: Edit[], options: Options) {
-    if (send({ type: "edit", edits, gesture: options.gesture ?? null, moving: options.moving ?? false })) {
+  function sendEdits({ piece, edits, options }: Waiting) {
+    if (send({ type: "edit", piece, edits, gesture: options.gesture ?? null, moving: options.moving ?? false })) {
       pathsOf.set(
         seq,
         edits.map((edit) => edit.path),
       );
     } else {
-      unsent.push({ edits, options });
+      unsent.push({ piece, edits, options });
     }
   }
 
   function answer(to: number) {
     answered = Math.max(answered, to);
     if (waiting && answered >= seq) {
-      const { edits, options } = waiting;
+      const next = waiting;
       waiting = null;
-      sendEdits(edits, options);
+      sendEdits(next);
     }
     while (held.length && answered >= seq) held.shift()?.();
   }
@@ -91,7 +96,7 @@ export const useLive = create<Live>((set, get) => {
   async function receive(data: ArrayBuffer | string) {
     if (typeof data !== "string") {
       const length = new DataView(data).getUint32(0);
-      const header = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, length)));
+      const header: FrameHeader = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, length)));
       const bitmap = await createImageBitmap(new Blob([new Uint8Array(data, 4 + length)], { type: header.media }));
       const current = get().frame;
       if (current && (header.revision < current.revision || header.seq < current.seq) && pieceId === get().piece?.id) {
@@ -100,23 +105,25 @@ export const useLive = create<Live>((set, get) => {
       set({ frame: { ...header, bitmap }, notice: "" });
       return;
     }
-    const message = JSON.parse(data);
+    const message: ServerMessage = JSON.parse(data);
     if (message.type === "state") {
       const paths = pathsOf.get(message.seq) ?? [];
       pathsOf.delete(message.seq);
       const faults = { ...get().faults };
       for (const path of paths) delete faults[path];
       // What did not change stays the same object, so that only those fields are drawn anew whose values did.
-      set({ piece: replaceEqualDeep(get().piece, message as PieceState), faults });
+      set({ piece: replaceEqualDeep(get().piece, message), faults });
       document.title = `${message.document.name} · Halvex`;
       answer(message.seq);
     } else if (message.type === "error") {
-      const problem = message.problem as Problem;
+      const { problem } = message;
       const paths = pathsOf.get(message.seq) ?? [];
       pathsOf.delete(message.seq);
       const at = paths.length ? paths : [problem.field ?? ""];
       set({ faults: { ...get().faults, ...Object.fromEntries(at.map((path) => [path, problem.detail])) } });
       if (!paths.length) set({ refusal: problem.detail });
+      answer(message.seq);
+    } else if (message.type === "stored") {
       answer(message.seq);
     } else if (message.type === "problem") {
       set({ notice: message.detail });
@@ -131,7 +138,7 @@ export const useLive = create<Live>((set, get) => {
       send({ type: "open", piece: pieceId, ...size });
       const held = unsent;
       unsent = [];
-      for (const { edits, options } of held) sendEdits(edits, options);
+      for (const entry of held) sendEdits(entry);
     };
     mine.onmessage = (event) => void receive(event.data);
     mine.onclose = () => {
@@ -160,15 +167,16 @@ export const useLive = create<Live>((set, get) => {
     edit(edits, options = {}) {
       if (get().refusal) set({ refusal: "" });
       // While the hand moves, an edit waits for the answer to the one before; a newer one takes its place.
-      if (options.moving && answered < seq) waiting = { edits, options };
+      const entry = { piece: pieceId, edits, options };
+      if (options.moving && answered < seq) waiting = entry;
       else {
         waiting = null;
-        sendEdits(edits, options);
+        sendEdits(entry);
       }
     },
     rest() {
       if (waiting) {
-        sendEdits(waiting.edits, { ...waiting.options, moving: false });
+        sendEdits({ ...waiting, options: { ...waiting.options, moving: false } });
         waiting = null;
       } else send({ type: "rest" });
     },

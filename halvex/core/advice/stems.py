@@ -2,11 +2,11 @@
 
 import math
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
+from halvex.core.memory import kept
 from halvex.core.solids.centrelines import CentreLine, centre_lines
 from halvex.core.solids.inks import Ink
 from halvex.core.solids.roof import OutlineKey, roof_of
@@ -54,7 +54,7 @@ def _placed(ink: Ink, found: tuple[float, float, float, float, float]) -> Stem:
     return Stem(ink.outline.name, 2.0 * half * ink.size, x * ink.size + ink.x, y * ink.size + ink.y, (dx, dy))
 
 
-@lru_cache(maxsize=2048)
+@kept
 def _measure(key: OutlineKey) -> _Measure:
     lines = centre_lines(key)
     roof = roof_of(key, "rounded")

@@ -4,7 +4,6 @@ Lines are widened (widening.py) in the part's own units, before its matrix.
 """
 
 import math
-from functools import lru_cache
 
 import numpy as np
 import shapely
@@ -16,6 +15,7 @@ from halvex.core.lettering.flattening import MOST_POINTS as MOST_PATH_POINTS
 from halvex.core.lettering.outlines import Outline, fill_even_odd, fill_nonzero, flattening_tolerance, outline_of, polygon_of, rings_of, signed_area
 from halvex.core.lettering.typefaces import LetteringError
 from halvex.core.lettering.widening import LINE_TURN_DEG, Contour, widened
+from halvex.core.memory import kept
 from halvex.core.piece.mark import LineStyle, MarkPart
 from halvex.core.piece.part import SHORTEST_LENGTH_PX
 
@@ -48,7 +48,7 @@ def part_outline(part: MarkPart, px_scale: float) -> tuple[Outline, float] | Non
         raise LetteringError("parts", f"{name}: {fault}") from None
 
 
-@lru_cache(maxsize=1024)
+@kept
 def _outline(path: str, rule: str, line: LineStyle | None, matrix: Matrix, px_scale: float, name: str) -> tuple[Outline, float] | None:
     a, b, c, d, _, _ = matrix
     scale = max(math.hypot(a, b), math.hypot(c, d)) or 1.0
@@ -127,7 +127,7 @@ class _PathPen:
         pass
 
 
-@lru_cache(maxsize=256)
+@kept
 def path_contours(path: str, tolerance: float, turn: float = GREATEST_FACET_TURN_DEG) -> tuple[Contour, ...]:
     """Path data as flattened contours of points (n, 2), and whether each was closed. Raises ValueError for what is no path."""
     pen = FlatteningPen(1.0, max(tolerance, LEAST_TOLERANCE), turn)

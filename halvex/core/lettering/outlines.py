@@ -8,7 +8,6 @@ import hashlib
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 import shapely
@@ -17,6 +16,7 @@ from numpy.typing import NDArray
 
 from halvex.core.lettering.flattening import FlatteningPen
 from halvex.core.lettering.typefaces import FontFile, LetteringError
+from halvex.core.memory import kept
 from halvex.core.stopping import stop_if_overtaken
 
 Points = NDArray[np.float64]
@@ -71,7 +71,7 @@ def flattening_tolerance(size: float, px_scale: float = 1.0) -> float:
     return float(2.0 ** math.floor(math.log2(wanted)))
 
 
-@lru_cache(maxsize=4096)
+@kept
 def glyph_outline(file: FontFile, gid: int, axes: tuple[tuple[str, float], ...], tolerance: float, name: str = "") -> Outline:
     """The outline of a glyph in em, flattened to `tolerance` em, overlaps resolved by nonzero fill; `name` is what it is called.
 

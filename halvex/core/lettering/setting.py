@@ -5,7 +5,7 @@ the words keep the lettering where it was put. Words along a curve stand where t
 """
 
 from dataclasses import dataclass, replace
-from functools import cached_property, lru_cache
+from functools import cached_property
 
 import shapely
 
@@ -16,6 +16,7 @@ from halvex.core.lettering.shapes import shape_outline
 from halvex.core.lettering.strokes import stroke_line, strokes_outline
 from halvex.core.lettering.typefaces import LetteringError
 from halvex.core.lettering.words import set_words
+from halvex.core.memory import kept
 from halvex.core.piece.block import Block, Shape, Strokes
 from halvex.core.piece.lettering import Lettering
 from halvex.core.piece.mark import Mark
@@ -52,7 +53,6 @@ FIELDS: dict[type[Block], tuple[str, str]] = {
 }
 # What a block has besides what it is set from.
 _BESIDES = {"id", "hidden", "guide", "locked", "group", "place", "form", "surface"}
-MOST_KEPT = 512
 # A mark larger than this has no place on any canvas.
 LARGEST_MARK_PX = 10 * LONGEST_LENGTH_PX
 
@@ -76,7 +76,7 @@ def set_block(block: Block, *, px_scale: float = 1.0) -> SetBlock:
     return _set(_Asked(block, px_scale))
 
 
-@lru_cache(maxsize=MOST_KEPT)
+@kept
 def _set(asked: _Asked) -> SetBlock:
     try:
         return _newly_set(asked.block, asked.px_scale)

@@ -1,8 +1,7 @@
 """Shaping: words and a typeface become glyphs with places, in em.
 
 HarfBuzz chooses and places the glyphs (ligatures, kerning, right to left). A line is divided into
-runs of one font file and one direction; runs are ordered as the Unicode bidirectional algorithm does
-for a line whose paragraph direction is that of its first strong letter.
+runs of one font file and one embedding level, which are put in order from left to right (bidi.py).
 """
 
 import unicodedata
@@ -10,10 +9,11 @@ from dataclasses import dataclass
 
 import uharfbuzz as hb
 
+from halvex.core.lettering.bidi import CONTROLS, levels_of, visual_order
 from halvex.core.lettering.typefaces import FontFile, LetteringError, font_files
 
-_RIGHT_TO_LEFT = ("R", "AL")
-_STRONG = ("L", "R", "AL")
+# They belong to the character before them: joiners and the choice of a drawing.
+_JOINERS = frozenset("\u200c\u200d\ufe0e\ufe0f")
 
 
 @dataclass(frozen=True)
@@ -48,7 +48,7 @@ class _Run:
     start: int
     text: str
     file: FontFile
-    rtl: bool
+    level: int
 
 
 def shape_line(
@@ -60,7 +60,7 @@ def shape_line(
     Raises LetteringError for characters that no file of the typeface has.
     """
     files = font_files(typeface)
-    runs = _visual_order(_runs(text, files, typeface), _starts_right_to_left(text))
+    runs = visual_order([(run, run.level) for run in _runs(text, files, typeface)])
     glyphs: list[Glyph] = []
     x = 0.0
     for run in runs:
@@ -71,7 +71,7 @@ def shape_line(
             buffer.language = language
         if script:
             buffer.script = script
-        buffer.direction = "rtl" if run.rtl else "ltr"
+        buffer.direction = "rtl" if run.level % 2 else "ltr"
         # Ligatures join letters that tracking wants apart; typesetters turn them off then.
         joined = {"liga": tracking == 0.0, "clig": tracking == 0.0}
         hb.shape(run.file.font(axes), buffer, {**joined, **(features or {})})
@@ -86,48 +86,26 @@ def shape_line(
     return Line(tuple(glyphs), x - tracking if glyphs else 0.0)
 
 
-def _starts_right_to_left(text: str) -> bool:
-    strong = next((unicodedata.bidirectional(c) for c in text if unicodedata.bidirectional(c) in _STRONG), "L")
-    return strong in _RIGHT_TO_LEFT
-
-
 def _runs(text: str, files: tuple[FontFile, ...], typeface: str) -> list[_Run]:
-    """Divide into runs of one file and one direction; spaces and marks stay with what precedes them."""
+    """Divide into runs of one file and one level; spaces and marks stay with the file of what precedes them."""
     runs: list[_Run] = []
-    paragraph_rtl = _starts_right_to_left(text)
-    file, rtl = files[0], paragraph_rtl
-    for index, character in enumerate(text):
-        neutral = unicodedata.bidirectional(character) not in (*_STRONG, "EN", "AN")
-        joiner = unicodedata.combining(character) or character in "\u200c\u200d\ufe0e\ufe0f"
-        if not (neutral or joiner):
-            rtl = unicodedata.bidirectional(character) in _RIGHT_TO_LEFT
-        if not joiner and ord(character) not in file.coverage:
+    file = files[0]
+    for index, (character, level) in enumerate(zip(text, levels_of(text), strict=True)):
+        shapeless = unicodedata.combining(character) or character in _JOINERS or character in CONTROLS
+        stays = runs and not unicodedata.category(character).startswith(("L", "N")) and ord(character) in runs[-1].file.coverage
+        if stays:
+            file = runs[-1].file
+        elif not shapeless and ord(character) not in file.coverage:
             file = next((f for f in files if ord(character) in f.coverage), None)  # type: ignore[assignment]
             if file is None:
                 raise LetteringError("words", _missing(character, typeface))
-        elif neutral and runs and ord(character) in runs[-1].file.coverage:
-            file = runs[-1].file
-        if runs and runs[-1].file is file and runs[-1].rtl == rtl:
-            runs[-1] = _Run(runs[-1].start, runs[-1].text + character, file, rtl)
+        if runs and runs[-1].file is file and runs[-1].level == level:
+            runs[-1] = _Run(runs[-1].start, runs[-1].text + character, file, level)
         else:
-            runs.append(_Run(index, character, file, rtl))
+            runs.append(_Run(index, character, file, level))
     return runs
 
 
 def _missing(character: str, typeface: str) -> str:
     name = unicodedata.name(character, f"U+{ord(character):04X}").lower()
     return f"the typeface “{typeface}” has no “{character}” ({name}); change the word or the typeface"
-
-
-def _visual_order(runs: list[_Run], paragraph_rtl: bool) -> list[_Run]:
-    """Runs from left to right: the paragraph's own order, with runs against it reversed among themselves."""
-    ordered: list[_Run] = []
-    against: list[_Run] = []
-    for run in reversed(runs) if paragraph_rtl else runs:
-        if run.rtl != paragraph_rtl:
-            against.append(run)
-            continue
-        ordered += reversed(against)
-        against = []
-        ordered.append(run)
-    return ordered + list(reversed(against))

@@ -13,7 +13,11 @@ from pathlib import Path
 import uharfbuzz as hb
 from fontTools.ttLib import TTFont
 
+from halvex.core.memory import kept
+
 FOLDER = Path(__file__).parent / "typefaces"
+# OpenType 1.9, head table.
+LEAST_UPEM, MOST_UPEM = 16, 16_384
 # The list of a folder's typefaces: objects with id, name, kind and files.
 INDEX = "index.json"
 
@@ -60,14 +64,13 @@ class Metrics:
 
 
 class FontFile:
-    """One font file: the HarfBuzz face, its coverage and its metrics.
+    """One font file: the HarfBuzz face, its coverage and its metrics; `key` names it for caches.
 
     Raises LetteringError where the file is no usable font.
     """
 
-    def __init__(self, path: Path):
+    def __init__(self, data: bytes, key: str):
         try:
-            data = path.read_bytes()
             with TTFont(io.BytesIO(data), lazy=True) as font:
                 self.axes = tuple(
                     Axis(a.axisTag, font["name"].getDebugName(a.axisNameID) or a.axisTag, a.minValue, a.defaultValue, a.maxValue)
@@ -79,8 +82,11 @@ class FontFile:
             self.blob = hb.Blob(data)
             self.face = hb.Face(self.blob)
         except Exception as fault:  # fontTools raises many kinds on a broken file
-            raise LetteringError("typeface", f"{path.name} is not a font Halvex can read ({type(fault).__name__}); take another file") from fault
-        self.key = f"{path.parent.name}/{path.name}"
+            raise LetteringError("typeface", f"{key} is not a font Halvex can read ({type(fault).__name__}); take another file") from fault
+        if not LEAST_UPEM <= upem <= MOST_UPEM:
+            raise LetteringError("typeface", f"{key} has {upem} units per em, and OpenType {LEAST_UPEM} to {MOST_UPEM}; take another file")
+        self.key = key
+        self.nbytes = len(data) + 50 * len(self.coverage)
         self.upem = int(upem)
         self.metrics = Metrics(hhea.ascent / upem, hhea.descent / upem, hhea.lineGap / upem)
 
@@ -108,6 +114,7 @@ def use_folder(folder: Path) -> None:
     if folder not in _folders:
         _folders.append(folder)
     typefaces.cache_clear()
+    font_files.cache_clear()
 
 
 def _features(font: TTFont) -> dict[str, str]:
@@ -133,10 +140,19 @@ def typefaces() -> dict[str, Typeface]:
     return found
 
 
-@lru_cache(maxsize=64)
+@kept
 def font_files(typeface_id: str) -> tuple[FontFile, ...]:
     """The opened files of a typeface. Raises LetteringError for an unknown id."""
     typeface = typefaces().get(typeface_id)
     if typeface is None:
         raise LetteringError("typeface", f"there is no typeface “{typeface_id}”; there are {', '.join(typefaces())}")
-    return tuple(FontFile(path) for path in typeface.files)
+    return tuple(_opened(path) for path in typeface.files)
+
+
+def _opened(path: Path) -> FontFile:
+    key = f"{path.parent.name}/{path.name}"
+    try:
+        data = path.read_bytes()
+    except OSError as fault:
+        raise LetteringError("typeface", f"the file {key} cannot be read ({fault.strerror}); bring the typeface again, or take another") from None
+    return FontFile(data, key)

@@ -44,6 +44,8 @@ def piece_from_values(values: Any) -> Piece:
         return Piece.model_validate(whole)
     except ValidationError as fault:
         raise first_fault(fault, whole) from None
+    except (OverflowError, RecursionError) as fault:
+        raise PieceError("", f"the document holds a number or a nesting that no piece can have ({fault})") from None
 
 
 def _with_kinds(values: dict[str, Any]) -> dict[str, Any]:

@@ -15,6 +15,9 @@ from halvex.core.optics.vectors import allocating_kernel, exact_helper
 from halvex.core.render.lanes import NODE_FLOATS, eight_least, eight_least_spread, swap_eight
 
 BINS = 8
+# Below this level nodes are halved as they lie, so that no tree is deeper than this and the logarithm of its items: of two
+# million it has 61 levels. A body's and the placements' tree together fit STACK_DEPTH (world.py).
+DEEPEST_SPLIT = 40
 FAR = np.float32(3.0e38)
 # Rays end far nearer than this; a box of nothing lies beyond it.
 NOWHERE = np.float32(2.0e38)
@@ -234,15 +237,15 @@ def _build(low, high, leaf):
     order = np.arange(n).astype(np.int32)
     bins, counts = np.empty(3 * BINS * LANES, np.float32), np.empty(3 * BINS, np.int64)
     box, right_area = np.empty(LANES, np.float32), np.empty(BINS, np.float32)
-    # (start, end, the node and side to hang it on), and the bounds of the same.
-    todo, bounds = np.empty((2 * n + 4, 4), np.int64), np.empty((2 * n + 4, 2 * LANES), np.float32)
-    todo[0] = (0, n, -1, 0)
+    # (start, end, the node and side to hang it on, the level), and the bounds of the same.
+    todo, bounds = np.empty((2 * n + 4, 5), np.int64), np.empty((2 * n + 4, 2 * LANES), np.float32)
+    todo[0] = (0, n, -1, 0, 0)
     _bounds(items, 0, n, bounds[0])
     top, nodes = 1, 0
     own, rights = np.empty(2 * LANES, np.float32), np.empty(2 * LANES, np.float32)
     while top > 0:
         top -= 1
-        start, end, parent, side = todo[top, 0], todo[top, 1], todo[top, 2], todo[top, 3]
+        start, end, parent, side, level = todo[top, 0], todo[top, 1], todo[top, 2], todo[top, 3], todo[top, 4]
         for k in range(2 * LANES):
             own[k] = bounds[top, k]
         if parent >= 0:
@@ -258,10 +261,10 @@ def _build(low, high, leaf):
             continue
         _fill_bins(items, start, end, own, bins, counts)
         axis, last = _cheapest(bins, counts, end - start, box, right_area)
-        if axis >= 0:
+        if axis >= 0 and level < DEEPEST_SPLIT:
             cut = _partition(items, order, start, end, axis, own[LANES + axis], _bin_scale(own, axis), last, bounds[top], rights)
         else:
-            # Items that all have one centre are halved as they lie.
+            # Items that all have one centre are halved as they lie, and those that are parted too unevenly.
             cut = start + (end - start) // 2
             _bounds(items, start, cut, bounds[top])
             _bounds(items, cut, end, rights)
@@ -269,8 +272,8 @@ def _build(low, high, leaf):
             bounds[top + 1, k] = rights[k]
         if parent >= 0:
             child[parent, side] = nodes
-        todo[top, 0], todo[top, 1], todo[top, 2], todo[top, 3] = start, cut, nodes, 0
-        todo[top + 1, 0], todo[top + 1, 1], todo[top + 1, 2], todo[top + 1, 3] = cut, end, nodes, 1
+        todo[top, 0], todo[top, 1], todo[top, 2], todo[top, 3], todo[top, 4] = start, cut, nodes, 0, level + 1
+        todo[top + 1, 0], todo[top + 1, 1], todo[top + 1, 2], todo[top + 1, 3], todo[top + 1, 4] = cut, end, nodes, 1, level + 1
         nodes += 1
         top += 2
     return boxes[:nodes], child[:nodes], count[:nodes], order

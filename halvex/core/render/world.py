@@ -1,12 +1,12 @@
 """The world: a scene with its trees, as the one argument that every kernel takes."""
 
 from collections.abc import Sequence
-from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
+from halvex.core.memory import kept
 from halvex.core.optics.colour import luminance
 from halvex.core.optics.eight import LANES
 from halvex.core.optics.material import GLOW, Materials
@@ -21,7 +21,8 @@ from halvex.core.scene.lamps import Lamps
 from halvex.core.scene.surround import Surround
 from halvex.core.solids import Mesh
 
-STACK_DEPTH = 512
+# Each level of a tree leaves up to seven siblings on the stack: those of the placements' tree, then those of a body's (tree.py).
+STACK_DEPTH = 1024
 # Leaves that the rays of one pixel are tried against without a search (beams.py).
 MOST_LEAVES = 24
 # Bytes that a processor's cache holds together.
@@ -130,7 +131,7 @@ class _Body(NamedTuple):
     packets: np.ndarray
 
 
-@lru_cache(maxsize=4096)
+@kept
 def _body(mesh: Mesh) -> _Body:
     corners = mesh.positions.astype(np.float32)[mesh.triangles]
     tree = build_tree(corners.min(axis=1), corners.max(axis=1))
@@ -157,7 +158,7 @@ class _Joined(NamedTuple):
     bounds: dict[Mesh, tuple[np.ndarray, np.ndarray]]
 
 
-@lru_cache(maxsize=8)
+@kept
 def _joined(meshes: tuple[Mesh, ...]) -> _Joined:
     """Kept while letters only move."""
     bodies = {mesh: _body(mesh) for mesh in meshes}
@@ -184,7 +185,7 @@ def _joined(meshes: tuple[Mesh, ...]) -> _Joined:
     return _Joined(joined, roots, spans, bounds)
 
 
-@lru_cache(maxsize=8)
+@kept
 def _letters(placed: tuple[tuple[Mesh, tuple[float, float, float]], ...]) -> tuple[Letters, NDArray[np.int32]]:
     """The letters, and which of `placed` each placement is. Kept while no body changes or moves."""
     joined = _joined(tuple(dict.fromkeys(mesh for mesh, _ in placed)))

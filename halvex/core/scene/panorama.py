@@ -8,17 +8,21 @@ size is read from the header and refused before anything is unpacked.
 import io
 import re
 import tempfile
-from functools import lru_cache
 from pathlib import Path
+from typing import Any
 
 import av
 import numpy as np
 import OpenEXR
 from numpy.typing import NDArray
 
+from halvex.core.memory import kept
+
 SHIPPED = Path(__file__).parent / "panoramas"
 LARGEST_FILE_BYTES = 128_000_000
 LARGEST_SIDE_PX = 16_384
+# An 8K panorama; one decoded takes 400 MB.
+MOST_PX = 8192 * 4096
 # What is kept: more shows nowhere but in a perfect mirror, and costs memory.
 KEPT_HEIGHT_PX = 1024
 # The sun itself at noon is about this bright beside a white card.
@@ -44,7 +48,7 @@ def panorama_names() -> list[str]:
     return sorted({path.stem for folder in _folders for path in folder.glob("*") if path.suffix in (".hdr", ".exr")})
 
 
-@lru_cache(maxsize=8)
+@kept
 def panorama(name: str) -> Array:
     """The picture (H, W, 3) of a panorama by name. Raises SceneError."""
     for folder in _folders:
@@ -68,17 +72,17 @@ def read_panorama(data: bytes) -> Array:
         picture = _radiance(data)
     else:
         raise SceneError("a panorama is a Radiance HDR or an OpenEXR file; this is neither")
-    height, width = picture.shape[:2]
-    if not 1.5 <= width / height <= 2.5:
-        raise SceneError(f"a panorama is twice as wide as high; this one is {width} × {height}")
-    if not np.isfinite(picture).all():
-        raise SceneError("the panorama holds values that are no numbers; save it again")
-    return _brought_down(np.clip(picture, 0.0, BRIGHTEST))
+    return picture
 
 
 def _check_size(width: int, height: int) -> None:
+    """Refuse a declared size before anything is unpacked."""
     if not (16 <= width <= LARGEST_SIDE_PX and 8 <= height <= LARGEST_SIDE_PX):
         raise SceneError(f"a panorama has sides of 16 to {LARGEST_SIDE_PX} px; this one is {width} × {height}")
+    if width * height > MOST_PX:
+        raise SceneError(f"a panorama has {MOST_PX // 10**6} megapixels at most (8192 × 4096); this one is {width} × {height}")
+    if not 1.5 <= width / height <= 2.5:
+        raise SceneError(f"a panorama is twice as wide as high; this one is {width} × {height}")
 
 
 def _radiance(data: bytes) -> Array:
@@ -89,9 +93,19 @@ def _radiance(data: bytes) -> Array:
     try:
         with av.open(io.BytesIO(data), mode="r", format="hdr_pipe") as container:
             frame = next(container.decode(video=0))
-            return np.asarray(frame.to_ndarray(), np.float32)
+            # The decoder's planes are green, blue, red.
+            planes = [_plane(frame, index) for index in (2, 0, 1)]
+            return np.stack([_brought_down(plane) for plane in planes], axis=-1)
     except (av.FFmpegError, StopIteration, ValueError) as fault:
         raise SceneError(f"the Radiance file cannot be read: {fault}") from None
+
+
+def _plane(frame: av.VideoFrame, index: int) -> Array:
+    """One colour (H, W) of a decoded picture, in place."""
+    if frame.format.name != "gbrpf32le":
+        raise SceneError(f"the Radiance file is decoded as {frame.format.name}; save it again")
+    plane = frame.planes[index]
+    return np.frombuffer(memoryview(plane), np.float32).reshape(plane.height, plane.line_size // 4)[:, : plane.width]
 
 
 def _open_exr(data: bytes) -> Array:
@@ -106,7 +120,7 @@ def _open_exr(data: bytes) -> Array:
                 channels = exr.channels()
                 for name in ("RGB", "RGBA"):
                     if name in channels:
-                        return np.asarray(channels[name].pixels, np.float32)[..., :3]
+                        return np.stack([_brought_down(channels[name].pixels[..., c]) for c in range(3)], axis=-1)
         except SceneError:
             raise
         except Exception as fault:  # the library raises several kinds of its own
@@ -114,10 +128,17 @@ def _open_exr(data: bytes) -> Array:
     raise SceneError("the OpenEXR file has no channels R, G and B")
 
 
-def _brought_down(picture: Array) -> Array:
-    step = -(-picture.shape[0] // KEPT_HEIGHT_PX)
-    if step < 2:
-        return np.ascontiguousarray(picture)
-    height, width = picture.shape[0] // step, picture.shape[1] // step
-    tiles = picture[: height * step, : width * step].reshape(height, step, width, step, 3)
-    return np.ascontiguousarray(tiles.mean(axis=(1, 3)))
+def _brought_down(colour: NDArray[Any]) -> Array:
+    """One colour (H, W) of a panorama as the means of blocks, KEPT_HEIGHT_PX rows of them at most.
+
+    Raises SceneError for values that are no numbers.
+    """
+    step = -(-colour.shape[0] // KEPT_HEIGHT_PX)
+    height, width = colour.shape[0] // step, colour.shape[1] // step
+    down = np.empty((height, width), np.float32)
+    for row in range(height):
+        rows = np.asarray(colour[row * step : (row + 1) * step, : width * step], np.float32)
+        if not np.isfinite(rows).all():
+            raise SceneError("the panorama holds values that are no numbers; save it again")
+        down[row] = np.clip(rows, 0.0, BRIGHTEST).reshape(step, width, step).mean(axis=(0, 2))
+    return down

@@ -4,12 +4,12 @@ World coordinates are those of the canvas. Letters that share a body are placeme
 """
 
 from dataclasses import dataclass, replace
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.lettering import set_block
+from halvex.core.memory import kept
 from halvex.core.optics.material import GLASS, Materials, pack_materials
 from halvex.core.piece.block import Block
 from halvex.core.piece.lettering import Lettering
@@ -105,7 +105,7 @@ def _rows(parts: tuple[Stuff, ...], materials: list[Stuff]) -> tuple[int, ...]:
     return tuple(materials.index(material) for material in parts)
 
 
-@lru_cache(maxsize=512)
+@kept
 def turned_mesh(mesh: Mesh, turn: Turn) -> Mesh:
     """A body turned about its own origin; kept, so that what was built of it stays."""
     matrix = rotation(turn)

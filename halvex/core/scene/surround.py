@@ -6,12 +6,12 @@ and with blurred copies for the draft.
 """
 
 import math
-from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
+from halvex.core.memory import kept
 from halvex.core.optics.microfacet import sample_visible_normal
 from halvex.core.optics.scattering import cosine_sample
 from halvex.core.optics.vectors import F, arc_tangent, basis, cosine_and_sine, floor, helper, kernel, normalise, to_world
@@ -50,7 +50,7 @@ def make_surround(surround: AnySurround) -> Surround:
     return _kept(still)._replace(level=np.float32(2.0**surround.strength), turn=np.float32(surround.turn / 360))
 
 
-@lru_cache(maxsize=32)
+@kept
 def _kept(surround: AnySurround) -> Surround:
     return surround_of(picture_of(surround))
 

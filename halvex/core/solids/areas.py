@@ -5,7 +5,6 @@ so a rim's edge lies exactly where a bevel of that width would end.
 """
 
 import math
-from functools import lru_cache
 
 import numpy as np
 import shapely
@@ -22,6 +21,7 @@ from halvex.core.lettering.outlines import (
     rings_of,
     signed_area,
 )
+from halvex.core.memory import kept
 from halvex.core.piece.form import Holes, Kerf, Rim
 from halvex.core.solids.faults import SolidError
 from halvex.core.solids.lid import make_lid
@@ -44,7 +44,7 @@ def joined(parts: list[tuple[Outline, float, float]], name: str) -> Outline:
     return _joined(tuple((OutlineKey(outline), x, y) for outline, x, y in parts), name)
 
 
-@lru_cache(maxsize=256)
+@kept
 def _joined(parts: tuple[tuple[OutlineKey, float, float], ...], name: str) -> Outline:
     shapes = [polygon_of([ring + (x, y) for ring in key.outline.rings]) for key, x, y in parts]
     return outline_of(rings_of(shapely.union_all(shapes, grid_size=GRID_EM)), name)
@@ -55,7 +55,7 @@ def offset(outline: Outline, distance: float, corner: Corner) -> Outline:
     return _offset(OutlineKey(outline), distance, corner)
 
 
-@lru_cache(maxsize=512)
+@kept
 def _offset(key: OutlineKey, distance: float, corner: Corner) -> Outline:
     if distance == 0.0:
         return key.outline

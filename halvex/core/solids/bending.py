@@ -7,11 +7,11 @@ go through the same map by its cofactors, so bent bodies are shaded exactly.
 
 import math
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
+from halvex.core.memory import kept
 from halvex.core.piece.form import Form, RunPoint
 from halvex.core.solids.mesh import Mesh
 from halvex.core.solids.paths import frames_along, smooth_path, turning
@@ -73,7 +73,7 @@ def bend_of(form: Form, x: float, y: float) -> Bend | None:
     )
 
 
-@lru_cache(maxsize=64)
+@kept
 def _path(points: tuple[RunPoint, ...]) -> tuple[Array, Array, float]:
     """The run as points (n, 3) evenly spaced along it, frames (n, 3, 3) and its length in px."""
     through = np.array([(0.0, 0.0, 0.0), *((p.x, p.y, p.z) for p in points)])

@@ -4,7 +4,6 @@ outlines → joined where they overlap → cut by kerfs and holes → rims → b
 """
 
 from dataclasses import dataclass, replace
-from functools import lru_cache
 
 import numpy as np
 import shapely
@@ -13,6 +12,7 @@ from numpy.typing import NDArray
 from halvex.core.lettering.outlines import Outline
 from halvex.core.lettering.placed import Box
 from halvex.core.lettering.setting import SetBlock
+from halvex.core.memory import kept
 from halvex.core.piece.form import Bevel, Form, Holes, Kerf, Tube
 from halvex.core.piece.material import AnyMaterial
 from halvex.core.solids import areas
@@ -140,12 +140,12 @@ def _box(inks: list[Ink]) -> Box:
     return float(left.min()), float(bottom.min()), float(right.max()), float(top.max())
 
 
-@lru_cache(maxsize=1024)
+@kept
 def _cut(key: OutlineKey, size: float, x: float, y: float, kerfs: tuple[Kerf, ...], holes: Holes | None, box: Box) -> Outline | None:
     return areas.cut(key.outline, _tools(kerfs, holes, box), size=size, x=x, y=y)
 
 
-@lru_cache(maxsize=32)
+@kept
 def _tools(kerfs: tuple[Kerf, ...], holes: Holes | None, box: Box) -> shapely.Geometry:
     return areas.cutting_tools(kerfs, holes, box)
 

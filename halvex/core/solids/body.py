@@ -5,15 +5,15 @@ on a cut are shared between the triangles that meet there, so a body is closed b
 """
 
 import itertools
-from functools import lru_cache
 
 import numpy as np
 
+from halvex.core.memory import kept
 from halvex.core.piece.form import Bevel, Form
 from halvex.core.solids.bending import Bend, bent
 from halvex.core.solids.cushion import cushion_lid
-from halvex.core.solids.lid import Edging, Lid, edging, make_lid
 from halvex.core.solids.faults import SolidError
+from halvex.core.solids.lid import Edging, Lid, edging, make_lid
 from halvex.core.solids.mesh import MOST_TRIANGLES, Mesh, PartOf
 from halvex.core.solids.roof import OutlineKey, roof_of
 from halvex.core.solids.slope import Slope, inset_slope, outset_slope
@@ -37,7 +37,7 @@ def letter_body(outline: object, *, size: float, form: Form, px_scale: float = 1
     return outline_body(OutlineKey(outline), size=size, depth=form.depth, bevel=form.bevel, px_scale=px_scale)  # type: ignore[arg-type]
 
 
-@lru_cache(maxsize=1024)
+@kept
 def _outline_body(key: OutlineKey, size: float, depth: float, bevel: Bevel, ridge: float, px_scale: float, bend: Bend | None) -> Mesh:
     width = bevel_width(key, bevel, size=size, ridge=ridge)
     edge = edging(bevel, width=width, size=size, px_scale=px_scale)

@@ -9,12 +9,12 @@ import itertools
 import math
 from collections import defaultdict
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.lettering.lines import evened, spaced
+from halvex.core.memory import kept
 from halvex.core.solids.roof import OutlineKey, roof_of
 from halvex.core.solids.skeleton import skeleton_arcs
 
@@ -47,7 +47,7 @@ class _Graph:
     links: dict[int, set[int]]
 
 
-@lru_cache(maxsize=512)
+@kept
 def centre_lines(key: OutlineKey) -> tuple[CentreLine, ...]:
     """The strokes of an outline, unsmoothed. A dot is a line of two points."""
     roof = roof_of(key, "rounded")

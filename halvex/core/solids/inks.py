@@ -6,7 +6,7 @@ other: on free letters by a hair's breadth, in a slab by ending the other before
 
 from collections.abc import Sequence
 from dataclasses import fields, replace
-from functools import cached_property, lru_cache
+from functools import cached_property
 
 import numpy as np
 import shapely
@@ -14,6 +14,7 @@ import shapely
 from halvex.core.lettering.outlines import Outline, outline_of, polygon_of
 from halvex.core.lettering.placed import Box, PlacedOutline
 from halvex.core.lettering.setting import SetBlock
+from halvex.core.memory import kept
 from halvex.core.piece.form import Form
 from halvex.core.solids import areas
 from halvex.core.solids.roof import OutlineKey
@@ -23,6 +24,7 @@ OVERLAP_EM2 = 1e-6
 # How far a letter that is singled out stands before one it overlaps, and the ridge between two such in a slab.
 HAIR_PX = 0.05
 LAND_PX = 0.5
+LONGEST_TITLE = 24
 OUTLINE_FIELDS = tuple(field.name for field in fields(PlacedOutline))
 
 
@@ -37,6 +39,7 @@ class Ink(PlacedOutline):
     def title(self) -> str:
         """What it is called in messages."""
         name = self.outline.name or "an outline"
+        name = name if len(name) <= LONGEST_TITLE else f"{name[: LONGEST_TITLE - 1]}…"
         return name if " " in name else f"“{name}”"
 
     @cached_property
@@ -51,7 +54,7 @@ class Ink(PlacedOutline):
         return self.material, self.depth, self.lift
 
 
-@lru_cache(maxsize=4096)
+@kept
 def outline_box(key: OutlineKey) -> tuple[tuple[float, float], tuple[float, float]]:
     points = np.vstack(key.outline.rings)
     (left, bottom), (right, top) = points.min(axis=0).tolist(), points.max(axis=0).tolist()
@@ -70,7 +73,7 @@ def single_inks(block: SetBlock) -> list[Ink]:
     return list(_inks(block, False))
 
 
-@lru_cache(maxsize=256)
+@kept
 def _layered(block: SetBlock, joined: bool) -> tuple[Ink, ...]:
     """Inks whose faces would share a plane where two materials meet, one a hair before the other."""
     inks = _inks(block, joined)
@@ -81,7 +84,7 @@ def _layered(block: SetBlock, joined: bool) -> tuple[Ink, ...]:
     return tuple(replace(ink, lift=ink.lift + HAIR_PX * up) if up else ink for ink, up in zip(inks, level, strict=True))
 
 
-@lru_cache(maxsize=256)
+@kept
 def _parted(block: SetBlock) -> tuple[Ink, ...]:
     """Inks for cuts, which cannot cross: of two that differ, the hinder one ends before the other."""
     inks = _inks(block, True)
@@ -101,7 +104,7 @@ def _contested(inks: Sequence[Ink]) -> list[tuple[int, int]]:
     return [(i, j) for i, j in sorted(pairs, key=lambda pair: rank[pair[0]]) if overlap(inks[i], inks[j])]
 
 
-@lru_cache(maxsize=256)
+@kept
 def _inks(block: SetBlock, joined: bool) -> tuple[Ink, ...]:
     inks = [Ink(**{name: getattr(letter, name) for name in OUTLINE_FIELDS}) for letter in block.letters]
     if not joined or len(inks) < 2:
@@ -139,13 +142,13 @@ def overlap(a: Ink, b: Ink) -> bool:
     return _overlap_em(a.key, b.key, round((b.x - a.x) / a.size, 9), round((b.y - a.y) / a.size, 9), scale)
 
 
-@lru_cache(maxsize=8192)
+@kept
 def _overlap_em(a: OutlineKey, b: OutlineKey, x: float, y: float, scale: float) -> bool:
     other = shapely.transform(_polygon(b), lambda points: points * scale + (x, y))
     return bool(shapely.area(shapely.intersection(_polygon(a), other)) > OVERLAP_EM2)
 
 
-@lru_cache(maxsize=1024)
+@kept
 def _polygon(key: OutlineKey) -> shapely.Geometry:
     return polygon_of(key.outline.rings)
 

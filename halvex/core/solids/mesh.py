@@ -7,7 +7,6 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-
 # Triangles of one body, and of all bodies of a piece: about 1 GB with their trees.
 MOST_TRIANGLES, MOST_TRIANGLES_IN_ALL = 2_000_000, 5_000_000
 

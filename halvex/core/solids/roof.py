@@ -16,13 +16,13 @@ exactly two faces, areas add up to the outline's and nodes lie on their planes.
 
 import math
 from dataclasses import dataclass, replace
-from functools import lru_cache
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.lettering.outlines import Outline
+from halvex.core.memory import kept
 from halvex.core.solids.faults import SolidError
 from halvex.core.solids.kernels.checks import inspect
 from halvex.core.solids.wavefront.faces import chain_faces, triangulate_faces
@@ -84,11 +84,11 @@ class Roof:
         return float(self.nodes[:, 2].max())
 
 
+@dataclass(frozen=True, eq=False)
 class OutlineKey:
     """An outline hashed by its digest alone, so that caches need not read its points."""
 
-    def __init__(self, outline: Outline):
-        self.outline = outline
+    outline: Outline
 
     def __hash__(self) -> int:
         return hash(self.outline.digest)
@@ -97,7 +97,7 @@ class OutlineKey:
         return isinstance(other, OutlineKey) and other.outline.digest == self.outline.digest
 
 
-@lru_cache(maxsize=2048)
+@kept
 def roof_of(outline: OutlineKey, corner: Corner = "mitred") -> Roof:
     """The roof of an outline, kept by the outline's digest."""
     return roof_over(outline.outline.rings, corner=corner, name=outline.outline.name or outline.outline.digest)

@@ -9,11 +9,11 @@ The slope also knows which way each point faces, so that curves are shaded smoot
 
 import math
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
+from halvex.core.memory import kept
 from halvex.core.solids.roof import CURVE_TURN_DEG, Array, Corner, OutlineKey, Roof, roof_of, roof_over
 
 # Mitres run out at most twice as fast as the bevel, so this box around an outset is never reached by it.
@@ -39,7 +39,7 @@ class Slope:
     inset: bool
 
 
-@lru_cache(maxsize=1024)
+@kept
 def inset_slope(key: OutlineKey, corner: Corner) -> Slope:
     """The slope that starts on the outline and rises inwards."""
     roof = roof_of(key, corner)
@@ -48,7 +48,7 @@ def inset_slope(key: OutlineKey, corner: Corner) -> Slope:
     return Slope(nodes, height, roof.triangles, roof.face, _tracks(roof), _turn(roof), _wall_turn(roof), True)
 
 
-@lru_cache(maxsize=512)
+@kept
 def outset_slope(key: OutlineKey, corner: Corner, width: float) -> Slope:
     """The slope that starts `width` em outside the outline and rises across it. Raises SolidError."""
     inner = inset_slope(key, corner)
@@ -88,7 +88,7 @@ def outset_slope(key: OutlineKey, corner: Corner, width: float) -> Slope:
     )
 
 
-@lru_cache(maxsize=1024)
+@kept
 def surrounding_roof(key: OutlineKey, corner: Corner, reach: float) -> Roof:
     """The roof of the ground around an outline, true up to a height of `reach` em.
 

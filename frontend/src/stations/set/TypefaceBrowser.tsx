@@ -14,7 +14,8 @@ type Order = (typeof ORDERS)[number];
 
 /** The typeface in use; behind it all others, each in the artist's own words as a quick solid of the present form. */
 export function TypefaceBrowser({ block, path }: { block: LetteringBlock; path: string }) {
-  const typefaces = useWorkshop()?.typefaces;
+  const workshop = useWorkshop();
+  const typefaces = workshop?.typefaces;
   const [open, setOpen] = useState(false);
   const [order, setOrder] = useState<Order>("kind");
   const [sought, setSought] = useState("");
@@ -54,6 +55,11 @@ export function TypefaceBrowser({ block, path }: { block: LetteringBlock; path: 
                 </li>
               ))}
             </ul>
+            {workshop?.damaged.map((entry) => (
+              <p className="aside" key={entry.id}>
+                {entry.name}: {entry.text}
+              </p>
+            ))}
           </Popover.Content>
         </Popover.Portal>
       </Popover.Root>

@@ -1,0 +1,190 @@
+"""Memory: everything that is kept because it may be wanted again, counted in bytes, in one place.
+
+    @kept
+    def body_of(outline, form): ...
+
+keeps what the function gives, by its arguments. All such functions share one budget (`set_budget`). When it is full, what
+was used longest ago goes first. While the hand drags a number, every picture asks for bodies that no other will ask for: so
+what has been asked for in one picture only may take a quarter of the budget, and never pushes out what several have
+(segmented LRU; Karedla, Love & Wherry, IEEE Computer 27(3), 1994). `next_picture` says where one ends.
+
+What is let go is still found for as long as someone else holds it: what the stage shows stays.
+"""
+
+import os
+import threading
+import weakref
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
+from contextlib import suppress
+from dataclasses import dataclass, fields, is_dataclass
+from functools import update_wrapper
+from typing import Any, Generic, NamedTuple, ParamSpec, TypeVar, cast
+
+import numpy as np
+import shapely
+
+LARGEST_DEFAULT_BYTES = 2_000_000_000
+SHARE_OF_MACHINE = 0.25
+# Of the budget, what only one picture has asked for.
+PASSING_SHARE = 0.25
+# What a value counts for at least: its key, its place in the lists.
+LEAST_BYTES = 400
+
+P = ParamSpec("P")
+T = TypeVar("T")
+
+
+def default_budget() -> int:
+    """Bytes: a quarter of the machine's memory, at most 2 GB."""
+    whole = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
+    return min(round(whole * SHARE_OF_MACHINE), LARGEST_DEFAULT_BYTES)
+
+
+def size_of(value: Any) -> int:
+    """Bytes that a value holds: its arrays, and those of its parts; of other objects, what their `nbytes` says.
+
+    >>> size_of(np.zeros(1000)) == 8000 + LEAST_BYTES
+    True
+    """
+    return _bytes_in(value, set()) + LEAST_BYTES
+
+
+def _bytes_in(value: Any, seen: set[int]) -> int:
+    if id(value) in seen or value is None or isinstance(value, (bool, int, float)):
+        return 0
+    seen.add(id(value))
+    if isinstance(value, np.ndarray):
+        return 0 if value.base is not None and id(value.base) in seen else int(value.nbytes)
+    if isinstance(value, (str, bytes)):
+        return len(value)
+    if isinstance(value, shapely.Geometry):
+        return 16 * int(shapely.get_num_coordinates(value)) + 200
+    if isinstance(value, dict):
+        return sum(_bytes_in(part, seen) for pair in value.items() for part in pair) + 100 * len(value)
+    if isinstance(value, (tuple, list)):
+        return sum(_bytes_in(part, seen) for part in value) + 8 * len(value)
+    if is_dataclass(value) and not isinstance(value, type):
+        return sum(_bytes_in(getattr(value, field.name), seen) for field in fields(value)) + 100
+    return int(getattr(value, "nbytes", 100))
+
+
+class _Key(NamedTuple):
+    function: object
+    arguments: Hashable
+
+
+@dataclass
+class _Entry:
+    value: Any
+    size: int
+    picture: int
+
+
+class _Shelf:
+    """Entries of all functions, those of one picture (`passing`) and those of several (`lasting`), each in order of last use."""
+
+    def __init__(self, budget: int):
+        self.budget = budget
+        self.picture = 0
+        self.lock = threading.RLock()
+        self.passing: OrderedDict[_Key, _Entry] = OrderedDict()
+        self.lasting: OrderedDict[_Key, _Entry] = OrderedDict()
+        self.bytes = {id(self.passing): 0, id(self.lasting): 0}
+
+    def find(self, key: _Key) -> _Entry | None:
+        with self.lock:
+            entry = self.lasting.get(key)
+            if entry is not None:
+                self.lasting.move_to_end(key)
+                return entry
+            entry = self.passing.get(key)
+            if entry is not None:
+                if entry.picture == self.picture:
+                    self.passing.move_to_end(key)
+                else:
+                    self._take(self.passing, key)
+                    self._put(self.lasting, key, entry)
+            return entry
+
+    def add(self, key: _Key, value: Any, size: int) -> None:
+        with self.lock:
+            if key not in self.lasting and key not in self.passing:
+                self._put(self.passing, key, _Entry(value, size, self.picture))
+
+    def drop(self, key: _Key) -> None:
+        with self.lock:
+            for entries in (self.passing, self.lasting):
+                if key in entries:
+                    self._take(entries, key)
+
+    def shrink(self) -> None:
+        with self.lock:
+            for entries, most in ((self.passing, self.budget * PASSING_SHARE), (self.lasting, self.budget * (1 - PASSING_SHARE))):
+                while entries and self.bytes[id(entries)] > most:
+                    self._take(entries, next(iter(entries)))
+
+    def _put(self, entries: OrderedDict[_Key, _Entry], key: _Key, entry: _Entry) -> None:
+        entries[key] = entry
+        self.bytes[id(entries)] += entry.size
+        self.shrink()
+
+    def _take(self, entries: OrderedDict[_Key, _Entry], key: _Key) -> None:
+        self.bytes[id(entries)] -= entries.pop(key).size
+
+
+_shelf = _Shelf(default_budget())
+
+
+def set_budget(size: int) -> None:
+    """Let all that is kept take at most so many bytes from now on."""
+    _shelf.budget = size
+    _shelf.shrink()
+
+
+def bytes_kept() -> int:
+    """How many bytes are kept now."""
+    return sum(_shelf.bytes.values())
+
+
+def next_picture() -> None:
+    """A new picture begins: what is asked for again from now on is wanted by more than one."""
+    _shelf.picture += 1
+
+
+class Kept(Generic[P, T]):
+    """A function whose results are kept, by its arguments, which must be hashable; `misses` counts how often it was run."""
+
+    def __init__(self, function: Callable[P, T]):
+        self._function = function
+        self.misses = 0
+        # What has been let go but lives on elsewhere, where its type allows it.
+        self._alive: weakref.WeakValueDictionary[_Key, Any] = weakref.WeakValueDictionary()
+        update_wrapper(self, function)
+
+    def __call__(self, *given: P.args, **named: P.kwargs) -> T:
+        arguments = (given, tuple(sorted(named.items()))) if named else given
+        key = _Key(self, arguments)
+        entry = _shelf.find(key)
+        if entry is not None:
+            return cast(T, entry.value)
+        value = self._alive.get(key)
+        if value is None:
+            self.misses += 1
+            value = self._function(*given, **named)
+            with suppress(TypeError):  # tuples and numbers cannot be referred to weakly
+                self._alive[key] = value
+        _shelf.add(key, value, size_of((given, named, value)))
+        return cast(T, value)
+
+    def cache_clear(self) -> None:
+        """Forget all results of this function."""
+        self._alive.clear()
+        with _shelf.lock:
+            for key in [key for entries in (_shelf.passing, _shelf.lasting) for key in entries if key.function is self]:
+                _shelf.drop(key)
+
+
+def kept(function: Callable[P, T]) -> Kept[P, T]:
+    """Keep what a function gives, by its arguments, within the common budget of bytes."""
+    return Kept(function)

@@ -1,0 +1,117 @@
+"""The one service that changes pieces: edits, undo, redo, states gone to, highlights, marks, copies.
+
+Each change holds its piece's lock from reading the newest state to storing the next one, so that no two are made from the
+same state; what is stored is one immediate transaction (store.py). Watchers hear of it afterwards, outside the lock: a
+watcher only notes that there is something new, and never waits.
+"""
+
+import threading
+from collections import defaultdict
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+
+from halvex.core.lettering.svg import read_svg
+from halvex.core.piece import Piece
+from halvex.core.render.highlight import place_highlight
+from halvex.studio import store
+from halvex.studio.edits import Edit, apply_edits
+from halvex.studio.marks import mark_of
+from halvex.studio.store import Revision
+
+Watcher = Callable[[], None]
+
+
+class Pieces:
+    """Changes of pieces, and who is told of them."""
+
+    def __init__(self) -> None:
+        self._locks: dict[str, threading.Lock] = defaultdict(threading.Lock)
+        self._watchers: dict[str, set[Watcher]] = defaultdict(set)
+        self._watching = threading.Lock()
+
+    def watch(self, ident: str, watcher: Watcher) -> None:
+        """Have `watcher` called after every change of a piece. It must not wait for anything."""
+        with self._watching:
+            self._watchers[ident].add(watcher)
+
+    def forget(self, ident: str, watcher: Watcher) -> None:
+        with self._watching:
+            self._watchers[ident].discard(watcher)
+            if not self._watchers[ident]:
+                del self._watchers[ident]
+
+    def edit(self, ident: str, edits: list[Edit], gesture: str | None = None, *, by: Watcher | None = None) -> Revision:
+        """Edit a piece; returns its new state. Raises PieceError and StoreError; nothing is changed then.
+
+        `by` is the watcher of whoever asks, who need not be told.
+        """
+        with self._changing(ident, by) as head:
+            piece, label = apply_edits(store.piece_of(head), edits, store.before_gesture(head, gesture))
+            return store.commit(head, piece, label, gesture)
+
+    def undo(self, ident: str, *, by: Watcher | None = None) -> Revision:
+        """Step back. Raises StoreError at the first state."""
+        with self._changing(ident, by):
+            return store.undo(ident)
+
+    def redo(self, ident: str, *, by: Watcher | None = None) -> Revision:
+        """Step forward again. Raises StoreError at the newest state."""
+        with self._changing(ident, by):
+            return store.redo(ident)
+
+    def go_to(self, ident: str, number: int) -> Revision:
+        """Go to any state of a piece. Raises StoreError where there is none of this number."""
+        with self._changing(ident):
+            return store.go_to(ident, number)
+
+    def place_highlight(self, ident: str, lamp_id: str, x: float, y: float) -> Revision:
+        """Move a lamp so that it is mirrored at (x, y) of the canvas. Raises PieceError, SceneError, LetteringError, SolidError."""
+        with self._changing(ident) as head:
+            piece = store.piece_of(head)
+            lamp = place_highlight(piece, lamp_id, x, y)
+            at = f"/light/lamps/{[lamp.id for lamp in piece.light.lamps].index(lamp_id)}"
+            placed = [Edit(op="replace", path=f"{at}/{name}", value=round(getattr(lamp, name), 3)) for name in ("bearing", "elevation")]
+            piece, _ = apply_edits(piece, placed)
+            return store.commit(head, piece, f"Highlight of {lamp.name} placed")
+
+    def bring_mark(self, ident: str, drawing: bytes, name: str) -> Revision:
+        """Add an SVG drawing as a block. Raises LetteringError, PieceError, StoreError."""
+        # Read before the piece is held: an intricate drawing takes seconds, and edits must not wait for it.
+        read = read_svg(drawing, store.load_piece(ident).canvas.ppi)
+        with self._changing(ident) as head:
+            piece = store.piece_of(head)
+            mark = mark_of(read, name, piece)
+            piece, _ = apply_edits(piece, [Edit(op="add", path="/blocks/-", value=mark.model_dump(mode="json", by_alias=True))])
+            return store.commit(head, piece, f"Brought the mark {mark.name}")
+
+    def create(self, piece: Piece) -> str:
+        """Store a new piece; returns its id."""
+        return store.create_piece(piece)
+
+    def duplicate(self, ident: str) -> str:
+        """Store a copy of a piece; returns its id."""
+        piece = store.load_piece(ident)
+        return store.create_piece(piece.model_copy(update={"name": f"{piece.name[:110]} copy"}), "Duplicated")
+
+    def delete(self, ident: str) -> None:
+        """Put a piece aside; `restore` brings it back."""
+        with self._changing(ident):
+            store.put_aside(ident, True)
+
+    def restore(self, ident: str) -> None:
+        with self._changing(ident):
+            store.put_aside(ident, False)
+
+    @contextmanager
+    def _changing(self, ident: str, by: Watcher | None = None) -> Iterator[Revision]:
+        """Hold a piece, whose newest state is given, and tell its watchers when it has changed."""
+        store.get_record(ident)
+        with self._locks[ident]:
+            yield store.head_of(ident)
+        with self._watching:
+            watchers = self._watchers.get(ident, set()) - {by}
+        for watcher in watchers:
+            watcher()
+
+
+pieces = Pieces()

@@ -1,0 +1,70 @@
+"""Messages of the live socket, as models: the front end's types come from these.
+
+From a window: `WindowMessage`. To a window: `PieceState` (shapes.py), `Refusal`, `NoPicture`, `Stored`, and frames as binary
+messages: four bytes of header length (big endian), a `FrameHeader` as JSON, the image.
+"""
+
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from halvex.studio.edits import Edit
+from halvex.studio.live import LARGEST_STAGE_PX
+from halvex.web.problems import Problem
+
+
+class WindowMessage(BaseModel):
+    """One message from a window. `piece` names the piece that is opened, or that edits are of where it is no longer open."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    type: Literal["open", "edit", "undo", "redo", "size", "rest"]
+    seq: int = Field(0, ge=0, le=2**53)
+    piece: str = Field("", max_length=32)
+    width: int = Field(960, ge=16, le=LARGEST_STAGE_PX)
+    height: int = Field(540, ge=16, le=LARGEST_STAGE_PX)
+    edits: list[Edit] = Field(default_factory=list, max_length=200)
+    gesture: str | None = Field(None, max_length=60)
+    moving: bool = False
+
+
+class Refusal(BaseModel):
+    """Why the message `seq` was refused."""
+
+    type: Literal["error"] = "error"
+    seq: int
+    problem: Problem
+
+
+class NoPicture(BaseModel):
+    """Why there is no picture of a revision."""
+
+    type: Literal["problem"] = "problem"
+    seq: int
+    revision: int
+    detail: str
+
+
+class Stored(BaseModel):
+    """The message `seq` was carried out on a piece that the window no longer shows."""
+
+    type: Literal["stored"] = "stored"
+    seq: int
+
+
+class FrameHeader(BaseModel):
+    """What goes with a frame. `noise` is the standard error left, over the pixels, in shares of full scale."""
+
+    type: Literal["frame"] = "frame"
+    seq: int
+    revision: int
+    stage: Literal["draft", "pass", "clean"]
+    samples: float
+    noise: float | None
+    width: int
+    height: int
+    ms: int
+    media: Literal["image/png", "image/jpeg"]
+
+
+SOCKET_MODELS = (WindowMessage, Refusal, NoPicture, Stored, FrameHeader)
