@@ -133,8 +133,9 @@ def _bin_scale(bounds, axis):
 
 @exact_helper
 def _bin_of(items, i, axis, low, scale):
-    """The bin of item i along an axis: by twice its centre."""
-    return int((items[LANES * i + axis] - items[LANES * i + _HIGH + axis] - low) * scale)
+    """The bin of item i along an axis: by twice its centre. Always one of the bins, whatever rounding makes of it."""
+    b = int((items[LANES * i + axis] - items[LANES * i + _HIGH + axis] - low) * scale)
+    return min(max(b, 0), BINS - 1)
 
 
 @exact_helper

@@ -15,6 +15,7 @@ from halvex.core.lettering.setting import SetBlock
 from halvex.core.memory import kept
 from halvex.core.piece.form import Bevel, Form, Holes, Kerf, Tube
 from halvex.core.piece.material import AnyMaterial
+from halvex.core.piece.part import SHORTEST_LENGTH_PX
 from halvex.core.solids import areas
 from halvex.core.solids.bending import bend_of
 from halvex.core.solids.body import outline_body
@@ -186,6 +187,9 @@ def _tubes(block: SetBlock, inks: list[Ink], form: Form, px_scale: float) -> lis
 
 
 def _strand(points: Array, closed: bool, tube: Tube) -> Strand:
+    if np.ptp(points, axis=0).max() < SHORTEST_LENGTH_PX:
+        # A line of no length is a dot.
+        points, closed = points[0] + np.array([[-1.0, 0.0], [1.0, 0.0]]) * SHORTEST_LENGTH_PX, False
     share = np.linspace(0.0, 1.0, len(points)) if not closed else 0.5 - 0.5 * np.cos(np.linspace(0.0, 2 * np.pi, len(points), endpoint=False))
     radii = tube.radius * (1.0 + (tube.end_radius / 100 - 1.0) * share)
     bending = relaxed(points, radius=float(radii.max()), closed=closed)

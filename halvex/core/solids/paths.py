@@ -10,6 +10,7 @@ Array = NDArray[np.float64]
 SEGMENT_POINTS = 24
 LEAST_POINTS = 33
 MOST_RELAXATIONS = 600
+NO_LENGTH = 1e-12
 # A tube may bend a little less than its own radius allows before it folds.
 RELAXED_SHARE = 1.15
 
@@ -80,6 +81,10 @@ def tangents_of(path: Array, *, closed: bool = False) -> Array:
     """Unit tangents (n, d) at the points of a path; a closed one repeats its first point at the end."""
     ends = np.vstack([path[-2], path, path[1]]) if closed else np.vstack([2 * path[0] - path[1], path, 2 * path[-1] - path[-2]])
     along = ends[2:] - ends[:-2]
+    for i in np.flatnonzero(np.linalg.norm(along, axis=1) < NO_LENGTH):
+        # Where the path turns back on itself it arrives in one direction all the same, or in that of the point before.
+        arriving = path[i] - path[i - 1] if i else path[1] - path[0]
+        along[i] = arriving if np.linalg.norm(arriving) >= NO_LENGTH else along[i - 1]
     return np.asarray(along / np.maximum(np.linalg.norm(along, axis=1, keepdims=True), 1e-12))
 
 

@@ -124,7 +124,7 @@ def _carried(normals: Array, across: Array, up: Array, tangent: Array, slope: Ar
     """Normals (k, 2) of the section at every point of the path, leaning back where the tube widens: (n, k, 3)."""
     flat = normals[None, :, :1] * across[:, None] + normals[None, :, 1:] * up[:, None]
     leaning = flat - slope[:, None, None] * tangent[:, None]
-    return np.asarray(leaning / np.linalg.norm(leaning, axis=2, keepdims=True))
+    return np.asarray(leaning / np.maximum(np.linalg.norm(leaning, axis=2, keepdims=True), 1e-30))
 
 
 def _flat_cap(

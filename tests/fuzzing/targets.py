@@ -1,0 +1,98 @@
+"""What is promised of each kind of input: it is used, or refused with one clear error; nothing else may happen.
+
+A target takes the bytes of one input, raises a refusal, or returns. Any other exception is a fault.
+"""
+
+import json
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+
+from pydantic import ValidationError
+
+from halvex.core.finish.render_piece import Order, render_piece
+from halvex.core.lettering import LetteringError
+from halvex.core.lettering.own_typefaces import read_fonts
+from halvex.core.lettering.svg import read_svg
+from halvex.core.lettering.typefaces import INDEX, typefaces, use_folder
+from halvex.core.piece import Piece, PieceError, piece_from_json, piece_from_values, to_json
+from halvex.core.piece.mark import Mark
+from halvex.core.scene import SceneError
+from halvex.core.scene.panorama import read_panorama
+from halvex.core.solids import SolidError
+from halvex.studio.drawings import drawings
+from halvex.studio.edits import Edit, apply_edits
+from halvex.studio.recipe import recipe
+from halvex.studio.samples import demo_piece
+from halvex.web.messages import WindowMessage
+
+REFUSALS = (PieceError, LetteringError, SolidError, SceneError, ValidationError)
+WIDTH = 48
+LONGEST_REFUSAL = 600
+
+
+def opened(piece: Piece) -> None:
+    """What opening a piece does: its state is written out whole, whatever is wrong with its bodies; then it is drawn."""
+    json.dumps({"document": to_json(piece), "drawings": drawings(piece), "recipe": recipe(piece)}, allow_nan=False)
+    render_piece(piece, Order(width=WIDTH, quality="draft"))
+
+
+def document(data: bytes) -> None:
+    opened(piece_from_json(data))
+
+
+def edit(data: bytes) -> None:
+    """A demo piece's name and edits of it."""
+    values = json.loads(data)
+    piece = demo_piece(values["demo"])
+    changed, _ = apply_edits(piece, [Edit.model_validate(entry) for entry in values["edits"]])
+    opened(changed)
+
+
+def svg(data: bytes) -> None:
+    read = read_svg(data)
+    mark = Mark(parts=read.parts, left_out=read.left_out)
+    opened(piece_from_values({"canvas": {"width": 96, "height": 54}, "blocks": [mark.model_dump(mode="json", by_alias=True)]}))
+
+
+def font(data: bytes) -> None:
+    """A font that is taken can be set in."""
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        (face, *_) = read_fonts(data)
+        (folder / "own").mkdir()
+        (folder / "own/font.ttf").write_bytes(face.data)
+        (folder / INDEX).write_text(json.dumps([{"id": "own", "name": face.name, "kind": "own", "files": ["font.ttf"]}]))
+        use_folder(folder)
+        assert "own" in typefaces()
+        opened(piece_from_values({"canvas": {"width": 96, "height": 54}, "blocks": [{"words": "Rg", "size": 40, "typeface": "own"}]}))
+
+
+def panorama(data: bytes) -> None:
+    read_panorama(data)
+
+
+def message(data: bytes) -> None:
+    WindowMessage.model_validate(json.loads(data))
+
+
+TARGETS: dict[str, Callable[[bytes], None]] = {
+    "document": document,
+    "edit": edit,
+    "svg": svg,
+    "font": font,
+    "panorama": panorama,
+    "message": message,
+}
+
+
+def refusal_of(kind: str, data: bytes) -> str:
+    """How an input is refused; "" where it is taken. Raises whatever else happens, which is a fault."""
+    try:
+        TARGETS[kind](data)
+    except REFUSALS as refusal:
+        said = str(refusal)
+        if not said.strip() or (len(said) > LONGEST_REFUSAL and not isinstance(refusal, ValidationError)):
+            raise AssertionError(f"a refusal that says nothing, or too much: {said[:200]!r}") from refusal
+        return said
+    return ""

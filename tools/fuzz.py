@@ -1,0 +1,112 @@
+"""Try hostile input of every kind, each in a child process with limits; keep what breaks something, shrunk, in tests/corpus.
+
+.venv/bin/python tools/fuzz.py [--minutes 10] [--inputs N] [--kind KIND ...] [--seed N]
+
+Exit status 1 if anything broke.
+"""
+
+import hashlib
+import sys
+import time
+from collections import Counter
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+import click
+from hypothesis import HealthCheck, Phase, given, seed, settings
+
+sys.path.insert(0, str(Path(__file__).parents[1]))
+from tests.fuzzing.nursery import Nursery, Outcome
+from tests.fuzzing.strategies import of_kind
+from tests.fuzzing.targets import TARGETS
+
+CORPUS = Path(__file__).parents[1] / "tests/corpus"
+# Documents reach the most code.
+SHARES = {"document": 8, "edit": 3, "svg": 4, "font": 2, "panorama": 1, "message": 1}
+BATCH = 40
+WORKERS = 2
+ENDINGS = {"svg": "svg", "font": "ttf", "panorama": "hdr"}
+
+
+class Run:
+    """Counts what was tried until time or inputs are used up."""
+
+    def __init__(self, ends: float, inputs: int):
+        self.ends, self.left = ends, inputs
+        self.results: Counter[str] = Counter()
+        self.slowest: dict[str, float] = {}
+        self.largest: dict[str, int] = {}
+        self.found: list[tuple[str, Path, Outcome]] = []
+
+    @property
+    def over(self) -> bool:
+        return time.monotonic() > self.ends or self.left <= 0
+
+    def count(self, kind: str, outcome: Outcome) -> None:
+        self.left -= 1
+        self.results[f"{kind} {outcome.result}"] += 1
+        self.slowest[kind] = max(self.slowest.get(kind, 0.0), outcome.seconds)
+        self.largest[kind] = max(self.largest.get(kind, 0), outcome.megabytes)
+
+    def keep(self, kind: str, data: bytes, outcome: Outcome) -> None:
+        path = CORPUS / f"{kind}-{hashlib.sha256(data).hexdigest()[:12]}.{ENDINGS.get(kind, 'json')}"
+        path.write_bytes(data)
+        self.found.append((kind, path, outcome))
+        print(f"\n{path.name}: {outcome.result}, {outcome.seconds} s, {outcome.megabytes} MB\n{outcome.text[-1500:]}", flush=True)
+
+
+def try_batch(run: Run, nursery: Nursery, kind: str, number: int) -> None:
+    """A batch of inputs of one kind; the first that breaks something is shrunk and kept."""
+    worst: list[tuple[bytes, Outcome]] = []
+
+    @seed(number)
+    @settings(max_examples=BATCH, deadline=None, database=None, phases=[Phase.generate, Phase.shrink], suppress_health_check=list(HealthCheck))
+    @given(of_kind(kind))
+    def broken_by(data: bytes) -> None:
+        outcome = nursery.try_out(kind, data)
+        run.count(kind, outcome)
+        if outcome.fault:
+            worst[:] = [(data, outcome)]
+            raise AssertionError
+
+    try:
+        broken_by()
+    except AssertionError:
+        run.keep(kind, *worst[0])
+
+
+def work(run: Run, kinds: list[str], first: int) -> None:
+    nursery = Nursery()
+    number = first
+    try:
+        while not run.over:
+            try_batch(run, nursery, kinds[number // WORKERS % len(kinds)], number)
+            number += WORKERS
+    finally:
+        nursery.close()
+
+
+@click.command()
+@click.option("--minutes", type=float, default=10.0, show_default=True)
+@click.option("--inputs", type=int, default=10**9, help="Stop after so many.")
+@click.option("--kind", "only", type=click.Choice(list(TARGETS)), multiple=True)
+@click.option("--seed", "first", type=int, default=None, help="The same seed tries the same inputs. [default: another every time]")
+def main(minutes: float, inputs: int, only: tuple[str, ...], first: int | None) -> None:
+    """Try hostile input of every kind."""
+    kinds = [kind for kind, share in SHARES.items() for _ in range(share) if not only or kind in only]
+    begin = time.time_ns() // 1_000_000 % 2**31 if first is None else first
+    print(f"seed {begin}", flush=True)
+    run = Run(time.monotonic() + 60 * minutes, inputs)
+    with ThreadPoolExecutor(WORKERS) as pool:
+        for future in [pool.submit(work, run, kinds, begin + number) for number in range(WORKERS)]:
+            future.result()
+    total = sum(run.results.values())
+    print(f"{total} inputs: " + ", ".join(f"{count} {name}" for name, count in sorted(run.results.items())))
+    for kind in run.slowest:
+        print(f"{kind}: at most {run.slowest[kind]:.1f} s, {run.largest[kind]} MB")
+    print(f"{len(run.found)} broke something")
+    sys.exit(1 if run.found else 0)
+
+
+if __name__ == "__main__":
+    main()
