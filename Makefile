@@ -1,8 +1,11 @@
 # Two commands: `make run` sets everything up and opens Halvex; `make test` sets everything up and tests it.
 PYTHON ?= python3.11
 BIN := .venv/bin
+MINUTES ?= 10
+CI_FUZZ_MINUTES ?= 2
+LOCK := --quiet --python-version 3.11 --generate-hashes --no-header --no-emit-index-url
 
-.PHONY: run setup setup-test test bench lint schema clean
+.PHONY: run setup setup-test test fuzz soak lock bench lint schema clean
 
 run: setup
 	$(BIN)/halvex serve --demo --open
@@ -12,14 +15,12 @@ setup: .venv/ready halvex/web/static/index.html
 
 .venv/ready: requirements.txt pyproject.toml
 	test -x $(BIN)/python || $(PYTHON) -m venv .venv
-	$(BIN)/pip install --quiet --disable-pip-version-check -r requirements.txt
+	$(BIN)/pip install --quiet --disable-pip-version-check --require-hashes -r requirements.txt
 	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps --editable .
 	touch $@
 
-# `npm install` and not `npm ci`: the latter refuses a lock file made where a registry has not every platform's
-# optional packages. Versions are exact in package.json and in the lock file all the same.
 frontend/node_modules/ready: frontend/package.json frontend/package-lock.json
-	cd frontend && npm install --no-save --no-audit --no-fund
+	cd frontend && npm ci --no-audit --no-fund
 	touch $@
 
 halvex/web/static/index.html: frontend/node_modules/ready $(shell find frontend/src frontend/public -type f) frontend/index.html frontend/vite.config.ts
@@ -33,7 +34,7 @@ schema: .venv/ready frontend/node_modules/ready
 	cd frontend && npm run --silent types
 
 .venv/ready-test: .venv/ready requirements-dev.txt
-	$(BIN)/pip install --quiet --disable-pip-version-check -r requirements-dev.txt
+	$(BIN)/pip install --quiet --disable-pip-version-check --require-hashes -r requirements-dev.txt
 	touch $@
 
 setup-test: setup .venv/ready-test
@@ -41,6 +42,21 @@ setup-test: setup .venv/ready-test
 
 test: setup-test lint
 	$(BIN)/python -m unittest discover --start-directory tests --top-level-directory .
+	NUMBA_BOUNDSCHECK=1 $(BIN)/python -m unittest tests.core.test_solids tests.core.test_forms
+	$(BIN)/python tools/fuzz.py --minutes $(CI_FUZZ_MINUTES)
+
+# Hostile input of every kind; what breaks something is kept in tests/corpus.
+fuzz: setup-test
+	$(BIN)/python tools/fuzz.py --minutes $(MINUTES)
+
+# Kills, races, full disks and silent windows, for about half an hour.
+soak: setup-test
+	$(BIN)/python tools/soak.py
+
+# Pins what pyproject.toml asks for, and what that needs in turn.
+lock: .venv/ready-test
+	$(BIN)/uv pip compile pyproject.toml $(LOCK) -o requirements.txt
+	$(BIN)/uv pip compile pyproject.toml $(LOCK) --group dev -c requirements.txt -o requirements-dev.txt
 
 bench: setup-test
 	$(BIN)/halvex bench
@@ -49,6 +65,7 @@ lint: .venv/ready-test frontend/node_modules/ready
 	$(BIN)/ruff check halvex tests benchmarks tools
 	$(BIN)/ruff format --check halvex tests benchmarks tools
 	$(BIN)/mypy
+	$(BIN)/deptry halvex
 	cd frontend && npm run --silent check && npm run --silent lint
 
 clean:

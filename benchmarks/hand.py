@@ -13,7 +13,7 @@ from typing import Any
 from playwright.sync_api import Page, sync_playwright
 
 from benchmarks.live import create, edits_ms, result, server
-from benchmarks.run import Result
+from benchmarks.result import Result
 
 STEPS = 24
 PAUSE_MS = 400

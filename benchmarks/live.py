@@ -14,7 +14,7 @@ from typing import Any
 
 from simple_websocket import Client
 
-from benchmarks.run import Result
+from benchmarks.result import Result
 
 WORDS = "Port\nSorrelan"
 EDITS = 24

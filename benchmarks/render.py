@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from benchmarks.peer_scenes import SCENES, PeerScene, mitsuba_scene, our_adapted_picture, our_picture, our_world
-from benchmarks.run import Result
+from benchmarks.result import Result
 from halvex.core.finish.picture import finish_film, shown
 from halvex.core.optics.vectors import kernel
 from halvex.core.piece import Piece, piece_from_values

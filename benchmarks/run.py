@@ -7,32 +7,17 @@ import json
 import platform
 import sys
 from collections.abc import Callable
-from dataclasses import asdict, dataclass
+from dataclasses import asdict
 
+from benchmarks import hand, live, memory, render, solids
+from benchmarks.result import Result
 from halvex.core.render.work import thread_count
-
-
-@dataclass(frozen=True)
-class Result:
-    """One figure: `ours` in `unit`, the peer's where there is one, and the goal it is held against."""
-
-    name: str
-    ours: float
-    unit: str
-    peer: str | None
-    theirs: float | None
-    ratio: float | None
-    goal: str
-    met: bool
-
 
 Benchmark = Callable[[], list[Result]]
 
 
 def run(names: list[str], *, as_json: bool) -> None:
     """Run the named benchmarks, or all. Raises ValueError for an unknown name."""
-    from benchmarks import hand, live, render, solids
-
     known: dict[str, Benchmark] = {
         "draft-edit": live.draft_edit,
         "word-edit": live.word_edit,
@@ -50,6 +35,7 @@ def run(names: list[str], *, as_json: bool) -> None:
         "growth-letters-render": render.growth_letters_render,
         "growth-lamps": render.growth_lamps,
         "memory-4k": render.memory_4k,
+        "memory-drag": memory.memory_drag,
         "tree": render.tree,
         "start": live.start,
         "roof": solids.roof,

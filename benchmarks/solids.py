@@ -7,7 +7,7 @@ import sys
 import time
 from collections.abc import Callable
 
-from benchmarks.run import Result
+from benchmarks.result import Result
 from halvex.core.lettering import Outline, set_block, typefaces
 from halvex.core.lettering.outlines import glyph_outline
 from halvex.core.piece.form import Bevel, Form

@@ -106,13 +106,12 @@ def _tried(kind: str, data: bytes) -> Outcome:
     if not ready:
         result = "hung"
     elif os.WIFSIGNALED(status):
-        result = "slow" if os.WTERMSIG(status) in (signal.SIGXCPU, signal.SIGKILL) and seconds > MOST_S else f"killed by {signal.Signals(os.WTERMSIG(status)).name}"
+        cause = signal.Signals(os.WTERMSIG(status))
+        result = "slow" if cause in (signal.SIGXCPU, signal.SIGKILL) and seconds > MOST_S else f"killed by {cause.name}"
     else:
         result = {0: "taken", 3: "refused"}.get(os.WEXITSTATUS(status), "fault")
-    if result in ("taken", "refused") and seconds > MOST_S:
-        result = "slow"
-    if result in ("taken", "refused") and megabytes > MOST_MB:
-        result = "large"
+    if result in ("taken", "refused"):
+        result = "slow" if seconds > MOST_S else "large" if megabytes > MOST_MB else result
     return Outcome(result, text.decode(errors="replace"), round(seconds, 2), megabytes)
 
 

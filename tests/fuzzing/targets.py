@@ -27,14 +27,15 @@ from halvex.studio.samples import demo_piece
 from halvex.web.messages import WindowMessage
 
 REFUSALS = (PieceError, LetteringError, SolidError, SceneError, ValidationError)
-WIDTH = 48
+SIDE = 48
 LONGEST_REFUSAL = 600
 
 
 def opened(piece: Piece) -> None:
     """What opening a piece does: its state is written out whole, whatever is wrong with its bodies; then it is drawn."""
     json.dumps({"document": to_json(piece), "drawings": drawings(piece), "recipe": recipe(piece)}, allow_nan=False)
-    render_piece(piece, Order(width=WIDTH, quality="draft"))
+    wide = piece.canvas.width >= piece.canvas.height
+    render_piece(piece, Order(width=SIDE if wide else None, height=None if wide else SIDE, quality="draft"))
 
 
 def document(data: bytes) -> None:

@@ -10,9 +10,10 @@ import time
 import unittest
 import urllib.error
 import urllib.request
+from contextlib import suppress
 from pathlib import Path
 
-from simple_websocket import Client, ConnectionClosed
+from simple_websocket import Client, ConnectionClosed, ConnectionError
 
 from halvex.studio import store
 from halvex.web.server import MOST_WINDOWS
@@ -77,10 +78,8 @@ class RunningTest(unittest.TestCase):
 
     @staticmethod
     def close(window: Client) -> None:
-        try:
+        with suppress(ConnectionClosed, OSError):
             window.close()
-        except (ConnectionClosed, OSError):
-            pass
 
     def raw_window(self, more: str = "") -> socket.socket:
         """A window's socket by hand, its handshake sent and its answer not yet read."""
@@ -119,7 +118,7 @@ class RunningTest(unittest.TestCase):
         started = time.monotonic()
         self.assertTrue(self.server.get("/api/pieces")["pieces"])
         self.assertLess(time.monotonic() - started, QUICKLY_S)
-        with self.assertRaises(Exception):
+        with self.assertRaises(ConnectionError):
             Client.connect(f"ws://127.0.0.1:{self.server.port}/live")
         for window in windows:
             self.close(window)
@@ -200,7 +199,7 @@ class KeyTest(unittest.TestCase):
                 status, _, text = self.ask(path, host=host)
                 self.assertEqual(status, 401, (host, path))
                 self.assertNotIn(self.key, text)
-        with self.assertRaises(Exception):
+        with self.assertRaises(ConnectionError):
             Client.connect(f"ws://127.0.0.1:{self.port}/live")
         self.assertEqual(self.ask("/key", body=b"key=guess")[0], 401)
 

@@ -2,8 +2,12 @@
 
 from typing import Literal
 
+from pydantic import field_validator
+
 from halvex.core.piece.fields import number
 from halvex.core.piece.part import LONGEST_LENGTH_PX, Part
+
+WIDEST_APERTURE = 0.05
 
 
 class Turn(Part):
@@ -41,3 +45,10 @@ class View(Part):
     shift_y: float = number(0, label="Shift up", unit="px", comfort=(-400, 400), step=10, ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
     aperture: float = number(0, label="Aperture", unit="f/", comfort=(0, 22), step=0.5, ge=0, le=1000)
     focus: float = number(0, label="Focus", unit="px", comfort=(-200, 200), step=5, ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
+
+    @field_validator("aperture")
+    @classmethod
+    def _check_aperture(cls, value: float) -> float:
+        if 0 < value < WIDEST_APERTURE:
+            raise ValueError(f"no lens opens wider than f/{WIDEST_APERTURE:g}; 0 keeps everything sharp")
+        return value
