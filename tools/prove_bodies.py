@@ -1,19 +1,25 @@
 """Make the body of every letter at every width, profile and corner, and count what is not a closed solid.
 
-.venv/bin/python tools/prove_bodies.py [TYPEFACE ...]
+.venv/bin/python tools/prove_bodies.py [--characters ¥¢] [TYPEFACE or FILE ...]
 
-Printable ASCII and Latin-1 of every shipped typeface; widths of 1 %, 5 % of the em and to the ridge; every
-profile; mitred and rounded. The tests take these in turn; here is every one of them.
+Printable ASCII and Latin-1 of every shipped typeface, or of those and the font files named; widths of 1 %, 5 % of the em and
+to the ridge; every profile; mitred and rounded. The tests take some of these; here is every one of them. Debian's packages
+fonts-dejavu, fonts-liberation and fonts-hack bring many that do not ship.
 """
 
 import itertools
+import json
 import sys
+import tempfile
 from multiprocessing import Pool
+from pathlib import Path
 
+import click
 import numpy as np
 
 from halvex.core.lettering import LetteringError, set_block, typefaces
-from halvex.core.lettering.typefaces import font_files
+from halvex.core.lettering.own_typefaces import read_fonts
+from halvex.core.lettering.typefaces import INDEX, font_files, use_folder
 from halvex.core.piece import Lettering
 from halvex.core.piece.form import Bevel, Form
 from halvex.core.solids import Mesh, SolidError
@@ -40,10 +46,11 @@ def fault(mesh: Mesh) -> str:
     return "" if mesh.volume > 0 else "inside out"
 
 
-def prove(typeface: str) -> tuple[str, int, list[str]]:
-    """(typeface, bodies made, what is wrong with which)."""
+def prove(task: tuple[str, str]) -> tuple[str, int, list[str]]:
+    """(typeface, bodies made, what is wrong with which) of a typeface's characters."""
+    typeface, characters = task
     made, wrong = 0, []
-    for character in ALPHABET:
+    for character in characters:
         if not any(ord(character) in file.coverage for file in font_files(typeface)):
             continue
         try:
@@ -62,17 +69,38 @@ def prove(typeface: str) -> tuple[str, int, list[str]]:
     return typeface, made, wrong
 
 
-def main(wanted: list[str]) -> None:
+def brought(files: list[Path], folder: Path) -> list[str]:
+    """Ids of the fonts of files, unpacked into a folder of typefaces."""
+    listed = []
+    for path in files:
+        for number, face in enumerate(read_fonts(path.read_bytes())):
+            ident = f"{path.stem.lower()}-{number}"
+            (folder / ident).mkdir()
+            (folder / ident / "font.ttf").write_bytes(face.data)
+            listed.append({"id": ident, "name": face.name, "kind": "own", "files": ["font.ttf"]})
+    (folder / INDEX).write_text(json.dumps(listed))
+    use_folder(folder)
+    return [entry["id"] for entry in listed]
+
+
+@click.command()
+@click.option("--characters", default="".join(ALPHABET), help="Which to make. [default: printable ASCII and Latin-1]")
+@click.argument("wanted", nargs=-1)
+def main(characters: str, wanted: tuple[str, ...]) -> None:
+    """Make the bodies of typefaces, and of font files."""
     total, failures = 0, 0
-    with Pool() as pool:
-        for typeface, made, wrong in pool.imap_unordered(prove, wanted or list(typefaces())):
-            total, failures = total + made, failures + len(wrong)
-            print(f"{typeface}: {made} bodies, {len(wrong)} wrong", flush=True)
-            for line in wrong[:20]:
-                print(f"  {line}", flush=True)
+    files = [Path(name) for name in wanted if Path(name).is_file()]
+    with tempfile.TemporaryDirectory() as folder:
+        named = [name for name in wanted if not Path(name).is_file()] + brought(files, Path(folder))
+        with Pool() as pool:
+            for typeface, made, wrong in pool.imap_unordered(prove, [(name, characters) for name in named or typefaces()]):
+                total, failures = total + made, failures + len(wrong)
+                print(f"{typeface}: {made} bodies, {len(wrong)} wrong", flush=True)
+                for line in wrong[:20]:
+                    print(f"  {line}", flush=True)
     print(f"{total} bodies, {failures} wrong")
     sys.exit(1 if failures else 0)
 
 
 if __name__ == "__main__":
-    main(sys.argv[1:])
+    main()

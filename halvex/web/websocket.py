@@ -62,7 +62,11 @@ class WebSocket(Server):
         if source in plain:
             plain[source] = _Wire(plain[source])
         super().__init__(plain, ping_interval=PING_INTERVAL_S, max_message_size=LARGEST_MESSAGE_BYTES)
+
+    def handshake(self) -> None:
+        """Agree on the connection; from then on another thread fills the inbox."""
         self.input_buffer = _Inbox()
+        super().handshake()
 
     def next_message(self) -> str | bytes:
         """The next message. Raises ConnectionClosed when there will be none."""

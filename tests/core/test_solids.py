@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from halvex.core.lettering import Outline, set_block, typefaces
-from halvex.core.lettering.outlines import fill_nonzero, polygon_of
+from halvex.core.lettering.outlines import fill_nonzero, outline_of, polygon_of
 from halvex.core.lettering.typefaces import font_files
 from halvex.core.piece import Lettering
 from halvex.core.piece.form import Bevel, Form
@@ -24,6 +24,17 @@ from halvex.core.solids.roof import MITRE_LIMIT_TURN_DEG, OutlineKey, roof_of, r
 from tests.core.checks import cgal_inset_areas, fault_of
 
 SQUARE = np.array([[0, 0], [1, 0], [1, 1], [0, 1]], float)
+CROSSED = (
+    np.array(
+        [
+            *((131, 1275), (211, 1251), (365, 639), (132, 639), (114, 537), (371, 537), (347, 399), (90, 399), (72, 297), (329, 297)),
+            *((292, 90), (146, 66), (135, 0), (689, 0), (700, 66), (561, 90), (598, 297), (852, 297), (870, 399), (616, 399)),
+            *((640, 537), (894, 537), (912, 639), (679, 639), (1052, 1255), (1141, 1275), (1153, 1341), (822, 1341), (810, 1275)),
+            *((916, 1251), (597, 702), (488, 1249), (604, 1275), (616, 1341), (143, 1341)),
+        ]
+    )
+    / 2048
+)
 # All but the soft hyphen, which has no ink.
 ALPHABET = [chr(code) for code in (*range(33, 127), *range(0xA1, 0x100)) if code != 0xAD]
 PROFILE_NAMES = tuple(PROFILES)
@@ -121,6 +132,11 @@ class RoofTest(unittest.TestCase):
         self.assertAlmostEqual(offset(square, 0.1, "rounded").area, 1 + 0.4 + math.pi * 0.01, delta=1e-4)
         self.assertAlmostEqual(offset(square, -0.1, "mitred").area, 0.64, places=12)
         self.assertEqual(offset(square, -0.6, "mitred").rings, ())
+
+    def test_nodes_in_line_leave_no_flat_triangles(self) -> None:
+        """Two bars cross a stem and two slanted arms: two arcs of one face lie on one line, node by node."""
+        made = outline_body(OutlineKey(outline_of((CROSSED,))), size=200, depth=40, bevel=Bevel(width=2))
+        self.assertEqual(fault_of(made), "")
 
     @settings(max_examples=60, deadline=None)
     @given(st.lists(st.tuples(st.integers(0, 8), st.integers(0, 8), st.integers(1, 4), st.integers(1, 4)), min_size=1, max_size=6))

@@ -146,6 +146,14 @@ def _disturb(draw: st.DrawFn, values: Any) -> None:
         return
 
 
+def _numbers_in(values: Any, path: str = "") -> list[tuple[str, float]]:
+    """All numbers of plain JSON values, with their pointers."""
+    if isinstance(values, (int, float)) and not isinstance(values, bool):
+        return [(path, values)]
+    entries = values.items() if isinstance(values, dict) else enumerate(values) if isinstance(values, list) else ()
+    return [found for step, value in entries for found in _numbers_in(value, f"{path}/{step}")]
+
+
 @st.composite
 def edits(draw: st.DrawFn) -> bytes:
     """A demo piece's name and edits of it."""
@@ -153,6 +161,12 @@ def edits(draw: st.DrawFn) -> bytes:
     found = []
     for _ in range(draw(st.integers(1, 3))):
         here, path = to_json(demo_piece(name)), ""
+        if draw(st.booleans()):
+            # A number, and one that may fit in its place.
+            path, old = draw(st.sampled_from(_numbers_in(here)))
+            value = draw(st.one_of(st.just(old * 10), st.just(old / 10), _numbers(-1000, 1000)))
+            found.append({"op": "replace", "path": path, "value": round(value) if isinstance(old, int) else value})
+            continue
         while isinstance(here, (dict, list)) and here and draw(st.integers(0, 8)):
             step = draw(st.sampled_from(list(here) if isinstance(here, dict) else list(range(len(here)))))
             here, path = here[step], f"{path}/{step}"
@@ -168,8 +182,8 @@ def drawings(draw: st.DrawFn) -> bytes:
 
     def element(level: int) -> str:
         tag = draw(st.sampled_from(["g", "g", "rect", "circle", "ellipse", "line", "polygon", "path", "use", "svg", "symbol", "style"]))
-        names = draw(st.lists(st.sampled_from(SVG_ATTRIBUTES), max_size=5, unique=True))
-        given = {}
+        names = draw(st.lists(st.sampled_from(SVG_ATTRIBUTES), max_size=3, unique=True))
+        given = {"width": "20", "height": "30", "r": "9", "rx": "5", "points": "0,0 9,0 9,9", "x2": "40", "stroke": draw(st.sampled_from(["none", "red"]))}
         for name in names:
             values = PATHS if name == "d" else SVG_TRANSFORMS if name == "transform" else SVG_VALUES
             given[name] = draw(st.one_of(st.sampled_from(values), st.floats(-1e4, 1e4).map(lambda v: f"{v:.4g}")))
@@ -183,7 +197,8 @@ def drawings(draw: st.DrawFn) -> bytes:
         attributes = " ".join(f'{name}="{value}"' for name, value in given.items())
         return f'<{tag} id="n{draw(st.integers(0, 4))}" {attributes}>{inside}</{tag}>'
 
-    box = draw(st.sampled_from(["0 0 100 100", "0 0 1e-300 1", "0 0 1e308 1e308", "0 0 0 0", "5 5 9 9"]))
+    odd = st.sampled_from(["0 0 1e-300 1", "0 0 1e308 1e308", "0 0 0 0", "5 5 9 9"])
+    box = draw(odd) if draw(st.integers(0, 5)) == 0 else "0 0 100 100"
     body = "".join(element(0) for _ in range(draw(st.integers(1, 4))))
     return f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{box}" width="100" height="100">{body}</svg>'.encode()
 

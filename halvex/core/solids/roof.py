@@ -220,18 +220,22 @@ def _weld(roof: Roof, nearness: float) -> Roof:
 
 def _without_flats(roof: Roof) -> Roof:
     """Triangles of three nodes in line, undone by splitting the neighbour across their longest side at the middle node."""
-    flat = np.flatnonzero(_plan_areas(roof) < FLAT_EM * _longest_sides(roof)).tolist()
+    flat = set(np.flatnonzero(_plan_areas(roof) < FLAT_EM * _longest_sides(roof)).tolist())
     if not flat:
         return roof
     triangles, face = roof.triangles.tolist(), roof.face.tolist()
     owner = {(t[k], t[(k + 1) % 3]): i for i, t in enumerate(triangles) for k in range(3)}
-    for i in flat:
-        sides = [math.dist(roof.nodes[triangles[i][k], :2], roof.nodes[triangles[i][(k + 1) % 3], :2]) for k in range(3)]
-        k = sides.index(max(sides))
-        p, q, b = triangles[i][k], triangles[i][(k + 1) % 3], triangles[i][(k + 2) % 3]
-        other = owner.get((q, p))
+    while flat:
+        # Where several lie side by side, the outer ones come first: the neighbour that is split must have an area itself.
+        ready = [(i, *_across_longest(roof.nodes, triangles[i], owner)) for i in sorted(flat)]
+        ready = [entry for entry in ready if entry[-1] not in flat]
+        if not ready:
+            break
+        i, k, other = ready[0]
+        flat.remove(i)
         if other is None:
             continue
+        p, q, b = triangles[i][k], triangles[i][(k + 1) % 3], triangles[i][(k + 2) % 3]
         (d,) = (node for node in triangles[other] if node not in (p, q))
         triangles[i], triangles[other] = [q, b, d], [b, p, d]
         face[i] = face[other]
@@ -240,6 +244,13 @@ def _without_flats(roof: Roof) -> Roof:
             owner.update({(triangles[t][k], triangles[t][(k + 1) % 3]): t for k in range(3)})
     mended = replace(roof, triangles=np.array(triangles, np.int32), face=np.array(face, np.int32))
     return mended if _plan_areas(mended).min() > -FOLD_EM2 and _arcs_twinned(mended) else roof
+
+
+def _across_longest(nodes: Array, triangle: list[int], owner: dict[tuple[int, int], int]) -> tuple[int, int | None]:
+    """(which side of a triangle is the longest, the triangle across it or None)."""
+    sides = [math.dist(nodes[triangle[k], :2], nodes[triangle[(k + 1) % 3], :2]) for k in range(3)]
+    k = sides.index(max(sides))
+    return k, owner.get((triangle[(k + 1) % 3], triangle[k]))
 
 
 def _longest_sides(roof: Roof) -> Array:
