@@ -15,6 +15,8 @@ from functools import lru_cache
 from importlib.metadata import version
 from pathlib import Path
 
+import platformdirs
+
 CORE = Path(__file__).parent
 LIGHT = ("optics", "scene", "render")
 KERNEL_FOLDERS = {"solids": ("solids/wavefront", "solids/kernels"), "light": LIGHT, "draft": (*LIGHT, "render/draft")}
@@ -62,7 +64,7 @@ def cache_folder(group: str) -> str:
     """The folder of a group's kernels as their sources are now; NUMBA_CACHE_DIR, where set, goes before."""
     if "NUMBA_CACHE_DIR" in os.environ:
         return os.environ["NUMBA_CACHE_DIR"]
-    home = Path(os.environ.get("XDG_CACHE_HOME", Path.home() / ".cache")) / "halvex"
+    home = platformdirs.user_cache_path("halvex", appauthor=False)
     folder = home / cache_name(group)
     folder.mkdir(parents=True, exist_ok=True)
     os.utime(folder)

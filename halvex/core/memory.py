@@ -107,10 +107,10 @@ class _Shelf:
                     self._put(self.lasting, key, entry)
             return entry
 
-    def add(self, key: _Key, value: Any, size: int) -> None:
+    def add(self, key: _Key, value: Any, size: int, *, lasting: bool) -> None:
         with self.lock:
             if key not in self.lasting and key not in self.passing:
-                self._put(self.passing, key, _Entry(value, size, self.picture))
+                self._put(self.lasting if lasting else self.passing, key, _Entry(value, size, self.picture))
 
     def drop(self, key: _Key) -> None:
         with self.lock:
@@ -169,12 +169,14 @@ class Kept(Generic[P, T]):
         if entry is not None:
             return cast(T, entry.value)
         value = self._alive.get(key)
+        # What is asked for again after it was let go is wanted by more than one picture.
+        again = value is not None
         if value is None:
             self.misses += 1
             value = self._function(*given, **named)
             with suppress(TypeError):  # tuples and numbers cannot be referred to weakly
                 self._alive[key] = value
-        _shelf.add(key, value, size_of((given, named, value)))
+        _shelf.add(key, value, size_of((given, named, value)), lasting=again)
         return cast(T, value)
 
     def cache_clear(self) -> None:

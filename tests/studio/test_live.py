@@ -9,10 +9,12 @@ import time
 import unittest
 from pathlib import Path
 from typing import Any
+from unittest import mock
 
 from halvex.core.lettering import set_block
 from halvex.core.piece import Lettering, Piece, piece_from_values, to_json
 from halvex.core.piece.block import Place
+from halvex.core.piece.digest import digest
 from halvex.core.scene import build_scene
 from halvex.studio import store
 from halvex.studio.exports import Exporter, ExportOrder
@@ -65,6 +67,25 @@ class LiveTest(unittest.TestCase):
         self.wait({"stage": "clean", "seq": 29})
         self.assertEqual([frame["seq"] for frame in self.frames if frame["stage"] == "clean"], [29])
         self.assertEqual([frame["seq"] for frame in self.frames], sorted(frame["seq"] for frame in self.frames))
+
+    def test_whatever_is_raised_the_next_edit_is_drawn(self) -> None:
+        """A fault of the program itself: the window hears of it, the log says of which document, and the thread lives on."""
+        with mock.patch("halvex.studio.live.build_scene", side_effect=RuntimeError("a fault")), self.assertLogs("halvex.studio.live", "ERROR") as logged:
+            self.show(1)
+            self.wait({"type": "problem", "seq": 1})
+        self.assertIn(digest(to_json(turned(1))), logged.output[0])
+        self.show(2)
+        self.wait({"stage": "clean", "seq": 2})
+
+    def test_building_is_left_for_a_newer_edit(self) -> None:
+        """Two hundred letters, each of its own size, take seconds to build; an edit that comes meanwhile is drawn before they are done."""
+        letters = {str(at): {"size": 60 + at * 0.37} for at in range(200)}
+        block = {"words": "\n".join(["Rg" * 10] * 10), "size": 8, "letters": letters, "form": {"joined": False}}
+        self.show(1, piece=piece_from_values({"canvas": {"width": 96, "height": 54}, "blocks": [block]}))
+        time.sleep(0.05)
+        self.show(2)
+        self.wait({"stage": "draft", "seq": 2})
+        self.assertEqual([frame["seq"] for frame in self.frames], [2])
 
     def test_while_the_hand_moves_drafts_are_smaller_and_alone(self) -> None:
         large = piece_from_values({"canvas": {"width": 1280, "height": 720}, "blocks": [{"words": "Re", "size": 500}]})

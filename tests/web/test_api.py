@@ -16,14 +16,16 @@ from PIL import Image
 
 from halvex.core.finish.render_piece import Order, render_piece
 from halvex.core.lettering import set_block, typefaces
-from halvex.core.lettering.typefaces import FOLDER
+from halvex.core.lettering.typefaces import FOLDER, use_folder
 from halvex.core.output.pictures import to_integers
 from halvex.core.piece import Lettering, piece_from_values
 from halvex.studio import store
 from halvex.web.openapi import openapi
 from halvex.web.server import make_app
+from halvex.web.state import workshop
 
 TINY = {"canvas": {"width": 64, "height": 36}, "blocks": [{"words": "i", "size": 30}]}
+CORPUS = Path(__file__).parents[1] / "corpus"
 _folder = tempfile.TemporaryDirectory()
 app: Flask
 
@@ -183,6 +185,51 @@ class LightApiTest(unittest.TestCase):
             self.assertEqual(answer.status_code, 422, name)
             self.assertIn(said, answer.get_json()["detail"])
         self.assertEqual(self.client.get("/api/panoramas").get_json()["names"], ["old-mole", "quayside"])
+
+    def test_a_font_that_cannot_be_used_is_not_kept(self) -> None:
+        """A lookup table past the end of its own, no units per em: both were kept once, and took the whole workshop down."""
+        font, out = TTFont(FOLDER / "anton" / "latin.ttf"), io.BytesIO()
+        font["head"].unitsPerEm = 0
+        font.save(out)
+        before = self.client.get("/api/workshop").get_json()["typefaces"]
+        for data in (out.getvalue(), (CORPUS / "font-broken-gsub.ttf").read_bytes()):
+            answer = self.client.post("/api/typefaces", data=data)
+            self.assertEqual(answer.status_code, 422, answer.get_json())
+            self.assertEqual(answer.get_json()["field"], "typeface")
+        self.assertEqual(self.client.get("/api/workshop").get_json()["typefaces"], before)
+
+    def test_names_in_any_script_are_kept_apart(self) -> None:
+        for name in ("Маяк", "Причал"):
+            font, out = TTFont(FOLDER / "anton" / "latin.ttf"), io.BytesIO()
+            for record in font["name"].names:
+                if record.nameID in (1, 4):
+                    record.string = name
+            font.save(out)
+            answer = self.client.post("/api/typefaces", data=out.getvalue())
+            self.assertEqual(answer.status_code, 201, answer.get_json())
+            self.assertEqual(answer.get_json()["typefaces"][-1]["name"], name)
+        self.assertTrue({"maiak", "prichal"} <= {face["id"] for face in self.client.get("/api/workshop").get_json()["typefaces"]})
+
+    def test_a_kept_typeface_that_went_bad_is_listed_as_such(self) -> None:
+        font, out = TTFont(FOLDER / "anton" / "latin.ttf"), io.BytesIO()
+        for record in font["name"].names:
+            if record.nameID in (1, 4):
+                record.string = "Wet Rope"
+        font.save(out)
+        self.client.post("/api/typefaces", data=out.getvalue())
+        ident = self.client.post("/api/pieces", json={"document": TINY}).get_json()["id"]
+        set_in = {"edits": [{"op": "replace", "path": "/blocks/0/typeface", "value": "wet-rope"}]}
+        self.assertEqual(self.client.post(f"/api/pieces/{ident}/edits", json=set_in).status_code, 200)
+        (Path(_folder.name) / "typefaces/wet-rope/font.ttf").write_bytes(b"\0\1\0\0 washed out")
+        use_folder(Path(_folder.name) / "typefaces")
+        workshop.cache_clear()
+        offered = self.client.get("/api/workshop").get_json()
+        self.assertEqual([face["name"] for face in offered["damaged"]], ["Wet Rope"])
+        self.assertNotIn("wet-rope", [face["id"] for face in offered["typefaces"]])
+        # A piece that is set in it opens, says what is wrong, and can be given another.
+        state = self.client.get(f"/api/pieces/{ident}").get_json()
+        self.assertIn("wet-rope", state["drawings"]["advice"][0]["text"])
+        self.assertEqual(self.client.post(f"/api/pieces/{ident}/undo").status_code, 200)
 
     def test_own_typefaces_are_kept_once_and_set(self) -> None:
         font = TTFont(FOLDER / "anton" / "latin.ttf")

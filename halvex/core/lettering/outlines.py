@@ -31,6 +31,10 @@ STRAIGHT_EM = 1e-7
 PARTED_EM = 2e-5
 
 
+# Contours of fewer points need no look at how often they may cross: a thousand times a thousand edges, at the worst.
+SIMPLE_POINTS = 1000
+# Pairs of edges whose boxes meet; edges that follow each other are such pairs, too.
+MOST_MEETINGS, EDGES_AT_ONCE = 200_000, 256
 # Areas that contours part the plane into, times points: what takes about a second.
 MOST_WINDING_STEPS = 100_000_000
 
@@ -122,6 +126,8 @@ def _filled(contours: list[Points], inked_at: Callable[[int], bool]) -> tuple[Po
     if not lines:
         return ()
     points = sum(len(line) for line in lines)
+    if points > SIMPLE_POINTS:
+        _check_meetings(lines)
     network = shapely.unary_union(shapely.multilinestrings([shapely.linestrings(line) for line in lines]), grid_size=GRID_EM)
     cells = shapely.get_parts(shapely.polygonize([network]))
     if len(cells) * points > MOST_WINDING_STEPS:
@@ -129,6 +135,16 @@ def _filled(contours: list[Points], inked_at: Callable[[int], bool]) -> tuple[Po
     stop_if_overtaken()
     inked = [cell for cell in cells if inked_at(_winding(shapely.point_on_surface(cell), lines))]
     return rings_of(shapely.union_all(inked, grid_size=GRID_EM)) if inked else ()
+
+
+def _check_meetings(lines: list[Points]) -> None:
+    """Raises TooIntricateError for polylines of which more edges may meet than can be resolved within a second or two."""
+    edges = shapely.linestrings(np.concatenate([np.stack([line[:-1], line[1:]], axis=1) for line in lines]))
+    tree, left = shapely.STRtree(edges), MOST_MEETINGS
+    for first in range(0, len(edges), EDGES_AT_ONCE):
+        left -= tree.query(edges[first : first + EDGES_AT_ONCE]).shape[1]
+        if left < 0:
+            raise TooIntricateError("its lines cross each other too often; simplify it")
 
 
 def polygon_of(rings: Sequence[Points]) -> shapely.Geometry:

@@ -1,0 +1,94 @@
+"""What is kept is counted in bytes: it stays within the budget, and what is in use stays."""
+
+import unittest
+from dataclasses import dataclass
+from unittest import mock
+
+import numpy as np
+
+from halvex.core import memory
+from halvex.core.memory import LEAST_BYTES, Kept, kept, next_picture, size_of
+
+
+@dataclass(frozen=True, eq=False)
+class Body:
+    points: np.ndarray
+
+
+def maker() -> Kept[[int], Body]:
+    @kept
+    def body(number: int) -> Body:
+        return Body(np.full(1000, float(number)))
+
+    return body
+
+
+class KeptTest(unittest.TestCase):
+    def setUp(self) -> None:
+        shelf = memory._Shelf(1_000_000)
+        patched = mock.patch.object(memory, "_shelf", shelf)
+        patched.start()
+        self.addCleanup(patched.stop)
+        self.body = maker()
+
+    def test_a_result_is_made_once(self) -> None:
+        self.assertIs(self.body(1), self.body(1))
+        self.assertEqual(self.body.misses, 1)
+
+    def test_arrays_are_counted_with_all_that_holds_them(self) -> None:
+        array = np.zeros(1000)
+        self.assertEqual(size_of(array), 8000 + LEAST_BYTES)
+        self.assertEqual(size_of((array, array)), 8016 + LEAST_BYTES)
+        self.assertGreater(size_of({"a": Body(array)}), 8000)
+
+    def test_dragging_a_number_stays_within_a_quarter_of_the_budget(self) -> None:
+        for number in range(1000):
+            self.body(number)
+            next_picture()
+        self.assertLessEqual(memory.bytes_kept(), 250_000)
+        self.assertGreater(memory.bytes_kept(), 200_000)
+
+    def test_what_several_pictures_want_is_not_pushed_out_by_a_drag(self) -> None:
+        for _ in range(2):
+            for number in range(20):
+                self.body(number)
+            next_picture()
+        for number in range(100, 1000):
+            self.body(number)
+            next_picture()
+        made = self.body.misses
+        for number in range(20):
+            self.body(number)
+        self.assertEqual(self.body.misses, made)
+
+    def test_what_is_shown_is_found_though_it_was_let_go(self) -> None:
+        shown = self.body(0)
+        for number in range(1, 1000):
+            self.body(number)
+        made = self.body.misses
+        self.assertIs(self.body(0), shown)
+        self.assertEqual(self.body.misses, made)
+
+    def test_the_longest_unused_goes_first(self) -> None:
+        for number in range(20):
+            self.body(number)
+        self.body(0)
+        memory.set_budget(400_000)
+        made = self.body.misses
+        self.body(0)
+        self.assertEqual(self.body.misses, made)
+        self.body(1)
+        self.assertEqual(self.body.misses, made + 1)
+
+    def test_clearing_forgets_one_function_alone(self) -> None:
+        other = maker()
+        self.body(1)
+        other(1)
+        self.body.cache_clear()
+        self.body(1)
+        other(1)
+        self.assertEqual((self.body.misses, other.misses), (2, 1))
+
+
+if __name__ == "__main__":
+    unittest.main()
