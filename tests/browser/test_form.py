@@ -234,7 +234,7 @@ class FormTest(WorkshopTest):
         depth = self.page.get_by_label("Depth", exact=True)
         depth.fill("-4")
         depth.press("Enter")
-        expect(self.page.locator(".fault")).to_contain_text("greater than 0")
+        expect(self.page.locator(".fault")).to_contain_text("greater than or equal to 0.0001")
 
 
 if __name__ == "__main__":

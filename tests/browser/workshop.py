@@ -30,8 +30,6 @@ class Server:
 
     def __init__(self, data: Path):
         self.data = data
-        # What the server says of itself; HALVEX_TEST_LOG names a file to read it in.
-        self.log = open(os.environ.get("HALVEX_TEST_LOG", os.devnull), "ab")
         self.port = free_port()
         self.process: subprocess.Popen[bytes] | None = None
 
@@ -41,7 +39,9 @@ class Server:
 
     def start(self) -> None:
         command = [sys.executable, "-m", "halvex.cli", "serve", "--demo", "--data", str(self.data), "--port", str(self.port)]
-        self.process = subprocess.Popen(command, stderr=self.log, start_new_session=True)
+        # What the server says of itself; HALVEX_TEST_LOG names a file to read it in.
+        with open(os.environ.get("HALVEX_TEST_LOG", os.devnull), "ab") as log:
+            self.process = subprocess.Popen(command, stderr=log, start_new_session=True)
         for _ in range(300):
             try:
                 self.get("/api/pieces")

@@ -31,7 +31,7 @@ def shares_one_by_one(world, material, shares, scratch):
                     p, n, _ = ground_at(world, 2 * y, 2 * x)
                     i, j = spot(x, y)
                     d, distance, lit = towards(world, k, p, n, i, j)
-                    share = shadow(world, offset_from(p, n, d), d, distance, False, scratch) if lit else scale(share, F(0.0))
+                    share = shadow(world, offset_from(world, p, n, d), d, distance, False, scratch) if lit else scale(share, F(0.0))
                 for c in range(3):
                     shares[y, x, k, c] = share[c]
 

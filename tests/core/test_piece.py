@@ -40,7 +40,7 @@ class PieceTest(unittest.TestCase):
         with self.assertRaises(PieceError) as caught:
             piece_from_values({"blocks": [{"form": {"depth": -4}}]})
         self.assertEqual(caught.exception.field, "/blocks/0/form/depth")
-        self.assertIn("greater than 0", caught.exception.remedy)
+        self.assertIn("greater than or equal to 0.0001", caught.exception.remedy)
 
     def test_what_no_piece_can_hold_is_refused(self) -> None:
         for text in (
