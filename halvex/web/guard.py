@@ -81,7 +81,8 @@ def _check_key(key: str) -> AnyResponse | None:
 
 
 def _ask(fault: str) -> Response:
-    return Response(render_template("key.html", fault=fault), 401, mimetype="text/html")
+    # Without a referrer a form is sent from no origin at all, which is refused.
+    return Response(render_template("key.html", fault=fault), 401, {"Referrer-Policy": "same-origin"}, mimetype="text/html")
 
 
 def _token(key: str) -> str:

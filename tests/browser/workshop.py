@@ -28,8 +28,9 @@ def free_port() -> int:
 class Server:
     """`halvex serve --demo` on a port and data folder of its own; it can be killed and started again."""
 
-    def __init__(self, data: Path):
+    def __init__(self, data: Path, *more: str):
         self.data = data
+        self._more = more
         self.port = free_port()
         self.process: subprocess.Popen[bytes] | None = None
 
@@ -38,7 +39,7 @@ class Server:
         return f"http://127.0.0.1:{self.port}"
 
     def start(self) -> None:
-        command = [sys.executable, "-m", "halvex.cli", "serve", "--demo", "--data", str(self.data), "--port", str(self.port)]
+        command = [sys.executable, "-m", "halvex.cli", "serve", "--demo", "--data", str(self.data), "--port", str(self.port), *self._more]
         # What the server says of itself; HALVEX_TEST_LOG names a file to read it in.
         with open(os.environ.get("HALVEX_TEST_LOG", os.devnull), "ab") as log:
             self.process = subprocess.Popen(command, stderr=log, start_new_session=True)
