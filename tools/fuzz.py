@@ -18,7 +18,6 @@ from hypothesis import HealthCheck, Phase, given, seed, settings
 sys.path.insert(0, str(Path(__file__).parents[1]))
 from tests.fuzzing.nursery import Nursery, Outcome
 from tests.fuzzing.strategies import of_kind
-from tests.fuzzing.targets import TARGETS
 
 CORPUS = Path(__file__).parents[1] / "tests/corpus"
 # Documents reach the most code.
@@ -89,7 +88,7 @@ def work(run: Run, kinds: list[str], first: int) -> None:
 @click.command()
 @click.option("--minutes", type=float, default=10.0, show_default=True)
 @click.option("--inputs", type=int, default=10**9, help="Stop after so many.")
-@click.option("--kind", "only", type=click.Choice(list(TARGETS)), multiple=True)
+@click.option("--kind", "only", type=click.Choice(list(SHARES)), multiple=True)
 @click.option("--seed", "first", type=int, default=None, help="The same seed tries the same inputs. [default: another every time]")
 def main(minutes: float, inputs: int, only: tuple[str, ...], first: int | None) -> None:
     """Try hostile input of every kind."""

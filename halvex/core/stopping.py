@@ -4,9 +4,16 @@ with stoppable(overtaken):
     build_scene(piece)      # raises CancelledError between two letters once overtaken() is true
 """
 
+import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+# How often a kernel's caller is asked whether the work was overtaken.
+LOOK_S = 0.02
 
 
 class CancelledError(Exception):
@@ -28,6 +35,32 @@ def stoppable(overtaken: Callable[[], bool]) -> Iterator[None]:
         yield
     finally:
         _overtaken.reset(token)
+
+
+@contextmanager
+def stop_flag() -> Iterator[NDArray[np.uint8]]:
+    """An array (1,) for a compiled kernel to look at: it becomes 1 once the work within this block was overtaken.
+
+    Raises CancelledError at the end of the block then.
+    """
+    flag, ended, overtaken = np.zeros(1, np.uint8), threading.Event(), _overtaken.get()
+    if overtaken is _never:
+        yield flag
+        return
+
+    def watch() -> None:
+        while not ended.wait(LOOK_S):
+            if overtaken():
+                flag[0] = 1
+                return
+
+    watcher = threading.Thread(target=watch, name="overtaken", daemon=True)
+    watcher.start()
+    try:
+        yield flag
+    finally:
+        ended.set()
+    stop_if_overtaken()
 
 
 def stop_if_overtaken() -> None:

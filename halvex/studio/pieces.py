@@ -22,7 +22,7 @@ Watcher = Callable[[], None]
 
 
 class Pieces:
-    """Changes of pieces, and who is told of them."""
+    """Changes of pieces, and who hears of them."""
 
     def __init__(self) -> None:
         self._locks: dict[str, threading.Lock] = defaultdict(threading.Lock)
@@ -43,7 +43,7 @@ class Pieces:
     def edit(self, ident: str, edits: list[Edit], gesture: str | None = None, *, by: Watcher | None = None) -> Revision:
         """Edit a piece; returns its new state. Raises PieceError and StoreError; nothing is changed then.
 
-        `by` is the watcher of whoever asks, who need not be told.
+        `by` is the watcher of whoever asks, which is not called.
         """
         with self._changing(ident, by) as head:
             piece, label = apply_edits(store.piece_of(head), edits, store.before_gesture(head, gesture))

@@ -1,4 +1,4 @@
-"""The application and its server: Flask under gunicorn, bound to this machine unless told otherwise."""
+"""The application and its server: Flask under gunicorn, bound to this machine by default."""
 
 import gc
 import ipaddress

@@ -17,11 +17,14 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import BinaryIO
 
+from numba import config
+
 MOST_S, MOST_MB = 5.0, 1500
 # Of address space, beyond what the nursery itself has: a child that wants more is refused memory.
 MOST_ADDRESSES = 6_000_000_000
 # Waited for at most; a child that sleeps takes no time of the processor.
 MOST_WALL_S = 60
+TINY = b'{"canvas": {"width": 64, "height": 36}, "blocks": [{"words": "i", "size": 30}]}'
 
 ROOT = Path(__file__).parents[2]
 
@@ -119,11 +122,11 @@ def main() -> None:
     """Take inputs from standard input (lengths of kind and data, kind, data) and answer each with a line of JSON."""
     answers = os.fdopen(os.dup(sys.stdout.fileno()), "w")
     os.dup2(sys.stderr.fileno(), sys.stdout.fileno())
-    from halvex.core.piece import piece_from_values
-    from tests.fuzzing.targets import opened
+    from tests.fuzzing.targets import TARGETS
 
     # Loads the kernels, which every child then has. No thread may run when it is forked: those of the pool end here.
-    opened(piece_from_values({"canvas": {"width": 64, "height": 36}, "blocks": [{"words": "i", "size": 30}]}))
+    # With bounds checked, compiling those of light would take longer than all else.
+    TARGETS["bodies" if config.BOUNDSCHECK else "document"](TINY)
     from halvex.core.render.work import shared_pool
 
     shared_pool().shutdown()

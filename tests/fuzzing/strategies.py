@@ -44,7 +44,7 @@ def _bounds(metadata: list[Any]) -> tuple[float, float]:
 
 
 def _numbers(low: float, high: float) -> st.SearchStrategy[float]:
-    """Values at both ends, next to nothing, and all between, by size and by order of magnitude."""
+    """Values at both ends, tiny ones, and all between, by size and by order of magnitude."""
     odd = [v for v in (low, high, 0.0, 1e-12, 1e-6, 2e-4, 0.5, 1.0, 40.0, 1000.0, -1e-6, -40.0) if low <= v <= high]
     scale = st.floats(-6, 6).map(lambda e: min(max(10.0**e, low), high))
     return st.one_of(st.sampled_from(odd), st.floats(low, high, allow_nan=False), scale)

@@ -17,7 +17,8 @@ from halvex.core.lettering.svg import read_svg
 from halvex.core.lettering.typefaces import INDEX, typefaces, use_folder
 from halvex.core.piece import Piece, PieceError, piece_from_json, piece_from_values, to_json
 from halvex.core.piece.mark import Mark
-from halvex.core.scene import SceneError
+from halvex.core.render.world import make_world
+from halvex.core.scene import SceneError, build_scene
 from halvex.core.scene.panorama import read_panorama
 from halvex.core.solids import SolidError
 from halvex.studio.drawings import drawings
@@ -36,6 +37,11 @@ def opened(piece: Piece) -> None:
     json.dumps({"document": to_json(piece), "drawings": drawings(piece), "recipe": recipe(piece)}, allow_nan=False)
     wide = piece.canvas.width >= piece.canvas.height
     render_piece(piece, Order(width=SIDE if wide else None, height=None if wide else SIDE, quality="draft"))
+
+
+def bodies(data: bytes) -> None:
+    """What of a document writes most arrays: outlines, roofs, lids, tubes, trees."""
+    make_world(build_scene(piece_from_json(data)))
 
 
 def document(data: bytes) -> None:
@@ -79,6 +85,7 @@ def message(data: bytes) -> None:
 
 TARGETS: dict[str, Callable[[bytes], None]] = {
     "document": document,
+    "bodies": bodies,
     "edit": edit,
     "svg": svg,
     "font": font,

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from halvex.core.lettering.flattening import GREATEST_FACET_TURN_DEG, FlatteningPen
 from halvex.core.lettering.flattening import MOST_POINTS as MOST_PATH_POINTS
-from halvex.core.lettering.outlines import Outline, fill_even_odd, fill_nonzero, flattening_tolerance, outline_of, polygon_of, rings_of, signed_area
+from halvex.core.lettering.outlines import Outline, coarsened, fill_even_odd, fill_nonzero, flattening_tolerance, outline_of, rings_of
 from halvex.core.lettering.typefaces import LetteringError
 from halvex.core.lettering.widening import LINE_TURN_DEG, Contour, widened
 from halvex.core.memory import kept
@@ -24,10 +24,6 @@ Matrix = tuple[float, float, float, float, float, float]
 
 MOST_POINTS = 1000
 LEAST_TOLERANCE = 1e-12
-# An outline of more points is drawn coarser, by steps between these, in shares of its size.
-FINEST_COARSENING_EM, COARSEST_EM = 2e-4, 0.02
-# The share of its ink that it must keep.
-LEAST_KEPT = 0.95
 
 
 def part_outline(part: MarkPart, px_scale: float) -> tuple[Outline, float] | None:
@@ -66,30 +62,7 @@ def _outline(path: str, rule: str, line: LineStyle | None, matrix: Matrix, px_sc
         size = _size([shapely.get_coordinates(area)])
         tidy = shapely.transform(shapely.make_valid(area), lambda points: points / size)
         rings = rings_of(shapely.simplify(tidy, flattening_tolerance(size, px_scale) / 4)) if not area.is_empty else ()
-    return (outline_of(_bounded(rings, name), name), size) if rings else None
-
-
-def _bounded(rings: tuple[Array, ...], name: str) -> tuple[Array, ...]:
-    """The rings, drawn ever coarser until they have so many points as bodies can be made of within seconds.
-
-    What is smaller than the coarseness is dropped. Raises LetteringError where that would change what is seen.
-    """
-    if _points(rings) <= MOST_POINTS:
-        return rings
-    area = polygon_of(rings)
-    tolerance = FINEST_COARSENING_EM
-    while tolerance <= COARSEST_EM:
-        coarser = tuple(ring for ring in rings_of(shapely.simplify(area, tolerance)) if abs(signed_area(ring)) > tolerance**2)
-        if sum(signed_area(ring) for ring in coarser) < LEAST_KEPT * area.area:
-            break
-        if _points(coarser) <= MOST_POINTS:
-            return coarser
-        tolerance *= 2.0
-    raise LetteringError("parts", f"{name or 'a part'} is too intricate: it has {_points(rings)} points; simplify the drawing first")
-
-
-def _points(rings: tuple[Array, ...]) -> int:
-    return sum(len(ring) for ring in rings)
+    return (outline_of(coarsened(rings, MOST_POINTS), name), size) if rings else None
 
 
 def _size(contours: list[Array]) -> float:

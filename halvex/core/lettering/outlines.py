@@ -31,6 +31,10 @@ STRAIGHT_EM = 1e-7
 PARTED_EM = 2e-5
 
 
+# An outline of too many points is drawn coarser, by steps between these, in shares of its size.
+FINEST_COARSENING_EM, COARSEST_EM = 2e-5, 0.021
+# The share of its ink that it must keep.
+LEAST_KEPT = 0.95
 # Contours of fewer points need no look at how often they may cross: a thousand times a thousand edges, at the worst.
 SIMPLE_POINTS = 1000
 # Pairs of edges whose boxes meet; edges that follow each other are such pairs, too.
@@ -135,6 +139,30 @@ def _filled(contours: list[Points], inked_at: Callable[[int], bool]) -> tuple[Po
     stop_if_overtaken()
     inked = [cell for cell in cells if inked_at(_winding(shapely.point_on_surface(cell), lines))]
     return rings_of(shapely.union_all(inked, grid_size=GRID_EM)) if inked else ()
+
+
+def coarsened(rings: tuple[Points, ...], most: int) -> tuple[Points, ...]:
+    """The rings, drawn ever coarser until they have at most so many points. What is smaller than the coarseness is dropped.
+
+    Raises TooIntricateError where that would change what is seen.
+    """
+    count = _points(rings)
+    if count <= most:
+        return rings
+    area = polygon_of(rings)
+    tolerance = FINEST_COARSENING_EM
+    while tolerance <= COARSEST_EM:
+        coarser = tuple(ring for ring in rings_of(shapely.simplify(area, tolerance)) if abs(signed_area(ring)) > tolerance**2)
+        if sum(signed_area(ring) for ring in coarser) < LEAST_KEPT * area.area:
+            break
+        if _points(coarser) <= most:
+            return coarser
+        tolerance *= 2.0
+    raise TooIntricateError(f"it is too intricate: it has {count} points; simplify it")
+
+
+def _points(rings: tuple[Points, ...]) -> int:
+    return sum(len(ring) for ring in rings)
 
 
 def _check_meetings(lines: list[Points]) -> None:

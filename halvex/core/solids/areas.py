@@ -16,6 +16,7 @@ from halvex.core.lettering.outlines import (
     SMALLEST_RING_EM2,
     Outline,
     cleaned,
+    coarsened,
     outline_of,
     polygon_of,
     rings_of,
@@ -26,7 +27,7 @@ from halvex.core.piece.form import Holes, Kerf, Rim
 from halvex.core.solids.faults import SolidError
 from halvex.core.solids.lid import make_lid
 from halvex.core.solids.mesh import rings_along
-from halvex.core.solids.roof import Corner, OutlineKey
+from halvex.core.solids.roof import MOST_EDGES, Corner, OutlineKey
 from halvex.core.solids.slope import Slope, inset_slope, outset_slope
 from halvex.core.stopping import stop_if_overtaken
 
@@ -34,6 +35,8 @@ Array = NDArray[np.float64]
 Rings = tuple[Array, ...]
 
 # Facets of round joins and holes turn by no more than those of flattened curves.
+# Points of letters that become one, before they do.
+MOST_JOINED_POINTS = 4 * MOST_EDGES
 # Corners of all cuts of a block together.
 MOST_CUT_POINTS = 20_000
 ROUND_QUARTER_FACETS = math.ceil(90 / GREATEST_FACET_TURN_DEG)
@@ -47,7 +50,9 @@ def joined(parts: list[tuple[Outline, float, float]], name: str) -> Outline:
 @kept
 def _joined(parts: tuple[tuple[OutlineKey, float, float], ...], name: str) -> Outline:
     shapes = [polygon_of([ring + (x, y) for ring in key.outline.rings]) for key, x, y in parts]
-    return outline_of(rings_of(shapely.union_all(shapes, grid_size=GRID_EM)), name)
+    if sum(shapely.get_num_coordinates(shapes)) > MOST_JOINED_POINTS:
+        raise SolidError("so many letters overlap that they cannot become one; let them stay single, or set fewer")
+    return outline_of(coarsened(rings_of(shapely.union_all(shapes, grid_size=GRID_EM)), MOST_EDGES), name)
 
 
 def offset(outline: Outline, distance: float, corner: Corner) -> Outline:

@@ -26,9 +26,9 @@ from halvex.core.memory import kept
 from halvex.core.solids.faults import SolidError
 from halvex.core.solids.kernels.checks import inspect
 from halvex.core.solids.wavefront.faces import chain_faces, triangulate_faces
-from halvex.core.solids.wavefront.run import shrink
+from halvex.core.solids.wavefront.run import OUT_OF_STEPS, shrink
 from halvex.core.solids.wavefront.state import NODES, OVERFLOW, new_wave
-from halvex.core.stopping import stop_if_overtaken
+from halvex.core.stopping import stop_flag, stop_if_overtaken
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int64]
@@ -57,8 +57,11 @@ FOLD_EM2 = 1e-14
 FLAT_EM = 1e-9
 
 
-# More edges than any letter has; a roof over so many takes seconds, and over many more hours.
-MOST_EDGES = 3000
+# A joined script of fourteen letters has so many edges on the largest covers. The roof over them takes four seconds, that
+# over twice as many four times as long.
+MOST_EDGES = 9000
+# What a roof over so many edges of letters takes twice over: some ten seconds. Only made-up outlines take more.
+MOST_STEPS = 4_000_000_000
 
 
 @dataclass(frozen=True)
@@ -151,7 +154,10 @@ def _attempt(points: Array, ring_of: Index, corner: Corner, epsilon: float, angl
     segments = np.hstack([corners, corners[nxt]])
     for room in (6, 24):
         wave = new_wave(normals, offsets, segments, room)
-        done = shrink(wave, ring_of, fan_of, corners, epsilon)
+        with stop_flag() as stop:
+            done = shrink(wave, ring_of, fan_of, corners, epsilon, stop, MOST_STEPS)
+        if stop[0] == OUT_OF_STEPS:
+            raise SolidError("an outline is too intricate: its sides meet in too many places; simplify it")
         if done or not wave.tally[OVERFLOW]:
             break
     if not done or wave.tally[OVERFLOW]:

@@ -8,6 +8,7 @@ from halvex.core.solids.wavefront.state import NEVER, OVERFLOW, VERTICES, add_no
 from halvex.core.solids.wavefront.surgery import operate
 
 TOUCHING_EM = 1e-9
+OUT_OF_STEPS = 2
 
 
 @njit(cache=True, nogil=True)
@@ -45,8 +46,12 @@ def _touching(w, fan_of, m, parent, involved):
 
 
 @njit(cache=True, nogil=True)
-def shrink(w, ring_of, fan_of, points, eps):
-    """Run all events. Returns True when the wavefront vanished as it must; False asks for another tolerance."""
+def shrink(w, ring_of, fan_of, points, eps, stop, most_steps):
+    """Run all events, until stop (1,) is set from another thread or so many steps are done, which sets it to OUT_OF_STEPS.
+
+    A step is one look at a vertex, or at an edge for a new vertex. Returns True when the wavefront vanished as it must; False asks for
+    another tolerance.
+    """
     room = len(w.t0)
     _start(w, ring_of, points, eps)
     active = np.empty(room, np.int64)
@@ -60,6 +65,7 @@ def shrink(w, ring_of, fan_of, points, eps):
     split_u, split_v = np.empty(4 * m + 16, np.int64), np.empty(4 * m + 16, np.int64)
     if _touching(w, fan_of, m, parent, involved) and operate(w, active, m, 0.0, eps, parent, involved, split_u, split_v, 0, place, born) < 0:
         return False
+    steps = 0
     for _ in range(room):
         alive = 0
         for k in range(w.tally[VERTICES]):
@@ -71,12 +77,19 @@ def shrink(w, ring_of, fan_of, points, eps):
         m = alive
         if m == 0:
             return True
+        steps += room
+        if steps > most_steps:
+            stop[0] = OUT_OF_STEPS
+        if stop[0]:
+            return False
         t = next_time(w, eps)
         if t >= NEVER:
             return False
         splits = gather(w, active, m, t, eps, parent, involved, split_u, split_v)
         if w.tally[OVERFLOW]:
             return False
-        if operate(w, active, m, t, eps, parent, involved, split_u, split_v, splits, place, born) < 0:
+        new = operate(w, active, m, t, eps, parent, involved, split_u, split_v, splits, place, born)
+        if new < 0:
             return False
+        steps += new * len(points)
     return False

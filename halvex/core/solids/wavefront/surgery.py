@@ -78,19 +78,30 @@ def _place_clusters(w, active, m, t, parent, involved, place):
 
 
 @uncounted
-def _overlap(w, t, eps, place, count, piece_edge, a, b):
+def _list_leaving(count, a, first, following):
+    """The pieces that leave each cluster, as lists in ascending order: first (clusters,), following (count,), -1 at the end."""
+    for r in range(len(first)):
+        first[r] = -1
+    for i in range(count - 1, -1, -1):
+        if a[i] >= 0:
+            following[i] = first[a[i]]
+            first[a[i]] = i
+
+
+@uncounted
+def _overlap(w, eps, count, piece_edge, a, b, first, following):
     """A piece that ends at a cluster and one that leaves back over it: (i, j), or (-1, -1)."""
     for i in range(count):
         if b[i] < 0:
             continue
-        for j in range(count):
-            if a[j] != b[i] or i == j or a[i] == b[j]:
-                continue
+        j = first[b[i]]
+        while j >= 0:
             ei, ej = piece_edge[i], piece_edge[j]
             dot = w.n[ei, 0] * w.n[ej, 0] + w.n[ei, 1] * w.n[ej, 1]
             cross = w.n[ei, 0] * w.n[ej, 1] - w.n[ei, 1] * w.n[ej, 0]
-            if dot < 0.0 and abs(cross) < eps:
+            if i != j and a[i] != b[j] and dot < 0.0 and abs(cross) < eps:
                 return i, j
+            j = following[j]
     return -1, -1
 
 
@@ -121,34 +132,42 @@ def _resolve_overlap(w, t, eps, i, j, place, parent, involved, piece_from, a, b,
 
 
 @uncounted
-def _pair(w, count, piece_edge, a, b, gone, taken, partner):
+def _pair(w, count, piece_edge, b, gone, leaving, following, arriving, before, taken, partner):
     """Pair arriving with leaving pieces around each cluster, smallest clockwise angle first.
 
-    partner[i] is the piece that leaves where piece i arrives; -1 where it ends at a free vertex. `taken` (count,) starts as 0.
+    leaving, following: the pieces that leave each cluster (`_list_leaving`); arriving (clusters,) and before (count,) are
+    filled with those that arrive. partner[i] is the piece that leaves where piece i arrives; -1 where it ends at a free
+    vertex. `taken` (count,) starts as 0.
     """
-    for i in range(count):
+    for r in range(len(arriving)):
+        arriving[r] = -1
+    for i in range(count - 1, -1, -1):
         partner[i] = -1
-    while True:
-        best, bi, bj = 1e300, -1, -1
-        for i in range(count):
-            if gone[i] or b[i] < 0 or partner[i] >= 0:
-                continue
-            ei = piece_edge[i]
-            rx, ry = -w.n[ei, 1], w.n[ei, 0]
-            for j in range(count):
-                if gone[j] or taken[j] or a[j] != b[i]:
-                    continue
-                ej = piece_edge[j]
-                dx, dy = w.n[ej, 1], -w.n[ej, 0]
-                angle = math.atan2(-(rx * dy - ry * dx), rx * dx + ry * dy)
-                if angle < 0.0:
-                    angle += 2.0 * math.pi
-                if angle < best:
-                    best, bi, bj = angle, i, j
-        if bi < 0:
-            return
-        partner[bi] = bj
-        taken[bj] = 1
+        if b[i] >= 0 and not gone[i]:
+            before[i] = arriving[b[i]]
+            arriving[b[i]] = i
+    for r in range(len(arriving)):
+        while arriving[r] >= 0:
+            best, bi, bj = 1e300, -1, -1
+            i = arriving[r]
+            while i >= 0:
+                ei = piece_edge[i]
+                rx, ry = -w.n[ei, 1], w.n[ei, 0]
+                j = leaving[r] if partner[i] < 0 else -1
+                while j >= 0:
+                    ej = piece_edge[j]
+                    dx, dy = w.n[ej, 1], -w.n[ej, 0]
+                    angle = math.atan2(-(rx * dy - ry * dx), rx * dx + ry * dy)
+                    if angle < 0.0:
+                        angle += 2.0 * math.pi
+                    if angle < best and not gone[j] and not taken[j]:
+                        best, bi, bj = angle, i, j
+                    j = following[j]
+                i = before[i]
+            if bi < 0:
+                break
+            partner[bi] = bj
+            taken[bj] = 1
 
 
 @njit(cache=True, nogil=True)
@@ -182,11 +201,13 @@ def operate(w, active, m, t, eps, parent, involved, split_u, split_v, splits, pl
     room = 2 * m + 2 * len(split_u) + 8
     piece_edge, piece_from = np.empty(room, np.int64), np.empty(room, np.int64)
     a, b = np.empty(room, np.int64), np.empty(room, np.int64)
+    leaving, following = np.empty(len(parent), np.int64), np.empty(room, np.int64)
     count = 0
     for turn in range(MOST_OVERLAPS):
         _place_clusters(w, active, m, t, parent, involved, place)
         count = _cut(w, active, m, t, parent, involved, split_u, split_v, splits, place, piece_edge, piece_from, a, b)
-        i, j = _overlap(w, t, eps, place, count, piece_edge, a, b)
+        _list_leaving(count, a, leaving, following)
+        i, j = _overlap(w, eps, count, piece_edge, a, b, leaving, following)
         if i < 0:
             break
         splits = _resolve_overlap(w, t, eps, i, j, place, parent, involved, piece_from, a, b, split_u, split_v, splits)
@@ -206,16 +227,19 @@ def operate(w, active, m, t, eps, parent, involved, split_u, split_v, splits, pl
     for i in range(count):
         if gone[i] or a[i] < 0 or b[i] < 0:
             continue
-        for j in range(i + 1, count):
-            if not gone[j] and a[j] == b[i] and b[j] == a[i]:
+        j = leaving[b[i]]
+        while j >= 0:
+            if j > i and not gone[j] and b[j] == a[i]:
                 gone[i] = 1
                 gone[j] = 1
                 add_half_edge(w, piece_edge[i], node_of[b[i]], node_of[a[i]])
                 add_half_edge(w, piece_edge[j], node_of[a[i]], node_of[b[i]])
                 break
+            j = following[j]
 
     partner = np.empty(count, np.int64)
-    _pair(w, count, piece_edge, a, b, gone, np.zeros(count, np.uint8), partner)
+    arriving, before = np.empty(len(parent), np.int64), np.empty(count, np.int64)
+    _pair(w, count, piece_edge, b, gone, leaving, following, arriving, before, np.zeros(count, np.uint8), partner)
     start, end = np.full(count, -1, np.int64), np.full(count, -1, np.int64)
     through = np.full(count, -1, np.int64)
     n_born = 0
