@@ -139,7 +139,9 @@ class Exporter:
             ended = self.worker.make(ident)
             if ended == NO_ROOM:
                 self._note(ident, "waiting", WAITS_FOR_ROOM)
-                threading.Timer(ROOM_S, self._queue.put, (ident,)).start()
+                again = threading.Timer(ROOM_S, self._queue.put, (ident,))
+                again.daemon = True
+                again.start()
             elif isinstance(ended, int) and ended:
                 self._note(ident, "failed", KILLED if ended < 0 else BROKEN)
 

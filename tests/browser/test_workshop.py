@@ -146,6 +146,21 @@ class JobTest(WorkshopTest):
         expect(self.page.locator(".recipe-cell", has_text="Set")).to_contain_text("72 px")
         self.assertEqual(self.document(ident)["blocks"][0]["size"], 72)
 
+    def test_what_was_typed_while_the_server_was_away_stays_with_its_piece(self) -> None:
+        """Another piece is opened before the server is back: the edit is not its own."""
+        other = self.open_new()
+        ident = self.open_new()
+        self.server.kill()
+        expect(self.page.locator(".offline")).to_be_visible()
+        size = self.page.get_by_label("Size", exact=True)
+        size.fill("72")
+        size.press("Enter")
+        self.page.evaluate("id => { history.pushState(null, '', `/piece/${id}`); dispatchEvent(new PopStateEvent('popstate')); }", other)
+        self.server.start()
+        expect(self.page.locator(".offline")).to_have_count(0)
+        self.wait_for_document(ident, "document.blocks[0].size === 72")
+        self.assertEqual(self.document(other)["blocks"][0]["size"], 80)
+
     def test_the_picture_clears_up(self) -> None:
         self.open_new(canvas={"width": 64, "height": 36}, blocks=[{"words": "i", "size": 30}])
         self.page.locator("canvas[data-stage=clean]").wait_for(timeout=120_000)
