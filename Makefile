@@ -43,7 +43,7 @@ setup-test: setup .venv/ready-test
 test: setup-test lint
 	$(BIN)/python -m unittest discover --start-directory tests --top-level-directory .
 	NUMBA_BOUNDSCHECK=1 $(BIN)/python -m unittest tests.core.test_solids tests.core.test_forms
-	$(BIN)/python tools/fuzz.py --minutes $(CI_FUZZ_MINUTES)
+	$(BIN)/python tools/fuzz.py --minutes $(CI_FUZZ_MINUTES) --patient
 
 # Hostile input of every kind; what breaks something is kept in tests/corpus.
 fuzz: setup-test

@@ -16,6 +16,7 @@ from PIL import Image
 
 from halvex.core.finish.render_piece import Order, render_piece
 from halvex.core.lettering import set_block, typefaces
+from halvex.core.lettering.setting import _set
 from halvex.core.lettering.typefaces import FOLDER, use_folder
 from halvex.core.output.pictures import to_integers
 from halvex.core.piece import Lettering, piece_from_values
@@ -223,6 +224,8 @@ class LightApiTest(unittest.TestCase):
         (Path(_folder.name) / "typefaces/wet-rope/font.ttf").write_bytes(b"\0\1\0\0 washed out")
         use_folder(Path(_folder.name) / "typefaces")
         workshop.cache_clear()
+        # As after a restart: nothing of it is in memory.
+        _set.cache_clear()
         offered = self.client.get("/api/workshop").get_json()
         self.assertEqual([face["name"] for face in offered["damaged"]], ["Wet Rope"])
         self.assertNotIn("wet-rope", [face["id"] for face in offered["typefaces"]])
