@@ -3,6 +3,7 @@ PYTHON ?= python3.11
 BIN := .venv/bin
 MINUTES ?= 10
 CI_FUZZ_MINUTES ?= 2
+CI_FUZZ_SEED ?= 20000
 LOCK := --quiet --python-version 3.11 --generate-hashes --no-header --no-emit-index-url
 
 .PHONY: run setup setup-test test fuzz soak lock bench lint schema clean
@@ -43,7 +44,7 @@ setup-test: setup .venv/ready-test
 test: setup-test lint
 	$(BIN)/python -m unittest discover --start-directory tests --top-level-directory .
 	NUMBA_BOUNDSCHECK=1 $(BIN)/python -m unittest tests.core.test_solids tests.core.test_forms
-	$(BIN)/python tools/fuzz.py --minutes $(CI_FUZZ_MINUTES) --patient
+	$(BIN)/python tools/fuzz.py --minutes $(CI_FUZZ_MINUTES) --patient --seed $(CI_FUZZ_SEED)
 
 # Hostile input of every kind; what breaks something is kept in tests/corpus.
 fuzz: setup-test
