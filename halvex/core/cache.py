@@ -2,8 +2,9 @@
 
 numba notices a change in a kernel's own file, but not in a helper compiled into it from another, nor
 whether bounds are checked. The cache therefore lives in folders named by a hash over the kernels'
-sources, numba's version, the processor and that choice: one for solids and one for light, as neither uses the other's kernels, and one for the
-draft, which uses those of light. Folders of older sources are swept away.
+sources, numba's version, the processor and that choice: one for solids and one for light, as neither
+uses the other's kernels, and one for the draft, which uses those of light. Folders of older sources
+are swept away.
 """
 
 import hashlib

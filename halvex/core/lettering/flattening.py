@@ -17,18 +17,18 @@ class FlatteningPen:
     """Collects contours as flattened points x + iy, within `tolerance` of the curves and no facet turning by more than
     `turn` degrees; `closed` tells which contours were closed.
 
-    It takes `most` points. What would need more, or has no finite place, sets `overfull` instead: pens are called from
+    It takes MOST_POINTS points. What would need more, or has no finite place, sets `overfull` instead: pens are called from
     libraries that swallow exceptions.
     """
 
-    def __init__(self, scale: float, tolerance: float, turn: float = GREATEST_FACET_TURN_DEG, most: int = MOST_POINTS):
+    def __init__(self, scale: float, tolerance: float, turn: float = GREATEST_FACET_TURN_DEG):
         self.scale = scale
         self.tolerance = tolerance
         self.turn = turn
         self.contours: list[list[complex]] = []
         self.closed: list[bool] = []
         self.overfull = False
-        self._left = most
+        self._left = MOST_POINTS
 
     def _has_room(self, points: int, *places: float) -> bool:
         self._left -= points

@@ -29,8 +29,8 @@ SMALLEST_RING_EM2 = 1e-7
 STRAIGHT_EM = 1e-7
 # How far touching rings are moved apart: far less than a px of any picture.
 PARTED_EM = 2e-5
-
-
+# What geometry raises on input that it cannot cope with.
+GEOMETRY_FAULTS = (shapely.errors.ShapelyError, ArithmeticError, LookupError, ValueError)
 # An outline of too many points is drawn coarser, by steps between these, in shares of its size.
 FINEST_COARSENING_EM, COARSEST_EM = 2e-5, 0.021
 # The share of its ink that it must keep.

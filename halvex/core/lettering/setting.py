@@ -7,10 +7,8 @@ the words keep the lettering where it was put. Words along a curve stand where t
 from dataclasses import dataclass, replace
 from functools import cached_property
 
-import shapely
-
 from halvex.core.lettering.marks import part_outline
-from halvex.core.lettering.outlines import Points, flattening_tolerance
+from halvex.core.lettering.outlines import GEOMETRY_FAULTS, Points, flattening_tolerance
 from halvex.core.lettering.placed import Box, PlacedOutline, union
 from halvex.core.lettering.shapes import shape_outline
 from halvex.core.lettering.strokes import stroke_line, strokes_outline
@@ -19,8 +17,7 @@ from halvex.core.lettering.words import set_words
 from halvex.core.memory import kept
 from halvex.core.piece.block import Block, Shape, Strokes
 from halvex.core.piece.lettering import Lettering
-from halvex.core.piece.mark import Mark
-from halvex.core.piece.part import LONGEST_LENGTH_PX
+from halvex.core.piece.mark import LARGEST_MARK_PX, Mark
 from halvex.core.stopping import stop_if_overtaken
 
 
@@ -53,8 +50,6 @@ FIELDS: dict[type[Block], tuple[str, str]] = {
 }
 # What a block has besides what it is set from.
 _BESIDES = {"id", "hidden", "guide", "locked", "group", "place", "form", "surface"}
-# A mark larger than this has no place on any canvas.
-LARGEST_MARK_PX = 10 * LONGEST_LENGTH_PX
 
 
 class _Asked:
@@ -82,7 +77,7 @@ def _set(asked: _Asked) -> SetBlock:
         return _newly_set(asked.block, asked.px_scale)
     except LetteringError:
         raise
-    except (shapely.errors.ShapelyError, ArithmeticError, LookupError, ValueError) as fault:
+    except GEOMETRY_FAULTS as fault:
         field, what = FIELDS[type(asked.block)]
         raise LetteringError(field, f"{what} cannot be set ({type(fault).__name__}); change its size or its points") from fault
 

@@ -11,6 +11,8 @@ from halvex.core.piece.part import LONGEST_LENGTH_PX, SHORTEST_LENGTH_PX, Part
 
 MOST_PARTS = 200
 LONGEST_PATH = 200_000
+# A mark larger than this has no place on any canvas.
+LARGEST_MARK_PX = 10 * LONGEST_LENGTH_PX
 
 Length = Annotated[float, Field(ge=0, le=LONGEST_LENGTH_PX)]
 Coefficient = Annotated[float, Field(ge=-1e9, le=1e9)]

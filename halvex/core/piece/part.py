@@ -36,8 +36,7 @@ def _may_be_no_length(info: FieldInfo) -> bool:
     extra = info.json_schema_extra
     if not isinstance(extra, dict) or extra.get("unit") != "px":
         return False
-    least = [getattr(bound, "ge", getattr(bound, "gt", None)) for bound in info.metadata]
-    return all(bound is None or bound <= 0 for bound in least) and not any(getattr(bound, "gt", None) == 0 for bound in info.metadata)
+    return all(getattr(bound, "ge", -1) <= 0 and getattr(bound, "gt", -1) < 0 for bound in info.metadata)
 
 
 def _check_ident(value: str) -> str:

@@ -3,12 +3,8 @@
 from collections.abc import Iterator
 from contextlib import contextmanager
 
-import shapely
-
 from halvex.core.lettering import LetteringError
-
-# What geometry raises on input that it cannot cope with.
-GEOMETRY_FAULTS = (shapely.errors.ShapelyError, ArithmeticError, LookupError, ValueError)
+from halvex.core.lettering.outlines import GEOMETRY_FAULTS
 
 
 class SolidError(ValueError):

@@ -22,9 +22,8 @@ from halvex.core.lettering.svg.basic_shapes import SHAPES, path_of
 from halvex.core.lettering.svg.measures import PHYSICAL_UNITS, diagonal, fit_of, length_of, numbers_of, transform_of, unit_of
 from halvex.core.lettering.svg.style import INITIAL, OWN, Paint, Rules, Style, paint_of, share_of
 from halvex.core.lettering.typefaces import LetteringError
-from halvex.core.piece.mark import LONGEST_PATH, MOST_PARTS, LineStyle, MarkPart
+from halvex.core.piece.mark import LARGEST_MARK_PX, LONGEST_PATH, MOST_PARTS, LineStyle, MarkPart
 from halvex.core.piece.material import Plastic
-from halvex.core.piece.part import LONGEST_LENGTH_PX
 
 LARGEST_SVG_BYTES = 1_000_000
 MOST_ELEMENTS = 20_000
@@ -36,8 +35,6 @@ USUAL_SIZE = (300.0, 150.0)
 # A part painted over another stands out by this share of the mark's longer side, so that both are seen.
 LIFT_SHARE = 0.012
 OVERLAP_SHARE = 1e-6
-
-LARGEST_MARK_PX = 10 * LONGEST_LENGTH_PX
 
 SVG = "http://www.w3.org/2000/svg"
 LINK = "{http://www.w3.org/1999/xlink}href"
