@@ -15,7 +15,7 @@ from halvex.core.piece import piece_from_json
 from halvex.core.stopping import CancelledError
 from halvex.studio.data import open_data
 from halvex.studio.exports import NO_ROOM, ExportOrder
-from halvex.studio.faults import StoreError
+from halvex.studio.faults import NoRoomError
 from halvex.studio.files import write_whole
 from halvex.studio.store import ExportRecord, writing
 
@@ -23,7 +23,7 @@ from halvex.studio.store import ExportRecord, writing
 def make_export(ident: str, folder: Path, orphaned: Callable[[], bool]) -> None:
     """Make an export's file in `folder` and note the outcome; when `orphaned`, stop and leave it to the next server.
 
-    Raises StoreError where the disk has no room for the file or the note: it is to be made again later.
+    Raises NoRoomError where the disk is full or the database held: the export is to be made again later.
     """
     record = ExportRecord.get_or_none(ExportRecord.id == ident)
     if record is None:
@@ -49,7 +49,7 @@ def make_export(ident: str, folder: Path, orphaned: Callable[[], bool]) -> None:
     except CancelledError:
         if not orphaned():
             update(status="cancelled", message="cancelled")
-    except StoreError:
+    except NoRoomError:
         raise
     except ValueError as fault:
         update(status="failed", message=str(fault)[:250])
@@ -70,7 +70,7 @@ def main(data: Path) -> None:
         answer = line
         try:
             make_export(line.strip(), data / "exports", lambda: os.getppid() != server)
-        except StoreError:
+        except NoRoomError:
             answer = f"{NO_ROOM}\n"
         answers.write(answer)
         answers.flush()

@@ -8,3 +8,7 @@ class StoreError(ValueError):
         super().__init__(remedy)
         self.field = field
         self.remedy = remedy
+
+
+class NoRoomError(StoreError):
+    """The disk is full, or another process holds the database: the same request may succeed later."""

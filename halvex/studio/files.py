@@ -2,23 +2,27 @@
 
 import errno
 import os
+from contextlib import suppress
 from pathlib import Path
 
-from halvex.studio.faults import StoreError
+from halvex.studio.faults import NoRoomError, StoreError
 
 PART = ".part"
 FULL = (errno.ENOSPC, errno.EDQUOT, errno.EFBIG)
 
 
 def write_whole(path: Path, data: bytes) -> None:
-    """Put `data` under a name at once. Raises StoreError where the disk does not take it; nothing is left behind then."""
+    """Put `data` under a name at once. Raises StoreError, or NoRoomError on a full disk; nothing is left behind then."""
     unfinished = path.with_name(f"{path.name}{PART}")
     try:
         unfinished.write_bytes(data)
         os.replace(unfinished, path)
     except OSError as fault:
-        unfinished.unlink(missing_ok=True)
-        raise StoreError("disk", disk_words(fault)) from fault
+        # What kept the file from being written may keep it from being looked for.
+        with suppress(OSError):
+            unfinished.unlink(missing_ok=True)
+        kind = NoRoomError if fault.errno in FULL else StoreError
+        raise kind("disk", disk_words(fault)) from fault
 
 
 def remove_unfinished(folder: Path) -> None:

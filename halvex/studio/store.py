@@ -17,7 +17,7 @@ from peewee import BooleanField, CharField, DatabaseError, FloatField, ForeignKe
 
 from halvex.core.piece import Piece, PieceError, piece_from_json, to_json
 from halvex.core.piece.reading import LARGEST_DOCUMENT_BYTES
-from halvex.studio.faults import StoreError
+from halvex.studio.faults import NoRoomError, StoreError
 from halvex.studio.folder import DATABASE, FILE_MODE, FOLDER_MODE, SCHEMA_VERSION, check_database
 
 database = SqliteDatabase(None, check_same_thread=False)
@@ -103,19 +103,20 @@ def writing() -> Iterator[None]:
         with _writing, database.atomic("IMMEDIATE"):
             yield
     except OperationalError as fault:
-        raise StoreError("disk", _words_of(fault)) from fault
+        raise _refusal_of(fault) from fault
 
 
-def _words_of(fault: BaseException) -> str:
-    said = str(fault)
+def _refusal_of(fault: BaseException) -> StoreError:
+    """What an error of the database means, and what helps."""
+    text = str(fault)
     # A full disk ends the transaction by itself; that it cannot be rolled back then is not what matters.
-    if "no transaction is active" in said and fault.__context__ is not None:
-        return _words_of(fault.__context__)
-    if "full" in said:
-        return "the disk is full; make room on it and try again"
-    if "locked" in said or "busy" in said:
-        return "the data folder is busy; try again in a moment"
-    return f"the database does not take it ({said}); check the data folder"
+    if "no transaction is active" in text and fault.__context__ is not None:
+        return _refusal_of(fault.__context__)
+    if "full" in text:
+        return NoRoomError("disk", "the disk is full; make room on it and try again")
+    if "locked" in text or "busy" in text:
+        return NoRoomError("disk", "the data folder is busy; try again in a moment")
+    return StoreError("disk", f"the database does not take it ({text}); check the data folder")
 
 
 def open_store(folder: Path) -> None:

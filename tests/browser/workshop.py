@@ -112,7 +112,9 @@ class WorkshopTest(unittest.TestCase):
                 self.fail(f"the document never came to {condition}: {self.document(ident)}")
             self.page.wait_for_timeout(50)
         if ident in self.page.url:
-            self.page.wait_for_function("r => Number(document.querySelector('canvas').dataset.revision) >= r", arg=stored)
+            # The picture and the marks over it come by different messages.
+            shown = "r => [...document.querySelectorAll('canvas[data-revision], .stage-marks')].every(e => Number(e.dataset.revision) >= r)"
+            self.page.wait_for_function(shown, arg=stored)
 
     def revision_shown(self, page: Page | None = None) -> int:
         return int((page or self.page).locator("canvas[data-revision]").get_attribute("data-revision") or 0)

@@ -1,6 +1,7 @@
 """The service that changes pieces: many hands at once, other processes writing, a full disk; no acknowledged edit is lost."""
 
 import errno
+import resource
 import subprocess
 import sys
 import tempfile
@@ -9,7 +10,7 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
-from halvex.core.piece import Piece, piece_from_values
+from halvex.core.piece import Piece
 from halvex.studio import store
 from halvex.studio.edits import Edit
 from halvex.studio.exports import WAITS_FOR_ROOM, Exporter, ExportOrder, get_export
@@ -173,23 +174,34 @@ class DiskTest(StoreCase):
         self.assertEqual(list(self.folder.glob("mark*")), [])
 
     def test_an_export_waits_for_room_and_goes_on(self) -> None:
-        tiny = pieces.create(piece_from_values({"canvas": {"width": 16, "height": 16}, "blocks": [{"kind": "shape", "width": 9, "height": 9}]}))
         (self.folder / "exports").mkdir()
         (self.folder / "exports" / "left.png.part").write_bytes(b"half")
+        # A file may grow no further than this: the picture passes it, the database does not.
+        limits = resource.getrlimit(resource.RLIMIT_FSIZE)
+        self.addCleanup(resource.setrlimit, resource.RLIMIT_FSIZE, limits)
         with mock.patch("halvex.studio.exports.ROOM_S", 0.2):
             exporter = Exporter(self.folder)
             self.addCleanup(exporter.worker.let_go)
             self.assertEqual(list((self.folder / "exports").iterdir()), [])
-            # A folder in the file's place is what the disk does not take.
-            with mock.patch("uuid.uuid4", return_value=mock.Mock(hex="e" * 32)):
-                blocked = self.folder / "exports" / f"{'e' * 32}.png"
-                blocked.mkdir()
-                export = exporter.ask(tiny, ExportOrder(quality="draft")).id
+            resource.setrlimit(resource.RLIMIT_FSIZE, (200_000, limits[1]))
+            export = exporter.ask(self.ident, ExportOrder(format="tiff", width=1920, quality="draft", depth=16)).id
             self.wait(lambda: get_export(export).message == WAITS_FOR_ROOM)
             self.assertEqual(list((self.folder / "exports").glob("*.part")), [])
-            blocked.rmdir()
+            assert exporter.worker.process is not None
+            resource.prlimit(exporter.worker.process.pid, resource.RLIMIT_FSIZE, limits)
             self.wait(lambda: get_export(export).status == "done")
-        self.assertTrue(blocked.is_file())
+        self.assertGreater(Path(get_export(export).path).stat().st_size, 200_000)
+
+    def test_an_export_that_can_never_be_written_ends_with_its_cause(self) -> None:
+        exporter = Exporter(self.folder)
+        self.addCleanup(exporter.worker.let_go)
+        # A folder in the file's place is what no waiting mends.
+        with mock.patch("uuid.uuid4", return_value=mock.Mock(hex="e" * 32)):
+            (self.folder / "exports" / f"{'e' * 32}.png").mkdir()
+            export = exporter.ask(self.ident, ExportOrder(quality="draft", width=16)).id
+        self.wait(lambda: get_export(export).status == "failed")
+        self.assertIn("directory", get_export(export).message)
+        self.assertEqual(list((self.folder / "exports").glob("*.part")), [])
 
     def wait(self, condition: object) -> None:
         passed = threading.Event()

@@ -30,6 +30,7 @@ export function StageMarks() {
       viewBox={`0 0 ${width} ${height}`}
       role="group"
       aria-label="Marks on the stage"
+      data-revision={piece.revision}
     >
       {station === "form" &&
         !tool &&
