@@ -1,4 +1,5 @@
-"""The hand in the browser: from a pointer or a key to the picture that answers it, while an export runs beside.
+"""The hand in the browser: from a pointer or a key to the picture that answers it, while an export
+runs beside.
 
 95th percentiles, in Debian's Chromium, twelve letters, kernels warm.
 """
@@ -39,7 +40,9 @@ WATCH = """
 @contextmanager
 def _page(address: str, ident: str) -> Iterator[Page]:
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"])
+        browser = playwright.chromium.launch(
+            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
+        )
         page = browser.new_page(viewport={"width": 1312, "height": 800})
         page.goto(f"http://{address}/piece/{ident}")
         page.locator("canvas[data-stage=pass], canvas[data-stage=clean]").wait_for(timeout=180_000)
@@ -49,7 +52,9 @@ def _page(address: str, ident: str) -> Iterator[Page]:
 
 def _export(address: str, ident: str) -> None:
     order = json.dumps({"format": "png", "width": 3840, "quality": "final"}).encode()
-    request = urllib.request.Request(f"http://{address}/api/pieces/{ident}/exports", order, {"Content-Type": "application/json"})
+    request = urllib.request.Request(
+        f"http://{address}/api/pieces/{ident}/exports", order, {"Content-Type": "application/json"}
+    )
     urllib.request.urlopen(request).close()
 
 
@@ -60,7 +65,9 @@ def _times(page: Page, kind: str, act: Callable[[int], Any]) -> list[float]:
     for step in range(STEPS):
         act(step)
         page.wait_for_function("() => window.hand.took > 0", timeout=60_000)
-        times.append(float(page.evaluate("() => { const t = window.hand.took; window.hand.took = 0; return t; }")))
+        times.append(
+            float(page.evaluate("() => { const t = window.hand.took; window.hand.took = 0; return t; }"))
+        )
         page.wait_for_timeout(PAUSE_MS)
     return times
 
@@ -82,7 +89,9 @@ def hand_move() -> list[Result]:
             page.mouse.down()
             page.mouse.move(x + 9, y + 9)
             page.wait_for_timeout(1000)
-            times = _times(page, "pointermove", lambda step: page.mouse.move(x + 12 + 3 * step, y + 11 + 2 * step))
+            times = _times(
+                page, "pointermove", lambda step: page.mouse.move(x + 12 + 3 * step, y + 11 + 2 * step)
+            )
             page.mouse.up()
     return [result("hand-move, p95", _p95(times), 120)]
 
@@ -90,12 +99,22 @@ def hand_move() -> list[Result]:
 def hand_word() -> list[Result]:
     """A word retyped, a pair kerned, the typeface switched, while an export runs."""
     results = []
-    for name, kind, act in (("word", "input", _type), ("kern", "keydown", _kern), ("typeface", "click", _typeface)):
+    for name, kind, act in (
+        ("word", "input", _type),
+        ("kern", "keydown", _kern),
+        ("typeface", "click", _typeface),
+    ):
         with server() as (address, _):
             ident = create(address)
             with _page(address, ident) as page:
                 _export(address, ident)
-                results.append(result(f"hand-word, {name}, p95", _p95(_times(page, kind, lambda step, act=act, page=page: act(page, step))), 250))
+                results.append(
+                    result(
+                        f"hand-word, {name}, p95",
+                        _p95(_times(page, kind, lambda step, act=act, page=page: act(page, step))),
+                        250,
+                    )
+                )
     return results
 
 
@@ -137,7 +156,15 @@ def many() -> list[Result]:
     ]
     document = {"canvas": {"width": 960, "height": 540}, "blocks": blocks}
     edit = [{"op": "shift", "path": "/blocks/7", "value": [0.0, 0.0]}]
-    return [result("many", edits_ms(lambda number: [{**edit[0], "value": [number + 1, number]}], moving=True, document=document), 500)]
+    return [
+        result(
+            "many",
+            edits_ms(
+                lambda number: [{**edit[0], "value": [number + 1, number]}], moving=True, document=document
+            ),
+            500,
+        )
+    ]
 
 
 def typefaces() -> list[Result]:

@@ -43,12 +43,20 @@ def server() -> Iterator[tuple[str, float]]:
             process.wait()
 
 
-TWELVE_LETTERS = {"canvas": {"width": 960, "height": 540}, "blocks": [{"words": WORDS, "size": 190, "leading": 0.9}], "view": {"turn": {"y": -15}}}
+TWELVE_LETTERS = {
+    "canvas": {"width": 960, "height": 540},
+    "blocks": [{"words": WORDS, "size": 190, "leading": 0.9}],
+    "view": {"turn": {"y": -15}},
+}
 
 
 def create(address: str, document: dict[str, Any] = TWELVE_LETTERS) -> str:
     """A new piece; its id."""
-    request = urllib.request.Request(f"http://{address}/api/pieces", json.dumps({"document": document}).encode(), {"Content-Type": "application/json"})
+    request = urllib.request.Request(
+        f"http://{address}/api/pieces",
+        json.dumps({"document": document}).encode(),
+        {"Content-Type": "application/json"},
+    )
     with urllib.request.urlopen(request) as answer:
         return str(json.load(answer)["id"])
 
@@ -64,16 +72,32 @@ def _frame(client: Client, seq: int, stages: tuple[str, ...] = ("draft",)) -> di
                 return header
 
 
-def edits_ms(make: Callable[[int], list[dict[str, Any]]], *, moving: bool, document: dict[str, Any] = TWELVE_LETTERS) -> float:
+def edits_ms(
+    make: Callable[[int], list[dict[str, Any]]], *, moving: bool, document: dict[str, Any] = TWELVE_LETTERS
+) -> float:
     """Median ms from sending an edit to having received its draft."""
     with server() as (address, _):
         client = Client.connect(f"ws://{address}/live")
-        client.send(json.dumps({"type": "open", "piece": create(address, document), "width": 960, "height": 540, "seq": 1}))
+        client.send(
+            json.dumps(
+                {"type": "open", "piece": create(address, document), "width": 960, "height": 540, "seq": 1}
+            )
+        )
         _frame(client, 1, ("pass", "clean"))
         times = []
         for number in range(EDITS):
             started = time.perf_counter()
-            client.send(json.dumps({"type": "edit", "seq": number + 2, "edits": make(number), "gesture": "g", "moving": moving}))
+            client.send(
+                json.dumps(
+                    {
+                        "type": "edit",
+                        "seq": number + 2,
+                        "edits": make(number),
+                        "gesture": "g",
+                        "moving": moving,
+                    }
+                )
+            )
             _frame(client, number + 2)
             times.append((time.perf_counter() - started) * 1000)
         client.close()
@@ -90,7 +114,9 @@ def _turn(number: int) -> list[dict[str, Any]]:
 
 
 def _word(number: int) -> list[dict[str, Any]]:
-    return [{"op": "replace", "path": "/blocks/0/words", "value": WORDS[: -1 - number % 3] + "aeost"[number % 5]}]
+    return [
+        {"op": "replace", "path": "/blocks/0/words", "value": WORDS[: -1 - number % 3] + "aeost"[number % 5]}
+    ]
 
 
 def result(name: str, ms: float, goal: float) -> Result:
@@ -134,19 +160,24 @@ async ([label, edits]) => {
 
 
 def draft_browser() -> list[Result]:
-    """From a key pressed in the browser to the draft on its canvas, 95th percentile: a lamp and a view edit."""
+    """From a key pressed in the browser to the draft on its canvas, 95th percentile: a lamp and a
+    view edit."""
     from playwright.sync_api import sync_playwright
 
     results = []
     with server() as (address, _), sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"])
+        browser = playwright.chromium.launch(
+            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
+        )
         page = browser.new_page(viewport={"width": 1312, "height": 800})
         page.goto(f"http://{address}/piece/{create(address)}")
         for station, label in (("Light", "Bearing"), ("View", "y")):
             page.locator(".recipe-cell", has_text=station).click()
             page.locator("canvas[data-stage=clean]").wait_for(timeout=180_000)
             times = page.evaluate(IN_THE_PAGE, [label, EDITS])
-            results.append(result(f"draft-browser, {station.lower()}, p95", statistics.quantiles(times, n=20)[-1], 120))
+            results.append(
+                result(f"draft-browser, {station.lower()}, p95", statistics.quantiles(times, n=20)[-1], 120)
+            )
         browser.close()
     return results
 

@@ -1,4 +1,5 @@
-"""Whole scenes rendered by Halvex and by mitsuba 3 from the same meshes and numbers: for the tests of truth and of speed.
+"""Whole scenes rendered by Halvex and by mitsuba 3 from the same meshes and numbers: for the tests
+of truth and of speed.
 
 What the two define differently is left out on either side: energy between facets (Halvex' albedo tables
 are set to 1), and lamps that hide the sky behind them (scenes have lamps or a sky, not both).
@@ -13,13 +14,13 @@ from numpy.typing import NDArray
 from halvex.core.optics.material import GLASS, GLOW, MATTE, METAL, PLASTIC, RED, pack_materials
 from halvex.core.optics.metals import ANGLES, METALS, fresnel_conductor
 from halvex.core.piece import Piece, piece_from_values
+from halvex.core.piece.resolving import resolve
 from halvex.core.render.film import Film, add_samples, add_where_noisy, light_levels
 from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World, make_world
-from halvex.core.scene import Scene, build_scene
+from halvex.core.scene import Scene, place_bodies, scene_of
 from halvex.core.scene.camera import angle_of_view
 from halvex.core.scene.lamps import BULB, RECTANGLE, ROUND
-from halvex.core.scene.scene import place_letters
 from halvex.core.scene.surround import lookup
 
 # Indices n and k of red, green and blue that both renderers are given; near those of the metals.
@@ -47,7 +48,12 @@ class PeerScene:
     panel: bool = False  # a glowing panel stands behind
 
     def piece(self) -> Piece:
-        letters = {"words": "Re", "size": 48, "surface": self.surface, "form": {"depth": 12, "bevel": {"width": 2.5, "height": 2.5}}}
+        letters = {
+            "words": "Re",
+            "size": 48,
+            "surface": self.surface,
+            "form": {"depth": 12, "bevel": {"width": 2.5, "height": 2.5}},
+        }
         return piece_from_values(
             {
                 "canvas": {"width": 96, "height": 54},
@@ -78,12 +84,34 @@ def _lamp(ident: str, **values: Any) -> dict[str, Any]:
 SOFTBOX = _lamp("key", bearing=140, elevation=45)
 SCENES = (
     PeerScene("gold", {"face": {"kind": "metal", "metal": "gold", "roughness": 0.3}}, (SOFTBOX,)),
-    PeerScene("chromium in a horizon", {"face": {"kind": "metal", "metal": "chromium", "roughness": 0.2}}, surround={"kind": "horizon", "strength": 0}),
-    PeerScene("plastic", {"face": {"kind": "plastic", "roughness": 0.0}}, (_lamp("key", bearing=120, elevation=50, width=300, height=300),)),
-    PeerScene("silver in a panorama", {"face": {"kind": "metal", "metal": "silver", "roughness": 0.25}}, surround={"kind": "panorama", "strength": 0}),
+    PeerScene(
+        "chromium in a horizon",
+        {"face": {"kind": "metal", "metal": "chromium", "roughness": 0.2}},
+        surround={"kind": "horizon", "strength": 0},
+    ),
+    PeerScene(
+        "plastic",
+        {"face": {"kind": "plastic", "roughness": 0.0}},
+        (_lamp("key", bearing=120, elevation=50, width=300, height=300),),
+    ),
+    PeerScene(
+        "silver in a panorama",
+        {"face": {"kind": "metal", "metal": "silver", "roughness": 0.25}},
+        surround={"kind": "panorama", "strength": 0},
+    ),
     PeerScene("clear glass before a panel", {"face": {"kind": "glass", "tint": "#ffffff"}}, panel=True),
-    PeerScene("rough glass before a panel", {"face": {"kind": "glass", "tint": "#ffffff", "roughness": 0.4}}, panel=True),
-    PeerScene("glow", {"face": {"kind": "paint", "colour": "#b0b0b0"}, "return": {"kind": "glow", "colour": "#ff9050", "strength": 1}}),
+    PeerScene(
+        "rough glass before a panel",
+        {"face": {"kind": "glass", "tint": "#ffffff", "roughness": 0.4}},
+        panel=True,
+    ),
+    PeerScene(
+        "glow",
+        {
+            "face": {"kind": "paint", "colour": "#b0b0b0"},
+            "return": {"kind": "glow", "colour": "#ff9050", "strength": 1},
+        },
+    ),
     PeerScene(
         "several lamps",
         {"face": {"kind": "paint", "colour": "#c0a080"}},
@@ -108,8 +136,8 @@ def our_world(peer: PeerScene, px_scale: float = 1.0) -> tuple[Scene, World]:
     What glows is seen by the camera in both; lamps and sky in neither.
     """
     piece = peer.piece()
-    scene = build_scene(piece, px_scale=px_scale)
-    _, materials = place_letters(piece, px_scale=px_scale)
+    scene = scene_of(piece, px_scale=px_scale)
+    materials = place_bodies(resolve(piece), px_scale=px_scale).materials
     packed = pack_materials([*materials, materials[0]], _rgb_metals())
     # A coat keeps its table: it says what passes to the base, which mitsuba reckons with too.
     kept = (packed.kind == PLASTIC)[:, None, None, None]
@@ -137,16 +165,24 @@ def our_adapted_picture(world: World, samples: int, seed: int, width: int, heigh
     """The same with so many samples on the average, more of them where the noise is."""
     levels = light_levels(world)
     film = Film(width, height, len(levels))
-    add_where_noisy(world, film, samples, shown=lambda light: light, pool=shared_pool(), seed=seed, caustic_alpha=0.0)
+    add_where_noisy(
+        world, film, samples, shown=lambda light: light, pool=shared_pool(), seed=seed, caustic_alpha=0.0
+    )
     return film.develop(levels)
 
 
-def mitsuba_scene(mi: Any, scene: Scene, world: World, width: int = 96, height: int = 54, sampler: str = "independent") -> Any:
+def mitsuba_scene(
+    mi: Any, scene: Scene, world: World, width: int = 96, height: int = 54, sampler: str = "independent"
+) -> Any:
     """The same scene for mitsuba, `mi` with a variant already set."""
     eye = [float(v) for v in world.camera.eye]
     lens = {"type": "perspective"}
     if world.camera.lens > 0:
-        lens = {"type": "thinlens", "aperture_radius": float(world.camera.lens), "focus_distance": eye[2] - float(world.camera.focus)}
+        lens = {
+            "type": "thinlens",
+            "aperture_radius": float(world.camera.lens),
+            "focus_distance": eye[2] - float(world.camera.focus),
+        }
     parts: dict[str, Any] = {
         "type": "scene",
         "integrator": {"type": "path", "max_depth": 13, "rr_depth": 4, "hide_emitters": bool(len(world.lamps.kind) or world.surround.level > FAINT)},
@@ -162,13 +198,15 @@ def mitsuba_scene(mi: Any, scene: Scene, world: World, width: int = 96, height: 
         parts[f"lamp{number}"] = _lamp_shape(mi, world, number)
     if world.surround.level > FAINT:
         parts["sky"] = _sky(mi, world)
-    for number, placement in enumerate(scene.placements):
+    for number, placement in enumerate(scene.instances):
         of_part = np.array(placement.materials)[placement.body.part]
         for material in np.unique(of_part):
             own = of_part == material
-            corners = ((placement.body.positions + placement.offset) @ scene.turn.T)[placement.body.triangles[own]].reshape(-1, 3)
-            normals = placement.body.normals[own].reshape(-1, 3) @ scene.turn.T
-            parts[f"letter{number}-{material}"] = _mesh(mi, f"letter{number}-{material}", corners, normals, _material(mi, world, int(material)))
+            corners = (placement.positions @ scene.turn.T)[placement.body.triangles[own]].reshape(-1, 3)
+            normals = placement.normals[own].reshape(-1, 3) @ scene.turn.T
+            parts[f"letter{number}-{material}"] = _mesh(
+                mi, f"letter{number}-{material}", corners, normals, _material(mi, world, int(material))
+            )
     return mi.load_dict(parts)
 
 
@@ -178,7 +216,12 @@ def _lamp_shape(mi: Any, world: World, number: int) -> dict[str, Any]:
     glow = {"type": "area", "radiance": {"type": "rgb", "value": light}}
     u, v, normal, centre = lamps.u[number], lamps.v[number], lamps.normal[number], lamps.centre[number]
     if lamps.kind[number] == BULB:
-        return {"type": "sphere", "center": centre.tolist(), "radius": float(lamps.size[number]), "emitter": glow}
+        return {
+            "type": "sphere",
+            "center": centre.tolist(),
+            "radius": float(lamps.size[number]),
+            "emitter": glow,
+        }
     to_world = np.eye(4)
     to_world[:3, :] = np.column_stack([u if np.linalg.det([u, v, normal]) > 0 else -u, v, normal, centre])
     shape = {RECTANGLE: "rectangle", ROUND: "disk"}[int(lamps.kind[number])]
@@ -186,13 +229,18 @@ def _lamp_shape(mi: Any, world: World, number: int) -> dict[str, Any]:
 
 
 def _sky(mi: Any, world: World) -> dict[str, Any]:
-    """Twice as fine as ours, whose texels lie between its own: both then interpolate the very same function."""
+    """Twice as fine as ours, whose texels lie between its own: both then interpolate the very same
+    function."""
     height, width = (2 * n for n in world.surround.image.shape[:2])
     picture = np.empty((height + 1, width, 3), np.float32)
     around = (np.arange(width) / width - 0.5) * 2 * np.pi
     for row, polar in enumerate(np.arange(height + 1) / height * np.pi):
         for column, angle in enumerate(around):
-            d = (np.float32(np.sin(polar) * np.sin(angle)), np.float32(np.cos(polar)), np.float32(np.sin(polar) * np.cos(angle)))
+            d = (
+                np.float32(np.sin(polar) * np.sin(angle)),
+                np.float32(np.cos(polar)),
+                np.float32(np.sin(polar) * np.cos(angle)),
+            )
             picture[row, (width - column) % width] = lookup(world.surround.image, d)
     return {"type": "envmap", "bitmap": mi.Bitmap(picture * world.surround.level)}
 
@@ -211,7 +259,12 @@ def _material(mi: Any, world: World, m: int) -> dict[str, Any]:
             # Halvex keeps the base under the coat; mitsuba's colour is that of the bare base.
             inner = 0.596
             colour = [v / (1 - inner + v * inner) for v in base]
-            return {"type": "plastic", "int_ior": 1.5, "nonlinear": True, "diffuse_reflectance": {"type": "rgb", "value": colour}}
+            return {
+                "type": "plastic",
+                "int_ior": 1.5,
+                "nonlinear": True,
+                "diffuse_reflectance": {"type": "rgb", "value": colour},
+            }
         case _ if kind == GLASS:
             if alpha == 0:
                 return {"type": "dielectric", "int_ior": index}
@@ -223,7 +276,9 @@ def _material(mi: Any, world: World, m: int) -> dict[str, Any]:
             return {"type": "diffuse", "reflectance": {"type": "rgb", "value": base}}
 
 
-def _mesh(mi: Any, name: str, corners: NDArray[np.float64], normals: NDArray[np.float64], material: dict[str, Any]) -> Any:
+def _mesh(
+    mi: Any, name: str, corners: NDArray[np.float64], normals: NDArray[np.float64], material: dict[str, Any]
+) -> Any:
     props = mi.Properties()
     glows = material["type"] == "area"
     if glows:

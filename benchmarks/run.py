@@ -65,4 +65,6 @@ def _row(r: Result) -> str:
 
 
 def machine() -> str:
-    return f"{platform.machine()}, {thread_count()} threads, Python {platform.python_version()}, {sys.platform}"
+    return (
+        f"{platform.machine()}, {thread_count()} threads, Python {platform.python_version()}, {sys.platform}"
+    )

@@ -44,14 +44,44 @@ def _refuse(message: str) -> NoReturn:
 
 @commands.command()
 @click.option("--demo", is_flag=True, help="Put the demo pieces into an empty data folder.")
-@click.option("--host", default="127.0.0.1", show_default=True, help="Any but this machine's own asks for a key.")
+@click.option(
+    "--host", default="127.0.0.1", show_default=True, help="Any but this machine's own asks for a key."
+)
 @click.option("--port", type=click.IntRange(1, 65_535), default=DEFAULT_PORT, show_default=True)
-@click.option("--data", type=click.Path(file_okay=False, path_type=Path), default=DEFAULT_DATA, show_default=True, help="The data folder.")
-@click.option("--threads", type=click.IntRange(1, 256), default=24, show_default=True, help="Requests that are answered at once.")
-@click.option("--memory", type=click.FloatRange(0.1, 1024), help="GB for bodies and pictures that are kept. [default: a quarter of the machine's, at most 2]")
-@click.option("--key", help="The access key that windows on other machines ask for; made up where it is needed and left out.")
+@click.option(
+    "--data",
+    type=click.Path(file_okay=False, path_type=Path),
+    default=DEFAULT_DATA,
+    show_default=True,
+    help="The data folder.",
+)
+@click.option(
+    "--threads",
+    type=click.IntRange(1, 256),
+    default=24,
+    show_default=True,
+    help="Requests that are answered at once.",
+)
+@click.option(
+    "--memory",
+    type=click.FloatRange(0.1, 1024),
+    help="GB for bodies and pictures that are kept. [default: a quarter of the machine's, at most 2]",
+)
+@click.option(
+    "--key",
+    help="The access key that windows on other machines ask for; made up where it is needed and left out.",
+)
 @click.option("--open", "show", is_flag=True, help="Open the page where there is a desktop.")
-def serve(demo: bool, host: str, port: int, data: Path, threads: int, memory: float | None, key: str | None, show: bool) -> None:
+def serve(
+    demo: bool,
+    host: str,
+    port: int,
+    data: Path,
+    threads: int,
+    memory: float | None,
+    key: str | None,
+    show: bool,
+) -> None:
     """Open the workshop in the browser."""
     # What cannot work is refused before anything heavy is imported.
     from halvex.studio.folder import check_folder
@@ -79,7 +109,9 @@ def _check_port(host: str, port: int) -> None:
             probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
             probe.bind((host, port))
     except OSError as fault:
-        raise ValueError(f"--port: {host}:{port} cannot be served ({fault.strerror}); end what uses it, or take another --port") from None
+        raise ValueError(
+            f"--port: {host}:{port} cannot be served ({fault.strerror}); end what uses it, or take another --port"
+        ) from None
 
 
 @commands.command()
@@ -94,7 +126,9 @@ def demo(name: str | None, listed: bool) -> None:
         print("\n".join(demo_names()))
         return
     if name not in demo_names():
-        raise ValueError(f"name: there is no demo piece “{name}”; the demo pieces are {', '.join(demo_names())}")
+        raise ValueError(
+            f"name: there is no demo piece “{name}”; the demo pieces are {', '.join(demo_names())}"
+        )
     print(json.dumps(to_json(demo_piece(name)), indent=1, ensure_ascii=False))
 
 
@@ -109,12 +143,22 @@ def demo(name: str | None, listed: bool) -> None:
 @click.option("--depth", type=click.Choice(["8", "16"]), default="8", help="Bits per channel, for PNG.")
 @click.option("--transparent", is_flag=True)
 @click.option("--noise", type=float, help="Stop at this noise, a share of full scale, such as 0.01.")
-@click.option("--frame", type=click.IntRange(0), default=0, help="Number of the picture in a loop: its noise is its own.")
+@click.option(
+    "--frame",
+    type=click.IntRange(0),
+    default=0,
+    help="Number of the picture in a loop: its noise is its own.",
+)
 @click.option("--still-noise", is_flag=True, help="The same noise in every frame.")
-@click.option("--layers", is_flag=True, help="Lights, masks, shadow, depth and more as separate layers, for OpenEXR.")
+@click.option(
+    "--layers", is_flag=True, help="Lights, masks, shadow, depth and more as separate layers, for OpenEXR."
+)
 @click.option("--json", "as_json", is_flag=True, help="Print what was made as JSON.")
-def render(piece: str, out: Path, size: str | None, threads: int | None, depth: str, as_json: bool, **order: Any) -> None:
-    """Render PIECE, a JSON file or - for standard input, to a picture file OUT (png, jpg, webp, tiff or exr)."""
+def render(
+    piece: str, out: Path, size: str | None, threads: int | None, depth: str, as_json: bool, **order: Any
+) -> None:
+    """Render PIECE, a JSON file or - for standard input, to a picture file OUT (png, jpg, webp,
+    tiff or exr)."""
     from concurrent.futures import ThreadPoolExecutor
 
     from halvex.core.finish.render_piece import Order, render_piece
@@ -129,14 +173,29 @@ def render(piece: str, out: Path, size: str | None, threads: int | None, depth: 
         raise ValueError("--layers: only OpenEXR holds layers; name OUT with .exr")
     pool = ThreadPoolExecutor(threads) if threads else None
     started = time.perf_counter()
-    with click.progressbar(length=1000, label="Rendering", file=sys.stderr) if sys.stderr.isatty() else nullcontext() as bar:
+    with (
+        click.progressbar(length=1000, label="Rendering", file=sys.stderr)
+        if sys.stderr.isatty()
+        else nullcontext() as bar
+    ):
         picture = render_piece(document, Order(width, height, **order), pool=pool, progress=_progress(bar))
     data = encode(picture, kind, ppi=document.canvas.ppi, depth=int(depth))
     out.write_bytes(data)
     if as_json:
         rows, columns = picture.display.shape[:2]
         seconds = round(time.perf_counter() - started, 3)
-        print(json.dumps({"file": str(out), "width": columns, "height": rows, "bytes": len(data), "seconds": seconds, "seed": order["seed"]}))
+        print(
+            json.dumps(
+                {
+                    "file": str(out),
+                    "width": columns,
+                    "height": rows,
+                    "bytes": len(data),
+                    "seconds": seconds,
+                    "seed": order["seed"],
+                }
+            )
+        )
 
 
 def _progress(bar: Any) -> Callable[[float], None]:

@@ -16,7 +16,13 @@ TINY = json.dumps({"canvas": {"width": 64, "height": 36}, "blocks": [{"words": "
 
 
 def halvex(*arguments: str, given: str = "") -> subprocess.CompletedProcess[str]:
-    return subprocess.run([sys.executable, "-m", "halvex.cli", *arguments], input=given, capture_output=True, text=True, timeout=600)
+    return subprocess.run(
+        [sys.executable, "-m", "halvex.cli", *arguments],
+        input=given,
+        capture_output=True,
+        text=True,
+        timeout=600,
+    )
 
 
 class CommandLineTest(unittest.TestCase):
@@ -42,14 +48,28 @@ class CommandLineTest(unittest.TestCase):
 
     def test_render_writes_what_it_says(self) -> None:
         out = self.folder / "i.png"
-        answer = halvex("render", "-", str(out), "--size", "96x", "--samples", "2", "--transparent", "--json", given=TINY)
+        answer = halvex(
+            "render", "-", str(out), "--size", "96x", "--samples", "2", "--transparent", "--json", given=TINY
+        )
         self.assertEqual(answer.returncode, 0, answer.stderr)
         said = json.loads(answer.stdout)
         self.assertEqual((said["width"], said["height"]), (96, 54))
         image = np.array(Image.open(io.BytesIO(out.read_bytes())))
         self.assertEqual(image.shape, (54, 96, 4))
         again = self.folder / "again.png"
-        halvex("render", "-", str(again), "--size", "96x", "--samples", "2", "--transparent", "--threads", "1", given=TINY)
+        halvex(
+            "render",
+            "-",
+            str(again),
+            "--size",
+            "96x",
+            "--samples",
+            "2",
+            "--transparent",
+            "--threads",
+            "1",
+            given=TINY,
+        )
         self.assertEqual(out.read_bytes(), again.read_bytes())
 
     def test_layers_are_channels_of_an_open_exr_file(self) -> None:
@@ -58,7 +78,21 @@ class CommandLineTest(unittest.TestCase):
         self.assertEqual(answer.returncode, 0, answer.stderr)
         with OpenEXR.File(str(out), separate_channels=True) as file:
             names = set(file.channels())
-        self.assertTrue({"R", "G", "B", "light.key.R", "light.surround.G", "mask.face.Y", "shadow.Y", "depth.Y", "normal.B", "albedo.R"} <= names)
+        self.assertTrue(
+            {
+                "R",
+                "G",
+                "B",
+                "light.key.R",
+                "light.surround.G",
+                "mask.face.Y",
+                "shadow.Y",
+                "depth.Y",
+                "normal.B",
+                "albedo.R",
+            }
+            <= names
+        )
 
     def test_mesh_writes_a_model(self) -> None:
         out = self.folder / "i.glb"

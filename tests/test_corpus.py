@@ -1,6 +1,8 @@
-"""Inputs that once broke something, each tried in a child process: taken or refused with one clear error, within 5 s and 1.5 GB.
+"""Inputs that once broke something, each tried in a child process: taken or refused with one clear
+error, within 5 s and 1.5 GB.
 
-tools/fuzz.py puts here what it finds. The documents' bodies are made once more with compiled kernels that check all bounds.
+tools/fuzz.py puts here what it finds. The documents' bodies are made once more with compiled
+kernels that check all bounds.
 """
 
 import unittest
@@ -9,8 +11,8 @@ from pathlib import Path
 from tests.fuzzing.nursery import Nursery
 
 CORPUS = Path(__file__).parent / "corpus"
-# How long an input takes is the fuzzer's to judge, on a machine with nothing else to do; that of a child that checks all bounds
-# is not that of the application at all.
+# How long an input takes is the fuzzer's to judge, on a machine with nothing else to do; that of a
+# child that checks all bounds is not that of the application at all.
 TIMING, CHECKED_TIMING = ("slow",), ("slow", "hung", "large")
 
 
@@ -23,7 +25,9 @@ class CorpusTest(unittest.TestCase):
         for path in paths:
             with self.subTest(path.name):
                 outcome = nursery.try_out(kind or path.name.split("-")[0], path.read_bytes())
-                self.assertFalse(outcome.fault and outcome.result not in (CHECKED_TIMING if checked else TIMING), outcome)
+                self.assertFalse(
+                    outcome.fault and outcome.result not in (CHECKED_TIMING if checked else TIMING), outcome
+                )
 
     def test_what_once_broke_something_does_so_no_more(self) -> None:
         self.tried("*-*", checked=False)

@@ -27,7 +27,18 @@ class LayerTest(unittest.TestCase):
             for path in (HALVEX / "core" / package).rglob("*.py"):
                 for name in imports(path):
                     if name.startswith("halvex"):
-                        self.assertIn(".".join(name.split(".")[:3]), allowed, f"{path.relative_to(HALVEX)} imports {name}")
+                        self.assertIn(
+                            ".".join(name.split(".")[:3]),
+                            allowed,
+                            f"{path.relative_to(HALVEX)} imports {name}",
+                        )
+
+    def test_rendering_knows_nothing_of_the_document(self) -> None:
+        for path in (HALVEX / "core/render").rglob("*.py"):
+            for name in imports(path):
+                self.assertFalse(
+                    name.startswith("halvex.core.piece"), f"{path.relative_to(HALVEX)} imports {name}"
+                )
 
     def test_core_knows_nothing_of_the_application(self) -> None:
         for path in (HALVEX / "core").rglob("*.py"):

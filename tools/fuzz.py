@@ -1,4 +1,5 @@
-"""Try hostile input of every kind, each in a child process with limits; keep what breaks something, shrunk, in tests/corpus.
+"""Try hostile input of every kind, each in a child process with limits; keep what breaks something,
+shrunk, in tests/corpus.
 
 .venv/bin/python tools/fuzz.py [--minutes 10] [--inputs N] [--kind KIND ...] [--seed N]
 
@@ -51,7 +52,10 @@ class Run:
         path = CORPUS / f"{kind}-{hashlib.sha256(data).hexdigest()[:12]}.{ENDINGS.get(kind, 'json')}"
         path.write_bytes(data)
         self.found.append((kind, path, outcome))
-        print(f"\n{path.name}: {outcome.result}, {outcome.seconds} s, {outcome.megabytes} MB\n{outcome.text[-1500:]}", flush=True)
+        print(
+            f"\n{path.name}: {outcome.result}, {outcome.seconds} s, {outcome.megabytes} MB\n{outcome.text[-1500:]}",
+            flush=True,
+        )
 
 
 def try_batch(run: Run, nursery: Nursery, kind: str, number: int) -> None:
@@ -59,7 +63,13 @@ def try_batch(run: Run, nursery: Nursery, kind: str, number: int) -> None:
     worst: list[tuple[bytes, Outcome]] = []
 
     @seed(number)
-    @settings(max_examples=BATCH, deadline=None, database=None, phases=[Phase.generate, Phase.shrink], suppress_health_check=list(HealthCheck))
+    @settings(
+        max_examples=BATCH,
+        deadline=None,
+        database=None,
+        phases=[Phase.generate, Phase.shrink],
+        suppress_health_check=list(HealthCheck),
+    )
     @given(of_kind(kind))
     def broken_by(data: bytes) -> None:
         outcome = nursery.try_out(kind, data)
@@ -89,8 +99,18 @@ def work(run: Run, kinds: list[str], first: int) -> None:
 @click.option("--minutes", type=float, default=10.0, show_default=True)
 @click.option("--inputs", type=int, default=10**9, help="Stop after so many.")
 @click.option("--kind", "only", type=click.Choice(list(SHARES)), multiple=True)
-@click.option("--patient", is_flag=True, help="Count what is slow, but do not call it broken: the machine has other work.")
-@click.option("--seed", "first", type=int, default=None, help="The same seed tries the same inputs. [default: another every time]")
+@click.option(
+    "--patient",
+    is_flag=True,
+    help="Count what is slow, but do not call it broken: the machine has other work.",
+)
+@click.option(
+    "--seed",
+    "first",
+    type=int,
+    default=None,
+    help="The same seed tries the same inputs. [default: another every time]",
+)
 def main(minutes: float, inputs: int, only: tuple[str, ...], first: int | None, patient: bool) -> None:
     """Try hostile input of every kind."""
     kinds = [kind for kind, share in SHARES.items() for _ in range(share) if not only or kind in only]

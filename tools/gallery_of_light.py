@@ -24,7 +24,15 @@ SURROUNDS: dict[str, dict[str, Any]] = {
     "quayside, turned": {"kind": "panorama", "strength": 1, "turn": 110},
 }
 KEY = {"id": "key", "bearing": 125, "elevation": 42, "width": 700, "height": 450}
-FILL = {"id": "fill", "kind": "strip", "bearing": 10, "elevation": 30, "width": 120, "height": 900, "strength": -2}
+FILL = {
+    "id": "fill",
+    "kind": "strip",
+    "bearing": 10,
+    "elevation": 30,
+    "width": 120,
+    "height": 900,
+    "strength": -2,
+}
 
 
 EDGED = {"profile": "ovolo", "width": 7, "height": 7}
@@ -32,7 +40,9 @@ EDGED = {"profile": "ovolo", "width": 7, "height": 7}
 ROUNDED = {"profile": "ovolo", "to_ridge": True, "height": 30}
 
 
-def piece(surface: dict[str, Any], light: dict[str, Any], *, glowing: bool = False, bevel: dict[str, Any] = EDGED) -> Piece:
+def piece(
+    surface: dict[str, Any], light: dict[str, Any], *, glowing: bool = False, bevel: dict[str, Any] = EDGED
+) -> Piece:
     """Two letters of the regatta before a wall."""
     return piece_from_values(
         {
@@ -58,11 +68,16 @@ def pieces() -> dict[str, Piece]:
     found = {}
     for name, coupon in COUPONS.items():
         glowing = coupon.family == "glow"
-        light = {"lamps": [{**KEY, "strength": -5 if glowing else 0}, FILL], "surround": {"kind": "studio", "strength": -4 if glowing else -0.5}}
+        light = {
+            "lamps": [{**KEY, "strength": -5 if glowing else 0}, FILL],
+            "surround": {"kind": "studio", "strength": -4 if glowing else -0.5},
+        }
         found[name] = piece({"face": coupon.material.model_dump(mode="json")}, light, glowing=glowing)
     for name, surround in SURROUNDS.items():
         found[f"surround {name}"] = piece(
-            {"face": {"kind": "metal", "metal": "chromium", "roughness": 0.05}}, {"lamps": [], "surround": surround}, bevel=ROUNDED
+            {"face": {"kind": "metal", "metal": "chromium", "roughness": 0.05}},
+            {"lamps": [], "surround": surround},
+            bevel=ROUNDED,
         )
     return found
 

@@ -29,7 +29,11 @@ def clouds(dice: np.random.Generator, around: Array, height: Array) -> Array:
     total = np.zeros_like(around)
     for octave in range(1, 7):
         for _ in range(6):
-            across, up, start = dice.integers(1, 3) * 2**octave / 2, dice.normal(0, 4 * 2**octave / 4), dice.uniform(0, 2 * np.pi)
+            across, up, start = (
+                dice.integers(1, 3) * 2**octave / 2,
+                dice.normal(0, 4 * 2**octave / 4),
+                dice.uniform(0, 2 * np.pi),
+            )
             total += np.sin(np.round(across) * around + up * height / 30 + start) / 2 ** (0.8 * octave)
     return ease((total - 0.15) / 2.2)
 
@@ -47,8 +51,12 @@ def main() -> None:
     sky = low + (high - low) * ease(np.sqrt(np.clip(height, 0, 90) / 75))[..., None]
     bank = (clouds(dice, around, height) * ease(height / 6) * ease((80 - height) / 30))[..., None]
     sky = sky * (1 - 0.55 * bank) + bank * (np.array([0.95, 0.55, 0.36]) * near_sun + 0.12)
-    from_sun = np.hypot((bearing - SUN_BEARING_DEG) * np.cos(np.radians(height)), height - SUN_HEIGHT_DEG)[..., None]
-    sky = sky + np.array([1.0, 0.62, 0.3]) * (130 * ease((1.6 - from_sun) / 0.8) + 2.2 * np.exp(-from_sun / 7))
+    from_sun = np.hypot((bearing - SUN_BEARING_DEG) * np.cos(np.radians(height)), height - SUN_HEIGHT_DEG)[
+        ..., None
+    ]
+    sky = sky + np.array([1.0, 0.62, 0.3]) * (
+        130 * ease((1.6 - from_sun) / 0.8) + 2.2 * np.exp(-from_sun / 7)
+    )
 
     # Warehouses along two thirds of the quay, their windows lit; masts before them.
     roof = np.full(WIDTH, -90.0)

@@ -2,9 +2,10 @@
 
 .venv/bin/python tools/prove_bodies.py [--characters ¥¢] [TYPEFACE or FILE ...]
 
-Printable ASCII and Latin-1 of every shipped typeface, or of those and the font files named; widths of 1 %, 5 % of the em and
-to the ridge; every profile; mitred and rounded. The tests take some of these; here is every one of them. Debian's packages
-fonts-dejavu, fonts-liberation and fonts-hack bring many that do not ship.
+Printable ASCII and Latin-1 of every shipped typeface, or of those and the font files named; widths
+of 1 %, 5 % of the em and to the ridge; every profile; mitred and rounded. The tests take some of
+these; here is every one of them. Debian's packages fonts-dejavu, fonts-liberation and fonts-hack
+bring many that do not ship.
 """
 
 import itertools
@@ -34,7 +35,10 @@ SHAPES = ({"width": 0.01 * SIZE_PX}, {"width": 0.05 * SIZE_PX, "back": True}, {"
 
 def fault(mesh: Mesh) -> str:
     """What keeps a mesh from being a closed, two-manifold, outward body, or nothing."""
-    starts, ends = mesh.triangles.ravel().astype(np.int64), mesh.triangles[:, [1, 2, 0]].ravel().astype(np.int64)
+    starts, ends = (
+        mesh.triangles.ravel().astype(np.int64),
+        mesh.triangles[:, [1, 2, 0]].ravel().astype(np.int64),
+    )
     span = len(mesh.positions)
     forward, backward = np.sort(starts * span + ends), np.sort(ends * span + starts)
     if (forward[1:] == forward[:-1]).any() or (forward != backward).any():
@@ -84,7 +88,9 @@ def brought(files: list[Path], folder: Path) -> list[str]:
 
 
 @click.command()
-@click.option("--characters", default="".join(ALPHABET), help="Which to make. [default: printable ASCII and Latin-1]")
+@click.option(
+    "--characters", default="".join(ALPHABET), help="Which to make. [default: printable ASCII and Latin-1]"
+)
 @click.argument("wanted", nargs=-1)
 def main(characters: str, wanted: tuple[str, ...]) -> None:
     """Make the bodies of typefaces, and of font files."""
@@ -93,7 +99,9 @@ def main(characters: str, wanted: tuple[str, ...]) -> None:
     with tempfile.TemporaryDirectory() as folder:
         named = [name for name in wanted if not Path(name).is_file()] + brought(files, Path(folder))
         with Pool() as pool:
-            for typeface, made, wrong in pool.imap_unordered(prove, [(name, characters) for name in named or typefaces()]):
+            for typeface, made, wrong in pool.imap_unordered(
+                prove, [(name, characters) for name in named or typefaces()]
+            ):
                 total, failures = total + made, failures + len(wrong)
                 print(f"{typeface}: {made} bodies, {len(wrong)} wrong", flush=True)
                 for line in wrong[:20]:

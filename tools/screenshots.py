@@ -30,7 +30,9 @@ def main(wanted: list[str]) -> None:
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.goto("http://127.0.0.1:8047/")
-        pieces = {p["name"]: p["id"] for p in page.evaluate("fetch('/api/pieces').then(r => r.json())")["pieces"]}
+        pieces = {
+            p["name"]: p["id"] for p in page.evaluate("fetch('/api/pieces').then(r => r.json())")["pieces"]
+        }
         for station, piece in VIEWS.items():
             if wanted and station not in wanted:
                 continue

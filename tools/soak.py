@@ -1,9 +1,10 @@
-"""Try a running Halvex hard: kills, races, full disks, silent windows, exports under edits. Prints a table at the end.
+"""Try a running Halvex hard: kills, races, full disks, silent windows, exports under edits. Prints
+a table at the end.
 
 .venv/bin/python tools/soak.py [--kills 200] [--only TRIAL ...]
 
-A disk is filled on a small file system in memory, which only root can mount; without that the trial is said to be left out.
-Exit status 1 if anything was lost.
+A disk is filled on a small file system in memory, which only root can mount; without that the trial
+is said to be left out. Exit status 1 if anything was lost.
 """
 
 import json
@@ -72,14 +73,21 @@ class Hand:
         deadline = time.monotonic() + PATIENCE_S
         while time.monotonic() < deadline:
             message = self.client.receive(timeout=PATIENCE_S)
-            if isinstance(message, str) and (values := json.loads(message))["seq"] == self.seq and values["type"] != "problem":
+            if (
+                isinstance(message, str)
+                and (values := json.loads(message))["seq"] == self.seq
+                and values["type"] != "problem"
+            ):
                 return dict(values)
         raise TimeoutError("no answer")
 
 
 def ask(server: Server, method: str, path: str, body: object = None) -> dict[str, Any]:
     request = urllib.request.Request(
-        f"{server.address}/api{path}", None if body is None else json.dumps(body).encode(), {"Content-Type": "application/json"}, method=method
+        f"{server.address}/api{path}",
+        None if body is None else json.dumps(body).encode(),
+        {"Content-Type": "application/json"},
+        method=method,
     )
     with urllib.request.urlopen(request, timeout=PATIENCE_S) as answer:
         return dict(json.load(answer))
@@ -103,7 +111,8 @@ def children(process: int) -> list[int]:
 
 
 def kills(folder: Path, count: int) -> Row:
-    """Kill the server, or its worker, while edits arrive; whatever was acknowledged must be there afterwards."""
+    """Kill the server, or its worker, while edits arrive; whatever was acknowledged must be there
+    afterwards."""
     server, dice = Server(folder), random.Random(1)
     server.start()
     ident = new_piece(server)
@@ -142,7 +151,8 @@ def kills(folder: Path, count: int) -> Row:
 
 
 def races(folder: Path, count: int) -> Row:
-    """Two windows edit, a third undoes over HTTP, exports write: every acknowledged edit is a state of the history."""
+    """Two windows edit, a third undoes over HTTP, exports write: every acknowledged edit is a state
+    of the history."""
     server = Server(folder)
     server.start()
     ident = new_piece(server)
@@ -167,7 +177,9 @@ def races(folder: Path, count: int) -> Row:
         for _ in range(8):
             ask(server, "POST", f"/pieces/{ident}/exports", {"samples": 4, "width": 320})
 
-    threads = [threading.Thread(target=work) for work in (lambda: edits(0), lambda: edits(1000), undoing, exporting)]
+    threads = [
+        threading.Thread(target=work) for work in (lambda: edits(0), lambda: edits(1000), undoing, exporting)
+    ]
     for thread in threads:
         thread.start()
     for thread in threads:
@@ -178,7 +190,12 @@ def races(folder: Path, count: int) -> Row:
         rows = database.execute("SELECT document FROM revision WHERE piece_id = ?", (ident,)).fetchall()
     stored = {json.loads(document)["view"]["turn"]["x"] for (document,) in rows}
     server.kill()
-    return Row("races", f"{2 * count} edits, {count // 4} undos, 8 exports", len(acknowledged - stored) + len(refused), "edits missing or refused")
+    return Row(
+        "races",
+        f"{2 * count} edits, {count // 4} undos, 8 exports",
+        len(acknowledged - stored) + len(refused),
+        "edits missing or refused",
+    )
 
 
 def exporter_killed(folder: Path, count: int) -> Row:
@@ -211,10 +228,13 @@ def wait(condition: Callable[[], bool]) -> None:
 
 
 def full_disk(folder: Path) -> Row:
-    """Fill the disk: an edit and an export say so, nothing stored is lost, and both go on when there is room."""
+    """Fill the disk: an edit and an export say so, nothing stored is lost, and both go on when
+    there is room."""
     disk = folder / "disk"
     disk.mkdir()
-    if subprocess.run(["mount", "-t", "tmpfs", "-o", f"size={TINY_DISK}", "tmpfs", str(disk)], capture_output=True).returncode:
+    if subprocess.run(
+        ["mount", "-t", "tmpfs", "-o", f"size={TINY_DISK}", "tmpfs", str(disk)], capture_output=True
+    ).returncode:
         return Row("full disk", "left out", 0, "only root can mount a small disk")
     try:
         server = Server(disk / "data")
@@ -229,7 +249,12 @@ def full_disk(folder: Path) -> Row:
         faults = 0
         refusal = ""
         for number in range(2, 400):
-            hand._send({"type": "edit", "edits": [{"op": "replace", "path": "/name", "value": f"{number} {'x' * 100}"}]})
+            hand._send(
+                {
+                    "type": "edit",
+                    "edits": [{"op": "replace", "path": "/name", "value": f"{number} {'x' * 100}"}],
+                }
+            )
             answer = hand._answer()
             if answer["type"] == "error":
                 refusal = answer["problem"]["detail"]
@@ -270,7 +295,12 @@ def silent_windows(folder: Path, count: int) -> Row:
         slowest = max(slowest, time.monotonic() - before)
     server.kill()
     took = time.monotonic() - started
-    return Row("silent windows", f"16 windows, {count} edits", int(slowest > 10), f"{count / took:.0f} edits a second, the slowest {slowest:.1f} s")
+    return Row(
+        "silent windows",
+        f"16 windows, {count} edits",
+        int(slowest > 10),
+        f"{count / took:.0f} edits a second, the slowest {slowest:.1f} s",
+    )
 
 
 @click.command()

@@ -20,7 +20,11 @@ import platformdirs
 
 CORE = Path(__file__).parent
 LIGHT = ("optics", "scene", "render")
-KERNEL_FOLDERS = {"solids": ("solids/wavefront", "solids/kernels"), "light": LIGHT, "draft": (*LIGHT, "render/draft")}
+KERNEL_FOLDERS = {
+    "solids": ("solids/wavefront", "solids/kernels"),
+    "light": LIGHT,
+    "draft": (*LIGHT, "render/draft"),
+}
 KEPT_CACHES = 3
 KERNEL = re.compile(r"^@(\w*kernel|helper|njit)\b", re.MULTILINE)
 IMPORTED = re.compile(r"^from halvex\.core\.([\w.]+) import", re.MULTILINE)
@@ -28,7 +32,9 @@ IMPORTED = re.compile(r"^from halvex\.core\.([\w.]+) import", re.MULTILINE)
 
 def _processor() -> str:
     try:
-        return next(line for line in Path("/proc/cpuinfo").read_text().splitlines() if line.startswith("model name"))
+        return next(
+            line for line in Path("/proc/cpuinfo").read_text().splitlines() if line.startswith("model name")
+        )
     except (OSError, StopIteration):
         return platform.processor()
 
@@ -43,8 +49,11 @@ def cache_name(group: str) -> str:
 
 
 def _kernel_sources(group: str) -> list[Path]:
-    """Files of the group that hold kernels, and those of it that they import: helpers and numbers from there are compiled in."""
-    sources = {path: path.read_text() for folder in KERNEL_FOLDERS[group] for path in (CORE / folder).glob("*.py")}
+    """Files of the group that hold kernels, and those of it that they import: helpers and numbers
+    from there are compiled in."""
+    sources = {
+        path: path.read_text() for folder in KERNEL_FOLDERS[group] for path in (CORE / folder).glob("*.py")
+    }
     wanted = [path for path, text in sources.items() if KERNEL.search(text)]
     for path in wanted:
         for name in IMPORTED.findall(sources[path]):
@@ -52,7 +61,9 @@ def _kernel_sources(group: str) -> list[Path]:
             if file in sources and file not in wanted:
                 wanted.append(file)
     # Data is read into numbers that kernels hold.
-    return sorted([*wanted, *(path for folder in KERNEL_FOLDERS[group] for path in (CORE / folder).glob("*.json"))])
+    return sorted(
+        [*wanted, *(path for folder in KERNEL_FOLDERS[group] for path in (CORE / folder).glob("*.json"))]
+    )
 
 
 def kernel_group(module: str) -> str:
@@ -69,13 +80,16 @@ def cache_folder(group: str) -> str:
     folder = home / cache_name(group)
     folder.mkdir(parents=True, exist_ok=True)
     os.utime(folder)
-    for old in sorted(home.glob(f"{group}-*"), key=lambda path: path.stat().st_mtime, reverse=True)[KEPT_CACHES:]:
+    for old in sorted(home.glob(f"{group}-*"), key=lambda path: path.stat().st_mtime, reverse=True)[
+        KEPT_CACHES:
+    ]:
         shutil.rmtree(old, ignore_errors=True)
     return str(folder)
 
 
 def use_cache() -> None:
-    """Point numba at the folder of solids; kernels of light name theirs as they are made (optics/vectors.py)."""
+    """Point numba at the folder of solids; kernels of light name theirs as they are made
+    (optics/vectors.py)."""
     from numba import config
 
     config.CACHE_DIR = cache_folder("solids")  # type: ignore[attr-defined]

@@ -14,7 +14,8 @@ def compile_all(report: Callable[[str], None]) -> None:
 
 
 def compile_side_by_side(report: Callable[[str], None]) -> None:
-    """The same for a later process only, on two cores: the integrators wait for nothing but what both begin with."""
+    """The same for a later process only, on two cores: the integrators wait for nothing but what
+    both begin with."""
     first, *integrators = STEPS
     with ProcessPoolExecutor(2, multiprocessing.get_context("spawn")) as pool:
         report(pool.submit(_taken, first).result())
@@ -31,9 +32,9 @@ def _taken(step: str) -> str:
 
 def _build() -> None:
     from halvex.core.piece import piece_from_values
-    from halvex.core.scene import build_scene
+    from halvex.core.scene import scene_of
 
-    build_scene(piece_from_values(TINY))
+    scene_of(piece_from_values(TINY))
 
 
 def _render(**order: object) -> None:

@@ -3,10 +3,11 @@
     @kept
     def body_of(outline, form): ...
 
-keeps what the function gives, by its arguments. All such functions share one budget (`set_budget`). When it is full, what
-was used longest ago goes first. While the hand drags a number, every picture asks for bodies that no other will ask for: so
-what has been asked for in one picture only may take a quarter of the budget, and never pushes out what several have
-(segmented LRU; Karedla, Love & Wherry, IEEE Computer 27(3), 1994). `next_picture` says where one ends.
+keeps what the function gives, by its arguments. All such functions share one budget (`set_budget`).
+When it is full, what was used longest ago goes first. While the hand drags a number, every picture
+asks for bodies that no other will ask for: so what has been asked for in one picture only may take
+a quarter of the budget, and never pushes out what several have (segmented LRU; Karedla, Love &
+Wherry, IEEE Computer 27(3), 1994). `next_picture` says where one ends.
 
 What is let go is still found for as long as someone else holds it: what the stage shows stays.
 """
@@ -42,7 +43,8 @@ def default_budget() -> int:
 
 
 def size_of(value: Any) -> int:
-    """Bytes that a value holds: its arrays, and those of its parts; of other objects, what their `nbytes` says.
+    """Bytes that a value holds: its arrays, and those of its parts; of other objects, what their
+    `nbytes` says.
 
     >>> size_of(np.zeros(1000)) == 8000 + LEAST_BYTES
     True
@@ -82,7 +84,8 @@ class _Entry:
 
 
 class _Shelf:
-    """Entries of all functions, those of one picture (`passing`) and those of several (`lasting`), each in order of last use."""
+    """Entries of all functions, those of one picture (`passing`) and those of several (`lasting`),
+    each in order of last use."""
 
     def __init__(self, budget: int):
         self.budget = budget
@@ -120,7 +123,10 @@ class _Shelf:
 
     def shrink(self) -> None:
         with self.lock:
-            for entries, most in ((self.passing, self.budget * PASSING_SHARE), (self.lasting, self.budget * (1 - PASSING_SHARE))):
+            for entries, most in (
+                (self.passing, self.budget * PASSING_SHARE),
+                (self.lasting, self.budget * (1 - PASSING_SHARE)),
+            ):
                 while entries and self.bytes[id(entries)] > most:
                     self._take(entries, next(iter(entries)))
 
@@ -153,7 +159,8 @@ def next_picture() -> None:
 
 
 class Kept(Generic[P, T]):
-    """A function whose results are kept, by its arguments, which must be hashable; `misses` counts how often it was run."""
+    """A function whose results are kept, by its arguments, which must be hashable; `misses` counts
+    how often it was run."""
 
     def __init__(self, function: Callable[P, T]):
         self._function = function
@@ -183,7 +190,9 @@ class Kept(Generic[P, T]):
         """Forget all results of this function."""
         self._alive.clear()
         with _shelf.lock:
-            for key in [key for entries in (_shelf.passing, _shelf.lasting) for key in entries if key.function is self]:
+            for key in [
+                key for entries in (_shelf.passing, _shelf.lasting) for key in entries if key.function is self
+            ]:
                 _shelf.drop(key)
 
 

@@ -1,7 +1,7 @@
 """Stopping: whoever starts long work says when it is out of date; the work asks between its parts.
 
 with stoppable(overtaken):
-    build_scene(piece)      # raises CancelledError between two letters once overtaken() is true
+    build_scene(resolved)   # raises CancelledError between two letters once overtaken() is true
 """
 
 import threading
@@ -39,7 +39,8 @@ def stoppable(overtaken: Callable[[], bool]) -> Iterator[None]:
 
 @contextmanager
 def stop_flag() -> Iterator[NDArray[np.uint8]]:
-    """An array (1,) for a compiled kernel to look at: it becomes 1 once the work within this block was overtaken.
+    """An array (1,) for a compiled kernel to look at: it becomes 1 once the work within this block
+    was overtaken.
 
     Raises CancelledError at the end of the block then.
     """

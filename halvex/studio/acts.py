@@ -1,9 +1,10 @@
 """Acts: edits of a piece that are more than one value put in its place.
 
-`stand`: a lamp is put at a point of the world. `recut`: the canvas becomes another and the picture is fitted into it.
-`shift`, `scale`, `turn`: a block, and with it its group, is moved by px, scaled by a factor or turned by degrees, against
-what it was when the gesture began. `reorder`: a block comes to another place in the list. `arrange`: blocks are aligned
-or spread out. `follow`: a block's run follows a drawn stroke.
+`stand`: a lamp is put at a point of the world. `recut`: the canvas becomes another and the picture
+is fitted into it. `shift`, `scale`, `turn`: a block, and with it its group, is moved by px, scaled
+by a factor or turned by degrees, against what it was when the gesture began. `reorder`: a block
+comes to another place in the list. `arrange`: blocks are aligned or spread out. `follow`: a block's
+run follows a drawn stroke.
 """
 
 import math
@@ -29,7 +30,8 @@ from halvex.core.scene.lamps import lamp_stood_at
 BLOCK = re.compile(r"/blocks/(\d+)")
 LAMP = re.compile(r"/light/lamps/(\d+)")
 
-# An act takes the piece, the piece before the gesture, the pointer and the value; it gives the new piece and its name in words.
+# An act takes the piece, the piece before the gesture, the pointer and the value; it gives the new
+# piece and its name in words.
 Act = Callable[[Piece, Piece, str, Any], tuple[Piece, str]]
 
 
@@ -52,7 +54,9 @@ def _stand(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, st
     at = int(found[1])
     lamps = list(piece.light.lamps)
     stood = lamp_stood_at(lamps[at], np.array(value, float), rotation(piece.view.turn))
-    lamps[at] = lamps[at].model_copy(update={name: round(getattr(stood, name), 2) for name in ("bearing", "elevation", "distance")})
+    lamps[at] = lamps[at].model_copy(
+        update={name: round(getattr(stood, name), 2) for name in ("bearing", "elevation", "distance")}
+    )
     moved = piece.model_copy(update={"light": piece.light.model_copy(update={"lamps": tuple(lamps)})})
     return moved, f"Place of {lamps[at].name}"
 
@@ -73,22 +77,33 @@ def _shift(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, st
 def _scale(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
     if not _numbers([value], 1) or value <= 0:
         raise PieceError(path, "a block is scaled by a number over 0")
-    return _unit_changed(piece, since, path, lambda block, about: scaled(block, value, about)), "Scaled a block"
+    return _unit_changed(
+        piece, since, path, lambda block, about: scaled(block, value, about)
+    ), "Scaled a block"
 
 
 def _turn(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
     if not _numbers([value], 1):
         raise PieceError(path, "a block is turned by a number of degrees")
-    return _unit_changed(piece, since, path, lambda block, about: turned_about(block, value, about)), "Turned a block"
+    return _unit_changed(
+        piece, since, path, lambda block, about: turned_about(block, value, about)
+    ), "Turned a block"
 
 
 def refuse_locked(path: str, locked: Sequence[bool]) -> None:
     """Raises PieceError if one of the blocks that an edit would change is locked."""
     if any(locked):
-        raise PieceError(path, "this block is locked; unlock it first" if len(locked) == 1 else "one of these blocks is locked; unlock it first")
+        raise PieceError(
+            path,
+            "this block is locked; unlock it first"
+            if len(locked) == 1
+            else "one of these blocks is locked; unlock it first",
+        )
 
 
-def _unit_changed(piece: Piece, since: Piece, path: str, change: Callable[[AnyBlock, complex], AnyBlock]) -> Piece:
+def _unit_changed(
+    piece: Piece, since: Piece, path: str, change: Callable[[AnyBlock, complex], AnyBlock]
+) -> Piece:
     """The piece with a block and its group changed, each from what it was before the gesture."""
     block = _block_at(piece, path)
     before = {other.id: other for other in since.blocks}
@@ -100,7 +115,9 @@ def _unit_changed(piece: Piece, since: Piece, path: str, change: Callable[[AnyBl
     else:
         about = complex(unit[0].place.x, unit[0].place.y)
     changed = {other.id: _differences(other, change(other, about)) for other in unit}
-    return _with_blocks(piece, [other.model_copy(update=changed[other.id]) for other in piece.blocks if other.id in changed])
+    return _with_blocks(
+        piece, [other.model_copy(update=changed[other.id]) for other in piece.blocks if other.id in changed]
+    )
 
 
 def _with_blocks(piece: Piece, changed: list[AnyBlock]) -> Piece:
@@ -111,7 +128,11 @@ def _with_blocks(piece: Piece, changed: list[AnyBlock]) -> Piece:
 
 def _differences(before: AnyBlock, after: AnyBlock) -> dict[str, Any]:
     """What an act changed and nothing more: words that were typed since the gesture began stay."""
-    return {name: getattr(after, name) for name in type(after).model_fields if getattr(after, name) != getattr(before, name)}
+    return {
+        name: getattr(after, name)
+        for name in type(after).model_fields
+        if getattr(after, name) != getattr(before, name)
+    }
 
 
 def _spans(path: str, unit: list[AnyBlock]) -> tuple[float, float, float, float]:
@@ -124,10 +145,14 @@ def _spans(path: str, unit: list[AnyBlock]) -> tuple[float, float, float, float]
 def _reorder(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
     block = _block_at(piece, path)
     if not isinstance(value, int) or not 0 <= value < len(piece.blocks):
-        raise PieceError(path, f"a block's new place in the list is a whole number from 0 to {len(piece.blocks) - 1}")
+        raise PieceError(
+            path, f"a block's new place in the list is a whole number from 0 to {len(piece.blocks) - 1}"
+        )
     refuse_locked(path, [block.locked])
     others = [other for other in piece.blocks if other.id != block.id]
-    return piece.model_copy(update={"blocks": (*others[:value], block, *others[value:])}), "Reordered the blocks"
+    return piece.model_copy(
+        update={"blocks": (*others[:value], block, *others[value:])}
+    ), "Reordered the blocks"
 
 
 def _arrange(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
@@ -163,7 +188,9 @@ def _follow(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, s
     if drawn is None:
         raise PieceError(path, "a run follows drawn strokes; name a block of them")
     refuse_locked(path, [block.locked])
-    form = block.form.model_copy(update={"run": block.form.run.model_copy(update={"points": run_along(drawn, block.form.depth)})})
+    form = block.form.model_copy(
+        update={"run": block.form.run.model_copy(update={"points": run_along(drawn, block.form.depth)})}
+    )
     return _with_blocks(piece, [block.model_copy(update={"form": form})]), "Run follows drawn strokes"
 
 
@@ -175,7 +202,11 @@ def _block_at(piece: Piece, path: str) -> AnyBlock:
 
 
 def _numbers(value: Any, count: int) -> bool:
-    return isinstance(value, list) and len(value) == count and all(isinstance(v, (int, float)) and not isinstance(v, bool) and math.isfinite(v) for v in value)
+    return (
+        isinstance(value, list)
+        and len(value) == count
+        and all(isinstance(v, (int, float)) and not isinstance(v, bool) and math.isfinite(v) for v in value)
+    )
 
 
 ACTS: dict[str, Act] = {

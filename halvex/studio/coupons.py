@@ -11,7 +11,20 @@ from halvex.core.optics.tone import to_display
 from halvex.core.piece.block import Place, Shape
 from halvex.core.piece.form import Bevel, Form
 from halvex.core.piece.light import AnySurround, Light
-from halvex.core.piece.material import AnyMaterial, Flat, Glass, Glow, InnerLayer, Metal, Paint, Plaster, Plastic, Stone, Surface, Wood
+from halvex.core.piece.material import (
+    AnyMaterial,
+    Flat,
+    Glass,
+    Glow,
+    InnerLayer,
+    Metal,
+    Paint,
+    Plaster,
+    Plastic,
+    Stone,
+    Surface,
+    Wood,
+)
 from halvex.core.piece.model import Backdrop, Canvas, Piece
 from halvex.core.piece.view import Turn, View
 from halvex.core.scene.skies import picture_of
@@ -57,9 +70,21 @@ _ALL = (
     Coupon("backed glass", "glass", Glass(layer=InnerLayer())),
     Coupon("striped glass", "glass", Glass(layer=InnerLayer(pattern="stripes", size=14, bearing=45))),
     Coupon("granite", "stone", Stone()),
-    Coupon("marble", "stone", Stone(stone="marble", colour="#e6e2da", second="#6f6a66", grain=60, relief=0.02, roughness=0.18)),
-    Coupon("slate", "stone", Stone(stone="slate", colour="#4c535a", second="#2f343a", grain=22, relief=0.6, roughness=0.6)),
-    Coupon("sandstone", "stone", Stone(stone="sandstone", colour="#c79a66", second="#9a6b3e", grain=18, relief=0.5, roughness=0.9)),
+    Coupon(
+        "marble",
+        "stone",
+        Stone(stone="marble", colour="#e6e2da", second="#6f6a66", grain=60, relief=0.02, roughness=0.18),
+    ),
+    Coupon(
+        "slate",
+        "stone",
+        Stone(stone="slate", colour="#4c535a", second="#2f343a", grain=22, relief=0.6, roughness=0.6),
+    ),
+    Coupon(
+        "sandstone",
+        "stone",
+        Stone(stone="sandstone", colour="#c79a66", second="#9a6b3e", grain=18, relief=0.5, roughness=0.9),
+    ),
     Coupon("oak", "wood", Wood()),
     Coupon("walnut", "wood", Wood(colour="#6a4529", second="#3a2414", grain=14, roughness=0.4)),
     Coupon("pine", "wood", Wood(colour="#dcb67c", second="#b07c3f", grain=26)),
@@ -101,10 +126,16 @@ def coupon(light: Light, material: AnyMaterial) -> Picture:
 
 
 def surround_picture(surround: AnySurround) -> Picture:
-    """All directions of a surround, unrolled, as bright as its strength makes it. Raises SceneError where its panorama is missing."""
+    """All directions of a surround, unrolled, as bright as its strength makes it. Raises SceneError
+    where its panorama is missing."""
     picture = picture_of(surround) * 2.0**surround.strength
     step = max(picture.shape[0] // UNROLLED_HEIGHT, 1)
     height, width = picture.shape[0] // step, picture.shape[1] // step
-    small = picture[: height * step, : width * step].reshape(height, step, width, step, 3).mean(axis=(1, 3)).astype(np.float32)
+    small = (
+        picture[: height * step, : width * step]
+        .reshape(height, step, width, step, 3)
+        .mean(axis=(1, 3))
+        .astype(np.float32)
+    )
     turned = np.ascontiguousarray(np.roll(small, round(surround.turn / 360 * width), axis=1))
     return Picture(to_display(turned, 0.0), turned, None)

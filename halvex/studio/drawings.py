@@ -1,4 +1,5 @@
-"""The stations' drawings, as numbers computed from the piece: sections, sight lines, lighting plot, advice."""
+"""The stations' drawings, as numbers computed from the piece: sections, sight lines, lighting plot,
+advice."""
 
 import math
 from dataclasses import asdict, replace
@@ -21,10 +22,17 @@ from halvex.core.piece.mark import Mark
 from halvex.core.piece.material import InnerLayer
 from halvex.core.piece.model import Piece
 from halvex.core.piece.quantity import px_per_unit
+from halvex.core.piece.resolving import FOLLOWS, PART_NAMES, part_materials
 from halvex.core.piece.turning import rotation
-from halvex.core.scene.camera import angle_of_view, blur_circle, camera_distance, face_to_canvas, make_camera, world_to_canvas
+from halvex.core.scene.camera import (
+    angle_of_view,
+    blur_circle,
+    camera_distance,
+    face_to_canvas,
+    make_camera,
+    world_to_canvas,
+)
 from halvex.core.scene.lamps import lamp_frame
-from halvex.core.scene.scene import FOLLOWS, PART_NAMES, part_materials
 from halvex.core.solids import SolidError
 from halvex.core.solids.bodies import common_ridge
 from halvex.core.solids.faults import making
@@ -41,7 +49,8 @@ MOST_MEASURED_POINTS = 300
 
 
 def drawings(piece: Piece) -> dict[str, Any]:
-    """Numbers behind the drawings of Form, View and Light, and what there is to say; what cannot be drawn is left out."""
+    """Numbers behind the drawings of Form, View and Light, and what there is to say; what cannot be
+    drawn is left out."""
     blocks, advice = [], []
     turn = rotation(piece.view.turn)
     for number, block in enumerate(piece.blocks):
@@ -59,11 +68,18 @@ def drawings(piece: Piece) -> dict[str, Any]:
         try:
             placed = set_block(block)
             drawn["box"], drawn["span"] = placed.box, span_of(block)
-            drawn["letters"] = [{"letter": at, "box": box} for at, box in placed.letter_boxes.items()] if isinstance(block, Lettering) else []
+            drawn["letters"] = (
+                [{"letter": at, "box": box} for at, box in placed.letter_boxes.items()]
+                if isinstance(block, Lettering)
+                else []
+            )
             drawn["outline"] = _outline(placed) if block.guide else []
             # Letter by letter, also where the form joins them: a stem belongs to a letter.
             inks = single_inks(placed)
-            if isinstance(block, Mark) and max(sum(map(len, ink.outline.rings)) for ink in inks) > MOST_MEASURED_POINTS:
+            if (
+                isinstance(block, Mark)
+                and max(sum(map(len, ink.outline.rings)) for ink in inks) > MOST_MEASURED_POINTS
+            ):
                 text = "This mark is too intricate for its strokes to be measured; a part with fewer points would be."
                 advice.append({"station": "form", "block": number, "text": text, "act": None})
                 continue
@@ -84,11 +100,15 @@ def drawings(piece: Piece) -> dict[str, Any]:
 
 
 def _planes(piece: Piece, block: Block, turn: NDArray[np.float64]) -> dict[str, Any]:
-    """Homographies to the canvas: `plane` from the block's own face, `ground` from the plane of all lettering at the block's height."""
+    """Homographies to the canvas: `plane` from the block's own face, `ground` from the plane of all
+    lettering at the block's height."""
     own = rotation(block.place.turn)
     place = np.array([block.place.x, block.place.y, block.place.z])
     planes = {"plane": (turn @ own, own.T @ place), "ground": (turn, np.array([0.0, 0.0, block.place.z]))}
-    return {name: face_to_canvas(piece.view, piece.canvas, matrix, tuple(at.tolist())).ravel().tolist() for name, (matrix, at) in planes.items()}
+    return {
+        name: face_to_canvas(piece.view, piece.canvas, matrix, tuple(at.tolist())).ravel().tolist()
+        for name, (matrix, at) in planes.items()
+    }
 
 
 def _outline(placed: SetBlock) -> list[list[float]]:
@@ -129,10 +149,10 @@ def _parts(block: Block) -> list[dict[str, Any]]:
             "part": name,
             "follows": FOLLOWS.get(name),
             "own": mine is not None,
-            "name": material_name(stuff),
-            "material": None if isinstance(stuff, InnerLayer) else stuff.model_dump(mode="json"),
+            "name": material_name(material),
+            "material": None if isinstance(material, InnerLayer) else material.model_dump(mode="json"),
         }
-        for name, mine, stuff in zip(PART_NAMES, own, part_materials(surface), strict=True)
+        for name, mine, material in zip(PART_NAMES, own, part_materials(surface), strict=True)
         if (name != "plate" or block.form.plates) and (name != "slab" or block.form.stands != "free")
     ]
 
@@ -156,12 +176,16 @@ def _view(piece: Piece) -> dict[str, Any]:
 
 
 def _blur(piece: Piece) -> float:
-    """How wide, in px of the canvas, a point as far behind the sharp plane as the lettering is deep is drawn; 0 where all is sharp."""
+    """How wide, in px of the canvas, a point as far behind the sharp plane as the lettering is deep
+    is drawn; 0 where all is sharp."""
     view = piece.view
     if view.projection != "central" or not view.aperture:
         return 0.0
     deep = max(block.form.depth for block in piece.blocks)
-    return blur_circle(view.aperture, camera_distance(view.focal_length, piece.canvas) - view.focus, deep) * view.zoom
+    return (
+        blur_circle(view.aperture, camera_distance(view.focal_length, piece.canvas) - view.focus, deep)
+        * view.zoom
+    )
 
 
 def _lamp(lamp: Lamp, turn: NDArray[np.float64]) -> dict[str, Any]:
@@ -195,14 +219,20 @@ def _advice(number: int, block: Block, inks: list[Ink], stems: list[Stem]) -> li
 
     def free(text: str, found: list[Collision]) -> None:
         kerns = freeing_kerns(found, block) if isinstance(block, Lettering) else {}
-        edits = [{"op": "replace", "path": f"/blocks/{number}/letters/{at}/kern", "value": kern} for at, kern in kerns.items()]
+        edits = [
+            {"op": "replace", "path": f"/blocks/{number}/letters/{at}/kern", "value": kern}
+            for at, kern in kerns.items()
+        ]
         act = {"label": "Kern them apart", "edits": edits} if edits else None
         letters = sorted({letter for pair in found for letter in pair.letters if letter >= 0})
         said.append({"station": "form", "block": number, "text": text, "act": act, "letters": letters})
 
     thin = stems[1] if isinstance(block, Lettering) else replace(stems[1], letter="")
     for misfit in misfits(form, thin, drawn=isinstance(block, Strokes)):
-        act = {"label": misfit.label, "edits": [{"op": "replace", "path": f"/blocks/{number}/form/{misfit.at}", "value": misfit.value}]}
+        act = {
+            "label": misfit.label,
+            "edits": [{"op": "replace", "path": f"/blocks/{number}/form/{misfit.at}", "value": misfit.value}],
+        }
         said.append({"station": "form", "block": number, "text": misfit.text, "act": act})
     reach, what = spread_of(form)
     found = collisions(inks, reach, joined=form.joined)
@@ -218,5 +248,10 @@ def _advice(number: int, block: Block, inks: list[Ink], stems: list[Stem]) -> li
 
 def _pairs(found: list[Collision]) -> str:
     """The colliding pairs by name, each with the space that would free it."""
-    named = [f"{pair.first} and {pair.second} ({pair.space:.1f} px would free them)" for pair in found[:PAIRS_NAMED]]
-    return ", ".join(named) + (f" and {len(found) - PAIRS_NAMED} more pairs" if len(found) > PAIRS_NAMED else "")
+    named = [
+        f"{pair.first} and {pair.second} ({pair.space:.1f} px would free them)"
+        for pair in found[:PAIRS_NAMED]
+    ]
+    return ", ".join(named) + (
+        f" and {len(found) - PAIRS_NAMED} more pairs" if len(found) > PAIRS_NAMED else ""
+    )

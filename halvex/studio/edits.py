@@ -43,14 +43,28 @@ Pointer = Annotated[str, Field(pattern=r"^(/[^/]*)+$", max_length=200)]
 class Edit(BaseModel):
     """One operation on the document.
 
-    `value` is what `replace` and `add` put there, the text of `enter`, [x, y, z] in px of `stand`, the canvas of `recut`,
-    [across, up] in px of `shift`, the factor of `scale`, the degrees of `turn`, the place in the list of `reorder`, an
-    arrangement (blocks, how, to) of `arrange`, the id of the drawn strokes of `follow`.
+    `value` is what `replace` and `add` put there, the text of `enter`, [x, y, z] in px of `stand`,
+    the canvas of `recut`, [across, up] in px of `shift`, the factor of `scale`, the degrees of
+    `turn`, the place in the list of `reorder`, an arrangement (blocks, how, to) of `arrange`, the
+    id of the drawn strokes of `follow`.
     """
 
     model_config = ConfigDict(extra="forbid")
 
-    op: Literal["replace", "add", "remove", "enter", "stand", "recut", "shift", "scale", "turn", "reorder", "arrange", "follow"]
+    op: Literal[
+        "replace",
+        "add",
+        "remove",
+        "enter",
+        "stand",
+        "recut",
+        "shift",
+        "scale",
+        "turn",
+        "reorder",
+        "arrange",
+        "follow",
+    ]
     path: Pointer
     value: Any = None
 
@@ -58,8 +72,9 @@ class Edit(BaseModel):
 def apply_edits(piece: Piece, edits: list[Edit], since: Piece | None = None) -> tuple[Piece, str]:
     """The edited piece and a label for the history, in words. Raises PieceError; nothing is changed then.
 
-    `since` is the piece before the gesture that the edits go on with: what was set for single letters is carried over from
-    its words, so that deleting a word and typing it again loses nothing.
+    `since` is the piece before the gesture that the edits go on with: what was set for single
+    letters is carried over from its words, so that deleting a word and typing it again loses
+    nothing.
     """
     begun = piece if since is None else since
     if all(edit.op in ACTS for edit in edits):
@@ -85,8 +100,20 @@ def _naming(path: str) -> Iterator[None]:
         yield
     except (PieceError, LetteringError, SolidError):
         raise
-    except (JsonPatchException, JsonPointerException, LookupError, TypeError, AttributeError, ValueError, ArithmeticError, RecursionError) as fault:
-        raise PieceError(path, f"there is nothing to change here, or the value does not fit ({fault!s:.80}); reload the piece") from None
+    except (
+        JsonPatchException,
+        JsonPointerException,
+        LookupError,
+        TypeError,
+        AttributeError,
+        ValueError,
+        ArithmeticError,
+        RecursionError,
+    ) as fault:
+        raise PieceError(
+            path,
+            f"there is nothing to change here, or the value does not fit ({fault!s:.80}); reload the piece",
+        ) from None
 
 
 def _patched(values: dict[str, Any], edit: Edit, piece: Piece, begun: Piece) -> tuple[dict[str, Any], str]:
@@ -139,7 +166,9 @@ def _carry_letters(values: dict[str, Any], path: str, before: Any, since: Piece)
     old = next((b for b in since.blocks if b.id == block.get("id") and isinstance(b, Lettering)), None)
     words, letters = (old.words, old.letters) if old else (before, {})
     if isinstance(words, str) and isinstance(block["words"], str):
-        block["letters"] = {str(at): setting.model_dump() for at, setting in carried(letters, words, block["words"]).items()}
+        block["letters"] = {
+            str(at): setting.model_dump() for at, setting in carried(letters, words, block["words"]).items()
+        }
 
 
 def field_at(piece: Piece, path: str) -> dict[str, Any]:
@@ -158,7 +187,10 @@ def field_at(piece: Piece, path: str) -> dict[str, Any]:
         elif isinstance(here, (tuple, list)) and INDEX.fullmatch(step) and int(step) < len(here):
             here, found = here[int(step)], {}
         elif isinstance(here, dict):
-            here, found = here.get(int(step), LetterSetting()) if INDEX.fullmatch(step) else here.get(step), {"title": step, "unit": ""}
+            here, found = (
+                here.get(int(step), LetterSetting()) if INDEX.fullmatch(step) else here.get(step),
+                {"title": step, "unit": ""},
+            )
         else:
             return {}
     return found
@@ -171,7 +203,9 @@ def _entered(piece: Piece, edit: Edit, field: dict[str, Any]) -> float | int:
     try:
         if edit.path in CANVAS_SIDES:
             # The canvas is spoken of in a unit of its own.
-            number = parse_quantity(edit.value, unit=canvas.unit, ppi=canvas.ppi) * px_per_unit(canvas.unit, canvas.ppi)
+            number = parse_quantity(edit.value, unit=canvas.unit, ppi=canvas.ppi) * px_per_unit(
+                canvas.unit, canvas.ppi
+            )
         else:
             number = parse_quantity(edit.value, unit=field.get("unit", ""), ppi=canvas.ppi)
     except QuantityError as fault:
@@ -182,8 +216,12 @@ def _entered(piece: Piece, edit: Edit, field: dict[str, Any]) -> float | int:
 def _letter_named(values: dict[str, Any], path: str) -> str:
     """The letter whose setting a pointer names, as it stands in the words."""
     found = LETTER_NUMBER.match(f"{path}/")
-    words = jsonpointer.resolve_pointer(values, f"{found[1].removesuffix('letters')}words", "") if found else ""
-    return f"“{words[int(found[2])]}”" if found and isinstance(words, str) and int(found[2]) < len(words) else ""
+    words = (
+        jsonpointer.resolve_pointer(values, f"{found[1].removesuffix('letters')}words", "") if found else ""
+    )
+    return (
+        f"“{words[int(found[2])]}”" if found and isinstance(words, str) and int(found[2]) < len(words) else ""
+    )
 
 
 def _label(path: str, operation: str, field: dict[str, Any], before: Any, value: Any) -> str:
@@ -195,7 +233,13 @@ def _label(path: str, operation: str, field: dict[str, Any], before: Any, value:
         return f"Feature {steps[-1]} {'on' if value else 'off'}"
     if steps[0] == "blocks" and steps[-1] in SWITCHES:
         return SWITCHES[steps[-1]][0 if value else 1]
-    name = {"lamps": "a lamp", "blocks": "a block", "strokes": "a stroke"}.get(steps[-2] if len(steps) > 1 else "", name) if operation != "replace" else name
+    name = (
+        {"lamps": "a lamp", "blocks": "a block", "strokes": "a stroke"}.get(
+            steps[-2] if len(steps) > 1 else "", name
+        )
+        if operation != "replace"
+        else name
+    )
     if operation == "add":
         return f"Added {name}"
     if operation == "remove" and steps[-2:-1] == ["letters"]:
@@ -209,4 +253,8 @@ def _label(path: str, operation: str, field: dict[str, Any], before: Any, value:
         return name.capitalize()
     if isinstance(value, (int, float)) and isinstance(before, (int, float)):
         return f"{name.capitalize()} {before:g} → {value:g} {unit}".strip()
-    return f"{name.capitalize()} {value:g}" if isinstance(value, (int, float)) else f"{name.capitalize()} {value}"
+    return (
+        f"{name.capitalize()} {value:g}"
+        if isinstance(value, (int, float))
+        else f"{name.capitalize()} {value}"
+    )

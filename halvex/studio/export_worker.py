@@ -1,7 +1,9 @@
-"""The process that makes exports: it takes their ids line by line and answers each with its id when it is through.
+"""The process that makes exports: it takes their ids line by line and answers each with its id when
+it is through.
 
-It shares neither the interpreter's lock nor the memory of the live picture, and gives way to it. All else goes by the
-database: the order, the progress, the wish to cancel, the outcome. It ends with the server that started it.
+It shares neither the interpreter's lock nor the memory of the live picture, and gives way to it.
+All else goes by the database: the order, the progress, the wish to cancel, the outcome. It ends
+with the server that started it.
 """
 
 import os
@@ -21,7 +23,8 @@ from halvex.studio.store import ExportRecord, writing
 
 
 def make_export(ident: str, folder: Path, orphaned: Callable[[], bool]) -> None:
-    """Make an export's file in `folder` and note the outcome; when `orphaned`, stop and leave it to the next server.
+    """Make an export's file in `folder` and note the outcome; when `orphaned`, stop and leave it to
+    the next server.
 
     Raises NoRoomError where the disk is full or the database held: the export is to be made again later.
     """
@@ -37,11 +40,15 @@ def make_export(ident: str, folder: Path, orphaned: Callable[[], bool]) -> None:
 
     def cancelled() -> bool:
         # Asked between tiles: one look-up by key in a table of few rows.
-        return orphaned() or bool(ExportRecord.select(ExportRecord.cancelled).where(ExportRecord.id == ident).scalar())
+        return orphaned() or bool(
+            ExportRecord.select(ExportRecord.cancelled).where(ExportRecord.id == ident).scalar()
+        )
 
     update(status="rendering", message="")
     try:
-        picture = render_piece(piece, order.order(), progress=lambda share: update(share=share), cancelled=cancelled)
+        picture = render_piece(
+            piece, order.order(), progress=lambda share: update(share=share), cancelled=cancelled
+        )
         data = encode(picture, order.format, ppi=piece.canvas.ppi, depth=order.depth)
         path = folder / f"{ident}.{order.format}"
         write_whole(path, data)
@@ -59,7 +66,8 @@ def make_export(ident: str, folder: Path, orphaned: Callable[[], bool]) -> None:
 
 def main(data: Path) -> None:
     """Make exports of a data folder until the input ends."""
-    # Only where the live picture leaves a core idle (sched(7)); a high nice value would still keep a draft waiting.
+    # Only where the live picture leaves a core idle (sched(7)); a high nice value would still keep
+    # a draft waiting.
     os.sched_setscheduler(0, os.SCHED_IDLE, os.sched_param(0))
     # What libraries may print must not be taken for an answer.
     answers = os.fdopen(os.dup(sys.stdout.fileno()), "w")

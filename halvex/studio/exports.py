@@ -29,10 +29,14 @@ IDLE_S = 60.0
 # An export that the disk had no room for is made again after so long.
 ROOM_S = 5.0
 WAITS_FOR_ROOM = "waiting for room: the disk is full"
-KILLED = "the export was ended from outside, perhaps for want of memory; export again, or make one side smaller"
+KILLED = (
+    "the export was ended from outside, perhaps for want of memory; export again, or make one side smaller"
+)
 # What the process answers besides an export's id: there was no room for its file.
 NO_ROOM = "no room"
-BROKEN = "the export failed by a fault of Halvex' own, recorded in the server's log; another size or format may do"
+BROKEN = (
+    "the export failed by a fault of Halvex' own, recorded in the server's log; another size or format may do"
+)
 
 log = logging.getLogger(__name__)
 
@@ -40,7 +44,8 @@ Side = Annotated[int | None, Field(ge=1, le=LONGEST_CANVAS_SIDE_PX)]
 
 
 class ExportOrder(BaseModel):
-    """What to deliver: the format, the size in px (a side left out follows the canvas' shape) and the quality."""
+    """What to deliver: the format, the size in px (a side left out follows the canvas' shape) and
+    the quality."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -76,11 +81,14 @@ class _Worker:
         self.process: subprocess.Popen[str] | None = None
 
     def make(self, ident: str) -> int | str:
-        """Have an export made; returns 0, NO_ROOM, or how the process ended if it did not answer: the signal below 0, or a code over 0."""
+        """Have an export made; returns 0, NO_ROOM, or how the process ended if it did not answer:
+        the signal below 0, or a code over 0."""
         if self.process is None:
             command = [sys.executable, "-m", "halvex.studio.export_worker", str(self._data)]
             # Of a session of its own: an interrupt from the keyboard is the server's to deal with.
-            self.process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, start_new_session=True)
+            self.process = subprocess.Popen(
+                command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, start_new_session=True
+            )
         assert self.process.stdin and self.process.stdout
         with suppress(BrokenPipeError):
             self.process.stdin.write(f"{ident}\n")
@@ -121,7 +129,12 @@ class Exporter:
             raise StoreError("layers", "only OpenEXR holds layers; take exr")
         picture_size(piece, order.order())
         with writing():
-            record = ExportRecord.create(id=uuid.uuid4().hex, piece=piece_id, document=json.dumps(to_json(piece)), order=order.model_dump_json())
+            record = ExportRecord.create(
+                id=uuid.uuid4().hex,
+                piece=piece_id,
+                document=json.dumps(to_json(piece)),
+                order=order.model_dump_json(),
+            )
         self._queue.put(record.id)
         return record
 

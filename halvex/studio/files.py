@@ -1,4 +1,5 @@
-"""Files of the data folder, written whole or not at all: a killed process or a full disk leaves no half file under a name."""
+"""Files of the data folder, written whole or not at all: a killed process or a full disk leaves no
+half file under a name."""
 
 import errno
 import os
@@ -12,7 +13,8 @@ FULL = (errno.ENOSPC, errno.EDQUOT, errno.EFBIG)
 
 
 def write_whole(path: Path, data: bytes) -> None:
-    """Put `data` under a name at once. Raises StoreError, or NoRoomError on a full disk; nothing is left behind then."""
+    """Put `data` under a name at once. Raises StoreError, or NoRoomError on a full disk; nothing is
+    left behind then."""
     unfinished = path.with_name(f"{path.name}{PART}")
     try:
         unfinished.write_bytes(data)

@@ -1,4 +1,5 @@
-"""The data folder before anything is opened: whose it is, whether it can be used, and the lock of the server that uses it.
+"""The data folder before anything is opened: whose it is, whether it can be used, and the lock of
+the server that uses it.
 
 Nothing heavy is imported here, so that a folder that will not do is refused within a moment.
 """
@@ -36,14 +37,18 @@ def claim(folder: Path, address: str = "") -> IO[str]:
         # A lock belongs to the open file: what a killed server leaves behind holds nobody up.
         lock = (folder / LOCK).open("a+")
     except OSError as fault:
-        raise StoreError("data", f"the data folder {folder} cannot be used ({fault.strerror}); name another with --data") from None
+        raise StoreError(
+            "data", f"the data folder {folder} cannot be used ({fault.strerror}); name another with --data"
+        ) from None
     try:
         fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
     except OSError:
         with lock:
             lock.seek(0)
             user = _named(lock.read())
-        raise StoreError("data", f"the data folder {folder} is in use by {user}; use that one, or name another with --data") from None
+        raise StoreError(
+            "data", f"the data folder {folder} is in use by {user}; use that one, or name another with --data"
+        ) from None
     try:
         check_database(folder)
     except StoreError:
@@ -64,17 +69,26 @@ def _named(text: str) -> str:
 
 
 def check_database(folder: Path) -> None:
-    """Raises StoreError where a folder's database, if it has one, is of a newer Halvex, broken, or cannot be written."""
+    """Raises StoreError where a folder's database, if it has one, is of a newer Halvex, broken, or
+    cannot be written."""
     path = folder / DATABASE
     if not path.exists():
         return
     if not os.access(path, os.R_OK | os.W_OK):
-        raise StoreError("data", f"{path} cannot be written; change its permissions, or name another folder with --data")
+        raise StoreError(
+            "data", f"{path} cannot be written; change its permissions, or name another folder with --data"
+        )
     try:
         with closing(sqlite3.connect(path)) as connection:
             version = connection.execute("PRAGMA user_version").fetchone()[0]
             connection.execute("PRAGMA schema_version").fetchone()
     except sqlite3.DatabaseError as fault:
-        raise StoreError("data", f"{path} is no database of Halvex ({fault}); move it away, or name another folder with --data") from None
+        raise StoreError(
+            "data",
+            f"{path} is no database of Halvex ({fault}); move it away, or name another folder with --data",
+        ) from None
     if version > SCHEMA_VERSION:
-        raise StoreError("data", f"the data folder is of a newer Halvex (version {version}); update Halvex, or name another with --data")
+        raise StoreError(
+            "data",
+            f"the data folder is of a newer Halvex (version {version}); update Halvex, or name another with --data",
+        )

@@ -29,17 +29,18 @@ from halvex.core.lettering import LetteringError
 from halvex.core.memory import next_picture
 from halvex.core.piece import Piece, to_json
 from halvex.core.piece.digest import digest
+from halvex.core.piece.resolving import resolve
 from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import Film, add_samples, light_levels
 from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World, make_world
 from halvex.core.scene import Scene, SceneError, build_scene
-from halvex.core.scene.levels import unlit
 from halvex.core.solids import SolidError
 from halvex.core.stopping import CancelledError, stoppable
 
 LARGEST_STAGE_PX = 2600
-# Samples per pixel after which the picture is shown again. It is settled at the last one, or when no pixel's noise is over SETTLED_NOISE.
+# Samples per pixel after which the picture is shown again. It is settled at the last one, or when
+# no pixel's noise is over SETTLED_NOISE.
 PASSES = (2, 4, 8, 16, 32, 64)
 SETTLED_NOISE = 0.04
 # Noise cannot be told from fewer samples.
@@ -48,8 +49,8 @@ JUDGED_FROM = 8
 SAMPLES_BETWEEN_LOOKS = 2
 # The draft that follows the hand has at most so many pixels (640 × 360), however large the stage.
 QUICK_PX = 640 * 360
-# Where even that takes long (a slow machine, an export beside), its sides shrink by these shares, step by step: down when a
-# quick draft took over SLOW_MS, up again when it took under FAST_MS.
+# Where even that takes long (a slow machine, an export beside), its sides shrink by these shares,
+# step by step: down when a quick draft took over SLOW_MS, up again when it took under FAST_MS.
 COARSENESS = (1.0, 0.75, 0.5)
 SLOW_MS, FAST_MS = 60.0, 16.0
 # Rest before the first pass, so that quick edits do not start work that is thrown away.
@@ -75,28 +76,44 @@ class Wanted:
 
 
 @dataclass
-class _Kept:
-    """A film and what it is of: the piece without what its lights' levels alone decide, and the size."""
+class _Settled:
+    """A finished picture as it was sent: what it depends on, its header's numbers and its bytes."""
 
-    piece: Piece
+    of: tuple[object, ...]
+    samples: float
+    noise: NDArray[np.float32] | None
+    data: bytes
+
+
+@dataclass
+class _Kept:
+    """A film and what it is of: the scene's film key and the size."""
+
+    key: tuple[object, ...]
     size: tuple[int, int]
     world: World
     film: Film
-    levels: NDArray[np.float32]  # those it was sampled at; its noise is told at them
-    cleaned: tuple[NDArray[np.float32], NDArray[np.float32]] | None = None  # the last cleaned light, and its levels
-    told: tuple[tuple[float, int], NDArray[np.float32]] | None = None  # the noise told last: (exposure, samples), and what was told
+    levels: NDArray[np.float32]  # those it was sampled at, at which its noise is measured
+    cleaned: tuple[NDArray[np.float32], NDArray[np.float32]] | None = (
+        None  # the last denoised light, and its levels
+    )
+    measured: tuple[tuple[float, int], NDArray[np.float32]] | None = (
+        None  # the last noise, of (exposure, samples)
+    )
+    settled: _Settled | None = None
 
     def left(self, exposure: float) -> NDArray[np.float32] | None:
-        """Noise of every pixel, once it can be told; told once for as long as neither film nor exposure changes."""
+        """Noise of every pixel, once it can be measured; once only as long as neither film nor
+        exposure changes."""
         if self.film.counts.min() < JUDGED_FROM:
             return None
         at = exposure, int(self.film.counts.sum())
-        if self.told is None or self.told[0] != at:
-            self.told = at, self.film.noise(self.levels, exposure)
-        return self.told[1]
+        if self.measured is None or self.measured[0] != at:
+            self.measured = at, self.film.noise(self.levels, exposure)
+        return self.measured[1]
 
     def noisy(self, left: NDArray[np.float32] | None) -> NDArray[np.bool_]:
-        """Pixels that need more samples: all of them while the noise left cannot be told."""
+        """Pixels that need more samples: all of them while the noise left cannot be measured."""
         return np.ones(self.film.counts.shape, bool) if left is None else left > SETTLED_NOISE
 
 
@@ -129,13 +146,16 @@ class LiveSession:
             return self._number
 
     def wait_for(self, number: int, *, shown: bool) -> None:
-        """Wait until the bodies of what was wanted are built, or its first picture is `shown`, or it was overtaken or cannot be
-        drawn; for a moment at most.
+        """Wait until the bodies of what was wanted are built, or its first picture is `shown`, or
+        it was overtaken or cannot be drawn; for a moment at most.
 
-        Who needs the same bodies then finds them built, and what else is done then does not hold up the picture.
+        Who needs the same bodies then finds them built, and what else is done then does not hold up
+        the picture.
         """
         with self._changed:
-            self._changed.wait_for(lambda: (self._shown if shown else self._built) >= number or self._closed, timeout=WAIT_S)
+            self._changed.wait_for(
+                lambda: (self._shown if shown else self._built) >= number or self._closed, timeout=WAIT_S
+            )
 
     def close(self) -> None:
         with self._changed:
@@ -170,14 +190,21 @@ class LiveSession:
                 self._note(drawn, shown=True)
 
     def _report(self, wanted: Wanted, fault: Exception) -> None:
-        """Tell the window why there is no picture. The thread lives on, whatever the fault: the next edit is drawn."""
+        """Tell the window why there is no picture. The thread lives on, whatever the fault: the
+        next edit is drawn."""
         if isinstance(fault, (LetteringError, SolidError, SceneError)):
             detail = str(fault)
         else:
             log.error("piece %s cannot be drawn", digest(to_json(wanted.piece)), exc_info=fault)
-            detail = "out of memory; make the piece smaller or simpler" if isinstance(fault, MemoryError) else FAULT
+            detail = (
+                "out of memory; make the piece smaller or simpler"
+                if isinstance(fault, MemoryError)
+                else FAULT
+            )
         with suppress(ConnectionError):
-            self._send({"type": "problem", "seq": wanted.seq, "revision": wanted.revision, "detail": detail}, None)
+            self._send(
+                {"type": "problem", "seq": wanted.seq, "revision": wanted.revision, "detail": detail}, None
+            )
 
     def _note(self, number: int, *, shown: bool) -> None:
         """What was wanted is built, or is shown."""
@@ -193,24 +220,34 @@ class LiveSession:
         fit = min(wanted.width / canvas.width, wanted.height / canvas.height, 1.0)
         started = time.perf_counter()
         size = _size(wanted.piece, fit)
+        scene = self._scene(wanted, size)
         kept = self._kept
-        if kept is not None and kept.cleaned is not None and kept.size == size and kept.piece == unlit(wanted.piece):
-            self._relight(wanted, kept, started)
+        if kept is not None and (kept.key, kept.size) == (scene.film_key, size) and kept.cleaned is not None:
+            if kept.settled is not None and kept.settled.of == _picture_key(scene, size):
+                settled = kept.settled
+                self._send(
+                    _frame(wanted, "clean", size, started, settled.samples, settled.noise), settled.data
+                )
+                return
+            self._relight(wanted, scene, kept, started)
             self._note(number, shown=True)
             self._rest(wanted, overtaken)
         else:
-            # The quick draft is never cancelled: a newer edit waits the few ms, so that a steady hand sees steady frames.
-            quick = _size(wanted.piece, fit * min((QUICK_PX / (size[0] * size[1])) ** 0.5, 1.0) * COARSENESS[self._coarse])
-            built = self._scene(wanted, quick, size)
+            # The quick draft is never cancelled: a newer edit waits the few ms, so that a steady
+            # hand sees steady frames.
+            quick = _size(
+                wanted.piece,
+                fit * min((QUICK_PX / (size[0] * size[1])) ** 0.5, 1.0) * COARSENESS[self._coarse],
+            )
             self._note(number, shown=False)
-            self._draft(wanted, built, quick, self._quick, started)
+            self._draft(wanted, scene.at_scale(_scale(wanted.piece, quick)), quick, self._quick, started)
             self._note(number, shown=True)
             self._keep_pace((time.perf_counter() - started) * 1000)
             self._rest(wanted, overtaken)
             if quick != size:
-                self._draft(wanted, self._scene(wanted, size, size), size, self._whole, started, overtaken)
+                self._draft(wanted, scene, size, self._whole, started, overtaken)
         self._pause(overtaken)
-        self._refine(wanted, size, overtaken, started)
+        self._refine(wanted, scene, size, overtaken, started)
 
     def _keep_pace(self, ms: float) -> None:
         if ms > SLOW_MS:
@@ -226,36 +263,45 @@ class LiveSession:
     def _draft(
         self,
         wanted: Wanted,
-        built: tuple[Scene, World],
+        scene: Scene,
         size: tuple[int, int],
         sketcher: Sketcher,
         started: float,
         overtaken: Callable[[], bool] = lambda: False,
     ) -> None:
-        scene, world = built
-        linear = sketcher.draw(wanted.piece, world, *size, pool=shared_pool(), cancelled=overtaken)
-        self._send(_frame(wanted, "draft", size, started), _encode(shown(linear, scene.exposure, pool=shared_pool()), lossless=False))
+        linear = sketcher.draw(scene, *size, pool=shared_pool(), cancelled=overtaken)
+        self._send(
+            _frame(wanted, "draft", size, started),
+            _encode(shown(linear, scene.exposure, pool=shared_pool()), lossless=False),
+        )
 
-    def _relight(self, wanted: Wanted, kept: _Kept, started: float) -> None:
+    def _relight(self, wanted: Wanted, scene: Scene, kept: _Kept, started: float) -> None:
         """Show the kept film at other levels, without tracing anything."""
-        scene, world = self._scene(wanted, kept.size, kept.size)
+        world = make_world(scene)
         assert kept.cleaned is not None
         linear = relit(kept.cleaned[0], kept.film, kept.cleaned[1], light_levels(world), world.backdrop)
         header = _frame(wanted, "pass", kept.size, started, kept.film.samples, kept.left(scene.exposure))
         self._send(header, _encode(shown(linear, scene.exposure, pool=shared_pool()), lossless=False))
 
-    def _scene(self, wanted: Wanted, size: tuple[int, int], stage: tuple[int, int]) -> tuple[Scene, World]:
-        """The scene for a picture of this size, its bodies as fine as the stage needs."""
-        scene = build_scene(wanted.piece, px_scale=_scale(wanted.piece, size), detail=_fineness(_scale(wanted.piece, stage)))
-        return scene, make_world(scene)
+    def _scene(self, wanted: Wanted, size: tuple[int, int]) -> Scene:
+        """The scene for a stage of this size."""
+        scale = _scale(wanted.piece, size)
+        return build_scene(resolve(wanted.piece), px_scale=scale, detail=_fineness(scale))
 
-    def _refine(self, wanted: Wanted, size: tuple[int, int], overtaken: Callable[[], bool], started: float) -> None:
+    def _refine(
+        self,
+        wanted: Wanted,
+        scene: Scene,
+        size: tuple[int, int],
+        overtaken: Callable[[], bool],
+        started: float,
+    ) -> None:
         """Pass after pass, each shown, until the noise is gone."""
-        scene, world = self._scene(wanted, size, size)
+        world, key = make_world(scene), scene.film_key
         levels = light_levels(world)
-        kept, piece = self._kept, unlit(wanted.piece)
-        if kept is None or kept.size != size or kept.piece != piece:
-            kept = self._kept = _Kept(piece, size, world, Film(size[0], size[1], len(levels)), levels)
+        kept = self._kept
+        if kept is None or (kept.key, kept.size) != (key, size):
+            kept = self._kept = _Kept(key, size, world, Film(size[0], size[1], len(levels)), levels)
         film, left = kept.film, kept.left(scene.exposure)
         for total in PASSES:
             last = total == PASSES[-1]
@@ -271,11 +317,23 @@ class LiveSession:
             left = kept.left(scene.exposure)
             settled = last or not kept.noisy(left).any()
             quality = "high" if settled else "fast"
-            finish = partial(finish_film, film, levels, world.backdrop, scene.exposure, transparent=False, clean=quality, pool=shared_pool())
+            finish = partial(
+                finish_film,
+                film,
+                levels,
+                world.backdrop,
+                scene.exposure,
+                transparent=False,
+                clean=quality,
+                pool=shared_pool(),
+            )
             picture = self._beside(finish, overtaken)
             kept.cleaned = picture.linear, levels
             header = _frame(wanted, "clean" if settled else "pass", size, started, film.samples, left)
-            self._send(header, _encode((picture.display * 255 + 0.5).astype(np.uint8), lossless=settled))
+            data = _encode((picture.display * 255 + 0.5).astype(np.uint8), lossless=settled)
+            if settled:
+                kept.settled = _Settled(_picture_key(scene, size), film.samples, left, data)
+            self._send(header, data)
             if settled:
                 return
 
@@ -301,13 +359,19 @@ class LiveSession:
             raise CancelledError
 
 
+def _picture_key(scene: Scene, size: tuple[int, int]) -> tuple[object, ...]:
+    """All that a finished picture depends on."""
+    return scene.keys, scene.exposure, size
+
+
 def _scale(piece: Piece, size: tuple[int, int]) -> float:
     return size[0] / piece.canvas.width
 
 
 def _fineness(scale: float) -> float:
-    """The px_scale that bodies are built for: up to twice the picture's, by powers of two, so that quick drafts and whole ones,
-    windows of other sizes and typefaces that were only looked at share them."""
+    """The px_scale that bodies are built for: up to twice the picture's, by powers of two, so that
+    quick drafts and whole ones, windows of other sizes and typefaces that were only looked at share
+    them."""
     return 2.0 ** math.ceil(math.log2(scale))
 
 
@@ -315,8 +379,16 @@ def _size(piece: Piece, fit: float) -> tuple[int, int]:
     return max(round(piece.canvas.width * fit), 1), max(round(piece.canvas.height * fit), 1)
 
 
-def _frame(wanted: Wanted, stage: str, size: tuple[int, int], started: float, samples: float = 0, noise: NDArray[np.float32] | None = None) -> dict[str, Any]:
-    """What goes with a frame. `noise` is the standard error left, over the pixels, in shares of full scale."""
+def _frame(
+    wanted: Wanted,
+    stage: str,
+    size: tuple[int, int],
+    started: float,
+    samples: float = 0,
+    noise: NDArray[np.float32] | None = None,
+) -> dict[str, Any]:
+    """What goes with a frame. `noise` is the standard error left, over the pixels, in shares of
+    full scale."""
     return {
         "type": "frame",
         "seq": wanted.seq,

@@ -21,4 +21,6 @@ def mark_of(read: ReadMark, name: str, piece: Piece) -> Mark:
     form = Form(depth=max(round(longer * DEPTH_SHARE), 1), bevel=Bevel(width=bevel, height=bevel))
     taken = {block.id for block in piece.blocks}
     ident = next(f"mark-{n}" for n in range(1, len(taken) + 2) if f"mark-{n}" not in taken)
-    return Mark(id=ident, name=name[:80] or "mark", scale=scale, parts=read.parts, left_out=read.left_out, form=form)
+    return Mark(
+        id=ident, name=name[:80] or "mark", scale=scale, parts=read.parts, left_out=read.left_out, form=form
+    )

@@ -26,7 +26,8 @@ def open_folder(folder: Path) -> None:
 
 
 def keep(data: bytes) -> list[str]:
-    """Keep the fonts of a file; returns their ids. Raises LetteringError for what is no font, or for a name that is taken."""
+    """Keep the fonts of a file; returns their ids. Raises LetteringError for what is no font, or
+    for a name that is taken."""
     assert _folder is not None, "open_folder comes first"
     faces: list[tuple[str, OwnFace]] = []
     taken = {ident: face.name for ident, face in typefaces().items()}
@@ -38,11 +39,15 @@ def keep(data: bytes) -> list[str]:
         faces.append((ident, face))
     listed = json.loads((_folder / INDEX).read_text()) if (_folder / INDEX).exists() else []
     if len(listed) + len(faces) > MOST_KEPT:
-        raise LetteringError("typeface", f"{MOST_KEPT} typefaces of one's own are kept at most; none was added")
+        raise LetteringError(
+            "typeface", f"{MOST_KEPT} typefaces of one's own are kept at most; none was added"
+        )
     for ident, face in faces:
         (_folder / ident).mkdir(exist_ok=True)
         write_whole(_folder / ident / "font.ttf", face.data)
-        listed.append({"id": ident, "name": face.name, "kind": f"own, {face.embedding}", "files": ["font.ttf"]})
+        listed.append(
+            {"id": ident, "name": face.name, "kind": f"own, {face.embedding}", "files": ["font.ttf"]}
+        )
     # A typeface is there once it is listed, so a killed process leaves none that is half written.
     write_whole(_folder / INDEX, json.dumps(listed, indent=1).encode())
     use_folder(_folder)
@@ -52,4 +57,8 @@ def keep(data: bytes) -> list[str]:
 def _ident(name: str, taken: set[str]) -> str:
     """An id of 1 to 40 letters, digits and hyphens for a name in any script, unlike those that are taken."""
     plain = slugify(name, max_length=MOST_LETTERS_OF_ID) or "own-typeface"
-    return next(ident for number in itertools.count(1) if (ident := plain if number == 1 else f"{plain}-{number}") not in taken)
+    return next(
+        ident
+        for number in itertools.count(1)
+        if (ident := plain if number == 1 else f"{plain}-{number}") not in taken
+    )

@@ -19,7 +19,8 @@ def open_folder(folder: Path) -> None:
 
 
 def keep(name: str, data: bytes) -> None:
-    """Keep a panorama under a name. Raises SceneError for a bad name, a name that is taken, or a file that is no panorama."""
+    """Keep a panorama under a name. Raises SceneError for a bad name, a name that is taken, or a
+    file that is no panorama."""
     if not re.fullmatch(r"[a-z0-9-]{1,80}", name):
         raise SceneError("a panorama's name is made of small letters, digits and hyphens, 80 at most")
     assert _folder is not None, "open_folder comes first"

@@ -1,8 +1,9 @@
 """The one service that changes pieces: edits, undo, redo, states gone to, highlights, marks, copies.
 
-Each change holds its piece's lock from reading the newest state to storing the next one, so that no two are made from the
-same state; what is stored is one immediate transaction (store.py). Watchers hear of it afterwards, outside the lock: a
-watcher only notes that there is something new, and never waits.
+Each change holds its piece's lock from reading the newest state to storing the next one, so that no
+two are made from the same state; what is stored is one immediate transaction (store.py). Watchers
+hear of it afterwards, outside the lock: a watcher only notes that there is something new, and never
+waits.
 """
 
 import threading
@@ -10,9 +11,9 @@ from collections import defaultdict
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
+from halvex.core.advice.highlight import place_highlight
 from halvex.core.lettering.svg import read_svg
 from halvex.core.piece import Piece
-from halvex.core.render.highlight import place_highlight
 from halvex.studio import store
 from halvex.studio.edits import Edit, apply_edits
 from halvex.studio.marks import mark_of
@@ -40,7 +41,9 @@ class Pieces:
             if not self._watchers[ident]:
                 del self._watchers[ident]
 
-    def edit(self, ident: str, edits: list[Edit], gesture: str | None = None, *, by: Watcher | None = None) -> Revision:
+    def edit(
+        self, ident: str, edits: list[Edit], gesture: str | None = None, *, by: Watcher | None = None
+    ) -> Revision:
         """Edit a piece; returns its new state. Raises PieceError and StoreError; nothing is changed then.
 
         `by` is the watcher of whoever asks, which is not called.
@@ -65,12 +68,16 @@ class Pieces:
             return store.go_to(ident, number)
 
     def place_highlight(self, ident: str, lamp_id: str, x: float, y: float) -> Revision:
-        """Move a lamp so that it is mirrored at (x, y) of the canvas. Raises PieceError, SceneError, LetteringError, SolidError."""
+        """Move a lamp so that it is mirrored at (x, y) of the canvas. Raises PieceError,
+        SceneError, LetteringError, SolidError."""
         with self._changing(ident) as head:
             piece = store.piece_of(head)
             lamp = place_highlight(piece, lamp_id, x, y)
             at = f"/light/lamps/{[lamp.id for lamp in piece.light.lamps].index(lamp_id)}"
-            placed = [Edit(op="replace", path=f"{at}/{name}", value=round(getattr(lamp, name), 3)) for name in ("bearing", "elevation")]
+            placed = [
+                Edit(op="replace", path=f"{at}/{name}", value=round(getattr(lamp, name), 3))
+                for name in ("bearing", "elevation")
+            ]
             piece, _ = apply_edits(piece, placed)
             return store.commit(head, piece, f"Highlight of {lamp.name} placed")
 
@@ -81,7 +88,9 @@ class Pieces:
         with self._changing(ident) as head:
             piece = store.piece_of(head)
             mark = mark_of(read, name, piece)
-            piece, _ = apply_edits(piece, [Edit(op="add", path="/blocks/-", value=mark.model_dump(mode="json", by_alias=True))])
+            piece, _ = apply_edits(
+                piece, [Edit(op="add", path="/blocks/-", value=mark.model_dump(mode="json", by_alias=True))]
+            )
             return store.commit(head, piece, f"Brought the mark {mark.name}")
 
     def create(self, piece: Piece) -> str:

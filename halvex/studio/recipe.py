@@ -8,10 +8,21 @@ from halvex.core.piece.block import Shape, Strokes
 from halvex.core.piece.form import Bevel
 from halvex.core.piece.lettering import Lettering
 from halvex.core.piece.mark import Mark
-from halvex.core.piece.material import Flat, Glass, Glow, InnerLayer, Metal, Paint, Plaster, Plastic, Stone, Wood
+from halvex.core.piece.material import (
+    Flat,
+    Glass,
+    Glow,
+    InnerLayer,
+    Metal,
+    Paint,
+    Plaster,
+    Plastic,
+    Stone,
+    Wood,
+)
 from halvex.core.piece.model import Piece
+from halvex.core.piece.resolving import PartMaterial, part_materials
 from halvex.core.piece.turning import DIMETRIC_TURN, ISOMETRIC_TURNS
-from halvex.core.scene.scene import Stuff, part_materials
 
 Run = tuple[str, bool]
 Summary = list[list[Run]]
@@ -19,7 +30,15 @@ Summary = list[list[Run]]
 
 def recipe(piece: Piece) -> dict[str, Summary]:
     """The summary of every station by its name."""
-    stations = {"set": _set, "form": _form, "view": _view, "light": _light, "surface": _surface, "backdrop": _backdrop, "export": _export}
+    stations = {
+        "set": _set,
+        "form": _form,
+        "view": _view,
+        "light": _light,
+        "surface": _surface,
+        "backdrop": _backdrop,
+        "export": _export,
+    }
     return {name: summarise(piece) for name, summarise in stations.items()}
 
 
@@ -32,15 +51,22 @@ def number(value: float) -> str:
     return f"{round(value, 2):g}".replace("-", "−")
 
 
-# Roughness up to which a metal is called polished, and from which a brushed one is drawn out enough to be seen as such.
+# Roughness up to which a metal is called polished, and from which a brushed one is drawn out enough
+# to be seen as such.
 POLISHED = 0.1
 BRUSHED = 10
 
 
-def material_name(material: Stuff) -> str:
+def material_name(material: PartMaterial) -> str:
     match material:
         case Metal():
-            finish = "brushed " if material.brushed >= BRUSHED else "polished " if material.roughness < POLISHED else ""
+            finish = (
+                "brushed "
+                if material.brushed >= BRUSHED
+                else "polished "
+                if material.roughness < POLISHED
+                else ""
+            )
             return f"{finish}{material.metal}"
         case Plastic():
             return f"{'pearl ' if material.pearl else ''}plastic {material.colour}"
@@ -68,7 +94,8 @@ OBLIQUE_NAMES = {1.0: "cavalier", 0.5: "cabinet"}
 
 
 def placement_name(piece: Piece) -> str | None:
-    """The named projection a view is exactly at, if any: an isometric placement, dimetric, cavalier or cabinet."""
+    """The named projection a view is exactly at, if any: an isometric placement, dimetric, cavalier
+    or cabinet."""
     view = piece.view
     if view.projection == "oblique" and view.turn.x == view.turn.y == 0 and view.oblique.angle % 90 == 45:
         return OBLIQUE_NAMES.get(view.oblique.scale)
@@ -84,13 +111,22 @@ def _set(piece: Piece) -> Summary:
     block = piece.blocks[0]
     more: list[Run] = [(f", {len(piece.blocks) - 1} more", False)] if len(piece.blocks) > 1 else []
     if isinstance(block, Shape):
-        return [[(f"{block.shape} ", False), (f"{number(block.width)} × {number(block.height)} px", True)], [("plain shape", False), *more]]
+        return [
+            [(f"{block.shape} ", False), (f"{number(block.width)} × {number(block.height)} px", True)],
+            [("plain shape", False), *more],
+        ]
     if isinstance(block, Strokes):
         count = len(block.strokes)
-        return [[("drawn ", False), (f"{count} stroke{'s' if count > 1 else ''}", True)], [(f"{number(block.width)} px wide", False), *more]]
+        return [
+            [("drawn ", False), (f"{count} stroke{'s' if count > 1 else ''}", True)],
+            [(f"{number(block.width)} px wide", False), *more],
+        ]
     if isinstance(block, Mark):
         count = len(block.parts)
-        return [[("mark ", False), (block.name, True)], [(f"{count} part{'s' if count > 1 else ''}, {number(block.scale)} %", False), *more]]
+        return [
+            [("mark ", False), (block.name, True)],
+            [(f"{count} part{'s' if count > 1 else ''}, {number(block.scale)} %", False), *more],
+        ]
     assert isinstance(block, Lettering)
     known = typefaces().get(block.typeface)
     lines = block.words.count("\n") + 1
@@ -98,7 +134,10 @@ def _set(piece: Piece) -> Summary:
     second: list[Run] = [(f"{lines} lines, " if lines > 1 else "1 line, ", False), (align, False)]
     if block.tracking and not more:
         second += [(", tracking ", False), (number(block.tracking), True)]
-    return [[(f"{known.name if known else block.typeface} ", False), (f"{number(block.size)} px", True)], [*second, *more]]
+    return [
+        [(f"{known.name if known else block.typeface} ", False), (f"{number(block.size)} px", True)],
+        [*second, *more],
+    ]
 
 
 def _form(piece: Piece) -> Summary:
@@ -106,10 +145,20 @@ def _form(piece: Piece) -> Summary:
     stands = {"free": "", "raised": ", raised", "v-cut": "", "flat-cut": ""}[form.stands]
     extra = f", {len(form.plates)} plate{'s' if len(form.plates) > 1 else ''}" if form.plates else ""
     if form.stands == "v-cut":
-        cut = (f"{number(form.incision.angle)}°", True) if form.incision.by == "angle" else (f"{number(form.incision.depth)} px", True)
-        return [[("V-cut ", False), cut], [("slab ", False), (number(form.slab.depth), True), (" thick", False)]]
+        cut = (
+            (f"{number(form.incision.angle)}°", True)
+            if form.incision.by == "angle"
+            else (f"{number(form.incision.depth)} px", True)
+        )
+        return [
+            [("V-cut ", False), cut],
+            [("slab ", False), (number(form.slab.depth), True), (" thick", False)],
+        ]
     if form.stands == "flat-cut":
-        return [[("cut ", False), (number(form.incision.depth), True), (" deep, flat", False)], [("slab ", False), (number(form.slab.depth), True)]]
+        return [
+            [("cut ", False), (number(form.incision.depth), True), (" deep, flat", False)],
+            [("slab ", False), (number(form.slab.depth), True)],
+        ]
     if form.kind == "tube":
         return [
             [("tube ", False), (number(2 * form.tube.radius), True), (f" px {form.tube.section}", False)],
@@ -117,7 +166,11 @@ def _form(piece: Piece) -> Summary:
         ]
     first: list[Run] = [(number(form.depth), True), (f" deep{stands}{extra}", False)]
     if form.run.points:
-        first = [("run through ", False), (str(len(form.run.points)), True), (f" point{'s' if len(form.run.points) > 1 else ''}{stands}{extra}", False)]
+        first = [
+            ("run through ", False),
+            (str(len(form.run.points)), True),
+            (f" point{'s' if len(form.run.points) > 1 else ''}{stands}{extra}", False),
+        ]
     if form.kind == "rim":
         first = [("rim ", False), (number(form.rim.width), True), (", ", False), *first]
     return [first, _bevel(form.bevel)]
@@ -139,7 +192,11 @@ def _view(piece: Piece) -> Summary:
     placed = placement_name(piece)
     if placed:
         return [[("isometric" if placed in ISOMETRIC_TURNS else view.projection, False)], [(placed, False)]]
-    second: list[Run] = [(f"{number(view.focal_length)} mm", True)] if view.projection == "central" else [(view.projection, False)]
+    second: list[Run] = (
+        [(f"{number(view.focal_length)} mm", True)]
+        if view.projection == "central"
+        else [(view.projection, False)]
+    )
     if view.projection == "central" and view.aperture:
         second.append((f" at f/{number(view.aperture)}", False))
     return [[("turn ", False), (f"{number(turn.x)}°, {number(turn.y)}°, {number(turn.z)}°", True)], second]
@@ -149,10 +206,16 @@ def _light(piece: Piece) -> Summary:
     lamps = [lamp for lamp in piece.light.lamps if lamp.on]
     first: list[Run] = [("no lamps", False)]
     if lamps:
-        first = [(f"{lamps[0].name} ", False), (f"{number(lamps[0].bearing)}° / {number(lamps[0].elevation)}°", True)]
+        first = [
+            (f"{lamps[0].name} ", False),
+            (f"{number(lamps[0].bearing)}° / {number(lamps[0].elevation)}°", True),
+        ]
         if len(lamps) > 1:
             first.append((f", {len(lamps) - 1} more", False))
-    second: list[Run] = [(f"{piece.light.surround.kind} ", False), (number(piece.light.surround.strength), True)]
+    second: list[Run] = [
+        (f"{piece.light.surround.kind} ", False),
+        (number(piece.light.surround.strength), True),
+    ]
     if piece.light.exposure:
         second += [(", exposure ", False), (number(piece.light.exposure), True)]
     return [first, second]
@@ -163,7 +226,19 @@ def _surface(piece: Piece) -> Summary:
     first = material_name(face)
     if bevel != face:
         first += f", bevel {material_name(bevel)}"
-    return [[(first, False)], [(f"return {material_name(side)}" if side != bevel else "all parts alike" if bevel == face else "return as bevel", False)]]
+    return [
+        [(first, False)],
+        [
+            (
+                f"return {material_name(side)}"
+                if side != bevel
+                else "all parts alike"
+                if bevel == face
+                else "return as bevel",
+                False,
+            )
+        ],
+    ]
 
 
 def _backdrop(piece: Piece) -> Summary:

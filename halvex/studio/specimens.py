@@ -15,6 +15,7 @@ from halvex.core.piece.block import Place
 from halvex.core.piece.digest import digest
 from halvex.core.piece.lettering import Along, Lettering
 from halvex.core.piece.model import Backdrop, Canvas, Piece
+from halvex.core.piece.resolving import resolve
 from halvex.core.piece.view import View
 from halvex.core.render.world import make_world
 from halvex.core.scene import SceneError, build_scene
@@ -32,7 +33,8 @@ NICENESS = 15
 
 @dataclass(frozen=True)
 class Fit:
-    """The thinnest stem of a block's words in a typeface, in px, its letter, and what is too thin for the form; "" if nothing is."""
+    """The thinnest stem of a block's words in a typeface, in px, its letter, and what is too thin
+    for the form; "" if nothing is."""
 
     stem: float
     letter: str
@@ -51,10 +53,21 @@ _looked_at = ""
 
 
 def in_typeface(block: Lettering, typeface: str) -> Lettering:
-    """The first words of a block in another typeface, on one straight line; what was set for single letters is left out."""
+    """The first words of a block in another typeface, on one straight line; what was set for single
+    letters is left out."""
     words = next((line.strip() for line in block.words.split("\n") if line.strip()), "")
     shown = words if len(words) <= MOST_SHOWN else words[:MOST_SHOWN].rsplit(" ", 1)[0]
-    return block.model_copy(update={"words": shown, "typeface": typeface, "along": Along(), "letters": {}, "axes": {}, "features": {}, "place": Place()})
+    return block.model_copy(
+        update={
+            "words": shown,
+            "typeface": typeface,
+            "along": Along(),
+            "letters": {},
+            "axes": {},
+            "features": {},
+            "place": Place(),
+        }
+    )
 
 
 def specimen(piece: Piece, block: Lettering, typeface: str) -> Picture:
@@ -66,12 +79,19 @@ def specimen(piece: Piece, block: Lettering, typeface: str) -> Picture:
     left, bottom, right, top = set_block(shown).box
     wide = max((right - left) * MARGIN, (top - bottom) * MARGIN * WIDTH / HEIGHT)
     canvas = Canvas(width=max(round(wide), 16), height=max(round(wide * HEIGHT / WIDTH), 16))
-    alone = Piece(canvas=canvas, blocks=(shown,), view=View(), light=piece.light, backdrop=Backdrop(ground="none", colour=piece.backdrop.colour))
+    alone = Piece(
+        canvas=canvas,
+        blocks=(shown,),
+        view=View(),
+        light=piece.light,
+        backdrop=Backdrop(ground="none", colour=piece.backdrop.colour),
+    )
     return render_piece(alone, Order(width=WIDTH, height=HEIGHT, quality="draft", detail=1.0))
 
 
 def fit(block: Lettering, typeface: str) -> Fit:
-    """How the words' thinnest stem in a typeface suits the block's form. Raises LetteringError, SolidError."""
+    """How the words' thinnest stem in a typeface suits the block's form. Raises LetteringError,
+    SolidError."""
     shown = in_typeface(block, typeface)
     if not shown.words:
         raise LetteringError("words", "there are no words to set; type at least one letter")
@@ -82,7 +102,8 @@ def fit(block: Lettering, typeface: str) -> Fit:
 
 
 def build_ahead(piece: Piece, block: Lettering, typeface: str) -> Future[None] | None:
-    """Have the bodies of a block in another typeface built in the background: whoever looks at it is about to take it.
+    """Have the bodies of a block in another typeface built in the background: whoever looks at it
+    is about to take it.
 
     What was asked for other words, or another form, before is not built any more.
     """
@@ -99,4 +120,4 @@ def _build(piece: Piece, block: Lettering, typeface: str, asked: str) -> None:
     taken = piece.model_copy(update={"blocks": (block.model_copy(update={"typeface": typeface}),)})
     # What cannot be built is told when the typeface is taken.
     with suppress(LetteringError, SolidError, SceneError):
-        make_world(build_scene(taken))
+        make_world(build_scene(resolve(taken)))

@@ -13,7 +13,18 @@ from contextlib import contextmanager
 from functools import lru_cache
 from pathlib import Path
 
-from peewee import BooleanField, CharField, DatabaseError, FloatField, ForeignKeyField, IntegerField, Model, OperationalError, SqliteDatabase, TextField
+from peewee import (
+    BooleanField,
+    CharField,
+    DatabaseError,
+    FloatField,
+    ForeignKeyField,
+    IntegerField,
+    Model,
+    OperationalError,
+    SqliteDatabase,
+    TextField,
+)
 
 from halvex.core.piece import Piece, PieceError, piece_from_json, to_json
 from halvex.core.piece.reading import LARGEST_DOCUMENT_BYTES
@@ -95,9 +106,11 @@ MIGRATIONS = (_create_tables,)
 
 @contextmanager
 def writing() -> Iterator[None]:
-    """One transaction that writes. Raises StoreError where the database does not take it; nothing is changed then.
+    """One transaction that writes. Raises StoreError where the database does not take it; nothing
+    is changed then.
 
-    It is immediate: one that read first and wrote later would fail at once whenever another process has written in between.
+    It is immediate: one that read first and wrote later would fail at once whenever another process
+    has written in between.
     """
     try:
         with _writing, database.atomic("IMMEDIATE"):
@@ -120,18 +133,24 @@ def _refusal_of(fault: BaseException) -> StoreError:
 
 
 def open_store(folder: Path) -> None:
-    """Open (and bring up to date) the database in a data folder. Raises StoreError for a newer one, or one that cannot be used."""
+    """Open (and bring up to date) the database in a data folder. Raises StoreError for a newer one,
+    or one that cannot be used."""
     folder.mkdir(parents=True, exist_ok=True, mode=FOLDER_MODE)
     check_database(folder)
     if not database.is_closed():
         database.close()
-    database.init(folder / DATABASE, pragmas={"journal_mode": "wal", "foreign_keys": 1, "synchronous": "full", "busy_timeout": BUSY_MS})
+    database.init(
+        folder / DATABASE,
+        pragmas={"journal_mode": "wal", "foreign_keys": 1, "synchronous": "full", "busy_timeout": BUSY_MS},
+    )
     try:
         database.connect(reuse_if_open=True)
         (folder / DATABASE).chmod(FILE_MODE)
         version = database.execute_sql("PRAGMA user_version").fetchone()[0]
     except DatabaseError as fault:
-        raise StoreError("data", f"{folder / DATABASE} cannot be opened ({fault}); use another folder") from fault
+        raise StoreError(
+            "data", f"{folder / DATABASE} cannot be opened ({fault}); use another folder"
+        ) from fault
     for step in range(version, SCHEMA_VERSION):
         with writing():
             MIGRATIONS[step]()
@@ -152,13 +171,20 @@ def _written(piece: Piece) -> str:
     """The piece as it is stored. Raises StoreError for one so large that it could not be read again."""
     document = json.dumps(to_json(piece))
     if len(document) > LARGEST_DOCUMENT_BYTES:
-        raise StoreError("document", f"the piece would grow over {LARGEST_DOCUMENT_BYTES // 10**6} MB; remove a mark, or simplify its drawing")
+        raise StoreError(
+            "document",
+            f"the piece would grow over {LARGEST_DOCUMENT_BYTES // 10**6} MB; remove a mark, or simplify its drawing",
+        )
     return document
 
 
 def list_pieces(*, deleted: bool = False) -> list[PieceRecord]:
     """Pieces, the ones worked on last first."""
-    return list(PieceRecord.select().where(PieceRecord.deleted.is_null(not deleted)).order_by(PieceRecord.updated.desc()))
+    return list(
+        PieceRecord.select()
+        .where(PieceRecord.deleted.is_null(not deleted))
+        .order_by(PieceRecord.updated.desc())
+    )
 
 
 def get_record(ident: str) -> PieceRecord:
@@ -170,7 +196,12 @@ def get_record(ident: str) -> PieceRecord:
 
 def head_of(ident: str) -> Revision:
     """The newest state of a piece. Raises StoreError where there is no such piece."""
-    head = Revision.select().join(PieceRecord, on=PieceRecord.head == Revision.id).where(PieceRecord.id == ident).first()
+    head = (
+        Revision.select()
+        .join(PieceRecord, on=PieceRecord.head == Revision.id)
+        .where(PieceRecord.id == ident)
+        .first()
+    )
     if head is None:
         get_record(ident)
         raise StoreError("document", "the stored piece has no state; take another one")
@@ -195,7 +226,8 @@ _read = lru_cache(maxsize=32)(piece_from_json)
 
 
 def commit(head: Revision, piece: Piece, label: str, gesture: str | None = None) -> Revision:
-    """Make `piece` the state after `head`, the newest one. Edits of the same gesture, one after another, are one step.
+    """Make `piece` the state after `head`, the newest one. Edits of the same gesture, one after
+    another, are one step.
 
     Raises StoreError.
     """
@@ -206,14 +238,19 @@ def commit(head: Revision, piece: Piece, label: str, gesture: str | None = None)
             revision = head
             revision.document, revision.label = document, label
         else:
-            revision = Revision.create(piece=ident, parent=head, document=document, label=label, gesture=gesture)
+            revision = Revision.create(
+                piece=ident, parent=head, document=document, label=label, gesture=gesture
+            )
             Revision.update(last_child=revision.id).where(Revision.id == head.id).execute()
-        PieceRecord.update(head=revision.id, name=piece.name, updated=time.time()).where(PieceRecord.id == ident).execute()
+        PieceRecord.update(head=revision.id, name=piece.name, updated=time.time()).where(
+            PieceRecord.id == ident
+        ).execute()
     return revision
 
 
 def before_gesture(head: Revision, gesture: str | None) -> Piece | None:
-    """The piece as it stood before a gesture that led to its newest state `head`, or to one before it; None for a new gesture.
+    """The piece as it stood before a gesture that led to its newest state `head`, or to one before
+    it; None for a new gesture.
 
     Other windows may have edited the piece since the gesture began.
     """
@@ -252,7 +289,12 @@ def history(ident: str) -> list[Revision]:
     """The newest states of a piece, the newest first, without their documents."""
     get_record(ident)
     listed = (Revision.id, Revision.parent, Revision.label, Revision.created, Revision.last_child)
-    return list(Revision.select(*listed).where(Revision.piece == ident).order_by(Revision.id.desc()).limit(MOST_LISTED))
+    return list(
+        Revision.select(*listed)
+        .where(Revision.piece == ident)
+        .order_by(Revision.id.desc())
+        .limit(MOST_LISTED)
+    )
 
 
 def present_line(head: Revision, listed: list[Revision]) -> set[int]:
@@ -276,7 +318,8 @@ def revision_of(ident: str, number: int) -> Revision:
 
 
 def go_to(ident: str, number: int) -> Revision:
-    """Make any earlier or later state the newest one's place: undo and redo go on from there, and new edits branch off."""
+    """Make any earlier or later state the newest one's place: undo and redo go on from there, and
+    new edits branch off."""
     with writing():
         revision = revision_of(ident, number)
         child = revision

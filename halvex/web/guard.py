@@ -1,4 +1,5 @@
-"""Who may talk to the server: only pages it served itself, on this machine, or from elsewhere with its access key.
+"""Who may talk to the server: only pages it served itself, on this machine, or from elsewhere with
+its access key.
 
 Host is checked against rebinding of names, Origin against other pages in the same browser; answers
 carry headers that keep foreign scripts, frames and requests out. A server that is open to other
@@ -50,7 +51,12 @@ def register(app: Flask, hosts: set[str], key: str | None = None) -> None:
             return _check_key(key)
         host = request.host.rsplit(":", 1)[0].strip("[]")
         if host not in hosts:
-            return problem(403, "Forbidden", f"this server does not answer to the name {host[:80]!r}; open it as http://127.0.0.1", "Host")
+            return problem(
+                403,
+                "Forbidden",
+                f"this server does not answer to the name {host[:80]!r}; open it as http://127.0.0.1",
+                "Host",
+            )
         return None
 
     @app.after_request
@@ -63,7 +69,8 @@ def register(app: Flask, hosts: set[str], key: str | None = None) -> None:
 
 
 def _check_key(key: str) -> AnyResponse | None:
-    """None for a request with the key's cookie; else the page that asks for the key, or what follows its answer."""
+    """None for a request with the key's cookie; else the page that asks for the key, or what
+    follows its answer."""
     token = _token(key)
     if hmac.compare_digest(request.cookies.get(COOKIE, "").encode(), token.encode()):
         return None
@@ -71,18 +78,30 @@ def _check_key(key: str) -> AnyResponse | None:
         request.max_content_length = LARGEST_KEY_BYTES
         if hmac.compare_digest(_token(request.form.get("key", "")), token):
             answer = redirect("/", 303)
-            answer.set_cookie(COOKIE, token, max_age=COOKIE_S, httponly=True, samesite="Strict", secure=request.is_secure)
+            answer.set_cookie(
+                COOKIE, token, max_age=COOKIE_S, httponly=True, samesite="Strict", secure=request.is_secure
+            )
             return answer
         time.sleep(WRONG_KEY_S)
         return _ask("This is not the key. It stands in the terminal in which Halvex was started.")
     if request.path.startswith(("/api/", "/live")):
-        return problem(401, "Unauthorized", "this Halvex asks for its access key; open its page in a browser first", "key")
+        return problem(
+            401,
+            "Unauthorized",
+            "this Halvex asks for its access key; open its page in a browser first",
+            "key",
+        )
     return _ask("")
 
 
 def _ask(fault: str) -> Response:
     # Without a referrer a form is sent from no origin at all, which is refused.
-    return Response(render_template("key.html", fault=fault), 401, {"Referrer-Policy": "same-origin"}, mimetype="text/html")
+    return Response(
+        render_template("key.html", fault=fault),
+        401,
+        {"Referrer-Policy": "same-origin"},
+        mimetype="text/html",
+    )
 
 
 def _token(key: str) -> str:

@@ -1,7 +1,8 @@
 """Messages of the live socket, as models: the front end's types come from these.
 
-From a window: `WindowMessage`. To a window: `PieceState` (shapes.py), `Refusal`, `NoPicture`, `Stored`, and frames as binary
-messages: four bytes of header length (big endian), a `FrameHeader` as JSON, the image.
+From a window: `WindowMessage`. To a window: `PieceState` (shapes.py), `Refusal`, `NoPicture`,
+`Stored`, and frames as binary messages: four bytes of header length (big endian), a `FrameHeader`
+as JSON, the image.
 """
 
 from typing import Literal
@@ -14,7 +15,8 @@ from halvex.web.problems import Problem
 
 
 class WindowMessage(BaseModel):
-    """One message from a window. `piece` names the piece that is opened, or that edits are of where it is no longer open."""
+    """One message from a window. `piece` names the piece that is opened, or that edits are of where
+    it is no longer open."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -53,7 +55,8 @@ class Stored(BaseModel):
 
 
 class FrameHeader(BaseModel):
-    """What goes with a frame. `noise` is the standard error left, over the pixels, in shares of full scale."""
+    """What goes with a frame. `noise` is the standard error left, over the pixels, in shares of
+    full scale."""
 
     type: Literal["frame"] = "frame"
     seq: int

@@ -13,9 +13,15 @@ from halvex.web.routes import OPERATIONS, Operation
 
 def openapi() -> dict[str, Any]:
     """OpenAPI 3.1: every route, every model, those of the live socket with them."""
-    models = {model for op in OPERATIONS for model in (op.takes, op.gives) if model} | {Problem, *SOCKET_MODELS}
+    models = {model for op in OPERATIONS for model in (op.takes, op.gives) if model} | {
+        Problem,
+        *SOCKET_MODELS,
+    }
     inputs = {op.takes for op in OPERATIONS if op.takes} | {WindowMessage}
-    pairs = [(model, "validation" if model in inputs else "serialization") for model in sorted(models, key=lambda m: m.__name__)]
+    pairs = [
+        (model, "validation" if model in inputs else "serialization")
+        for model in sorted(models, key=lambda m: m.__name__)
+    ]
     names, definitions = models_json_schema(pairs, by_alias=True, ref_template="#/components/schemas/{model}")  # type: ignore[arg-type]
     references = {model: schema for (model, _), schema in names.items()}
     paths: dict[str, Any] = {}
@@ -36,12 +42,23 @@ def _operation(op: Operation, references: dict[Any, Any]) -> dict[str, Any]:
         good["content"] = {"application/json": {"schema": references[op.gives]}}
     elif op.status != 204:
         good["content"] = {op.media: {"schema": {}}}
-    bad = {"description": "A problem", "content": {"application/problem+json": {"schema": references[Problem]}}}
+    bad = {
+        "description": "A problem",
+        "content": {"application/problem+json": {"schema": references[Problem]}},
+    }
     described: dict[str, Any] = {"summary": op.summary, "responses": {str(op.status): good, "4XX": bad}}
     if named := re.findall(r"<(\w+)>", op.path):
-        described["parameters"] = [{"name": name, "in": "path", "required": True, "schema": {"type": "string"}} for name in named]
+        described["parameters"] = [
+            {"name": name, "in": "path", "required": True, "schema": {"type": "string"}} for name in named
+        ]
     if op.takes_media:
-        described["requestBody"] = {"required": True, "content": {op.takes_media: {"schema": {"type": "string", "format": "binary"}}}}
+        described["requestBody"] = {
+            "required": True,
+            "content": {op.takes_media: {"schema": {"type": "string", "format": "binary"}}},
+        }
     if op.takes:
-        described["requestBody"] = {"required": True, "content": {"application/json": {"schema": references[op.takes]}}}
+        described["requestBody"] = {
+            "required": True,
+            "content": {"application/json": {"schema": references[op.takes]}},
+        }
     return described

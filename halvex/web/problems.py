@@ -15,11 +15,14 @@ from halvex.core.solids import SolidError
 from halvex.studio.faults import StoreError
 
 log = logging.getLogger(__name__)
-FAULT = "this could not be done because of a fault in Halvex, which the server's log records; nothing was changed"
+FAULT = (
+    "this could not be done because of a fault in Halvex, which the server's log records; nothing was changed"
+)
 
 
 class Problem(BaseModel):
-    """A problem detail. `field` is a JSON Pointer or the name of what is at fault, empty where nothing single is."""
+    """A problem detail. `field` is a JSON Pointer or the name of what is at fault, empty where
+    nothing single is."""
 
     type: str = "about:blank"
     title: str
@@ -37,7 +40,9 @@ def describe(fault: Exception) -> Problem:
     """Any error as a problem. What is none of Halvex' own is a fault of the program, and logged."""
     match fault:
         case PieceError():
-            return Problem(title="The piece cannot take that", status=422, detail=fault.remedy, field=fault.field)
+            return Problem(
+                title="The piece cannot take that", status=422, detail=fault.remedy, field=fault.field
+            )
         case ValidationError():
             return describe(first_fault(fault))
         case StoreError() if fault.field == "id":
@@ -56,7 +61,15 @@ def describe(fault: Exception) -> Problem:
 
 
 def register(app: Flask) -> None:
-    for kind in (PieceError, ValidationError, StoreError, RenderError, LetteringError, SolidError, SceneError):
+    for kind in (
+        PieceError,
+        ValidationError,
+        StoreError,
+        RenderError,
+        LetteringError,
+        SolidError,
+        SceneError,
+    ):
         app.register_error_handler(kind, _own)
     app.register_error_handler(HTTPException, _http)
     app.register_error_handler(Exception, _own)

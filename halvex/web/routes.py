@@ -123,7 +123,9 @@ def get_schema() -> Response:
 @operation("GET", "/pieces", "All pieces, and those put aside", gives=PieceList)
 def get_pieces() -> PieceList:
     def entries(deleted: bool) -> list[PieceEntry]:
-        return [PieceEntry(id=r.id, name=r.name, updated=r.updated) for r in store.list_pieces(deleted=deleted)]
+        return [
+            PieceEntry(id=r.id, name=r.name, updated=r.updated) for r in store.list_pieces(deleted=deleted)
+        ]
 
     return PieceList(pieces=entries(False), deleted=entries(True))
 
@@ -184,34 +186,58 @@ def post_history(ident: str, number: str) -> PieceState:
     return state_of(ident)
 
 
-@operation("GET", "/pieces/<ident>/history/<number>/thumbnail", "A small draft of a state", media="image/webp")
+@operation(
+    "GET", "/pieces/<ident>/history/<number>/thumbnail", "A small draft of a state", media="image/webp"
+)
 def get_history_thumbnail(ident: str, number: str) -> Response:
     return _thumbnail(store.piece_of(store.revision_of(ident, _state_number(number))), SMALL_PX)
 
 
 def _state_number(text: str) -> int:
     if not text.isascii() or not text.isdecimal() or len(text) > 15:
-        raise store.StoreError("revision", "a state is named by a whole number; take one that the history lists")
+        raise store.StoreError(
+            "revision", "a state is named by a whole number; take one that the history lists"
+        )
     return int(text)
 
 
 def _thumbnail(piece: Piece, width: int) -> Response:
-    return Response(encode(render_piece(piece, Order(width=width, quality="draft")), "webp"), mimetype="image/webp")
+    return Response(
+        encode(render_piece(piece, Order(width=width, quality="draft")), "webp"), mimetype="image/webp"
+    )
 
 
-@operation("POST", "/pieces/<ident>/highlight", "Place a lamp's highlight on a spot of the lettering", takes=HighlightOrder, gives=PieceState)
+@operation(
+    "POST",
+    "/pieces/<ident>/highlight",
+    "Place a lamp's highlight on a spot of the lettering",
+    takes=HighlightOrder,
+    gives=PieceState,
+)
 def post_highlight(ident: str, body: HighlightOrder) -> PieceState:
     pieces.place_highlight(ident, body.lamp, body.x, body.y)
     return state_of(ident)
 
 
-@operation("POST", "/pieces/<ident>/coupon", "A sample of a material under the piece's own lamps", takes=CouponOrder, media="image/webp")
+@operation(
+    "POST",
+    "/pieces/<ident>/coupon",
+    "A sample of a material under the piece's own lamps",
+    takes=CouponOrder,
+    media="image/webp",
+)
 def post_coupon(ident: str, body: CouponOrder) -> Response:
     picture = coupon(store.load_piece(ident).light, body.material)
     return Response(encode(picture, "webp"), mimetype="image/webp")
 
 
-@operation("POST", "/surround", "A small picture of surroundings, all directions unrolled", takes=SurroundOrder, media="image/webp")
+@operation(
+    "POST",
+    "/surround",
+    "A small picture of surroundings, all directions unrolled",
+    takes=SurroundOrder,
+    media="image/webp",
+)
 def post_surround(body: SurroundOrder) -> Response:
     return Response(encode(surround_picture(body.surround), "webp"), mimetype="image/webp")
 
@@ -222,7 +248,12 @@ def get_panoramas() -> PanoramaList:
 
 
 @operation(
-    "POST", "/panoramas/<name>", "Keep a panorama: a Radiance HDR or OpenEXR file", takes_media="application/octet-stream", gives=PanoramaList, status=201
+    "POST",
+    "/panoramas/<name>",
+    "Keep a panorama: a Radiance HDR or OpenEXR file",
+    takes_media="application/octet-stream",
+    gives=PanoramaList,
+    status=201,
 )
 def post_panorama(name: str) -> PanoramaList:
     request.max_content_length = LARGEST_FILE_BYTES
@@ -245,7 +276,14 @@ def post_typeface() -> KeptTypefaces:
     return KeptTypefaces(ids=kept, typefaces=workshop().typefaces)
 
 
-@operation("POST", "/pieces/<ident>/marks", "Bring an SVG drawing into a piece as a mark", takes_media="image/svg+xml", gives=PieceState, status=201)
+@operation(
+    "POST",
+    "/pieces/<ident>/marks",
+    "Bring an SVG drawing into a piece as a mark",
+    takes_media="image/svg+xml",
+    gives=PieceState,
+    status=201,
+)
 def post_mark(ident: str) -> PieceState:
     request.max_content_length = LARGEST_SVG_BYTES
     pieces.bring_mark(ident, request.get_data(), request.args.get("name", "mark"))
@@ -260,15 +298,28 @@ def _lettering(ident: str, block: str) -> tuple[Piece, int, Lettering]:
     raise PieceError("/blocks", f"there is no lettering “{block}” in this piece; take one of its own")
 
 
-@operation("GET", "/pieces/<ident>/blocks/<block>/evening", "Kerning that evens the spaces of a lettering", gives=Evening)
+@operation(
+    "GET",
+    "/pieces/<ident>/blocks/<block>/evening",
+    "Kerning that evens the spaces of a lettering",
+    gives=Evening,
+)
 def get_evening(ident: str, block: str) -> Evening:
     _, number, lettering = _lettering(ident, block)
     kerns = evening(lettering)
-    edits = [Edit(op="replace", path=f"/blocks/{number}/letters/{kern.letter}/kern", value=kern.proposed) for kern in kerns]
+    edits = [
+        Edit(op="replace", path=f"/blocks/{number}/letters/{kern.letter}/kern", value=kern.proposed)
+        for kern in kerns
+    ]
     return Evening(kerns=[KernEntry(**asdict(kern)) for kern in kerns], edits=edits)
 
 
-@operation("GET", "/pieces/<ident>/blocks/<block>/specimens/<typeface>", "A lettering's words in another typeface, quickly drawn", media="image/webp")
+@operation(
+    "GET",
+    "/pieces/<ident>/blocks/<block>/specimens/<typeface>",
+    "A lettering's words in another typeface, quickly drawn",
+    media="image/webp",
+)
 def get_specimen(ident: str, block: str, typeface: str) -> Response:
     piece, _, lettering = _lettering(ident, block)
     picture = specimen(piece, lettering, typeface)
@@ -276,7 +327,12 @@ def get_specimen(ident: str, block: str, typeface: str) -> Response:
     return Response(encode(picture, "webp"), mimetype="image/webp")
 
 
-@operation("GET", "/pieces/<ident>/blocks/<block>/fits/<typeface>", "Whether a lettering's form suits another typeface", gives=SpecimenFit)
+@operation(
+    "GET",
+    "/pieces/<ident>/blocks/<block>/fits/<typeface>",
+    "Whether a lettering's form suits another typeface",
+    gives=SpecimenFit,
+)
 def get_fit(ident: str, block: str, typeface: str) -> SpecimenFit:
     _, _, lettering = _lettering(ident, block)
     return SpecimenFit(**asdict(fit(lettering, typeface)))
@@ -286,7 +342,9 @@ def get_fit(ident: str, block: str, typeface: str) -> SpecimenFit:
 def get_outlines(ident: str) -> Response:
     piece = store.load_piece(ident)
     file = io.BytesIO(flat_svg(piece))
-    return send_file(file, mimetype="image/svg+xml", as_attachment=True, download_name=f"{_file_name(piece.name)}.svg")
+    return send_file(
+        file, mimetype="image/svg+xml", as_attachment=True, download_name=f"{_file_name(piece.name)}.svg"
+    )
 
 
 @operation("GET", "/pieces/<ident>/thumbnail", "A small draft of a piece", media="image/webp")
@@ -294,7 +352,14 @@ def get_thumbnail(ident: str) -> Response:
     return _thumbnail(store.load_piece(ident), THUMBNAIL_PX)
 
 
-@operation("POST", "/pieces/<ident>/exports", "Ask for a picture file", takes=ExportOrder, gives=ExportState, status=202)
+@operation(
+    "POST",
+    "/pieces/<ident>/exports",
+    "Ask for a picture file",
+    takes=ExportOrder,
+    gives=ExportState,
+    status=202,
+)
 def post_export(ident: str, body: ExportOrder) -> ExportState:
     return _export_state(_exporter().ask(ident, body))
 
@@ -317,7 +382,12 @@ def get_export_file(ident: str) -> Response:
     if record.status != "done":
         return problem(409, "Not ready", f"the export is {record.status}; wait until it is done", "status")
     kind = record.path.rsplit(".", 1)[1]
-    return send_file(record.path, mimetype=MEDIA_TYPES[kind], as_attachment=True, download_name=f"{_file_name(record.piece.name)}.{kind}")
+    return send_file(
+        record.path,
+        mimetype=MEDIA_TYPES[kind],
+        as_attachment=True,
+        download_name=f"{_file_name(record.piece.name)}.{kind}",
+    )
 
 
 def _file_name(name: str) -> str:
@@ -326,4 +396,6 @@ def _file_name(name: str) -> str:
 
 def _export_state(record: store.ExportRecord) -> ExportState:
     order = ExportOrder.model_validate_json(record.order)
-    return ExportState(id=record.id, status=record.status, share=record.share, message=record.message, format=order.format)
+    return ExportState(
+        id=record.id, status=record.status, share=record.share, message=record.message, format=order.format
+    )

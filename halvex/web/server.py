@@ -29,7 +29,8 @@ from halvex.web.websocket import WebSocket
 
 STATIC = Path(__file__).parent / "static"
 LOCAL_HOSTS = {"127.0.0.1", "localhost", "::1"}
-# Windows that may be open at once. They have threads of their own beside those of requests, so that neither starve the other.
+# Windows that may be open at once. They have threads of their own beside those of requests, so that
+# neither starve the other.
 MOST_WINDOWS = 48
 # A request that stops arriving for so long is given up.
 ARRIVAL_S = 20
@@ -51,7 +52,9 @@ def make_app(data: Path, *, demo: bool = False, host: str = "127.0.0.1", key: st
     @app.route("/live", websocket=True)
     def live() -> Response:
         if not windows.acquire(blocking=False):
-            return problem(503, "Too many windows", f"{MOST_WINDOWS} windows are open; close one first", "live")
+            return problem(
+                503, "Too many windows", f"{MOST_WINDOWS} windows are open; close one first", "live"
+            )
         try:
             _serve_window()
         finally:
@@ -77,7 +80,8 @@ def make_app(data: Path, *, demo: bool = False, host: str = "127.0.0.1", key: st
 
 
 class _Answered(Response):
-    """What stands for the answer of a connection that a window has used and closed: gunicorn sends nothing then."""
+    """What stands for the answer of a connection that a window has used and closed: gunicorn sends
+    nothing then."""
 
     def __call__(self, *given: Any, **named: Any) -> Any:
         raise StopIteration
@@ -93,7 +97,8 @@ def _serve_window() -> None:
 
 
 class _Worker(ThreadWorker):
-    """gunicorn's threads, with a bound on how long a connection may keep one waiting for the rest of a request."""
+    """gunicorn's threads, with a bound on how long a connection may keep one waiting for the rest
+    of a request."""
 
     def enqueue_req(self, conn: TConn) -> None:
         conn.sock.setsockopt(socket.SOL_SOCKET, socket.SO_RCVTIMEO, struct.pack("ll", ARRIVAL_S, 0))
@@ -121,8 +126,9 @@ def _warm() -> None:
     from halvex.core.compiled import compile_all
 
     compile_all(lambda line: None)
-    # What is loaded stays: the collector need not walk it again. Kept bodies are many and hold no cycles, so the oldest
-    # generation, whose walk would hold up a frame by 150 ms, is looked at seldom.
+    # What is loaded stays: the collector need not walk it again. Kept bodies are many and hold no
+    # cycles, so the oldest generation, whose walk would hold up a frame by 150 ms, is looked at
+    # seldom.
     gc.collect()
     gc.freeze()
     gc.set_threshold(50_000, 20, 200)
@@ -144,7 +150,9 @@ def _announce(address: str, key: str | None, show: bool) -> None:
         webbrowser.open(address)
 
 
-def serve(*, host: str, port: int, data: Path, demo: bool, threads: int, key: str | None, show: bool = False) -> None:
+def serve(
+    *, host: str, port: int, data: Path, demo: bool, threads: int, key: str | None, show: bool = False
+) -> None:
     """Serve until interrupted; `show` opens the page on a desktop.
 
     Raises StoreError for a data folder that cannot be used.

@@ -33,7 +33,8 @@ class SectionPiece(BaseModel):
 
 
 class SectionDrawing(BaseModel):
-    """A cut through one stroke: its mark, letter and width, where it lies on the face and its direction across; a point on each part."""
+    """A cut through one stroke: its mark, letter and width, where it lies on the face and its
+    direction across; a point on each part."""
 
     mark: str
     letter: str
@@ -46,7 +47,8 @@ class SectionDrawing(BaseModel):
 
 
 class PartState(BaseModel):
-    """What a part is made of; without a material of its `own` it is as the part it `follows`. The rear of layered glass has none to name."""
+    """What a part is made of; without a material of its `own` it is as the part it `follows`. The
+    rear of layered glass has none to name."""
 
     part: str
     follows: str | None
@@ -56,7 +58,8 @@ class PartState(BaseModel):
 
 
 class LetterBox(BaseModel):
-    """A letter by the number of its character, and its ink's left, bottom, right and top in px about the block's place."""
+    """A letter by the number of its character, and its ink's left, bottom, right and top in px
+    about the block's place."""
 
     letter: int
     box: tuple[float, float, float, float]
@@ -71,9 +74,11 @@ class Guide(BaseModel):
 
 
 class BlockDrawing(BaseModel):
-    """`plane` is the homography from the block's face plane to the canvas, row by row, `ground` that from the plane of all
-    lettering at its height; `box` is its ink about its place, `span` as it stands on the canvas, from the canvas' middle;
-    both are null where it cannot be set. `outline` is a guide's rings, each as x, y, x, y, … about its place. `profile` is its bevel's curve in shares.
+    """`plane` is the homography from the block's face plane to the canvas, row by row, `ground`
+    that from the plane of all lettering at its height; `box` is its ink about its place, `span` as
+    it stands on the canvas, from the canvas' middle; both are null where it cannot be set.
+    `outline` is a guide's rings, each as x, y, x, y, … about its place. `profile` is its bevel's
+    curve in shares.
     """
 
     plane: list[float]
@@ -156,7 +161,8 @@ class PieceState(BaseModel):
 
 
 class HistoryEntry(BaseModel):
-    """A state of a piece: the edit that led to it, in words; `kept` tells states on the way to or from the present one."""
+    """A state of a piece: the edit that led to it, in words; `kept` tells states on the way to or
+    from the present one."""
 
     id: int
     parent: int | None
@@ -235,8 +241,8 @@ class DamagedTypeface(BaseModel):
 
 
 class SpecimenFit(BaseModel):
-    """A block's words in a typeface: the thinnest stem in px, its letter, what is too thin for the form ("": nothing) and
-    the stem that the form would want."""
+    """A block's words in a typeface: the thinnest stem in px, its letter, what is too thin for the
+    form ("": nothing) and the stem that the form would want."""
 
     stem: float
     letter: str
@@ -299,7 +305,8 @@ class CouponOrder(BaseModel):
 
 
 class HighlightOrder(BaseModel):
-    """Place the highlight of a lamp on the spot of the lettering seen at x, y of the canvas (px from the top left)."""
+    """Place the highlight of a lamp on the spot of the lettering seen at x, y of the canvas (px
+    from the top left)."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -331,7 +338,8 @@ class CanvasEntry(BaseModel):
 
 
 class Workshop(BaseModel):
-    """What the screen offers: typefaces, every kind of material as it starts, coupons, mouldings, named placements, all numeric fields."""
+    """What the screen offers: typefaces, every kind of material as it starts, coupons, mouldings,
+    named placements, all numeric fields."""
 
     typefaces: list[TypefaceEntry]
     damaged: list[DamagedTypeface]

@@ -1,7 +1,8 @@
 """Windows: the live socket of each, edits in, states and frames out (messages.py).
 
-A window has three threads: one reads its messages and acts upon them; one, the outbox's, sends; one, its session's, draws.
-Whoever has something to say leaves it in the outbox and goes on: a window that does not read holds up nobody else.
+A window has three threads: one reads its messages and acts upon them; one, the outbox's, sends;
+one, its session's, draws. Whoever has something to say leaves it in the outbox and goes on: a
+window that does not read holds up nobody else.
 """
 
 import json
@@ -25,7 +26,8 @@ MOST_ANSWERS = 1000
 
 
 class Outbox:
-    """What a window is still to be sent. Of states and of frames only the newest is kept; answers are all sent, in order."""
+    """What a window is still to be sent. Of states and of frames only the newest is kept; answers
+    are all sent, in order."""
 
     def __init__(self, socket: WebSocket):
         self._socket = socket
@@ -67,7 +69,9 @@ class Outbox:
         try:
             while True:
                 with self._changed:
-                    self._changed.wait_for(lambda: self._closed or self._answers or self._state or self._frame)
+                    self._changed.wait_for(
+                        lambda: self._closed or self._answers or self._state or self._frame
+                    )
                     if self._closed:
                         return
                     answers, self._answers = self._answers, []
@@ -124,9 +128,11 @@ class Window:
         return self._session.show(Wanted(store.piece_of(head), head.id, seq, *self._size, moving))
 
     def _refreshed(self, number: int, moving: bool) -> str:
-        """The newest state as a message, once the picture `number` has had its chance; 0 for a change of another window's.
+        """The newest state as a message, once the picture `number` has had its chance; 0 for a
+        change of another window's.
 
-        While the hand moves, the window sends its next edit when it has the state: then picture and state take turns.
+        While the hand moves, the window sends its next edit when it has the state: then picture and
+        state take turns.
         """
         ident, seq = self._piece, self._seq
         if number:  # an edit of another window's has built its bodies there
@@ -149,11 +155,17 @@ class Window:
                 values = json.loads(text)
             except (ValueError, RecursionError):
                 raise PieceError("", "the message is not JSON") from None
-            seq = values.get("seq", 0) if isinstance(values, dict) and isinstance(values.get("seq", 0), int) else 0
+            seq = (
+                values.get("seq", 0)
+                if isinstance(values, dict) and isinstance(values.get("seq", 0), int)
+                else 0
+            )
             self._act(WindowMessage.model_validate(values))
         except Exception as fault:
             # Whatever is raised, the window hears of it and lives on.
-            self._outbox.answer(Refusal(seq=min(max(seq, 0), 2**53), problem=describe(fault)).model_dump_json())
+            self._outbox.answer(
+                Refusal(seq=min(max(seq, 0), 2**53), problem=describe(fault)).model_dump_json()
+            )
 
     def _act(self, message: WindowMessage) -> None:
         if message.type == "open":

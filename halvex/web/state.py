@@ -45,7 +45,10 @@ def state_of(ident: str, seq: int = 0) -> PieceState:
 def state_at(ident: str, head: Revision, piece: Piece, seq: int = 0) -> PieceState:
     """The state of a piece whose newest revision and its document are known."""
     following = Revision.get_or_none(Revision.id == head.last_child) if head.last_child else None
-    lines = {name: [[SummaryRun(text=text, strong=strong) for text, strong in line] for line in lines] for name, lines in recipe(piece).items()}
+    lines = {
+        name: [[SummaryRun(text=text, strong=strong) for text, strong in line] for line in lines]
+        for name, lines in recipe(piece).items()
+    }
     return PieceState(
         id=ident,
         revision=head.id,
@@ -64,7 +67,17 @@ def history_of(ident: str) -> HistoryList:
     head, found = head_of(ident), history(ident)
     line = present_line(head, found)
     return HistoryList(
-        entries=[HistoryEntry(id=r.id, parent=r.parent_id, label=r.label, created=r.created, present=r.id == head.id, kept=r.id in line) for r in found]
+        entries=[
+            HistoryEntry(
+                id=r.id,
+                parent=r.parent_id,
+                label=r.label,
+                created=r.created,
+                present=r.id == head.id,
+                kept=r.id in line,
+            )
+            for r in found
+        ]
     )
 
 
@@ -76,12 +89,18 @@ def workshop() -> Workshop:
             faces.append(_typeface_entry(face))
         except LetteringError as fault:
             damaged.append(DamagedTypeface(id=face.id, name=face.name, text=fault.remedy))
-    mouldings = [Moulding(name=name, points=profile_points(Bevel.model_validate({"profile": name}))) for name in PROFILES]
+    mouldings = [
+        Moulding(name=name, points=profile_points(Bevel.model_validate({"profile": name})))
+        for name in PROFILES
+    ]
     return Workshop(
         typefaces=faces,
         damaged=damaged,
         materials=[kind() for kind in MATERIAL_KINDS],
-        coupons=[CouponEntry(name=coupon.name, family=coupon.family, material=coupon.material) for coupon in COUPONS.values()],
+        coupons=[
+            CouponEntry(name=coupon.name, family=coupon.family, material=coupon.material)
+            for coupon in COUPONS.values()
+        ],
         mouldings=mouldings,
         placements=_placements(),
         canvases=[CanvasEntry(name=c.name, family=c.family, canvas=c.canvas) for c in CANVASES],
@@ -95,16 +114,27 @@ def _typeface_entry(face: Typeface) -> TypefaceEntry:
         name=face.name,
         kind=face.kind,
         heaviness=heaviness(face.id),
-        axes=[AxisEntry(tag=a.tag, name=a.name, minimum=a.minimum, default=a.default, maximum=a.maximum) for a in font_files(face.id)[0].axes],
+        axes=[
+            AxisEntry(tag=a.tag, name=a.name, minimum=a.minimum, default=a.default, maximum=a.maximum)
+            for a in font_files(face.id)[0].axes
+        ],
         features=[FeatureEntry(tag=f.tag, name=f.name, default=f.default) for f in features_of(face.id)],
     )
 
 
 def _placements() -> list[PlacementEntry]:
-    isometric = [PlacementEntry(name=name, family="isometric", view=View(turn=turn, projection="parallel")) for name, turn in ISOMETRIC_TURNS.items()]
-    dimetric = PlacementEntry(name="dimetric", family="dimetric", view=View(turn=DIMETRIC_TURN, projection="parallel"))
+    isometric = [
+        PlacementEntry(name=name, family="isometric", view=View(turn=turn, projection="parallel"))
+        for name, turn in ISOMETRIC_TURNS.items()
+    ]
+    dimetric = PlacementEntry(
+        name="dimetric", family="dimetric", view=View(turn=DIMETRIC_TURN, projection="parallel")
+    )
     oblique = [
-        PlacementEntry(name=name, family="oblique", view=View(projection="oblique", oblique=Oblique(scale=scale))) for scale, name in OBLIQUE_NAMES.items()
+        PlacementEntry(
+            name=name, family="oblique", view=View(projection="oblique", oblique=Oblique(scale=scale))
+        )
+        for scale, name in OBLIQUE_NAMES.items()
     ]
     return [*isometric, dimetric, *oblique]
 
@@ -116,5 +146,7 @@ def _fields() -> dict[str, FieldInfo]:
         for name, info in kind.model_fields.items():
             extra = info.json_schema_extra
             if isinstance(extra, dict) and "comfort" in extra:
-                found[f"{kind.__name__}.{name}"] = FieldInfo.model_validate({"label": info.title, "default": info.default, **extra})
+                found[f"{kind.__name__}.{name}"] = FieldInfo.model_validate(
+                    {"label": info.title, "default": info.default, **extra}
+                )
     return found

@@ -1,4 +1,5 @@
-"""One WebSocket connection: simple-websocket, with bounds on what a window may make the server hold and wait for."""
+"""One WebSocket connection: simple-websocket, with bounds on what a window may make the server hold
+and wait for."""
 
 import socket
 import threading

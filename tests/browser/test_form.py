@@ -99,7 +99,12 @@ class FormTest(WorkshopTest):
             expect(self.recipe()).to_contain_text(expected)
             self.wait_for_revision_after(before)
             self.assertTrue(self.pixels() != pixels, choice)
-        for choice, expected in (("raised", "raised"), ("v-cut", "V-cut 90°"), ("flat-cut", "cut 20 deep"), ("free", "60 deep")):
+        for choice, expected in (
+            ("raised", "raised"),
+            ("v-cut", "V-cut 90°"),
+            ("flat-cut", "cut 20 deep"),
+            ("free", "60 deep"),
+        ):
             self.page.get_by_role("radio", name=choice, exact=True).click()
             expect(self.recipe()).to_contain_text(expected)
         self.page.get_by_role("radio", name="v-cut").click()

@@ -50,20 +50,32 @@ class JobsTest(WorkshopTest):
         self.station("Light")
         self.put("Bearing", "140", ident, "document.light.lamps[0].bearing === 140")
         self.station("Surface")
-        self.page.get_by_role("group", name="Kind of material").get_by_role("button", name="plastic", exact=True).click()
-        self.page.get_by_role("group", name="Coupons").get_by_role("button", name="red plastic", exact=True).click()
+        self.page.get_by_role("group", name="Kind of material").get_by_role(
+            "button", name="plastic", exact=True
+        ).click()
+        self.page.get_by_role("group", name="Coupons").get_by_role(
+            "button", name="red plastic", exact=True
+        ).click()
         self.wait_for_document(ident, "document.blocks[0].surface.face.colour === '#c8402f'")
         self.station("Backdrop")
         self.page.get_by_role("radio", name="floor").click()
         self.wait_for_document(ident, "document.backdrop.ground === 'floor'")
         picture = self.export()
         self.assertEqual(picture.size, (320, 180))
-        red = sum(count for count, (r, g, b, *_) in picture.convert("RGB").getcolors(1 << 20) or [] if r > 90 and r > 2 * g)
+        red = sum(
+            count
+            for count, (r, g, b, *_) in picture.convert("RGB").getcolors(1 << 20) or []
+            if r > 90 and r > 2 * g
+        )
         self.assertGreater(red, 320 * 180 * 0.05)
 
     def test_a_crest_with_an_imported_mark(self) -> None:
-        ident = self.open_new(blocks=[{"words": "Rowers", "size": 44, "along": {"kind": "arc", "bend": 70}, "place": {"y": 60}}])
-        self.page.get_by_label("SVG file").set_input_files({"name": "crest.svg", "mimeType": "image/svg+xml", "buffer": CREST})
+        ident = self.open_new(
+            blocks=[{"words": "Rowers", "size": 44, "along": {"kind": "arc", "bend": 70}, "place": {"y": 60}}]
+        )
+        self.page.get_by_label("SVG file").set_input_files(
+            {"name": "crest.svg", "mimeType": "image/svg+xml", "buffer": CREST}
+        )
         self.wait_for_document(ident, "document.blocks[1]?.parts.length === 3")
         expect(self.page.locator(".block-name")).to_contain_text("crest")
         self.put("Scale", "80", ident, "document.blocks[1].scale === 80")
@@ -71,11 +83,16 @@ class JobsTest(WorkshopTest):
         part.get_by_label("Own depth").fill("26")
         part.get_by_label("Own depth").press("Enter")
         part.get_by_label("Material").select_option("slate")
-        self.wait_for_document(ident, "document.blocks[1].parts[0].depth === 26 && document.blocks[1].parts[0].material.kind === 'stone'")
+        self.wait_for_document(
+            ident,
+            "document.blocks[1].parts[0].depth === 26 && document.blocks[1].parts[0].material.kind === 'stone'",
+        )
         self.page.get_by_role("button", name="centre", exact=True).click()
         self.wait_for_document(ident, "document.blocks[1].place.x === 0")
         # What is no drawing is explained, and the mark stays.
-        self.page.get_by_label("SVG file").set_input_files({"name": "x.svg", "mimeType": "image/svg+xml", "buffer": b"no drawing"})
+        self.page.get_by_label("SVG file").set_input_files(
+            {"name": "x.svg", "mimeType": "image/svg+xml", "buffer": b"no drawing"}
+        )
         expect(self.page.locator(".stage-notice")).to_contain_text("no SVG drawing")
         self.station("Export")
         with self.page.expect_download() as download:
@@ -91,7 +108,9 @@ class JobsTest(WorkshopTest):
         expect(self.page.locator(".guide-outline")).to_have_count(1)
         self.page.get_by_role("button", name="By points").click()
         self.strike([(0.55, 0.75), (0.57, 0.5), (0.55, 0.25)])
-        self.wait_for_document(ident, "document.blocks[1].strokes.length === 2 && document.blocks[1].form.kind === 'tube'")
+        self.wait_for_document(
+            ident, "document.blocks[1].strokes.length === 2 && document.blocks[1].form.kind === 'tube'"
+        )
         # The guide is still a word.
         self.page.locator(".block-list button").first.click()
         before = self.page.locator(".guide-outline").get_attribute("d")
@@ -111,7 +130,9 @@ class JobsTest(WorkshopTest):
         letters = self.page.get_by_role("radiogroup", name="Letter")
         letters.get_by_text("u", exact=True).click()
         self.put("Raise", "60", ident, "document.blocks[0].letters[1]?.shift === 60")
-        self.page.get_by_label("SVG file").set_input_files({"name": "crest.svg", "mimeType": "image/svg+xml", "buffer": CREST})
+        self.page.get_by_label("SVG file").set_input_files(
+            {"name": "crest.svg", "mimeType": "image/svg+xml", "buffer": CREST}
+        )
         self.wait_for_document(ident, "document.blocks.length === 2")
         self.put("Across", "33", ident, "document.blocks[1].place.x === 33")
         self.server.kill()
@@ -119,6 +140,8 @@ class JobsTest(WorkshopTest):
         self.server.start()
         expect(self.page.locator(".offline")).to_have_count(0)
         kept = self.document(ident)
-        self.assertEqual((kept["blocks"][1]["place"]["x"], kept["blocks"][0]["letters"]["1"]["shift"]), (33, 60))
+        self.assertEqual(
+            (kept["blocks"][1]["place"]["x"], kept["blocks"][0]["letters"]["1"]["shift"]), (33, 60)
+        )
         self.page.keyboard.press("Control+z")
         self.wait_for_document(ident, "document.blocks[1].place.x === 0")

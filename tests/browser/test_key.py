@@ -22,7 +22,10 @@ class KeyServer(Server):
 
 class KeyPageTest(unittest.TestCase):
     def test_the_key_opens_the_workshop_and_is_asked_for_once(self) -> None:
-        with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as folder, sync_playwright() as playwright:
+        with (
+            tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as folder,
+            sync_playwright() as playwright,
+        ):
             server = KeyServer(Path(folder), "--host", "0.0.0.0", "--key", "slack water")
             server.start()
             self.addCleanup(server.kill)

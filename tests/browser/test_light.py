@@ -45,7 +45,11 @@ class LightTest(WorkshopTest):
             self.wait_for_revision_after(revision)
             self.page.locator("canvas[data-stage=pass]").wait_for()
             after = self.lamp(ident)
-            self.assertTrue({"bearing", "elevation", "distance"} <= {name for name in after if after[name] != before[name]}, plot)
+            self.assertTrue(
+                {"bearing", "elevation", "distance"}
+                <= {name for name in after if after[name] != before[name]},
+                plot,
+            )
             self.page.get_by_role("button", name="Undo: Place of key").click()
             self.wait_for_document(ident, f"document.light.lamps[0].bearing === {before['bearing']}")
             self.assertEqual(self.lamp(ident), before)
@@ -66,7 +70,8 @@ class LightTest(WorkshopTest):
         self.page.mouse.click(x, y)
         self.wait_for_document(ident, "document.light.lamps[0].elevation > 80")
         lamp = self.lamp(ident)
-        # The face looks straight at the camera: to be mirrored in its middle the lamp stands all but before it.
+        # The face looks straight at the camera: to be mirrored in its middle the lamp stands all
+        # but before it.
         self.assertGreater(lamp["elevation"], 85)
         expect(self.page.get_by_role("button", name="Undo: Highlight of key placed")).to_be_visible()
         self.page.get_by_role("button", name="Place highlight").click()
@@ -95,7 +100,11 @@ class LightTest(WorkshopTest):
         self.page.get_by_label("Strength").first.press("ArrowUp")
         self.wait_for_revision_after(revision)
         self.page.locator("canvas[data-stage=clean]").wait_for(timeout=120_000)
-        stages = [entry.split()[1] for entry in self.page.evaluate("() => window.stages") if int(entry.split()[0]) > revision]
+        stages = [
+            entry.split()[1]
+            for entry in self.page.evaluate("() => window.stages")
+            if int(entry.split()[0]) > revision
+        ]
         self.assertNotIn("draft", stages)
         self.assertIn("pass", stages)
 
@@ -112,13 +121,20 @@ class LightTest(WorkshopTest):
         self.wait_for_document(ident, "document.light.lamps[0].aim.x === 96")
         self.page.get_by_role("radio", name="lettering").click()
         self.page.get_by_role("checkbox", name="picked colour").click()
-        self.wait_for_document(ident, "document.light.lamps[0].colour === '#ffffff' && document.light.lamps[0].fixed_to === 'lettering'")
+        self.wait_for_document(
+            ident,
+            "document.light.lamps[0].colour === '#ffffff' && document.light.lamps[0].fixed_to === 'lettering'",
+        )
 
     def test_surroundings_are_chosen_by_picture_and_set_by_numbers(self) -> None:
         ident = self.open_new()
         self.station("Light")
         kinds = self.page.get_by_role("group", name="Kind of surroundings")
-        for kind, label in (("horizon", "Break height"), ("dusk", "Sunset bearing"), ("studio", "Floor to ceiling")):
+        for kind, label in (
+            ("horizon", "Break height"),
+            ("dusk", "Sunset bearing"),
+            ("studio", "Floor to ceiling"),
+        ):
             kinds.get_by_role("button", name=kind).click()
             expect(self.page.get_by_label(label)).to_be_visible()
             self.assertEqual(self.document(ident)["light"]["surround"]["kind"], kind)
@@ -129,19 +145,25 @@ class LightTest(WorkshopTest):
     def test_a_panorama_of_ones_own_is_brought_and_a_broken_one_refused(self) -> None:
         ident = self.open_new()
         self.station("Light")
-        self.page.get_by_role("group", name="Kind of surroundings").get_by_role("button", name="panorama").click()
+        self.page.get_by_role("group", name="Kind of surroundings").get_by_role(
+            "button", name="panorama"
+        ).click()
         chooser = self.page.locator("input[type=file]")
         with tempfile.TemporaryDirectory() as folder:
             broken, good = Path(folder) / "fog.hdr", Path(folder) / "Old Mole.exr"
             broken.write_bytes(b"#?RADIANCE\n\nno size")
             picture = np.random.default_rng(1).uniform(0, 2, (32, 64, 3)).astype(np.float32)
-            with OpenEXR.File({"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}, {"RGB": picture}) as exr:
+            with OpenEXR.File(
+                {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}, {"RGB": picture}
+            ) as exr:
                 exr.write(str(good))
             chooser.set_input_files(broken)
             expect(self.page.locator(".stage-notice")).to_contain_text("no size")
             chooser.set_input_files(good)
             self.wait_for_document(ident, "document.light.surround.picture === 'old-mole'")
-        expect(self.page.get_by_role("group", name="Panorama").get_by_role("button", name="old-mole")).to_be_visible()
+        expect(
+            self.page.get_by_role("group", name="Panorama").get_by_role("button", name="old-mole")
+        ).to_be_visible()
 
 
 class SurfaceTest(WorkshopTest):
@@ -151,13 +173,20 @@ class SurfaceTest(WorkshopTest):
         self.page.get_by_role("list", name="Parts").get_by_role("button", name="bevel gold").click()
         expect(self.page.locator(".panel")).to_contain_text("As the face")
         for family in dict.fromkeys(coupon.family for coupon in COUPONS.values()):
-            self.page.get_by_role("group", name="Kind of material").get_by_role("button", name=family, exact=True).click()
+            self.page.get_by_role("group", name="Kind of material").get_by_role(
+                "button", name=family, exact=True
+            ).click()
             name = [coupon.name for coupon in COUPONS.values() if coupon.family == family][-1]
-            button = self.page.get_by_role("group", name="Coupons").get_by_role("button", name=name, exact=True)
+            button = self.page.get_by_role("group", name="Coupons").get_by_role(
+                "button", name=name, exact=True
+            )
             button.click()
             expect(button).to_have_attribute("aria-pressed", "true")
             expect(button.locator("img")).to_be_visible()
-            self.assertEqual(self.document(ident)["blocks"][0]["surface"]["bevel"], COUPONS[name].material.model_dump(mode="json"))
+            self.assertEqual(
+                self.document(ident)["blocks"][0]["surface"]["bevel"],
+                COUPONS[name].material.model_dump(mode="json"),
+            )
         self.page.get_by_role("button", name="As face").click()
         self.wait_for_document(ident, "document.blocks[0].surface.bevel === null")
 
@@ -169,7 +198,10 @@ class SurfaceTest(WorkshopTest):
         self.page.get_by_role("checkbox", name="inner layer").click()
         self.page.get_by_role("button", name="Inner layer plain").click()
         self.page.get_by_role("radio", name="stripes").click()
-        self.wait_for_document(ident, "document.blocks[0].surface.face.abbe === 35 && document.blocks[0].surface.face.layer.pattern === 'stripes'")
+        self.wait_for_document(
+            ident,
+            "document.blocks[0].surface.face.abbe === 35 && document.blocks[0].surface.face.layer.pattern === 'stripes'",
+        )
         self.page.get_by_label("Index").fill("0.5")
         self.page.keyboard.press("Enter")
         expect(self.page.get_by_label("Index")).to_have_attribute("aria-invalid", "true")
@@ -179,7 +211,11 @@ class ViewTest(WorkshopTest):
     def test_named_projections(self) -> None:
         ident = self.open_new()
         self.station("View")
-        for name, projection, said in (("cabinet", "oblique", "cabinet"), ("dimetric", "parallel", "dimetric"), ("floor", "parallel", "isometric")):
+        for name, projection, said in (
+            ("cabinet", "oblique", "cabinet"),
+            ("dimetric", "parallel", "dimetric"),
+            ("floor", "parallel", "isometric"),
+        ):
             button = self.page.locator(".placements").get_by_role("button", name=name)
             button.click()
             expect(button).to_have_attribute("aria-pressed", "true")
@@ -201,4 +237,6 @@ class ViewTest(WorkshopTest):
         expect(self.page.get_by_role("button", name="Depth of field")).to_contain_text("blur")
         self.page.get_by_role("radio", name="oblique").click()
         expect(self.page.get_by_label("Receding scale")).to_be_visible()
-        self.wait_for_document(ident, "document.view.projection === 'oblique' && document.view.shift_x === 60")
+        self.wait_for_document(
+            ident, "document.view.projection === 'oblique' && document.view.shift_x === 60"
+        )

@@ -17,13 +17,15 @@ from tests.core.svg_drawings import DRAWINGS
 
 SIDE_PX = 200
 FINER = 6
-# Both smooth edges by coverage, each in its own way; a shape at fault differs by far more than an edge's grey.
+# Both smooth edges by coverage, each in its own way; a shape at fault differs by far more than an
+# edge's grey.
 EDGE = 0.45
 MOST_OFF = 4
 
 
 class BrowserPicturesTest(unittest.TestCase):
-    """Every drawing, painted by the browser (an independent renderer) and from our outlines, pixel by pixel."""
+    """Every drawing, painted by the browser (an independent renderer) and from our outlines, pixel
+    by pixel."""
 
     def test_drawings_look_as_the_browser_paints_them(self) -> None:
         self.assertGreaterEqual(len(DRAWINGS), 40)
@@ -40,7 +42,9 @@ class BrowserPicturesTest(unittest.TestCase):
 
 def _browser_picture(page: Page, text: str) -> NDArray[np.float64]:
     address = f"data:image/svg+xml;base64,{base64.b64encode(text.encode()).decode()}"
-    page.set_content(f'<body style="margin:0;background:white"><img src="{address}" width="{SIDE_PX}" height="{SIDE_PX}" style="display:block"></body>')
+    page.set_content(
+        f'<body style="margin:0;background:white"><img src="{address}" width="{SIDE_PX}" height="{SIDE_PX}" style="display:block"></body>'
+    )
     page.wait_for_function("document.images[0].complete")
     return np.asarray(Image.open(io.BytesIO(page.screenshot())).convert("RGB")) / 255.0
 
@@ -55,7 +59,9 @@ def _our_picture(text: str) -> NDArray[np.float64]:
         mask = Image.new("1", (side, side))
         for ring in sorted(_rings(part), key=lambda ring: -len(ring)):
             own = Image.new("1", (side, side))
-            ImageDraw.Draw(own).polygon([tuple(point) for point in (ring * (SIDE_PX / 100 * FINER) - 0.5).tolist()], fill=1)
+            ImageDraw.Draw(own).polygon(
+                [tuple(point) for point in (ring * (SIDE_PX / 100 * FINER) - 0.5).tolist()], fill=1
+            )
             # Rings are nested: one inside another takes away.
             mask = Image.fromarray(np.asarray(mask) ^ np.asarray(own))
         picture.paste(Image.new("RGB", picture.size, getattr(part.material, "colour", "#000000")), mask=mask)

@@ -16,7 +16,9 @@ class SetTest(WorkshopTest):
 
     def thumbnail(self, ident: str) -> bytes:
         """A draft of the stored piece: the same bytes for the same piece."""
-        with urllib.request.urlopen(f"{self.server.address}/api/pieces/{ident}/thumbnail", timeout=60) as answer:
+        with urllib.request.urlopen(
+            f"{self.server.address}/api/pieces/{ident}/thumbnail", timeout=60
+        ) as answer:
             return bytes(answer.read())
 
     def type_into(self, label: str, value: str) -> None:
@@ -33,12 +35,16 @@ class SetTest(WorkshopTest):
         self.type_into("Kern a y", "-35")
         self.wait_for_document(ident, "document.blocks[0].letters[2]?.kern === -35")
         self.page.get_by_label("Words", exact=True).fill("The Quay")
-        self.wait_for_document(ident, "document.blocks[0].letters[5]?.turn === 12 && document.blocks[0].letters[6]?.kern === -35")
+        self.wait_for_document(
+            ident, "document.blocks[0].letters[5]?.turn === 12 && document.blocks[0].letters[6]?.kern === -35"
+        )
         # All of it deleted and typed again, in one spell of typing.
         words = self.page.get_by_label("Words", exact=True)
         words.fill("")
         words.press_sequentially("Quay 9", delay=40)
-        self.wait_for_document(ident, "document.blocks[0].words === 'Quay 9' && document.blocks[0].letters[1]?.turn === 12")
+        self.wait_for_document(
+            ident, "document.blocks[0].words === 'Quay 9' && document.blocks[0].letters[1]?.turn === 12"
+        )
         self.letter("u")
         self.page.get_by_role("button", name="Set like the others").click()
         self.wait_for_document(ident, "!document.blocks[0].letters[1]")
@@ -63,12 +69,15 @@ class SetTest(WorkshopTest):
         expect(self.page.locator(".advice")).to_contain_text("run together")
         self.page.get_by_role("button", name="Kern them apart").click()
         expect(self.page.locator(".advice").filter(has_text="run together")).to_have_count(0)
-        self.assertTrue(all(letter["kern"] > 0 for letter in self.document(ident)["blocks"][0]["letters"].values()))
+        self.assertTrue(
+            all(letter["kern"] > 0 for letter in self.document(ident)["blocks"][0]["letters"].values())
+        )
         self.page.keyboard.press("Control+z")
         self.wait_for_document(ident, "Object.keys(document.blocks[0].letters).length === 0")
 
     def test_a_typeface_of_ones_own(self) -> None:
-        """A font file is added on the screen and the words stand in it, also after the server was killed; no font is explained."""
+        """A font file is added on the screen and the words stand in it, also after the server was
+        killed; no font is explained."""
         ident = self.open_new()
         font = TTFont(FOLDER / "righteous" / "latin.ttf")
         for record in font["name"].names:
@@ -82,7 +91,9 @@ class SetTest(WorkshopTest):
         expect(self.page.locator(".stage-notice")).to_contain_text("this is no font")
         files.set_input_files({"name": "hand.woff2", "mimeType": "font/woff2", "buffer": out.getvalue()})
         self.wait_for_document(ident, "document.blocks[0].typeface === 'quay-hand'")
-        expect(self.page.locator(".typefaces").get_by_role("button", name="Quay Hand")).to_have_attribute("aria-pressed", "true")
+        expect(self.page.locator(".typefaces").get_by_role("button", name="Quay Hand")).to_have_attribute(
+            "aria-pressed", "true"
+        )
         self.server.kill()
         self.server.start()
         self.page.goto(f"{self.server.address}/piece/{ident}")
@@ -104,7 +115,10 @@ class SetTest(WorkshopTest):
         self.page.get_by_label("A size of the trade keeps the whole picture").click()
         self.page.get_by_role("button", name="Sizes of the trade").click()
         self.page.get_by_role("menuitem", name="A4").click()
-        self.wait_for_document(ident, "document.canvas.width === 2480 && document.canvas.height === 3508 && document.view.zoom === 3.375")
+        self.wait_for_document(
+            ident,
+            "document.canvas.width === 2480 && document.canvas.height === 3508 && document.view.zoom === 3.375",
+        )
 
     def test_blocks_are_doubled_hidden_and_centred(self) -> None:
         ident = self.open_new()

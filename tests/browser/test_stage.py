@@ -1,4 +1,5 @@
-"""Blocks handled on the stage in a real browser: picked, moved, snapped, scaled, turned, kerned, grouped, copied, drawn over."""
+"""Blocks handled on the stage in a real browser: picked, moved, snapped, scaled, turned, kerned,
+grouped, copied, drawn over."""
 
 import re
 
@@ -6,7 +7,14 @@ from playwright.sync_api import Locator, expect
 
 from tests.browser.workshop import WorkshopTest
 
-STAR = {"kind": "shape", "id": "star", "shape": "rectangle", "width": 60, "height": 40, "place": {"x": -90, "y": 30}}
+STAR = {
+    "kind": "shape",
+    "id": "star",
+    "shape": "rectangle",
+    "width": 60,
+    "height": 40,
+    "place": {"x": -90, "y": 30},
+}
 WORDS = {"words": "Quay", "size": 60, "id": "words", "place": {"x": 60, "y": -40}}
 
 
@@ -16,7 +24,9 @@ class StageTest(WorkshopTest):
 
     def per_px(self) -> float:
         """Screen px of one px of the small canvas."""
-        return float(self.page.evaluate("document.querySelector('.stage-marks').getBoundingClientRect().width / 320"))
+        return float(
+            self.page.evaluate("document.querySelector('.stage-marks').getBoundingClientRect().width / 320")
+        )
 
     def drag(self, target: Locator, dx: float, dy: float, *, key: str = "") -> None:
         """Drag from the middle of a target by so many px of the canvas, y up."""
@@ -36,10 +46,15 @@ class StageTest(WorkshopTest):
     def test_a_block_is_dragged_and_undone_in_one_step(self) -> None:
         ident = self.open_new(blocks=[WORDS, STAR])
         self.drag(self.frame("rectangle"), 23, -17, key="Alt")
-        self.wait_for_document(ident, "Math.abs(document.blocks[1].place.x + 67) < 1 && Math.abs(document.blocks[1].place.y - 13) < 1")
+        self.wait_for_document(
+            ident,
+            "Math.abs(document.blocks[1].place.x + 67) < 1 && Math.abs(document.blocks[1].place.y - 13) < 1",
+        )
         expect(self.page.locator(".block-name")).to_contain_text("rectangle")
         self.page.keyboard.press("Control+z")
-        self.wait_for_document(ident, "document.blocks[1].place.x === -90 && document.blocks[1].place.y === 30")
+        self.wait_for_document(
+            ident, "document.blocks[1].place.x === -90 && document.blocks[1].place.y === 30"
+        )
 
     def test_a_dragged_block_snaps_to_the_middle_and_to_its_neighbours(self) -> None:
         ident = self.open_new(blocks=[WORDS, STAR])
@@ -56,15 +71,22 @@ class StageTest(WorkshopTest):
         self.frame("rectangle").focus()
         for key in ("ArrowRight", "ArrowRight", "Shift+ArrowUp", "Alt+ArrowLeft"):
             self.page.keyboard.press(key)
-        self.wait_for_document(ident, "Math.abs(document.blocks[1].place.x + 88.1) < 1e-6 && document.blocks[1].place.y === 40")
+        self.wait_for_document(
+            ident, "Math.abs(document.blocks[1].place.x + 88.1) < 1e-6 && document.blocks[1].place.y === 40"
+        )
         self.page.keyboard.press("Control+z")
-        self.wait_for_document(ident, "document.blocks[1].place.x === -90 && document.blocks[1].place.y === 30")
+        self.wait_for_document(
+            ident, "document.blocks[1].place.x === -90 && document.blocks[1].place.y === 30"
+        )
 
     def test_corners_scale_and_the_stalk_turns(self) -> None:
         ident = self.open_new(blocks=[WORDS, STAR])
         self.frame("rectangle").click()
         self.drag(self.page.locator(".corner-mark circle").nth(2), 30, 20)
-        self.wait_for_document(ident, "Math.abs(document.blocks[1].width - 120) < 3 && Math.abs(document.blocks[1].height - 80) < 3")
+        self.wait_for_document(
+            ident,
+            "Math.abs(document.blocks[1].width - 120) < 3 && Math.abs(document.blocks[1].height - 80) < 3",
+        )
         self.drag(self.page.locator(".handle.turning"), 70, -50)
         self.wait_for_document(ident, "document.blocks[1].place.turn.z < -20")
         self.assertEqual(self.document(ident)["blocks"][0]["place"]["turn"]["z"], 0)
@@ -75,12 +97,19 @@ class StageTest(WorkshopTest):
         self.frame("rectangle").click(modifiers=["Shift"])
         expect(self.page.get_by_role("checkbox", name="Pick rectangle too")).to_be_checked()
         self.drag(self.frame("Quay"), 10, 12, key="Alt")
-        self.wait_for_document(ident, "Math.abs(document.blocks[0].place.x - 70) < 1 && Math.abs(document.blocks[1].place.x + 80) < 1")
+        self.wait_for_document(
+            ident,
+            "Math.abs(document.blocks[0].place.x - 70) < 1 && Math.abs(document.blocks[1].place.x + 80) < 1",
+        )
         self.page.get_by_role("radio", name="each other").click()
         self.page.get_by_role("button", name="middle", exact=True).click()
-        self.wait_for_document(ident, "Math.abs(document.blocks[0].place.y - document.blocks[1].place.y) < 0.02")
+        self.wait_for_document(
+            ident, "Math.abs(document.blocks[0].place.y - document.blocks[1].place.y) < 0.02"
+        )
         self.page.get_by_role("button", name="Group", exact=True).click()
-        self.wait_for_document(ident, "document.blocks[0].group !== '' && document.blocks[0].group === document.blocks[1].group")
+        self.wait_for_document(
+            ident, "document.blocks[0].group !== '' && document.blocks[0].group === document.blocks[1].group"
+        )
         before = self.document(ident)["blocks"][1]["place"]["x"]
         self.frame("rectangle").click()
         self.drag(self.frame("Quay"), -20, 0, key="Alt")
@@ -110,7 +139,9 @@ class StageTest(WorkshopTest):
         expect(self.page.locator(".letter-frame")).to_have_count(0)
 
     def test_spaces_are_evened_by_a_proposal(self) -> None:
-        ident = self.open_new(blocks=[{"words": "IIII", "typeface": "anton", "size": 60, "letters": {"0": {"kern": 120}}}])
+        ident = self.open_new(
+            blocks=[{"words": "IIII", "typeface": "anton", "size": 60, "letters": {"0": {"kern": 120}}}]
+        )
         self.page.get_by_role("button", name="Even the spaces").click()
         expect(self.page.locator(".evening")).to_contain_text("II 120")
         self.page.get_by_role("button", name="Leave it").click()
@@ -122,7 +153,9 @@ class StageTest(WorkshopTest):
     def test_blocks_and_looks_are_copied_from_piece_to_piece(self) -> None:
         self.open_new(blocks=[{**WORDS, "surface": {"face": {"kind": "metal", "metal": "copper"}}}])
         self.frame("Quay").focus()
-        self.page.evaluate("() => { localStorage.removeItem('halvex-block'); window.dispatchEvent(new Event('storage')); }")
+        self.page.evaluate(
+            "() => { localStorage.removeItem('halvex-block'); window.dispatchEvent(new Event('storage')); }"
+        )
         self.page.get_by_role("button", name="Block: Quay").click()
         expect(self.page.get_by_role("menuitem", name="Paste its look only")).to_be_disabled()
         self.page.keyboard.press("Escape")
@@ -135,15 +168,20 @@ class StageTest(WorkshopTest):
         self.frame("Pier").focus()
         self.page.keyboard.press("Control+Shift+v")
         self.wait_for_document(
-            ident, "document.blocks.length === 1 && document.blocks[0].surface.face.metal === 'copper' && document.blocks[0].words === 'Pier'"
+            ident,
+            "document.blocks.length === 1 && document.blocks[0].surface.face.metal === 'copper' && document.blocks[0].words === 'Pier'",
         )
         self.page.keyboard.press("Control+v")
-        self.wait_for_document(ident, "document.blocks.length === 2 && document.blocks[1].words === 'Quay' && document.blocks[1].size === 60")
+        self.wait_for_document(
+            ident,
+            "document.blocks.length === 2 && document.blocks[1].words === 'Quay' && document.blocks[1].size === 60",
+        )
         # At once after one another: the second copies what the first has only just brought.
         self.page.keyboard.press("Control+v")
         self.page.keyboard.press("Control+d")
         self.wait_for_document(
-            ident, "document.blocks.map(b => b.words).join() === 'Pier,Quay,Quay,Quay' && new Set(document.blocks.map(b => b.id)).size === 4"
+            ident,
+            "document.blocks.map(b => b.words).join() === 'Pier,Quay,Quay,Quay' && new Set(document.blocks.map(b => b.id)).size === 4",
         )
         self.wait_for_document(ident, "document.blocks[3].place.x === document.blocks[2].place.x + 40")
 
@@ -161,7 +199,10 @@ class StageTest(WorkshopTest):
         for across, down in ((0.2, 0.6), (0.5, 0.4), (0.8, 0.6)):
             self.page.mouse.click(sheet["x"] + across * sheet["width"], sheet["y"] + down * sheet["height"])
         self.page.keyboard.press("Enter")
-        self.wait_for_document(ident, "document.blocks[0].along.kind === 'curve' && document.blocks[0].along.curve.points.length === 3")
+        self.wait_for_document(
+            ident,
+            "document.blocks[0].along.kind === 'curve' && document.blocks[0].along.curve.points.length === 3",
+        )
         # A point becomes smooth, its handles stay in line; another one is removed.
         middle = self.page.get_by_role("button", name="Curve, point 2")
         middle.focus()
@@ -169,7 +210,8 @@ class StageTest(WorkshopTest):
         self.wait_for_document(ident, "document.blocks[0].along.curve.points[1].out_x > 0")
         self.drag(self.page.locator(".handle.pulling").nth(1), 0, 20)
         self.wait_for_document(
-            ident, "(p => p.out_y > 5 && Math.abs(p.in_x * p.out_y - p.in_y * p.out_x) < 3 && p.in_x < 0)(document.blocks[0].along.curve.points[1])"
+            ident,
+            "(p => p.out_y > 5 && Math.abs(p.in_x * p.out_y - p.in_y * p.out_x) < 3 && p.in_x < 0)(document.blocks[0].along.curve.points[1])",
         )
         self.page.get_by_role("button", name="Curve, point 3").focus()
         self.page.keyboard.press("Delete")
@@ -193,7 +235,10 @@ class StageTest(WorkshopTest):
         finger = context.new_cdp_session(self.page)
         finger.send("Input.dispatchTouchEvent", {"type": "touchStart", "touchPoints": [{"x": x, "y": y}]})
         for share in (0.3, 0.6, 1.0):
-            finger.send("Input.dispatchTouchEvent", {"type": "touchMove", "touchPoints": [{"x": x + 37 * scale * share, "y": y}]})
+            finger.send(
+                "Input.dispatchTouchEvent",
+                {"type": "touchMove", "touchPoints": [{"x": x + 37 * scale * share, "y": y}]},
+            )
         finger.send("Input.dispatchTouchEvent", {"type": "touchEnd", "touchPoints": []})
         self.wait_for_document(ident, "Math.abs(document.blocks[1].place.x + 53) < 4")
 
@@ -234,9 +279,14 @@ class StageTest(WorkshopTest):
         self.page.get_by_role("button", name="Typeface:").click()
         browser = self.page.get_by_role("dialog", name="Typefaces")
         # A picture of the words, not an empty frame.
-        self.page.wait_for_function("() => document.querySelector('.typeface-browser img')?.naturalWidth === 272")
+        self.page.wait_for_function(
+            "() => document.querySelector('.typeface-browser img')?.naturalWidth === 272"
+        )
         browser.get_by_role("radio", name="heaviness").click()
-        told = [float(text.split("heaviness ")[1]) for text in browser.locator("li small:not(.too-thin)").all_text_contents()]
+        told = [
+            float(text.split("heaviness ")[1])
+            for text in browser.locator("li small:not(.too-thin)").all_text_contents()
+        ]
         self.assertEqual(told, sorted(told, reverse=True))
         browser.get_by_role("searchbox").fill("comfortaa")
         expect(browser.locator("li")).to_have_count(1)

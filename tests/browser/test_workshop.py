@@ -90,7 +90,19 @@ class JobTest(WorkshopTest):
         with tempfile.TemporaryDirectory() as folder:
             piece, out = Path(folder) / "piece.json", Path(folder) / "out.png"
             piece.write_text(json.dumps(self.document(ident)))
-            command = [sys.executable, "-m", "halvex.cli", "render", str(piece), str(out), "--size", "120x", "--quality", "proof", "--transparent"]
+            command = [
+                sys.executable,
+                "-m",
+                "halvex.cli",
+                "render",
+                str(piece),
+                str(out),
+                "--size",
+                "120x",
+                "--quality",
+                "proof",
+                "--transparent",
+            ]
             subprocess.run(command, check=True, timeout=600)
             theirs = Image.open(out)
             theirs.load()
@@ -155,7 +167,10 @@ class JobTest(WorkshopTest):
         size = self.page.get_by_label("Size", exact=True)
         size.fill("72")
         size.press("Enter")
-        self.page.evaluate("id => { history.pushState(null, '', `/piece/${id}`); dispatchEvent(new PopStateEvent('popstate')); }", other)
+        self.page.evaluate(
+            "id => { history.pushState(null, '', `/piece/${id}`); dispatchEvent(new PopStateEvent('popstate')); }",
+            other,
+        )
         self.server.start()
         expect(self.page.locator(".offline")).to_have_count(0)
         self.wait_for_document(ident, "document.blocks[0].size === 72")
@@ -168,9 +183,15 @@ class JobTest(WorkshopTest):
 
 class AccessTest(WorkshopTest):
     def test_no_station_has_a_finding(self) -> None:
-        """axe-core, the rules of WCAG 2.2 A and AA; also with several kinds of blocks, and with each list open."""
+        """axe-core, the rules of WCAG 2.2 A and AA; also with several kinds of blocks, and with
+        each list open."""
         star = {"kind": "shape", "id": "star", "width": 40, "height": 40}
-        curved = {"words": "Quay", "size": 50, "id": "b", "along": {"kind": "curve", "curve": {"points": [{"x": -80}, {"x": 80, "y": 20}]}}}
+        curved = {
+            "words": "Quay",
+            "size": 50,
+            "id": "b",
+            "along": {"kind": "curve", "curve": {"points": [{"x": -80}, {"x": 80, "y": 20}]}},
+        }
         self.open_new(blocks=[curved, star, {"words": "Pier", "size": 30, "id": "c", "guide": True}])
         for station in STATIONS:
             self.station(station)
@@ -191,17 +212,24 @@ class AccessTest(WorkshopTest):
     def expect_no_finding(self, where: str) -> None:
         # Through the debugger, which the page's own content security policy does not bind.
         self.page.evaluate(AXE.read_text())
-        found = self.page.evaluate("axe.run({runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']})")
-        self.assertEqual([(f["id"], [n["html"][:120] for n in f["nodes"]]) for f in found["violations"]], [], where)
+        found = self.page.evaluate(
+            "axe.run({runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']})"
+        )
+        self.assertEqual(
+            [(f["id"], [n["html"][:120] for n in f["nodes"]]) for f in found["violations"]], [], where
+        )
 
     def test_the_screen_holds_at_every_size(self) -> None:
-        """Small and large windows, a tablet, 200 % zoom (half as many px to lay out): nothing is cut off sideways, the stage stays."""
+        """Small and large windows, a tablet, 200 % zoom (half as many px to lay out): nothing is
+        cut off sideways, the stage stays."""
         self.open_new()
         for width, height in ((1280, 800), (1440, 900), (1920, 1080), (1024, 768), (640, 400)):
             with self.subTest(f"{width} × {height}"):
                 self.page.set_viewport_size({"width": width, "height": height})
                 self.page.wait_for_timeout(200)
-                self.assertLessEqual(self.page.evaluate("document.documentElement.scrollWidth - innerWidth"), 0)
+                self.assertLessEqual(
+                    self.page.evaluate("document.documentElement.scrollWidth - innerWidth"), 0
+                )
                 box = self.page.locator("canvas").bounding_box()
                 assert box
                 self.assertGreater(box["width"], width * 0.3)

@@ -15,7 +15,13 @@ from pathlib import Path
 from playwright.sync_api import Page, expect, sync_playwright
 
 CHROMIUM = "/usr/bin/chromium"
-FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--no-first-run"]
+FLAGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--no-first-run",
+]
 PATIENCE_MS = 60_000
 
 
@@ -39,7 +45,18 @@ class Server:
         return f"http://127.0.0.1:{self.port}"
 
     def start(self) -> None:
-        command = [sys.executable, "-m", "halvex.cli", "serve", "--demo", "--data", str(self.data), "--port", str(self.port), *self._more]
+        command = [
+            sys.executable,
+            "-m",
+            "halvex.cli",
+            "serve",
+            "--demo",
+            "--data",
+            str(self.data),
+            "--port",
+            str(self.port),
+            *self._more,
+        ]
         # What the server says of itself; HALVEX_TEST_LOG names a file to read it in.
         with open(os.environ.get("HALVEX_TEST_LOG", os.devnull), "ab") as log:
             self.process = subprocess.Popen(command, stderr=log, start_new_session=True)
@@ -90,7 +107,13 @@ class WorkshopTest(unittest.TestCase):
         ident = self.page.evaluate(
             "body => fetch('/api/pieces', {method: 'POST', headers: {'Content-Type': 'application/json'}, body: JSON.stringify(body)})"
             ".then(answer => answer.json()).then(piece => piece.id)",
-            {"document": {"canvas": {"width": 320, "height": 180}, "blocks": [{"words": "Quay", "size": 80}], **document}},
+            {
+                "document": {
+                    "canvas": {"width": 320, "height": 180},
+                    "blocks": [{"words": "Quay", "size": 80}],
+                    **document,
+                }
+            },
         )
         self.page.goto(f"{self.server.address}/piece/{ident}")
         self.page.locator("canvas[data-seq]").wait_for()
@@ -103,7 +126,8 @@ class WorkshopTest(unittest.TestCase):
         return self.server.get(f"/api/pieces/{ident}")["document"]
 
     def wait_for_document(self, ident: str, condition: str) -> None:
-        """Wait until a condition (JavaScript) holds of the stored `document`, and the window, where it shows the piece, has heard of it."""
+        """Wait until a condition (JavaScript) holds of the stored `document`, and the window, where
+        it shows the piece, has heard of it."""
         # Asked from here: the page's own waiting takes a promise for an answer.
         question = f"id => fetch('/api/pieces/' + id).then(answer => answer.json()).then(({{document, revision}}) => ({condition}) ? revision : 0)"
         deadline = time.monotonic() + PATIENCE_MS / 1000
@@ -120,7 +144,9 @@ class WorkshopTest(unittest.TestCase):
         return int((page or self.page).locator("canvas[data-revision]").get_attribute("data-revision") or 0)
 
     def wait_for_revision_after(self, revision: int) -> None:
-        self.page.wait_for_function("r => Number(document.querySelector('canvas').dataset.revision) > r", arg=revision)
+        self.page.wait_for_function(
+            "r => Number(document.querySelector('canvas').dataset.revision) > r", arg=revision
+        )
 
     def pixels(self) -> list[int]:
         """The stage's pixels, thinned."""

@@ -31,15 +31,18 @@ SMALLEST_TRIANGLE_PX2 = 1e-12
 def cgal_inset_areas(rings: tuple[np.ndarray, ...], distances: list[float]) -> list[float]:
     """Areas of the mitred insets of one polygon, its outer ring first, by CGAL."""
     question = json.dumps([[ring.tolist() for ring in rings], list(map(float, distances))])
-    answer = subprocess.run([sys.executable, "-c", CGAL_OFFSET_AREAS], input=question, capture_output=True, text=True, timeout=300)
+    answer = subprocess.run(
+        [sys.executable, "-c", CGAL_OFFSET_AREAS], input=question, capture_output=True, text=True, timeout=300
+    )
     if answer.returncode:
         raise RuntimeError(answer.stderr[-300:])
     return [float(area) for area in json.loads(answer.stdout)]
 
 
 def fault_of(mesh: Mesh) -> str:
-    """What is wrong with a body, or nothing: by trimesh closed, two-manifold, oriented, outward; by manifold3d a solid;
-    no triangle of no area; corner normals of unit length, none on the far side of its triangle."""
+    """What is wrong with a body, or nothing: by trimesh closed, two-manifold, oriented, outward; by
+    manifold3d a solid; no triangle of no area; corner normals of unit length, none on the far side
+    of its triangle."""
     body = trimesh.Trimesh(mesh.positions, mesh.triangles, process=False)
     if not body.is_watertight:
         return "open"

@@ -8,7 +8,12 @@ from halvex.core.render.world import World
 
 VIEWS: Mapping[str, Mapping[str, object]] = {
     "central": {"turn": {"x": -8, "y": -20}},
-    "from near by, shifted": {"turn": {"x": 35, "y": 50, "z": 15}, "focal_length": 18, "shift_x": 20, "zoom": 1.4},
+    "from near by, shifted": {
+        "turn": {"x": 35, "y": 50, "z": 15},
+        "focal_length": 18,
+        "shift_x": 20,
+        "zoom": 1.4,
+    },
     "from behind": {"turn": {"y": 165}},
     "parallel": {"turn": {"x": -25, "y": 30}, "projection": "parallel"},
     "oblique": {"projection": "oblique"},

@@ -1,7 +1,9 @@
 # ruff: noqa: E501  (drawings read best in one line each)
-"""Drawings written to try the reading of SVG: each is the inside of an svg element of 100 × 100, or a whole one.
+"""Drawings written to try the reading of SVG: each is the inside of an svg element of 100 × 100, or
+a whole one.
 
-They stay within what Halvex supports; tests/browser/test_marks.py compares each with the browser's own picture.
+They stay within what Halvex supports; tests/browser/test_marks.py compares each with the browser's
+own picture.
 """
 
 _STAR = "M50 5L61 39H97L68 60L79 95L50 73L21 95L32 60L3 39H39Z"
@@ -30,7 +32,8 @@ INSIDES = {
     "percentages": '<rect x="10%" y="20%" width="50%" height="25%" fill="sienna"/><circle cx="50%" cy="75%" r="20%"/>',
     "units": '<rect x="2mm" y=".1in" width="12pt" height="3pc" fill="sienna"/><circle cx="60" cy="60" r="4Q"/><rect x="60" y="5" width="2em" height="1cm"/>',
     "caps": "".join(
-        f'<path d="M20 {y}H80" stroke="black" stroke-width="14" stroke-linecap="{cap}"/>' for y, cap in ((20, "butt"), (50, "round"), (80, "square"))
+        f'<path d="M20 {y}H80" stroke="black" stroke-width="14" stroke-linecap="{cap}"/>'
+        for y, cap in ((20, "butt"), (50, "round"), (80, "square"))
     ),
     "joins": "".join(
         f'<path d="M10 {y + 20}L35 {y}L60 {y + 20}L85 {y}" fill="none" stroke="black" stroke-width="9" stroke-linejoin="{join}"/>'
@@ -66,7 +69,9 @@ INSIDES = {
     "children and siblings": '<style>g>path{fill:maroon}g path+path{fill:navy}</style><g><path d="M5 5H45V45H5Z"/><path d="M55 5H95V45H55Z"/></g><path d="M5 55H95V90H5Z"/>',
     "colours": "".join(
         f'<rect x="{10 + 40 * (i % 2)}" y="{5 + 30 * (i // 2)}" width="35" height="25" fill="{c}"/>'
-        for i, c in enumerate(["#f80", "hsl(200 80% 30%)", "rgb(30% 60% 20%)", "rebeccapurple", "hwb(20 10% 20%)", "#123456ff"])
+        for i, c in enumerate(
+            ["#f80", "hsl(200 80% 30%)", "rgb(30% 60% 20%)", "rebeccapurple", "hwb(20 10% 20%)", "#123456ff"]
+        )
     ),
     "current colour": '<g color="teal"><rect width="60" height="60" fill="currentColor"/><g fill="none" stroke="currentColor" stroke-width="8"><circle cx="70" cy="70" r="20"/></g></g>',
     "inherited": '<g fill="none" stroke="black" stroke-width="6" stroke-linejoin="round"><path d="M10 10L50 90L90 10"/><path d="M30 10H70" stroke="inherit"/></g>',
@@ -77,7 +82,10 @@ INSIDES = {
 }
 
 _HEAD = 'xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink"'
-DRAWINGS = {name: f'<svg {_HEAD} width="100" height="100" viewBox="0 0 100 100">{inside}</svg>' for name, inside in INSIDES.items()} | {
+DRAWINGS = {
+    name: f'<svg {_HEAD} width="100" height="100" viewBox="0 0 100 100">{inside}</svg>'
+    for name, inside in INSIDES.items()
+} | {
     "viewBox off the origin": f'<svg {_HEAD} width="100" height="100" viewBox="-50 -20 200 200"><circle cx="50" cy="80" r="90" fill="red"/></svg>',
     "viewBox of another shape": f'<svg {_HEAD} width="100" height="100" viewBox="0 0 200 100"><rect width="200" height="100" fill="green"/></svg>',
     "kept to the edge": f'<svg {_HEAD} width="100" height="100" viewBox="0 0 200 100" preserveAspectRatio="xMinYMax"><rect width="200" height="100" fill="green"/></svg>',

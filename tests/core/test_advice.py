@@ -19,7 +19,25 @@ from halvex.core.solids.inks import Ink, ink_of, single_inks
 from halvex.core.solids.roof import OutlineKey
 from halvex.core.solids.section import section
 
-TEE = Outline((np.array([(-0.5, 0.8), (-0.5, 0.6), (-0.08, 0.6), (-0.08, 0), (0.08, 0), (0.08, 0.6), (0.5, 0.6), (0.5, 0.8)], float),), "tee", "T")
+TEE = Outline(
+    (
+        np.array(
+            [
+                (-0.5, 0.8),
+                (-0.5, 0.6),
+                (-0.08, 0.6),
+                (-0.08, 0),
+                (0.08, 0),
+                (0.08, 0.6),
+                (0.5, 0.6),
+                (0.5, 0.8),
+            ],
+            float,
+        ),
+    ),
+    "tee",
+    "T",
+)
 
 
 def ring_outline(outer: float, inner: float) -> Outline:
@@ -59,8 +77,15 @@ class CentreLineTest(unittest.TestCase):
         inks = ink_of(set_block(Lettering(words="un", typeface="lobster")), Form())
         self.assertEqual(len(inks), 1)
         lines = centre_lines(inks[0].key)
-        network = shapely.union_all([shapely.linestrings(np.vstack([line.points, line.points[:1]]) if line.closed else line.points) for line in lines])
-        self.assertEqual(len(shapely.get_parts(shapely.union_all(shapely.get_parts(network.buffer(1e-4))))), 1)
+        network = shapely.union_all(
+            [
+                shapely.linestrings(np.vstack([line.points, line.points[:1]]) if line.closed else line.points)
+                for line in lines
+            ]
+        )
+        self.assertEqual(
+            len(shapely.get_parts(shapely.union_all(shapely.get_parts(network.buffer(1e-4))))), 1
+        )
 
     def test_a_dot_still_has_a_line(self) -> None:
         self.assertEqual(len(centre_lines(letters(".")[0].key)), 1)
@@ -98,7 +123,12 @@ class CollisionTest(unittest.TestCase):
         reach = 12.0
         found = collisions(inks, reach)
         self.assertTrue(found)
-        shapes = {ink.outline.name: shapely.transform(polygon_of(ink.outline.rings), lambda p, ink=ink: p * ink.size + (ink.x, ink.y)) for ink in inks}
+        shapes = {
+            ink.outline.name: shapely.transform(
+                polygon_of(ink.outline.rings), lambda p, ink=ink: p * ink.size + (ink.x, ink.y)
+            )
+            for ink in inks
+        }
         for pair in found:
             moved = shapely.transform(shapes[pair.second], lambda p, pair=pair: p + (pair.space, 0.0))
             self.assertGreaterEqual(shapely.distance(shapes[pair.first], moved), 2 * reach - 0.01)
@@ -143,13 +173,17 @@ class PlaneTest(unittest.TestCase):
         from halvex.core.scene.camera import face_to_canvas, make_camera
 
         for projection in ("central", "parallel"):
-            piece = piece_from_values({"view": {"turn": {"x": 20, "y": -35, "z": 10}, "projection": projection}})
+            piece = piece_from_values(
+                {"view": {"turn": {"x": 20, "y": -35, "z": 10}, "projection": projection}}
+            )
             turn = rotation(piece.view.turn)
             plane = face_to_canvas(piece.view, piece.canvas, turn, (30, -20, 15))
             camera = make_camera(View.model_validate(piece.view), piece.canvas, 1.0)
             for point in ((0, 0), (120, 80), (-200, 40)):
                 x, y, w = plane @ (*point, 1)
-                origin, direction = (np.array(v, float) for v in camera_ray(camera, np.float32(x / w), np.float32(y / w)))
+                origin, direction = (
+                    np.array(v, float) for v in camera_ray(camera, np.float32(x / w), np.float32(y / w))
+                )
                 world = turn @ (np.array((*point, 0)) + (30, -20, 15))
                 off = np.cross(world - origin, direction)
                 self.assertLess(float(np.linalg.norm(off)), 0.05, f"{projection} {point}")

@@ -1,8 +1,11 @@
-"""Blocks moved, scaled, turned, aligned and spread out; words on arcs and curves; guides. Against plane geometry."""
+"""Blocks moved, scaled, turned, aligned and spread out; words on arcs and curves; guides. Against
+plane geometry."""
 
 import itertools
 import math
 import unittest
+
+import numpy as np
 
 from halvex.core.lettering import LetteringError, set_block
 from halvex.core.lettering.arranging import How, arranged, scaled, shifted, span_of, turned_about
@@ -12,26 +15,40 @@ from halvex.core.piece.canvases import CANVASES
 from halvex.core.piece.guides import guides
 from halvex.core.piece.lettering import Along, Lettering, Stagger
 from halvex.core.piece.model import Canvas
+from halvex.core.piece.resolving import resolve
+from halvex.core.piece.turning import rotation
 from halvex.core.piece.view import Turn
-from halvex.core.scene import place_letters
+from halvex.core.scene import place_bodies
 from halvex.core.solids import PartOf
-from tests.core.checks import fault_of
 
 CANVAS = Canvas(width=1000, height=600)
 
 
 def box(ident: str, width: float, height: float, x: float, y: float, **more: object) -> Shape:
-    return Shape.model_validate({"id": ident, "shape": "rectangle", "width": width, "height": height, "place": {"x": x, "y": y}, **more})
+    return Shape.model_validate(
+        {
+            "id": ident,
+            "shape": "rectangle",
+            "width": width,
+            "height": height,
+            "place": {"x": x, "y": y},
+            **more,
+        }
+    )
 
 
 class SpanTest(unittest.TestCase):
     def test_a_turned_block_spans_its_turned_corners(self) -> None:
-        left, bottom, right, top = span_of(box("a", 200, 100, 10, 20).model_copy(update={"place": Place(x=10, y=20, turn=Turn(z=90))}))
+        left, bottom, right, top = span_of(
+            box("a", 200, 100, 10, 20).model_copy(update={"place": Place(x=10, y=20, turn=Turn(z=90))})
+        )
         for value, expected in zip((left, bottom, right, top), (-40, -80, 60, 120), strict=True):
             self.assertAlmostEqual(value, expected)
 
     def test_turned_about_the_upright_it_is_foreshortened(self) -> None:
-        left, _, right, _ = span_of(box("a", 200, 100, 0, 0).model_copy(update={"place": Place(turn=Turn(y=60))}))
+        left, _, right, _ = span_of(
+            box("a", 200, 100, 0, 0).model_copy(update={"place": Place(turn=Turn(y=60))})
+        )
         self.assertAlmostEqual(right - left, 200 * math.cos(math.radians(60)))
 
 
@@ -46,7 +63,10 @@ class ActTest(unittest.TestCase):
         block = scaled(Strokes(strokes=(stroke,), width=8), 1.5, 0j)
         assert isinstance(block, Strokes)
         self.assertEqual(block.width, 12)
-        self.assertEqual((block.strokes[0].points[0].x, block.strokes[0].points[0].out_x, block.strokes[0].points[1].y), (-15, 6, 9))
+        self.assertEqual(
+            (block.strokes[0].points[0].x, block.strokes[0].points[0].out_x, block.strokes[0].points[1].y),
+            (-15, 6, 9),
+        )
 
     def test_turning_about_a_point_goes_round_it(self) -> None:
         block = turned_about(box("a", 200, 100, 100, 0), 90, 0j)
@@ -96,10 +116,13 @@ class ArrangeTest(unittest.TestCase):
 
 class FollowingTest(unittest.TestCase):
     def test_letters_of_an_arc_stand_on_one_circle_square_to_it(self) -> None:
-        """The longest line of length L spans the bend: its radius is L / bend, and each letter turns by its angle there."""
+        """The longest line of length L spans the bend: its radius is L / bend, and each letter
+        turns by its angle there."""
         straight = set_block(Lettering(words="OOOOO", size=100)).letters
         arc = set_block(Lettering(words="OOOOO", size=100, along=Along(kind="arc", bend=120))).letters
-        middles = [complex((box[0] + box[2]) / 2, (box[1] + box[3]) / 2) for box in (letter.box for letter in arc)]
+        middles = [
+            complex((box[0] + box[2]) / 2, (box[1] + box[3]) / 2) for box in (letter.box for letter in arc)
+        ]
         pitch = straight[1].x - straight[0].x
         radius = 5 * pitch / math.radians(120)
         # Middles of O stand above the baseline's circle by the same height; their chords are all alike.
@@ -116,7 +139,8 @@ class FollowingTest(unittest.TestCase):
         self.assertGreater(down[0].box[1], down[1].box[1])
 
     def test_words_follow_a_drawn_line(self) -> None:
-        """On a straight line at 30° every letter leans by 30° and the whole is as wide as before, times its cosine."""
+        """On a straight line at 30° every letter leans by 30° and the whole is as wide as before,
+        times its cosine."""
         end = 400 * math.cos(math.radians(30)), 400 * math.sin(math.radians(30))
         line = Stroke(points=(StrokePoint(x=-end[0], y=-end[1]), StrokePoint(x=end[0], y=end[1])))
         placed = set_block(Lettering(words="III", size=100, along=Along(kind="curve", curve=line))).letters
@@ -126,7 +150,9 @@ class FollowingTest(unittest.TestCase):
         self.assertAlmostEqual(math.degrees(math.atan2(-origin.imag, -origin.real)), 30, places=3)
 
     def test_upright_letters_only_move(self) -> None:
-        turned = set_block(Lettering(words="HHH", size=100, along=Along(kind="arc", bend=90, upright=True))).letters
+        turned = set_block(
+            Lettering(words="HHH", size=100, along=Along(kind="arc", bend=90, upright=True))
+        ).letters
         flat = set_block(Lettering(words="HHH", size=100)).letters
         self.assertEqual([a.outline.digest for a in turned], [b.outline.digest for b in flat])
 
@@ -140,14 +166,22 @@ class FollowingTest(unittest.TestCase):
         by_turns = set_block(Lettering(words="HHHH", size=100, stagger=Stagger(rise=100))).letters
         rises = [round(a.y - b.y, 6) for a, b in zip(by_turns, flat, strict=True)]
         self.assertEqual(rises, [10, -10, 10, -10])
-        chance = [set_block(Lettering(words="HHHH", size=100, stagger=Stagger(rise=100, by="chance", seed=seed))).letters for seed in (1, 1, 2)]
+        chance = [
+            set_block(
+                Lettering(words="HHHH", size=100, stagger=Stagger(rise=100, by="chance", seed=seed))
+            ).letters
+            for seed in (1, 1, 2)
+        ]
         self.assertEqual([letter.y for letter in chance[0]], [letter.y for letter in chance[1]])
         self.assertNotEqual([letter.y for letter in chance[0]], [letter.y for letter in chance[2]])
 
 
 class CaseTest(unittest.TestCase):
     def digests(self, **lettering: object) -> list[str]:
-        return [letter.outline.digest for letter in set_block(Lettering.model_validate({"size": 100, **lettering})).letters]
+        return [
+            letter.outline.digest
+            for letter in set_block(Lettering.model_validate({"size": 100, **lettering})).letters
+        ]
 
     def test_capitals_keep_the_words_and_the_letters_numbers(self) -> None:
         self.assertEqual(self.digests(words="Quay", case="capitals"), self.digests(words="QUAY"))
@@ -156,7 +190,9 @@ class CaseTest(unittest.TestCase):
         self.assertEqual([letter.letter for letter in letters], [0, 1, 2, 2])
 
     def test_small_capitals_are_the_typefaces_own_or_a_little_over_the_x_height(self) -> None:
-        letters = set_block(Lettering(words="Hh", typeface="alfa-slab-one", size=100, case="small capitals")).letters
+        letters = set_block(
+            Lettering(words="Hh", typeface="alfa-slab-one", size=100, case="small capitals")
+        ).letters
         self.assertEqual(letters[0].outline.digest, letters[1].outline.digest)
         x = set_block(Lettering(words="x", typeface="alfa-slab-one", size=100)).box
         small = letters[1].box[3] - letters[1].box[1]
@@ -165,16 +201,34 @@ class CaseTest(unittest.TestCase):
 
 class TurnedBodyTest(unittest.TestCase):
     def test_a_block_turned_by_itself_is_the_same_body_elsewhere(self) -> None:
-        values = {"blocks": [{"words": "I", "size": 100, "place": {"x": 30, "turn": {"x": 20, "y": 30, "z": 40}}}]}
-        plain, _ = place_letters(piece_from_values({"blocks": [{"words": "I", "size": 100}]}))
-        turned, _ = place_letters(piece_from_values(values))
-        self.assertEqual(fault_of(turned[0].body), "")
-        self.assertAlmostEqual(turned[0].body.volume, plain[0].body.volume, delta=1e-6 * plain[0].body.volume)
+        values = {
+            "blocks": [{"words": "I", "size": 100, "place": {"x": 30, "turn": {"x": 20, "y": 30, "z": 40}}}]
+        }
+        plain = place_bodies(resolve(piece_from_values({"blocks": [{"words": "I", "size": 100}]}))).instances[
+            0
+        ]
+        turned = place_bodies(resolve(piece_from_values(values))).instances[0]
+        self.assertIs(turned.body, plain.body, "a turn needs no other body")
+        expected = (plain.positions @ rotation(Turn(x=20, y=30, z=40)).T) + (30, 0, 0)
+        np.testing.assert_allclose(turned.positions, expected, atol=1e-9)
+        low, high = turned.bounds
+        np.testing.assert_allclose((low, high), (expected.min(axis=0), expected.max(axis=0)), atol=1e-9)
+        np.testing.assert_allclose(np.linalg.norm(turned.normals, axis=2), 1.0, atol=1e-6)
 
     def test_a_letter_has_a_material_of_its_own_all_over(self) -> None:
         red = {"kind": "plastic", "colour": "#cc2222"}
-        values = {"blocks": [{"words": "IL", "size": 100, "letters": {"1": {"material": red}}, "surface": {"return": {"kind": "paint"}}}]}
-        placed, materials = place_letters(piece_from_values(values))
+        values = {
+            "blocks": [
+                {
+                    "words": "IL",
+                    "size": 100,
+                    "letters": {"1": {"material": red}},
+                    "surface": {"return": {"kind": "paint"}},
+                }
+            ]
+        }
+        whole = place_bodies(resolve(piece_from_values(values)))
+        placed, materials = whole.instances, whole.materials
         self.assertEqual({materials[i].kind for i in placed[0].materials[:4]}, {"metal", "paint"})  # type: ignore[union-attr]
         self.assertEqual({materials[i].kind for i in placed[1].materials[:4]}, {"plastic"})  # type: ignore[union-attr]
         self.assertEqual(len(PartOf), len(placed[0].materials))

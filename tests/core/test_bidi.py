@@ -1,4 +1,5 @@
-"""Mixed lines: the order in which their characters are read, against the package's own display of the line (UAX #9)."""
+"""Mixed lines: the order in which their characters are read, against the package's own display of
+the line (UAX #9)."""
 
 import random
 import unicodedata
@@ -13,8 +14,48 @@ from halvex.core.piece import Lettering
 
 LINES = 2000
 PIECES = (
-    *("abc", "Port", "x", "שלום", "עולם", "ב", "مرحبا", "قارب", "123", "4,5", "١٢٣", " ", "  ", "-", "+", "/", ".", ":", "!", "%", "#"),
-    *("(", ")", "[", "]", "«", "»", "é", "é", "\u200f", "\u200e", "\u2067", "\u2066", "\u2069", "\u202b", "\u202a", "\u202c", "\u2068"),
+    *(
+        "abc",
+        "Port",
+        "x",
+        "שלום",
+        "עולם",
+        "ב",
+        "مرحبا",
+        "قارب",
+        "123",
+        "4,5",
+        "١٢٣",
+        " ",
+        "  ",
+        "-",
+        "+",
+        "/",
+        ".",
+        ":",
+        "!",
+        "%",
+        "#",
+    ),
+    *(
+        "(",
+        ")",
+        "[",
+        "]",
+        "«",
+        "»",
+        "é",
+        "é",
+        "\u200f",
+        "\u200e",
+        "\u2067",
+        "\u2066",
+        "\u2069",
+        "\u202b",
+        "\u202a",
+        "\u202c",
+        "\u2068",
+    ),
 )
 
 
@@ -37,7 +78,9 @@ class BidiTest(unittest.TestCase):
 
     def test_runs_are_reversed_from_the_highest_level_down(self) -> None:
         """Rule L2: each run of at least a level, from the highest to the lowest odd one."""
-        self.assertEqual(visual_order([("a", 0), ("b", 1), ("c", 2), ("d", 1), ("e", 0)]), ["a", "d", "c", "b", "e"])
+        self.assertEqual(
+            visual_order([("a", 0), ("b", 1), ("c", 2), ("d", 1), ("e", 0)]), ["a", "d", "c", "b", "e"]
+        )
         self.assertEqual(visual_order([]), [])
 
     def test_numbers_and_spaces_in_hebrew_keep_their_places(self) -> None:
@@ -48,7 +91,10 @@ class BidiTest(unittest.TestCase):
     def test_marks_without_a_shape_need_no_glyph(self) -> None:
         plain = set_block(Lettering(words="שלום", typeface="suez-one"))
         marked = set_block(Lettering(words="\u200fשלום\u200e", typeface="suez-one"))
-        self.assertEqual([letter.outline.digest for letter in plain.letters], [letter.outline.digest for letter in marked.letters])
+        self.assertEqual(
+            [letter.outline.digest for letter in plain.letters],
+            [letter.outline.digest for letter in marked.letters],
+        )
 
 
 if __name__ == "__main__":

@@ -1,4 +1,5 @@
-"""Every piece of work has a budget, and stops when it is overtaken; what goes wrong names the letter or part."""
+"""Every piece of work has a budget, and stops when it is overtaken; what goes wrong names the
+letter or part."""
 
 import time
 import unittest
@@ -13,7 +14,7 @@ from halvex.core.lettering.outlines import TooIntricateError, fill_nonzero, outl
 from halvex.core.lettering.svg import read_svg
 from halvex.core.piece import PieceError, piece_from_values
 from halvex.core.piece.form import Bevel, Form
-from halvex.core.scene import SceneError, build_scene
+from halvex.core.scene import SceneError, scene_of
 from halvex.core.scene.panorama import read_panorama
 from halvex.core.solids import SolidError
 from halvex.core.solids.bending import bend_of
@@ -47,9 +48,15 @@ class BudgetTest(unittest.TestCase):
             self.assertLessEqual(sum(len(contour) for contour in pen.contours), MOST_POINTS)
 
     def test_copies_that_draw_nothing_are_counted(self) -> None:
-        groups = "".join(f'<g id="g{i}"><use href="#g{i - 1}"/><use href="#g{i - 1}"/></g>' for i in range(1, 19))
+        groups = "".join(
+            f'<g id="g{i}"><use href="#g{i - 1}"/><use href="#g{i - 1}"/></g>' for i in range(1, 19)
+        )
         with self.assertRaises(LetteringError) as raised:
-            read_svg(SVG.format(f'<rect width="9" height="9"/><defs><g id="g0"/>{groups}</defs><use href="#g18"/>').encode())
+            read_svg(
+                SVG.format(
+                    f'<rect width="9" height="9"/><defs><g id="g0"/>{groups}</defs><use href="#g18"/>'
+                ).encode()
+            )
         self.assertIn("copies", raised.exception.remedy)
         rules = "<style>" + "rect{}" * 2000 + "</style>"
         with self.assertRaises(LetteringError) as raised:
@@ -100,7 +107,7 @@ class FaultTest(unittest.TestCase):
             raise CancelledError
 
     def test_a_tube_wider_than_its_letters_is_a_body(self) -> None:
-        self.assertTrue(build_scene(piece_from_values({"blocks": [WIDE_TUBE]})).placements)
+        self.assertTrue(scene_of(piece_from_values({"blocks": [WIDE_TUBE]})).instances)
 
     def test_a_mark_out_of_all_bounds_is_refused_by_name(self) -> None:
         part = {"name": "the keel", "path": "M0 0H9V9H0Z", "matrix": [1e8, 0, 0, 1e8, 0, 0]}
@@ -112,7 +119,10 @@ class FaultTest(unittest.TestCase):
 class ShortestLengthTest(unittest.TestCase):
     def test_lengths_that_show_nowhere_are_none(self) -> None:
         self.assertEqual(Bevel(width=1e-6, height=-0.0).width, 0)
-        self.assertEqual(piece_from_values({"blocks": [{"kind": "shape", "corner_radius": 1e-6}]}).blocks[0].corner_radius, 0)
+        self.assertEqual(
+            piece_from_values({"blocks": [{"kind": "shape", "corner_radius": 1e-6}]}).blocks[0].corner_radius,
+            0,
+        )
         self.assertEqual(Form.model_validate({"drift": {"x": -5e-5}}).drift.x, 0)
         self.assertEqual(Bevel(width=2e-4).width, 2e-4)
         with self.assertRaises(PieceError) as raised:
@@ -122,16 +132,25 @@ class ShortestLengthTest(unittest.TestCase):
     def test_a_corner_of_next_to_no_radius_is_laid_within_its_arrays(self) -> None:
         """Right at the limit, where facets of an arc all lie on one level."""
         for radius in (1e-4, 1.1e-4, 3e-4, 1e-3):
-            shape = {"kind": "shape", "shape": "rectangle", "width": 300, "height": 200, "corner_radius": radius}
+            shape = {
+                "kind": "shape",
+                "shape": "rectangle",
+                "width": 300,
+                "height": 200,
+                "corner_radius": radius,
+            }
             block = {**shape, "form": {"bevel": {"profile": "step", "steps": 9, "width": 12, "height": 9}}}
-            self.assertTrue(build_scene(piece_from_values({"blocks": [block]})).placements)
+            self.assertTrue(scene_of(piece_from_values({"blocks": [block]})).instances)
 
 
 class StoppingTest(unittest.TestCase):
     def test_building_stops_between_two_letters(self) -> None:
-        """Two hundred letters, each of its own size: the work ends once a newer edit has come, and not at the end."""
+        """Two hundred letters, each of its own size: the work ends once a newer edit has come, and
+        not at the end."""
         letters = {str(at): {"size": 60 + at * 0.37} for at in range(200)}
-        piece = piece_from_values({"blocks": [{"words": "Rg" * 100, "size": 40, "letters": letters, "form": {"joined": False}}]})
+        piece = piece_from_values(
+            {"blocks": [{"words": "Rg" * 100, "size": 40, "letters": letters, "form": {"joined": False}}]}
+        )
         asked = 0
 
         def overtaken() -> bool:
@@ -140,7 +159,7 @@ class StoppingTest(unittest.TestCase):
             return asked > 20
 
         with self.assertRaises(CancelledError), stoppable(overtaken):
-            build_scene(piece, px_scale=0.93)
+            scene_of(piece, px_scale=0.93)
         self.assertEqual(asked, 21)
 
     def test_a_kernel_can_see_that_its_work_was_overtaken(self) -> None:
@@ -150,7 +169,10 @@ class StoppingTest(unittest.TestCase):
 
     def test_a_roof_does_not_rise_any_further_then(self) -> None:
         square = outline_of((np.array([(0, 0), (1, 0), (1, 1), (0, 1)]) * 0.917,))
-        with mock.patch("halvex.core.solids.roof.stop_flag", return_value=nullcontext(np.ones(1, np.uint8))), self.assertRaises(SolidError):
+        with (
+            mock.patch("halvex.core.solids.roof.stop_flag", return_value=nullcontext(np.ones(1, np.uint8))),
+            self.assertRaises(SolidError),
+        ):
             roof_of(OutlineKey(square))
         self.assertTrue(roof_of(OutlineKey(square)).ridge > 0.4)
 

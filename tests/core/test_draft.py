@@ -10,19 +10,20 @@ from halvex.core.render.draft.ground import left_out
 from halvex.core.render.draft.raster import rows_to_draw
 from halvex.core.render.draft.shadows import spot, towards, visibility
 from halvex.core.render.draft.sketch import Sketcher, letters_seen
-from halvex.core.render.draft.surfaces import NORMAL, POINT, Surfaces, first_surfaces, ground_at, no_surfaces
+from halvex.core.render.draft.surfaces import NORMAL, POINT, Surfaces, ground_at, no_surfaces, primary_hits
 from halvex.core.render.hits import offset_from
 from halvex.core.render.shadow import shadow
 from halvex.core.render.work import scratch, shared_pool
 from halvex.core.render.world import World, make_world
-from halvex.core.scene import build_scene
+from halvex.core.scene import scene_of
 from halvex.core.scene.camera import lettering_to_picture
 from tests.core.small_scenes import VIEWS, small_piece
 
 
 @kernel
 def shares_one_by_one(world, material, shares, scratch):
-    """How much of each light reaches the ground, by a ray for each cell whatever stands near; -1 where none is worked out."""
+    """How much of each light reaches the ground, by a ray for each cell whatever stands near; -1
+    where none is worked out."""
     for y in range(shares.shape[0]):
         for x in range(shares.shape[1]):
             for k in range(shares.shape[2]):
@@ -31,7 +32,11 @@ def shares_one_by_one(world, material, shares, scratch):
                     p, n, _ = ground_at(world, 2 * y, 2 * x)
                     i, j = spot(x, y)
                     d, distance, lit = towards(world, k, p, n, i, j)
-                    share = shadow(world, offset_from(world, p, n, d), d, distance, False, scratch) if lit else scale(share, F(0.0))
+                    share = (
+                        shadow(world, offset_from(world, p, n, d), d, distance, False, scratch)
+                        if lit
+                        else scale(share, F(0.0))
+                    )
                 for c in range(3):
                     shares[y, x, k, c] = share[c]
 
@@ -39,18 +44,30 @@ def shares_one_by_one(world, material, shares, scratch):
 class DraftTest(unittest.TestCase):
     LAMPS = ({"id": "key", "strength": 1}, {"id": "fill", "bearing": -20, "strength": -2})
 
-    def drawn(self, sketcher: Sketcher, lamps: object, surround: object = "studio", exposure: float = 0) -> np.ndarray:
+    def drawn(
+        self, sketcher: Sketcher, lamps: object, surround: object = "studio", exposure: float = 0
+    ) -> np.ndarray:
         glass = {"words": "e", "size": 60, "place": {"x": 50}, "surface": {"face": {"kind": "glass"}}}
-        blocks = [{"words": "R", "size": 80, "surface": {"face": {"kind": "metal"}}}, {"id": "glass", **glass}]
-        piece = small_piece(blocks=blocks, light={"lamps": lamps, "surround": {"kind": surround}, "exposure": exposure})
-        return sketcher.draw(piece, make_world(build_scene(piece)), 160, 90, pool=shared_pool())
+        blocks = [
+            {"words": "R", "size": 80, "surface": {"face": {"kind": "metal"}}},
+            {"id": "glass", **glass},
+        ]
+        piece = small_piece(
+            blocks=blocks, light={"lamps": lamps, "surround": {"kind": surround}, "exposure": exposure}
+        )
+        return sketcher.draw(scene_of(piece), 160, 90, pool=shared_pool())
 
     def test_a_lamp_at_another_level_needs_no_new_draft(self) -> None:
         """Colour and strength of one lamp, again and again: what a fresh sketcher draws, to rounding."""
         key, fill = self.LAMPS
         sketcher = Sketcher()
         self.drawn(sketcher, [key, fill])
-        for change in ({"strength": 3}, {"strength": -8}, {"strength": 2, "colour": "#ff4020"}, {"strength": 1}):
+        for change in (
+            {"strength": 3},
+            {"strength": -8},
+            {"strength": 2, "colour": "#ff4020"},
+            {"strength": 1},
+        ):
             with self.subTest(change=change):
                 lamps = [{**key, **change}, fill]
                 fresh = self.drawn(Sketcher(), lamps)
@@ -70,39 +87,62 @@ class DraftTest(unittest.TestCase):
         ):
             with self.subTest(lamps=lamps, surround=surround, exposure=exposure):
                 fresh = self.drawn(Sketcher(), lamps, surround, exposure)
-                np.testing.assert_allclose(self.drawn(sketcher, lamps, surround, exposure), fresh, rtol=1e-3, atol=1e-4)
+                np.testing.assert_allclose(
+                    self.drawn(sketcher, lamps, surround, exposure), fresh, rtol=1e-3, atol=1e-4
+                )
 
     def test_the_ground_is_lit_anew_when_letters_begin_to_shine(self) -> None:
         """Other materials leave the kept light of the ground as it is; one that glows does not."""
         sketcher = Sketcher()
-        for surface in ({"kind": "metal"}, {"kind": "plastic"}, {"kind": "glow", "strength": 2}, {"kind": "glow", "strength": 0}, {"kind": "metal"}):
+        for surface in (
+            {"kind": "metal"},
+            {"kind": "plastic"},
+            {"kind": "glow", "strength": 2},
+            {"kind": "glow", "strength": 0},
+            {"kind": "metal"},
+        ):
             for colour in ("#203040", "#a03020"):
                 with self.subTest(surface=surface, colour=colour):
                     block = {"words": "Re", "size": 80, "surface": {"face": surface}}
                     piece = small_piece(blocks=[block], backdrop={"colour": colour})
-                    world = make_world(build_scene(piece))
-                    kept, fresh = (one.draw(piece, world, 160, 90, pool=shared_pool()) for one in (sketcher, Sketcher()))
+                    kept, fresh = (
+                        one.draw(scene_of(piece), 160, 90, pool=shared_pool())
+                        for one in (sketcher, Sketcher())
+                    )
                     np.testing.assert_allclose(kept, fresh, rtol=1e-3, atol=1e-4)
 
     def test_ground_taken_for_open_is_open(self) -> None:
-        """Blocks of ground that no letter can shade are lit without rays: the same as with a ray for every cell."""
+        """Blocks of ground that no letter can shade are lit without rays: the same as with a ray
+        for every cell."""
         lamps = [
             {"id": "key"},
             {"id": "disc", "kind": "round", "bearing": 20, "distance": 400},
             {"id": "bulb", "kind": "bulb", "bearing": 200, "elevation": 20, "distance": 150, "width": 60},
             {"id": "sun", "kind": "sun", "bearing": 300, "elevation": 30},
         ]
-        blocks = [{"words": "Re", "size": 50, "surface": {"face": {"kind": "glass"}}}, {"id": "dot", "words": ".", "size": 50, "place": {"x": 60}}]
+        blocks = [
+            {"words": "Re", "size": 50, "surface": {"face": {"kind": "glass"}}},
+            {"id": "dot", "words": ".", "size": 50, "place": {"x": 60}},
+        ]
         shaded = 0
         for name, view in VIEWS.items():
             for kind in ("wall", "floor"):
                 with self.subTest(view=name, ground=kind):
-                    world = make_world(build_scene(small_piece(blocks=blocks, view=view, light={"lamps": lamps}, backdrop={"ground": kind, "gap": 20})))
+                    world = make_world(
+                        scene_of(
+                            small_piece(
+                                blocks=blocks,
+                                view=view,
+                                light={"lamps": lamps},
+                                backdrop={"ground": kind, "gap": 20},
+                            )
+                        )
+                    )
                     surfaces = no_surfaces(90, 160)
                     letters, drawing = letters_seen(world, surfaces)
                     for work in drawing:
                         work()
-                    first_surfaces(world, *letters, surfaces, 0, 90, scratch())
+                    primary_hits(world, *letters, surfaces, 0, 90, scratch())
                     seen, alone = np.empty((2, 45, 80, len(lamps) + 1, 3), np.float32)
                     visibility(world, surfaces, seen, np.ones(len(lamps) + 1, np.uint8), 0, 45, scratch())
                     shares_one_by_one(world, surfaces.material, alone, scratch())
@@ -122,45 +162,61 @@ class DrawnSurfacesTest(unittest.TestCase):
 
     def surfaces(self, world: World, drawn: bool) -> Surfaces:
         found = no_surfaces(90, 160)
-        with patch("halvex.core.render.draft.sketch.rows_to_draw", return_value=(20.0, 70.0) if drawn else None):
+        with patch(
+            "halvex.core.render.draft.sketch.rows_to_draw", return_value=(20.0, 70.0) if drawn else None
+        ):
             letters, drawing = letters_seen(world, found)
         for work in drawing:
             work()
-        first_surfaces(world, *letters, found, 0, 90, scratch())
+        primary_hits(world, *letters, found, 0, 90, scratch())
         return found
 
     def test_drawn_letters_are_the_traced_ones(self) -> None:
-        """Every pixel the same material; its point within a twentieth of a px, its normals within two degrees."""
-        two = [{"words": "Rg&", "size": 60}, {"id": "behind", "words": "O", "size": 90, "place": {"z": -30, "turn": {"y": 40}}}]
+        """Every pixel the same material; its point within a twentieth of a px, its normals within
+        two degrees."""
+        two = [
+            {"words": "Rg&", "size": 60},
+            {"id": "behind", "words": "O", "size": 90, "place": {"z": -30, "turn": {"y": 40}}},
+        ]
         for name, view in VIEWS.items():
             for kind in ("wall", "floor"):
                 with self.subTest(view=name, ground=kind):
-                    world = make_world(build_scene(small_piece(blocks=two, view=view, backdrop={"ground": kind})))
+                    world = make_world(
+                        scene_of(small_piece(blocks=two, view=view, backdrop={"ground": kind}))
+                    )
                     drawn, traced = self.surfaces(world, True), self.surfaces(world, False)
                     ground = world.ground.material
                     # A pixel whose middle lies on a silhouette to the last digit may go either way.
                     self.assertLessEqual(int((drawn.material != traced.material).sum()), 2)
                     self.assertGreater(int((traced.material != ground).sum()), 800)
-                    letters = (drawn.material == traced.material) & (traced.material >= 0) & (traced.material != ground)
+                    letters = (
+                        (drawn.material == traced.material)
+                        & (traced.material >= 0)
+                        & (traced.material != ground)
+                    )
                     apart = np.abs(drawn.place - traced.place)[letters]
                     self.assertGreater(float((apart[:, POINT].max(axis=1) < 0.05).mean()), 0.999)
-                    # Nor is it settled to which side a middle belongs that lies on the edge between two triangles: of this
-                    # lettering, whose places are whole px, in the oblique view two in a thousand do.
-                    self.assertGreater(float((apart[:, NORMAL:].max(axis=(1, 2)) < 0.035).mean()), 0.999 if view != VIEWS["oblique"] else 0.997)
+                    # Nor is it settled to which side a middle belongs that lies on the edge between
+                    # two triangles: of this lettering, whose places are whole px, in the oblique
+                    # view two in a thousand do.
+                    self.assertGreater(
+                        float((apart[:, NORMAL:].max(axis=(1, 2)) < 0.035).mean()),
+                        0.999 if view != VIEWS["oblique"] else 0.997,
+                    )
 
     def test_letters_about_the_eye_are_traced(self) -> None:
         """What reaches the plane of the eye cannot be projected; the piece is drawn all the same."""
-        top, bottom = self.rows(make_world(build_scene(small_piece()))) or (0.0, 0.0)
+        top, bottom = self.rows(make_world(scene_of(small_piece()))) or (0.0, 0.0)
         self.assertTrue(0 < top < 45 < bottom < 90)
         for place in (215, 400):
             near = {"words": "Re", "size": 80, "place": {"z": place}, "form": {"depth": 60}}
             piece = small_piece(blocks=[near, {"id": "far", "words": "Re", "size": 40}])
-            world = make_world(build_scene(piece))
-            self.assertIsNone(self.rows(world))
-            self.assertTrue(np.isfinite(Sketcher().draw(piece, world, 160, 90, pool=shared_pool())).all())
+            scene = scene_of(piece)
+            self.assertIsNone(self.rows(make_world(scene)))
+            self.assertTrue(np.isfinite(Sketcher().draw(scene, 160, 90, pool=shared_pool())).all())
 
     def test_too_many_triangles_are_traced(self) -> None:
-        world = make_world(build_scene(small_piece()))
+        world = make_world(scene_of(small_piece()))
         self.assertIsNone(self.rows(world, 16, 9))
 
 

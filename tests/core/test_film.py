@@ -14,7 +14,7 @@ from halvex.core.optics.tone import to_display
 from halvex.core.render.film import Film, add_samples, add_until, add_where_noisy, light_levels
 from halvex.core.render.work import run_tiles, shared_pool
 from halvex.core.render.world import World, make_world
-from halvex.core.scene import build_scene
+from halvex.core.scene import scene_of
 from tests.core.small_scenes import new_film, small_piece
 
 
@@ -25,14 +25,21 @@ class FilmTest(unittest.TestCase):
     }
 
     def exposed(self, light: Mapping[str, object], samples: int = 32, seed: int = 0) -> tuple[World, Film]:
-        world = make_world(build_scene(small_piece(light=light)))
+        world = make_world(scene_of(small_piece(light=light)))
         film = new_film(world)
         add_samples(world, film, samples, pool=shared_pool(), seed=seed)
         return world, film
 
     def test_a_level_is_changed_by_developing_alone(self) -> None:
-        """A film of other strengths and colours, developed at these, is the picture rendered at these, but for its noise."""
-        dim = {**self.LIGHT, "lamps": [{"id": "key", "strength": 1.5, "colour": "#80c0ff"}, {"id": "fill", "bearing": -20, "strength": -3}]}
+        """A film of other strengths and colours, developed at these, is the picture rendered at
+        these, but for its noise."""
+        dim = {
+            **self.LIGHT,
+            "lamps": [
+                {"id": "key", "strength": 1.5, "colour": "#80c0ff"},
+                {"id": "fill", "bearing": -20, "strength": -3},
+            ],
+        }
         _, film = self.exposed(self.LIGHT)
         other, rendered = self.exposed(dim)
         developed, own = film.develop(light_levels(other)), rendered.develop(light_levels(other))
@@ -43,14 +50,19 @@ class FilmTest(unittest.TestCase):
         world, film = self.exposed(self.LIGHT, 64)
         before = light_levels(world)
         after = before * np.array([[0.4], [2.0], [1.2]], np.float32)
-        cleaned = finish_film(film, before, world.backdrop, 0.0, transparent=False, clean="high", pool=shared_pool()).linear
-        again = finish_film(film, after, world.backdrop, 0.0, transparent=False, clean="high", pool=shared_pool()).display
+        cleaned = finish_film(
+            film, before, world.backdrop, 0.0, transparent=False, clean="high", pool=shared_pool()
+        ).linear
+        again = finish_film(
+            film, after, world.backdrop, 0.0, transparent=False, clean="high", pool=shared_pool()
+        ).display
         apart = np.abs(to_display(relit(cleaned, film, before, after, world.backdrop), 0.0) - again) * 255
         self.assertLess(float(apart.mean()), 1.5, "levels of 255")
         self.assertLess(float(np.percentile(apart, 95)), 4.0)
 
     def test_noise_is_what_it_says(self) -> None:
-        """The estimate of one film against the spread of sixteen: never under it, and on the safe side by less than half."""
+        """The estimate of one film against the spread of sixteen: never under it, and on the safe
+        side by less than half."""
         films = [self.exposed(self.LIGHT, 16, seed) for seed in range(16)]
         world = films[0][0]
         levels = light_levels(world)
@@ -61,22 +73,31 @@ class FilmTest(unittest.TestCase):
         self.assertLess(told / spread, 1.5)
 
     def test_sampling_stops_where_the_noise_is_gone(self) -> None:
-        world = make_world(build_scene(small_piece(light=self.LIGHT)))
+        world = make_world(scene_of(small_piece(light=self.LIGHT)))
         rough, fine = new_film(world), new_film(world)
-        left = [add_until(world, film, noise=noise, most=256, exposure=0.0, pool=shared_pool()) for film, noise in ((rough, 0.08), (fine, 0.015))]
+        left = [
+            add_until(world, film, noise=noise, most=256, exposure=0.0, pool=shared_pool())
+            for film, noise in ((rough, 0.08), (fine, 0.015))
+        ]
         self.assertLess(left[1], left[0])
         self.assertLess(rough.samples, fine.samples)
         self.assertLess(int(fine.counts.min()), int(fine.counts.max()), "even pixels need fewer")
 
     def test_samples_go_where_the_noise_is(self) -> None:
-        """As many samples in all, and less error than spread evenly (Neyman, JRSS 97(4), 1934); few are spread evenly."""
+        """As many samples in all, and less error than spread evenly (Neyman, JRSS 97(4), 1934); few
+        are spread evenly."""
         world, converged = self.exposed(self.LIGHT, 512, 9)
         levels = light_levels(world)
         _, even = self.exposed(self.LIGHT, 64, 1)
         adapted, few, told = new_film(world), new_film(world), []
-        add_where_noisy(world, adapted, 64, shown=lambda light: light, pool=shared_pool(), seed=1, progress=told.append)
+        add_where_noisy(
+            world, adapted, 64, shown=lambda light: light, pool=shared_pool(), seed=1, progress=told.append
+        )
         self.assertAlmostEqual(adapted.samples, 64, delta=1)
-        errors = [float(((film.develop(levels) - converged.develop(levels)) ** 2).mean()) for film in (even, adapted)]
+        errors = [
+            float(((film.develop(levels) - converged.develop(levels)) ** 2).mean())
+            for film in (even, adapted)
+        ]
         self.assertLess(errors[1], 0.8 * errors[0])
         self.assertEqual(told, sorted(told))
         self.assertAlmostEqual(told[-1], 1.0, delta=0.02)
@@ -84,8 +105,8 @@ class FilmTest(unittest.TestCase):
         self.assertEqual((few.counts.min(), few.counts.max()), (20, 20))
 
     def test_pixels_without_a_mark_show_no_letter(self) -> None:
-        """In every projection, through a lens, before a wall and before nothing, and with the letters up to the camera; the marks
-        leave out most of what shows none."""
+        """In every projection, through a lens, before a wall and before nothing, and with the
+        letters up to the camera; the marks leave out most of what shows none."""
         views: tuple[dict[str, object], ...] = (
             {},
             {"turn": {"x": 30, "y": -60}},
@@ -96,7 +117,7 @@ class FilmTest(unittest.TestCase):
         )
         for view, ground in product(views, ("wall", "none")):
             with self.subTest(view=view, ground=ground):
-                world = make_world(build_scene(small_piece(view=view, backdrop={"ground": ground})))
+                world = make_world(scene_of(small_piece(view=view, backdrop={"ground": ground})))
                 film = new_film(world)
                 add_samples(world, film, 4, pool=shared_pool())
                 marks = film.cover_of(world)
@@ -129,7 +150,9 @@ class FilmTest(unittest.TestCase):
         world, film = self.exposed(self.LIGHT, 2)
         backdrop, levels = np.array([0.1, 0.4, 0.9], np.float32), light_levels(world)
         seen = film.guided(levels, backdrop, shared_pool())
-        np.testing.assert_allclose(seen.light, film.develop(levels) + film.through * backdrop, rtol=1e-4, atol=1e-6)
+        np.testing.assert_allclose(
+            seen.light, film.develop(levels) + film.through * backdrop, rtol=1e-4, atol=1e-6
+        )
         np.testing.assert_allclose(seen.albedo, film.albedo, atol=1e-6)
         np.testing.assert_allclose(seen.normal, film.normal, atol=1e-6)
 
@@ -137,7 +160,7 @@ class FilmTest(unittest.TestCase):
         each = np.zeros((50, 70), np.int32)
         each[3:9, 60:] = 5
         each[40:, :20] = 9
-        world = make_world(build_scene(small_piece()))
+        world = make_world(scene_of(small_piece()))
         film = Film(70, 50, len(light_levels(world)))
         with patch("halvex.core.render.film.run_tiles", side_effect=run_tiles) as run:
             add_samples(world, film, each, pool=shared_pool())
@@ -164,7 +187,12 @@ class FilmTest(unittest.TestCase):
         piece = small_piece(light=self.LIGHT)
         made = {
             key: render_piece(piece, Order(samples=2, frame=frame, still_noise=still)).linear
-            for key, frame, still in (("first", 0, False), ("next", 1, False), ("again", 1, False), ("still", 1, True))
+            for key, frame, still in (
+                ("first", 0, False),
+                ("next", 1, False),
+                ("again", 1, False),
+                ("still", 1, True),
+            )
         }
         np.testing.assert_array_equal(made["first"], made["still"])
         np.testing.assert_array_equal(made["next"], made["again"])
@@ -172,19 +200,24 @@ class FilmTest(unittest.TestCase):
 
     def test_lights_and_flat_colours_are_all_there_is(self) -> None:
         """Before cleaning the layers add up to the film, flat parts included."""
-        surface = {"face": {"kind": "flat", "colour": "#e04020"}, "return": {"kind": "glow", "colour": "#ffd0a0"}}
+        surface = {
+            "face": {"kind": "flat", "colour": "#e04020"},
+            "return": {"kind": "glow", "colour": "#ffd0a0"},
+        }
         piece = small_piece(light=self.LIGHT, blocks=[{"words": "Re", "size": 80, "surface": surface}])
-        world = make_world(build_scene(piece))
+        world = make_world(scene_of(piece))
         levels, film = light_levels(world), new_film(world)
         add_samples(world, film, 8, pool=shared_pool())
-        layers = layers_of(film, levels, piece.light, clean=None)
+        layers = layers_of(film, levels, scene_of(piece).lights, clean=None)
         self.assertGreater(float(layers["flat"].max()), 0.3)
         whole = sum((image for name, image in layers.items() if name.startswith("light.")), layers["flat"])
         np.testing.assert_allclose(whole, film.develop(levels), atol=1e-5)
 
     def test_layers_add_up(self) -> None:
         """The lights' shares together are the picture; masks and alpha cover it whole."""
-        picture = render_piece(small_piece(light=self.LIGHT, backdrop={"colour": "#204060"}), Order(samples=64, layers=True))
+        picture = render_piece(
+            small_piece(light=self.LIGHT, backdrop={"colour": "#204060"}), Order(samples=64, layers=True)
+        )
         layers = picture.layers
         assert layers is not None
         lights = sum(layers[f"light.{name}"] for name in ("key", "fill", "surround"))

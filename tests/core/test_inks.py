@@ -19,11 +19,17 @@ GOLD = Metal(metal="gold")
 COPPER = Metal(metal="copper")
 # A joined script, whose letters overlap, and capitals that are kerned into each other.
 WORDS = {
-    "script": Lettering(words="Lantern", typeface="lobster", size=120, letters={2: LetterSetting(material=GOLD)}),
+    "script": Lettering(
+        words="Lantern", typeface="lobster", size=120, letters={2: LetterSetting(material=GOLD)}
+    ),
     "capitals": Lettering(
         words="HOE",
         typeface="archivo-black",
-        letters={0: LetterSetting(kern=-150), 1: LetterSetting(kern=-150, material=GOLD), 2: LetterSetting(material=COPPER)},
+        letters={
+            0: LetterSetting(kern=-150),
+            1: LetterSetting(kern=-150, material=GOLD),
+            2: LetterSetting(material=COPPER),
+        },
     ),
 }
 UPRIGHT_CUT = Form(
@@ -38,14 +44,22 @@ def welded(meshes: list[Mesh]) -> Mesh:
     """Surfaces that meet in the very same points as one."""
     whole = merged(meshes)
     points, name = np.unique(whole.positions, axis=0, return_inverse=True)
-    return Mesh(points, name[whole.triangles].astype(np.int32), whole.part, whole.normals, np.zeros(len(points), np.float32))
+    return Mesh(
+        points,
+        name[whole.triangles].astype(np.int32),
+        whole.part,
+        whole.normals,
+        np.zeros(len(points), np.float32),
+    )
 
 
 def squares(apart: int) -> tuple[MarkPart, ...]:
     """A red square of 100 and a blue one painted over it, `apart` to the right."""
     size = f'width="{100 + apart}" height="100" viewBox="0 0 {100 + apart} 100"'
     square = '<rect width="100" height="100"'
-    return read_svg(f'<svg {size}>{square} fill="red"/>{square} x="{apart}" fill="blue"/></svg>'.encode()).parts
+    return read_svg(
+        f'<svg {size}>{square} fill="red"/>{square} x="{apart}" fill="blue"/></svg>'.encode()
+    ).parts
 
 
 class OwnMaterialTest(unittest.TestCase):
@@ -65,15 +79,20 @@ class OwnMaterialTest(unittest.TestCase):
     def test_of_two_that_overlap_the_one_singled_out_stands_a_hair_before_the_other(self) -> None:
         h, o, e = ink_of(set_block(WORDS["capitals"]), Form(joined=False))
         self.assertEqual((h.lift, o.lift, e.lift), (0.0, HAIR_PX, 2 * HAIR_PX))
-        alike = WORDS["capitals"].model_copy(update={"letters": {0: LetterSetting(kern=-150), 1: LetterSetting(kern=-150)}})
+        alike = WORDS["capitals"].model_copy(
+            update={"letters": {0: LetterSetting(kern=-150), 1: LetterSetting(kern=-150)}}
+        )
         self.assertEqual({ink.lift for ink in ink_of(set_block(alike), Form(joined=False))}, {0.0})
 
     def test_cuts_of_two_materials_do_not_cross(self) -> None:
-        """Two squares of 100 that overlap by half: the one in front is cut whole, of the other what a land's width leaves."""
+        """Two squares of 100 that overlap by half: the one in front is cut whole, of the other what
+        a land's width leaves."""
         mark = Mark(parts=squares(50))
         hinder, nearer = mark.parts
         slab, first, second = block_bodies(set_block(mark), UPRIGHT_CUT)
-        self.assertEqual((slab.material, first.material, second.material), (None, hinder.material, nearer.material))
+        self.assertEqual(
+            (slab.material, first.material, second.material), (None, hinder.material, nearer.material)
+        )
         whole = welded([slab.mesh, first.mesh, second.mesh])
         self.assertEqual(fault_of(whole), "")
         self.assertAlmostEqual(whole.volume, 250 * 200 * 60 - 10 * 100 * (100 + 50 - LAND_PX), delta=0.1)

@@ -8,14 +8,15 @@ from unittest.mock import patch
 import numpy as np
 import OpenEXR
 
+from halvex.core.advice.highlight import lamp_for, place_highlight
 from halvex.core.optics.vectors import kernel
 from halvex.core.piece import piece_from_values
 from halvex.core.piece.light import Aim, Dusk, Horizon, Lamp, Panorama, Plain, Studio
 from halvex.core.piece.turning import rotation
-from halvex.core.render.highlight import Spot, lamp_for, place_highlight, spot_at
 from halvex.core.render.lights import hit_lamp, sample_lamp, sample_surround, surround_pdf
+from halvex.core.render.spots import Spot, spot_at
 from halvex.core.render.world import make_world
-from halvex.core.scene import SceneError, build_scene
+from halvex.core.scene import SceneError, scene_of
 from halvex.core.scene.lamps import lamp_direction, lamp_stood_at, pack_lamps, rectangle_form_factor
 from halvex.core.scene.panorama import panorama, read_panorama
 from halvex.core.scene.skies import picture_of
@@ -30,14 +31,17 @@ def gathered(lamps, p, n, side):
     total = 0.0
     for i in range(side):
         for j in range(side):
-            d, _, radiance, pdf = sample_lamp(lamps, 0, p, (F(i) + F(0.5)) / F(side), (F(j) + F(0.5)) / F(side))
+            d, _, radiance, pdf = sample_lamp(
+                lamps, 0, p, (F(i) + F(0.5)) / F(side), (F(j) + F(0.5)) / F(side)
+            )
             if pdf > F(0.0):
                 total += radiance * max(d[0] * n[0] + d[1] * n[1] + d[2] * n[2], F(0.0)) / pdf
     return total / (side * side)
 
 
 def polygon_irradiance(corners: np.ndarray, point: np.ndarray, normal: np.ndarray) -> float:
-    """Irradiance over radiance at a point from a polygon (n, 3): Lambert's sum over edges (Baum, Rushmeier & Winget, SIGGRAPH 1989)."""
+    """Irradiance over radiance at a point from a polygon (n, 3): Lambert's sum over edges (Baum,
+    Rushmeier & Winget, SIGGRAPH 1989)."""
     r = corners - point
     r /= np.linalg.norm(r, axis=1, keepdims=True)
     total = 0.0
@@ -89,10 +93,26 @@ class LampTest(unittest.TestCase):
             self.assertAlmostEqual(met / pdf, 1.0, places=3, msg=kind)
 
     def test_a_tilted_rectangle_is_lamberts_polygon(self) -> None:
-        lamps = pack_lamps((Lamp(bearing=70, elevation=40, distance=1100, width=700, height=300, roll=20, aim=Aim(x=120, y=-40)),))
+        lamps = pack_lamps(
+            (
+                Lamp(
+                    bearing=70,
+                    elevation=40,
+                    distance=1100,
+                    width=700,
+                    height=300,
+                    roll=20,
+                    aim=Aim(x=120, y=-40),
+                ),
+            )
+        )
         centre, u, v = lamps.centre[0].astype(float), lamps.u[0].astype(float), lamps.v[0].astype(float)
         corners = np.array([centre + u + v, centre - u + v, centre - u - v, centre + u - v])
-        for point, normal in (((0, 0, 0), (0, 0, 1)), ((200, 90, -30), (0.2, 0.9, 0.4)), ((-150, 0, 40), (0.3, 0.5, 0.8))):
+        for point, normal in (
+            ((0, 0, 0), (0, 0, 1)),
+            ((200, 90, -30), (0.2, 0.9, 0.4)),
+            ((-150, 0, 40), (0.3, 0.5, 0.8)),
+        ):
             n = np.array(normal) / np.linalg.norm(normal)
             above = (corners - np.array(point)) @ n
             self.assertTrue((above > 0).all(), "the check needs a lamp wholly over the horizon")
@@ -105,7 +125,9 @@ class LampTest(unittest.TestCase):
         lamps = pack_lamps((Lamp(kind="bulb", elevation=90, distance=800, width=500),))
         for distance in (800, 500):
             mine = gathered(lamps, (F(0), F(0), F(800 - distance)), (F(0), F(0), F(1)), 128)
-            self.assertAlmostEqual(mine / (math.pi * float(lamps.radiance[0]) * (250 / distance) ** 2), 1.0, places=3)
+            self.assertAlmostEqual(
+                mine / (math.pi * float(lamps.radiance[0]) * (250 / distance) ** 2), 1.0, places=3
+            )
 
     def test_a_lamp_fixed_to_the_lettering_turns_along(self) -> None:
         turn = rotation(piece_from_values({"view": {"turn": {"x": 20, "y": -35}}}).view.turn)
@@ -116,15 +138,29 @@ class LampTest(unittest.TestCase):
 
     def test_a_lamp_stands_where_it_is_put(self) -> None:
         turn = rotation(piece_from_values({"view": {"turn": {"y": 30}}}).view.turn)
-        for lamp in (Lamp(), Lamp(fixed_to="lettering", aim=Aim(x=40, y=10, z=-5)), Lamp(kind="bulb", aim=Aim(y=90))):
+        for lamp in (
+            Lamp(),
+            Lamp(fixed_to="lettering", aim=Aim(x=40, y=10, z=-5)),
+            Lamp(kind="bulb", aim=Aim(y=90)),
+        ):
             for point in ((300.0, 400.0, 700.0), (-500.0, -100.0, -80.0)):
                 stood = lamp_stood_at(lamp, np.array(point), turn)
                 np.testing.assert_allclose(pack_lamps((stood,), turn).centre[0], point, atol=0.01)
-        self.assertEqual(lamp_stood_at(Lamp(kind="sun"), np.array([0.0, 0, 9]), turn).distance, Lamp().distance)
+        self.assertEqual(
+            lamp_stood_at(Lamp(kind="sun"), np.array([0.0, 0, 9]), turn).distance, Lamp().distance
+        )
 
 
 class SurroundTest(unittest.TestCase):
-    ALL = (Studio(), Dusk(), Plain(), Horizon(), Panorama(), Panorama(turn=130), Horizon(height=10, softness=0, turn=-70))
+    ALL = (
+        Studio(),
+        Dusk(),
+        Plain(),
+        Horizon(),
+        Panorama(),
+        Panorama(turn=130),
+        Horizon(height=10, softness=0, turn=-70),
+    )
 
     def test_density_agrees_and_light_is_what_sampling_finds(self) -> None:
         """∫ L dω by samples of the density, and by a fine grid of directions."""
@@ -139,12 +175,15 @@ class SurroundTest(unittest.TestCase):
                     np.testing.assert_allclose(radiance, radiance_from(surround, d), rtol=2e-2, atol=1e-3)
             image = picture_of(part)
             height = image.shape[0]
-            band = np.cos(np.arange(height) / height * math.pi) - np.cos((np.arange(height) + 1) / height * math.pi)
+            band = np.cos(np.arange(height) / height * math.pi) - np.cos(
+                (np.arange(height) + 1) / height * math.pi
+            )
             whole = float((image[..., 1].mean(axis=1) * band).sum() * 2 * math.pi)
             self.assertAlmostEqual(np.mean(found) / whole, 1.0, delta=0.04, msg=str(part))
 
     def test_tables_are_as_coarse_as_the_light_allows(self) -> None:
-        """Even light needs few numbers, a sun of one pixel needs that pixel; samples spread little more than with one number a pixel."""
+        """Even light needs few numbers, a sun of one pixel needs that pixel; samples spread little
+        more than with one number a pixel."""
         even = np.full((256, 512, 3), 0.5)
         sun = even.copy()
         sun[100, 300] = 1e4
@@ -165,10 +204,13 @@ class SurroundTest(unittest.TestCase):
         ahead, right = (F(0), F(0.2), F(0.98)), (F(0.98), F(0.2), F(0))
         plain, turned = make_surround(Horizon()), make_surround(Dusk(turn=90))
         self.assertAlmostEqual(float(make_surround(Horizon(strength=0)).level / plain.level), 2.0, places=5)
-        np.testing.assert_allclose(radiance_from(turned, right), radiance_from(make_surround(Dusk()), ahead), rtol=1e-3)
+        np.testing.assert_allclose(
+            radiance_from(turned, right), radiance_from(make_surround(Dusk()), ahead), rtol=1e-3
+        )
 
     def test_the_break_of_a_horizon_stands_where_it_is_set(self) -> None:
-        """Dark, light, break, dark, light from below upwards: the brightest step is at the height that was set."""
+        """Dark, light, break, dark, light from below upwards: the brightest step is at the height
+        that was set."""
         for height in (-20.0, 0.0, 15.0):
             column = picture_of(Horizon(height=height, softness=0))[:, 256, 1][::-1]
             steps = np.abs(np.diff(column))
@@ -191,7 +233,9 @@ class PanoramaTest(unittest.TestCase):
         picture = self.picture()
         np.testing.assert_allclose(read_panorama(self.radiance_file(picture)), picture, rtol=0.2, atol=0.3)
         with tempfile.NamedTemporaryFile(suffix=".exr") as file:
-            with OpenEXR.File({"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}, {"RGB": picture}) as exr:
+            with OpenEXR.File(
+                {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}, {"RGB": picture}
+            ) as exr:
                 exr.write(file.name)
             np.testing.assert_array_equal(read_panorama(file.read()), picture)
 
@@ -223,7 +267,8 @@ class PanoramaTest(unittest.TestCase):
 
 
 class HighlightTest(unittest.TestCase):
-    """The law of reflection: the lamp's middle, the spot and the eye lie in one plane with the normal, at equal angles to it."""
+    """The law of reflection: the lamp's middle, the spot and the eye lie in one plane with the
+    normal, at equal angles to it."""
 
     def check(self, spot: Spot, lamp: Lamp, turn: np.ndarray) -> None:
         moved = lamp_for(lamp, spot, turn)
@@ -239,7 +284,7 @@ class HighlightTest(unittest.TestCase):
 
     def test_law_of_reflection_for_every_kind_of_lamp(self) -> None:
         piece = piece_from_values({"view": {"turn": {"x": -10, "y": -22}}})
-        scene = build_scene(piece)
+        scene = scene_of(piece)
         world = make_world(scene)
         spots = 0
         for x in range(160, 1140, 61):
@@ -249,13 +294,22 @@ class HighlightTest(unittest.TestCase):
                 except SceneError:
                     continue
                 spots += 1
-                for lamp in (Lamp(), Lamp(kind="bulb", aim=Aim(x=200, y=50)), Lamp(kind="sun"), Lamp(kind="round", fixed_to="lettering", distance=2500)):
+                for lamp in (
+                    Lamp(),
+                    Lamp(kind="bulb", aim=Aim(x=200, y=50)),
+                    Lamp(kind="sun"),
+                    Lamp(kind="round", fixed_to="lettering", distance=2500),
+                ):
                     self.check(spot, lamp, scene.turn)
         self.assertGreater(spots, 15)
 
     def test_where_there_is_nothing_to_shine(self) -> None:
         piece = piece_from_values({})
-        for x, y, lamp, said in ((2.0, 2.0, "key", "no lettering"), (5000.0, 3.0, "key", "no lettering"), (640.0, 360.0, "moon", "no lamp")):
+        for x, y, lamp, said in (
+            (2.0, 2.0, "key", "no lettering"),
+            (5000.0, 3.0, "key", "no lettering"),
+            (640.0, 360.0, "moon", "no lamp"),
+        ):
             with self.assertRaises(SceneError) as caught:
                 place_highlight(piece, lamp, x, y)
             self.assertIn(said, str(caught.exception))

@@ -18,24 +18,49 @@ from halvex.core.lettering.typefaces import FOLDER, FontFile
 from halvex.core.piece import Lettering
 
 # Typefaces drawn without overlapping contours, so that fontTools' area is the ink's.
-WITHOUT_OVERLAPS = ("alfa-slab-one", "archivo-black", "anton", "abril-fatface", "saira-stencil-one", "unifraktur-maguntia")
+WITHOUT_OVERLAPS = (
+    "alfa-slab-one",
+    "archivo-black",
+    "anton",
+    "abril-fatface",
+    "saira-stencil-one",
+    "unifraktur-maguntia",
+)
 
 # Port Sorrel's harbour in each script that a shipped typeface carries.
-SCRIPTS = {"Latin": "Sphinx Ågot", "Greek": "Λιμάνι", "Cyrillic": "Гавань", "Arabic": "مرفأ", "Hebrew": "נמל", "Devanagari": "बंदरगाह"}
+SCRIPTS = {
+    "Latin": "Sphinx Ågot",
+    "Greek": "Λιμάνι",
+    "Cyrillic": "Гавань",
+    "Arabic": "مرفأ",
+    "Hebrew": "נמל",
+    "Devanagari": "बंदरगाह",
+}
 UNJOINED = ("Latin", "Greek", "Cyrillic", "Hebrew")
 
 
 class LetteringTest(unittest.TestCase):
     def test_ten_kinds_ship_with_their_licences(self) -> None:
         kinds = {face.kind for face in typefaces().values()}
-        for kind in ("heavy sans", "slab", "fat face", "script", "blackletter", "stencil", "rounded", "condensed", "variable"):
+        for kind in (
+            "heavy sans",
+            "slab",
+            "fat face",
+            "script",
+            "blackletter",
+            "stencil",
+            "rounded",
+            "condensed",
+            "variable",
+        ):
             self.assertIn(kind, kinds)
         self.assertGreaterEqual(len(typefaces()), 24)
         for ident in typefaces():
             self.assertIn("SIL Open Font License", (FOLDER / ident / "LICENSE.txt").read_text())
 
     def test_features_are_told_by_name_and_reach_the_shaper(self) -> None:
-        """Names of the OpenType Layout Tag Registry; the glyphs are those HarfBuzz chooses with the feature set."""
+        """Names of the OpenType Layout Tag Registry; the glyphs are those HarfBuzz chooses with the
+        feature set."""
         named = {feature.tag: feature for feature in features_of("bebas-neue")}
         self.assertEqual((named["frac"].name, named["frac"].default), ("Fractions", False))
         self.assertEqual((named["kern"].name, named["kern"].default), ("Kerning", True))
@@ -45,7 +70,9 @@ class LetteringTest(unittest.TestCase):
         buffer.guess_segment_properties()
         hb.shape(font_files("bebas-neue")[0].font({}), buffer, {"frac": True, "kern": False})
         line = shape_line("AV 1/2", typeface="bebas-neue", axes={}, features={"frac": True, "kern": False})
-        self.assertEqual([glyph.gid for glyph in line.glyphs], [info.codepoint for info in buffer.glyph_infos])
+        self.assertEqual(
+            [glyph.gid for glyph in line.glyphs], [info.codepoint for info in buffer.glyph_infos]
+        )
         plain = shape_line("AV 1/2", typeface="bebas-neue", axes={})
         self.assertNotEqual([glyph.gid for glyph in plain.glyphs], [glyph.gid for glyph in line.glyphs])
         self.assertLess(plain.glyphs[1].x, line.glyphs[1].x, "A and V are kerned unless that is turned off")
@@ -53,7 +80,8 @@ class LetteringTest(unittest.TestCase):
             self.assertTrue(all(feature.name for feature in features_of(ident)), ident)
 
     def test_a_language_takes_its_own_forms(self) -> None:
-        """Glyphs with a language against those HarfBuzz chooses; Romanian takes another s with cedilla in at least one typeface."""
+        """Glyphs with a language against those HarfBuzz chooses; Romanian takes another s with
+        cedilla in at least one typeface."""
         differs = 0
         for ident in typefaces():
             if ord("ş") not in font_files(ident)[0].coverage | font_files(ident)[-1].coverage:
@@ -64,12 +92,17 @@ class LetteringTest(unittest.TestCase):
             buffer.guess_segment_properties()
             buffer.language = "ro"
             hb.shape(line.glyphs[0].file.font({}), buffer, {"liga": True, "clig": True})
-            self.assertEqual([glyph.gid for glyph in line.glyphs], [info.codepoint for info in buffer.glyph_infos], ident)
-            differs += [glyph.gid for glyph in line.glyphs] != [glyph.gid for glyph in shape_line("ş", typeface=ident, axes={}).glyphs]
+            self.assertEqual(
+                [glyph.gid for glyph in line.glyphs], [info.codepoint for info in buffer.glyph_infos], ident
+            )
+            differs += [glyph.gid for glyph in line.glyphs] != [
+                glyph.gid for glyph in shape_line("ş", typeface=ident, axes={}).glyphs
+            ]
         self.assertGreater(differs, 0)
 
     def test_scripts_are_set_by_the_typefaces_that_carry_them(self) -> None:
-        """One word in each script: no character missing, and as many letters with ink as the script joins it into."""
+        """One word in each script: no character missing, and as many letters with ink as the script
+        joins it into."""
         for words, ident in (
             ("Λιμάνι", "comfortaa"), ("Λιμάνι", "alegreya-sans-sc"), ("Гавань", "yeseva-one"), ("Гавань", "rubik-mono-one"),
             ("ميناء", "rakkas"), ("נמל", "suez-one"), ("बंदर", "baloo-2"), ("बंदर", "yatra-one"),
@@ -86,10 +119,13 @@ class LetteringTest(unittest.TestCase):
                 line = shape_line(letter, typeface=ident, axes={})
                 # Scripts end a word in a glyph of its own: the glyph that was chosen is the one to compare.
                 face.load_glyph(line.glyphs[0].gid, freetype.FT_LOAD_NO_SCALE)
-                self.assertAlmostEqual(line.advance, face.glyph.advance.x / face.units_per_EM, places=6, msg=f"{ident} {letter}")
+                self.assertAlmostEqual(
+                    line.advance, face.glyph.advance.x / face.units_per_EM, places=6, msg=f"{ident} {letter}"
+                )
 
     def test_every_typeface_sets_every_script_it_carries_as_harfbuzz_and_freetype_do(self) -> None:
-        """Glyphs, advances and places against HarfBuzz called on the file itself; unkerned advances against FreeType's."""
+        """Glyphs, advances and places against HarfBuzz called on the file itself; unkerned advances
+        against FreeType's."""
         tried: Counter[str] = Counter()
         for ident, (script, text) in itertools.product(typefaces(), SCRIPTS.items()):
             file = next((f for f in font_files(ident) if {ord(c) for c in text} <= f.coverage), None)
@@ -102,7 +138,9 @@ class LetteringTest(unittest.TestCase):
                 buffer.guess_segment_properties()
                 hb.shape(hb.Font(file.face), buffer)
                 line = shape_line(text, typeface=ident, axes={})
-                self.assertEqual([glyph.gid for glyph in line.glyphs], [info.codepoint for info in buffer.glyph_infos])
+                self.assertEqual(
+                    [glyph.gid for glyph in line.glyphs], [info.codepoint for info in buffer.glyph_infos]
+                )
                 at = 0
                 for glyph, place in zip(line.glyphs, buffer.glyph_positions, strict=True):
                     self.assertAlmostEqual(glyph.x * file.upem, at + place.x_offset, places=3)
@@ -154,7 +192,10 @@ class LetteringTest(unittest.TestCase):
         self.assertAlmostEqual(wide - plain, 0.5)
 
     def test_axes_change_the_letters(self) -> None:
-        light, heavy = (set_block(Lettering(words="H", typeface="anybody", axes={"wght": w})).letters[0].outline.area for w in (100, 900))
+        light, heavy = (
+            set_block(Lettering(words="H", typeface="anybody", axes={"wght": w})).letters[0].outline.area
+            for w in (100, 900)
+        )
         self.assertGreater(heavy, 2 * light)
 
     def test_words_stand_in_the_middle_of_their_ink(self) -> None:

@@ -1,4 +1,5 @@
-"""Single letters: size, shift, turn and kerning of their own, and what becomes of them when words are retyped."""
+"""Single letters: size, shift, turn and kerning of their own, and what becomes of them when words
+are retyped."""
 
 import unittest
 
@@ -33,7 +34,8 @@ def gap(found: SetBlock, first: int) -> float:
 
 class LetterTest(unittest.TestCase):
     def test_letters_without_settings_stand_where_harfbuzz_puts_them(self) -> None:
-        """Every shipped typeface: origins against HarfBuzz' advances and offsets, summed here on their own."""
+        """Every shipped typeface: origins against HarfBuzz' advances and offsets, summed here on
+        their own."""
         for face in typefaces():
             with self.subTest(typeface=face):
                 line = shape_line("Harbour", typeface=face, axes={})
@@ -60,7 +62,9 @@ class LetterTest(unittest.TestCase):
         """Half as large again about its origin on the baseline; what follows moves by half its advance."""
         plain, larger = set_block(block()), set_block(block(letters={1: {"size": 150}}))
         a, b = boxes(plain)[1], boxes(larger)[1]
-        np.testing.assert_allclose([b[2] - b[0], b[3] - b[1]], 1.5 * np.array([a[2] - a[0], a[3] - a[1]]), rtol=1e-9)
+        np.testing.assert_allclose(
+            [b[2] - b[0], b[3] - b[1]], 1.5 * np.array([a[2] - a[0], a[3] - a[1]]), rtol=1e-9
+        )
         advance = shape_line("Port", typeface=block().typeface, axes={}).glyphs[1].advance * SIZE
         moved = (boxes(larger)[2] - boxes(larger)[0])[0] - (boxes(plain)[2] - boxes(plain)[0])[0]
         self.assertAlmostEqual(moved, 0.5 * advance, places=6)
@@ -74,7 +78,10 @@ class LetterTest(unittest.TestCase):
         plain, turned = set_block(block("Il")), set_block(block("Il", letters={0: {"turn": 90}}))
         a, b = boxes(plain)[0], boxes(turned)[0]
         np.testing.assert_allclose([b[2] - b[0], b[3] - b[1]], [a[3] - a[1], a[2] - a[0]], rtol=1e-9)
-        middle = [((box[0] + box[2]) / 2, (box[1] + box[3]) / 2) for box in (a - boxes(plain)[1], b - boxes(turned)[1])]
+        middle = [
+            ((box[0] + box[2]) / 2, (box[1] + box[3]) / 2)
+            for box in (a - boxes(plain)[1], b - boxes(turned)[1])
+        ]
         np.testing.assert_allclose(middle[0], middle[1], atol=1e-6)
         quarter = set_block(block("L", letters={0: {"turn": 90}})).letters[0]
         rings = np.vstack(quarter.outline.rings)
@@ -84,27 +91,50 @@ class LetterTest(unittest.TestCase):
     def test_an_accent_keeps_with_its_letter(self) -> None:
         """A base and a combining mark are one letter, whatever its size and turn."""
         plain = set_block(block("e\u0301a", typeface="alfa-slab-one"))
-        grown = set_block(block("e\u0301a", typeface="alfa-slab-one", letters={0: {"size": 200, "shift": 50}}))
+        grown = set_block(
+            block("e\u0301a", typeface="alfa-slab-one", letters={0: {"size": 200, "shift": 50}})
+        )
         own = [[letter for letter in found.letters if letter.letter == 0] for found in (plain, grown)]
         spans = [
-            np.array([max(box[2] for box in bs) - min(box[0] for box in bs), max(box[3] for box in bs) - min(box[1] for box in bs)])
+            np.array(
+                [
+                    max(box[2] for box in bs) - min(box[0] for box in bs),
+                    max(box[3] for box in bs) - min(box[1] for box in bs),
+                ]
+            )
             for bs in ([letter.box for letter in letters] for letters in own)
         ]
         np.testing.assert_allclose(spans[1], 2 * spans[0], rtol=1e-9)
 
     def test_settings_of_the_second_line_are_counted_through(self) -> None:
         found = boxes(set_block(block("ab\ncd", letters={4: {"shift": 500}})))
-        self.assertAlmostEqual(float(found[4][1] - boxes(set_block(block("ab\ncd")))[4][1] - (found[3] - boxes(set_block(block("ab\ncd")))[3])[1]), 0.5 * SIZE)
+        self.assertAlmostEqual(
+            float(
+                found[4][1]
+                - boxes(set_block(block("ab\ncd")))[4][1]
+                - (found[3] - boxes(set_block(block("ab\ncd")))[3])[1]
+            ),
+            0.5 * SIZE,
+        )
 
     def test_right_to_left_pairs_belong_to_the_letter_read_first(self) -> None:
-        face = next(ident for ident, face in typefaces().items() if any(0x05D0 in file.coverage for file in _files(ident)))
-        plain, kerned = set_block(block("אבג", typeface=face)), set_block(block("אבג", typeface=face, letters={0: {"kern": 100}}))
+        face = next(
+            ident
+            for ident, face in typefaces().items()
+            if any(0x05D0 in file.coverage for file in _files(ident))
+        )
+        plain, kerned = (
+            set_block(block("אבג", typeface=face)),
+            set_block(block("אבג", typeface=face, letters={0: {"kern": 100}})),
+        )
         a, b = boxes(plain), boxes(kerned)
         self.assertAlmostEqual(float((b[0][0] - b[1][2]) - (a[0][0] - a[1][2])), 0.1 * SIZE, places=6)
         self.assertAlmostEqual(float((b[1][0] - b[2][2]) - (a[1][0] - a[2][2])), 0.0, places=6)
 
     def test_what_does_not_differ_is_not_kept(self) -> None:
-        self.assertEqual(block(letters={0: {}, 1: {"turn": 5}, 9: {"turn": 5}}).letters, {1: LetterSetting(turn=5)})
+        self.assertEqual(
+            block(letters={0: {}, 1: {"turn": 5}, 9: {"turn": 5}}).letters, {1: LetterSetting(turn=5)}
+        )
 
 
 def _files(ident: str) -> tuple[object, ...]:
@@ -115,7 +145,8 @@ def _files(ident: str) -> tuple[object, ...]:
 
 class CollisionKerningTest(unittest.TestCase):
     def test_freed_pairs_are_free_and_no_further_apart_than_asked(self) -> None:
-        """What the kerning parts has no collision left, and stands at the gap to a fiftieth of a px; other words, other typefaces."""
+        """What the kerning parts has no collision left, and stands at the gap to a fiftieth of a
+        px; other words, other typefaces."""
         for words in ("Harbour", "AVATar", "Wharf"):
             for reach in (8.0, 16.0):
                 with self.subTest(words=words, reach=reach):
@@ -123,7 +154,9 @@ class CollisionKerningTest(unittest.TestCase):
                     found = collisions(_inks(tight), reach)
                     self.assertTrue(found)
                     kerns = freeing_kerns(found, tight)
-                    freed = tight.model_copy(update={"letters": {at: LetterSetting(kern=kern) for at, kern in kerns.items()}})
+                    freed = tight.model_copy(
+                        update={"letters": {at: LetterSetting(kern=kern) for at, kern in kerns.items()}}
+                    )
                     self.assertEqual(collisions(_inks(freed), reach), [])
                     looser = {at: LetterSetting(kern=kern - 0.2) for at, kern in kerns.items()}
                     again = collisions(_inks(tight.model_copy(update={"letters": looser})), reach)

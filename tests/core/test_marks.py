@@ -25,19 +25,26 @@ class ReadingTest(unittest.TestCase):
             self.assertAlmostEqual(value, expected, places=3)
 
     def test_every_colour_is_kept_and_one_colour_alone_is_the_blocks_own(self) -> None:
-        two = read('<rect width="9" height="9" fill="red"/><rect x="20" width="9" height="9" fill="blue"/>').parts
+        two = read(
+            '<rect width="9" height="9" fill="red"/><rect x="20" width="9" height="9" fill="blue"/>'
+        ).parts
         self.assertEqual([part.material.colour for part in two], ["#ff0000", "#0000ff"])  # type: ignore[union-attr]
         self.assertIsNone(read('<rect width="9" height="9" fill="red"/>').parts[0].material)
 
     def test_what_is_painted_over_another_stands_before_it(self) -> None:
-        parts = read('<rect width="90" height="90"/><circle cx="40" cy="40" r="20" fill="red"/><circle cx="45" cy="40" r="5" fill="blue"/>').parts
+        parts = read(
+            '<rect width="90" height="90"/><circle cx="40" cy="40" r="20" fill="red"/><circle cx="45" cy="40" r="5" fill="blue"/>'
+        ).parts
         self.assertEqual(parts[0].lift, 0)
         self.assertLess(0, parts[1].lift)
         self.assertAlmostEqual(parts[2].lift, 2 * parts[1].lift)
 
     def test_sizes_in_mm_are_true_on_paper(self) -> None:
         """CSS Values and Units: 25.4 mm are an inch, so as many px as the canvas has per inch."""
-        mark = read_svg(b'<svg xmlns="http://www.w3.org/2000/svg" width="25.4mm" height="12.7mm" viewBox="0 0 2 1"><rect width="2" height="1"/></svg>', 300)
+        mark = read_svg(
+            b'<svg xmlns="http://www.w3.org/2000/svg" width="25.4mm" height="12.7mm" viewBox="0 0 2 1"><rect width="2" height="1"/></svg>',
+            300,
+        )
         self.assertAlmostEqual(mark.width, 300, places=3)
         self.assertAlmostEqual(mark.height, 150, places=3)
 
@@ -64,7 +71,9 @@ class ReadingTest(unittest.TestCase):
 
     def test_a_gradient_gives_its_first_colour(self) -> None:
         gradient = '<linearGradient id="a"><stop style="stop-color:#336699"/></linearGradient><linearGradient id="b" href="#a"/>'
-        parts = read(f'{gradient}<rect width="9" height="9" fill="url(#b)"/><rect x="20" width="9" height="9" fill="red"/>').parts
+        parts = read(
+            f'{gradient}<rect width="9" height="9" fill="url(#b)"/><rect x="20" width="9" height="9" fill="red"/>'
+        ).parts
         self.assertEqual(parts[0].material.colour, "#336699")  # type: ignore[union-attr]
 
 
@@ -87,25 +96,36 @@ class SafetyTest(unittest.TestCase):
         self.refused(b'<!DOCTYPE svg [<!ENTITY x SYSTEM "file:///etc/passwd">]><svg>&x;</svg>', "entities")
         self.refused(f"{HEAD}{'<g>' * 200}{'</g>' * 200}</svg>".encode(), "nested")
         self.refused(f"{HEAD}{'<g/>' * 20_001}</svg>".encode(), "elements")
-        self.refused(b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 0 0"><rect width="9" height="9"/></svg>', "size")
+        self.refused(
+            b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 0 0"><rect width="9" height="9"/></svg>',
+            "size",
+        )
 
     def test_copies_of_copies_end(self) -> None:
         """Each group twice the one before: 2²⁰ parts from a few hundred characters."""
-        doubled = "".join(f'<g id="g{i}"><use href="#g{i - 1}"/><use href="#g{i - 1}"/></g>' for i in range(1, 21))
-        self.refused(f'{HEAD}<defs><rect id="g0" width="9" height="9"/>{doubled}</defs><use href="#g20"/></svg>'.encode(), "over 200 parts")
+        doubled = "".join(
+            f'<g id="g{i}"><use href="#g{i - 1}"/><use href="#g{i - 1}"/></g>' for i in range(1, 21)
+        )
+        self.refused(
+            f'{HEAD}<defs><rect id="g0" width="9" height="9"/>{doubled}</defs><use href="#g20"/></svg>'.encode(),
+            "over 200 parts",
+        )
 
 
 class LineTest(unittest.TestCase):
     """Areas of widened lines against geometry."""
 
     def area(self, path: str, **style: object) -> float:
-        return float(widened(path_contours(path, 1e-3, 4.0), LineStyle.model_validate({"width": 2, **style})).area)
+        return float(
+            widened(path_contours(path, 1e-3, 4.0), LineStyle.model_validate({"width": 2, **style})).area
+        )
 
     def test_caps_and_joins(self) -> None:
         self.assertAlmostEqual(self.area("M0 0H10"), 20, places=4)
         self.assertAlmostEqual(self.area("M0 0H10", cap="square"), 24, places=4)
         self.assertAlmostEqual(self.area("M0 0H10", cap="round"), 20 + math.pi, delta=0.005)
-        # A right angle: two bars share a quarter square; the mitre adds a square, the bevel half of one, the round a quarter disc.
+        # A right angle: two bars share a quarter square; the mitre adds a square, the bevel half of
+        # one, the round a quarter disc.
         self.assertAlmostEqual(self.area("M0 0H10V10"), 40, places=4)
         self.assertAlmostEqual(self.area("M0 0H10V10", join="bevel"), 39.5, places=4)
         self.assertAlmostEqual(self.area("M0 0H10V10", join="round"), 39 + math.pi / 4, delta=0.005)
@@ -122,7 +142,9 @@ class LineTest(unittest.TestCase):
 
 class MarkBodyTest(unittest.TestCase):
     def test_every_part_is_a_sound_body_of_its_own_depth(self) -> None:
-        parts = read('<rect width="90" height="60" fill="red"/><circle cx="40" cy="30" r="20" fill="blue" stroke="black" stroke-width="6"/>').parts
+        parts = read(
+            '<rect width="90" height="60" fill="red"/><circle cx="40" cy="30" r="20" fill="blue" stroke="black" stroke-width="6"/>'
+        ).parts
         parts = (parts[0].model_copy(update={"depth": 17.0}), *parts[1:])
         mark = Mark(parts=parts)
         bodies = block_bodies(set_block(mark), mark.form)
@@ -135,7 +157,9 @@ class MarkBodyTest(unittest.TestCase):
         self.assertEqual([body.material for body in bodies], [part.material for part in parts])
 
     def test_hidden_parts_are_left_out_and_one_must_be_shown(self) -> None:
-        parts = tuple(part.model_copy(update={"hidden": True}) for part in read('<rect width="9" height="9"/>').parts)
+        parts = tuple(
+            part.model_copy(update={"hidden": True}) for part in read('<rect width="9" height="9"/>').parts
+        )
         with self.assertRaises(LetteringError):
             set_block(Mark(parts=parts))
 
@@ -148,7 +172,8 @@ class MarkBodyTest(unittest.TestCase):
     def test_a_drawing_of_very_many_points_is_drawn_coarser(self) -> None:
         """A jagged disc of 6 000 points: still the same area, in few enough points for a body."""
         points = " ".join(
-            f"{50 + (40 + i % 2) * math.cos(i * math.tau / 6000):.3f},{50 + (40 + i % 2) * math.sin(i * math.tau / 6000):.3f}" for i in range(6000)
+            f"{50 + (40 + i % 2) * math.cos(i * math.tau / 6000):.3f},{50 + (40 + i % 2) * math.sin(i * math.tau / 6000):.3f}"
+            for i in range(6000)
         )
         letters = set_block(Mark(parts=read(f'<polygon points="{points}"/>').parts)).letters
         self.assertLessEqual(sum(len(ring) for ring in letters[0].outline.rings), MOST_POINTS)

@@ -24,7 +24,8 @@ WHITE = "#ffffff"
 
 @kernel
 def returned(materials, wo, count, entering, total, scratch):
-    """Add up what a surface of material 0 and base 1 returns of uniform light, over `count` samples, into total (3,)."""
+    """Add up what a surface of material 0 and base 1 returns of uniform light, over `count`
+    samples, into total (3,)."""
     alpha = materials.params[0, ALPHA]
     base = seen_base(materials, 0, (F(1.0), F(1.0), F(1.0)), wo, alpha)
     key = pixel_key(7, 0, 0, 0, LANES)
@@ -34,7 +35,9 @@ def returned(materials, wo, count, entering, total, scratch):
         u1, u2 = sample_2d(scratch, key, i, 0)
         u3, _ = sample_2d(scratch, key, i, 1)
         if materials.kind[0] == 3:
-            _, weight, _ = sample_glass(materials, 0, materials.params[0, INDEX], wo, entering, alpha, u1, u2, u3)
+            _, weight, _ = sample_glass(
+                materials, 0, materials.params[0, INDEX], wo, entering, alpha, u1, u2, u3
+            )
             w = (weight, weight, weight)
         else:
             _, w, pdf = sample(materials, 0, base, wo, alpha, u1, u2, u3)
@@ -71,7 +74,14 @@ def seen_from(cosine: float, around: float = 0.0) -> tuple[np.float32, np.float3
 def furnace(material: AnyMaterial, cosine: float, *, around: float = 0.0, entering: bool = True) -> float:
     """Share of uniform light that comes back, green."""
     total = np.zeros(3)
-    returned(pack_materials([material], np.ones_like(metal_tables())), seen_from(cosine, around), SAMPLES, entering, total, make_scratch())
+    returned(
+        pack_materials([material], np.ones_like(metal_tables())),
+        seen_from(cosine, around),
+        SAMPLES,
+        entering,
+        total,
+        make_scratch(),
+    )
     return float(total[1]) / SAMPLES
 
 
@@ -89,19 +99,28 @@ class FurnaceTest(unittest.TestCase):
             )
             for material in made:
                 for cosine in (0.2, 0.5, 0.98):
-                    self.assertAlmostEqual(furnace(material, cosine), 1.0, delta=0.02, msg=f"{material} at {cosine}")
+                    self.assertAlmostEqual(
+                        furnace(material, cosine), 1.0, delta=0.02, msg=f"{material} at {cosine}"
+                    )
 
     def test_paint_of_every_finish_and_plaster(self) -> None:
-        for material in (*(Paint(colour=WHITE, finish=finish) for finish in ("matt", "satin", "gloss")), Plaster(colour=WHITE)):
+        for material in (
+            *(Paint(colour=WHITE, finish=finish) for finish in ("matt", "satin", "gloss")),
+            Plaster(colour=WHITE),
+        ):
             for cosine in (0.2, 0.5, 0.98):
-                self.assertAlmostEqual(furnace(material, cosine), 1.0, delta=0.02, msg=f"{material} at {cosine}")
+                self.assertAlmostEqual(
+                    furnace(material, cosine), 1.0, delta=0.02, msg=f"{material} at {cosine}"
+                )
 
     def test_brushed_metal_seen_along_and_across_its_brush(self) -> None:
         for brushed in (30, 80, 100):
             for roughness in (0.2, 0.5, 0.9):
                 for around in (0.0, 0.8, math.pi / 2):
                     share = furnace(Metal(roughness=roughness, brushed=brushed), 0.6, around=around)
-                    self.assertAlmostEqual(share, 1.0, delta=0.03, msg=f"{brushed} % of {roughness} at {around}")
+                    self.assertAlmostEqual(
+                        share, 1.0, delta=0.03, msg=f"{brushed} % of {roughness} at {around}"
+                    )
 
     def test_glass_of_every_roughness_from_both_sides(self) -> None:
         for roughness in (0.0, 0.1, 0.3, 0.5, 0.7, 1.0):
@@ -112,11 +131,18 @@ class FurnaceTest(unittest.TestCase):
 
     def test_thin_panes(self) -> None:
         for roughness in (0.0, 0.3, 0.8):
-            self.assertAlmostEqual(furnace(Glass(thin=True, roughness=roughness, tint=WHITE), 0.6), 1.0, delta=0.03)
+            self.assertAlmostEqual(
+                furnace(Glass(thin=True, roughness=roughness, tint=WHITE), 0.6), 1.0, delta=0.03
+            )
 
     def test_evaluation_is_what_sampling_is(self) -> None:
         """∫ f cos dω by quadrature, of lobes wide enough for it, against the mean of the samples' weights."""
-        for material in (Metal(roughness=0.7), Metal(roughness=0.7, brushed=50), Plastic(colour="#808080", roughness=0.6), Plastic(roughness=0.7, pearl=50)):
+        for material in (
+            Metal(roughness=0.7),
+            Metal(roughness=0.7, brushed=50),
+            Plastic(colour="#808080", roughness=0.6),
+            Plastic(roughness=0.7, pearl=50),
+        ):
             materials = pack_materials([material], np.ones_like(metal_tables()))
             sampled, summed = np.zeros(3), np.zeros(3)
             returned(materials, seen_from(0.7), SAMPLES, True, sampled, make_scratch())
@@ -139,7 +165,10 @@ class ScatteringTest(unittest.TestCase):
             materials = pack_materials([material])
             alpha = materials.params[0, ALPHA]
             base = (F(0.8), F(0.5), F(0.2))
-            one, other = evaluate(materials, 0, base, a, b, alpha)[0], evaluate(materials, 0, base, b, a, alpha)[0]
+            one, other = (
+                evaluate(materials, 0, base, a, b, alpha)[0],
+                evaluate(materials, 0, base, b, a, alpha)[0],
+            )
             self.assertAlmostEqual(one[0] / b[2], other[0] / a[2], places=5, msg=material.kind)
 
     def test_albedo_of_smooth_metal_is_one(self) -> None:
@@ -156,7 +185,8 @@ class ScatteringTest(unittest.TestCase):
 
 class DispersionTest(unittest.TestCase):
     def test_abbe_number_of_crown_glass(self) -> None:
-        """N-BK7: n_d 1.51680, V_d 64.17; V = (n_d - 1) / (n_F - n_C) at 587.56, 486.13 and 656.27 nm (ISO 7944), from memory of the catalogue."""
+        """N-BK7: n_d 1.51680, V_d 64.17; V = (n_d - 1) / (n_F - n_C) at 587.56, 486.13 and 656.27
+        nm (ISO 7944), from memory of the catalogue."""
         b = cauchy(1.5168, 64.17)
         at = {nm: 1.5168 + b * (1 / (nm / 1000) ** 2 - 1 / 0.58756**2) for nm in (486.13, 656.27)}
         self.assertAlmostEqual((1.5168 - 1) / (at[486.13] - at[656.27]), 64.17, delta=0.05)
@@ -178,7 +208,9 @@ class TextureTest(unittest.TestCase):
         materials = pack_materials([material])
         base, up = tuple(F(v) for v in materials.params[0, :3]), (F(0), F(0), F(1))
         points = np.random.default_rng(3).uniform(-60, 60, (200, 3)).astype(F)
-        return np.array([textured(materials.params, 15, 0, materials.texture[0], base, tuple(q), up)[0] for q in points])
+        return np.array(
+            [textured(materials.params, 15, 0, materials.texture[0], base, tuple(q), up)[0] for q in points]
+        )
 
     def test_every_texture_varies_stays_in_range_and_repeats_by_seed(self) -> None:
         made: list[AnyMaterial] = [Stone(stone=name) for name in ("granite", "marble", "slate", "sandstone")]  # type: ignore[arg-type]
@@ -187,7 +219,9 @@ class TextureTest(unittest.TestCase):
             self.assertGreater(float(first.std(axis=0).max()), 0.005, str(material))
             self.assertTrue(((first >= 0) & (first <= 1)).all(), str(material))
             np.testing.assert_array_equal(first, self.looks(material))
-            self.assertFalse(np.array_equal(first, self.looks(material.model_copy(update={"seed": 9}))), str(material))
+            self.assertFalse(
+                np.array_equal(first, self.looks(material.model_copy(update={"seed": 9}))), str(material)
+            )
 
     def test_flat_colours_are_packed_for_the_exposure(self) -> None:
         dark, bright = (pack_materials([Flat(colour="#808080")], exposure=e).params[0, 1] for e in (0.0, 1.0))

@@ -5,7 +5,14 @@ import unittest
 
 import numpy as np
 
-from halvex.core.optics.colour import black_body, contrast_ratio, hex_to_linear, linear_to_srgb, luminance, srgb_to_linear
+from halvex.core.optics.colour import (
+    black_body,
+    contrast_ratio,
+    hex_to_linear,
+    linear_to_srgb,
+    luminance,
+    srgb_to_linear,
+)
 from halvex.core.optics.metals import METALS, metal_tables
 from halvex.core.optics.microfacet import fresnel_dielectric, ggx_d, sample_visible_normal, visible_normal_pdf
 from halvex.core.optics.tone import light_shown_as, pbr_neutral, to_bytes, to_display
@@ -30,11 +37,14 @@ class ColourTest(unittest.TestCase):
 
     def test_illuminant_a_is_a_black_body_of_2856_k(self) -> None:
         """CIE 15: illuminant A has x 0.4476, y 0.4074."""
-        xyz = np.linalg.inv([[3.2406, -1.5372, -0.4986], [-0.9689, 1.8758, 0.0415], [0.0557, -0.2040, 1.0570]]) @ black_body(2856)
+        xyz = np.linalg.inv(
+            [[3.2406, -1.5372, -0.4986], [-0.9689, 1.8758, 0.0415], [0.0557, -0.2040, 1.0570]]
+        ) @ black_body(2856)
         np.testing.assert_allclose(xyz[:2] / xyz.sum(), [0.4476, 0.4074], atol=2e-3)
 
     def test_metals_have_their_measured_colours(self) -> None:
-        """Normal reflectance under D65 as linear sRGB, computed with colour-science from published n and k."""
+        """Normal reflectance under D65 as linear sRGB, computed with colour-science from published
+        n and k."""
         expected = {
             "gold": (1.022, 0.783, 0.343),
             "silver": (0.971, 0.960, 0.915),
@@ -44,11 +54,16 @@ class ColourTest(unittest.TestCase):
             "tungsten": (0.515, 0.496, 0.468),
         }
         for name, colour in expected.items():
-            np.testing.assert_allclose(metal_tables()[METALS.index(name), -1], colour, atol=2e-3, err_msg=name)
-            np.testing.assert_allclose(metal_tables()[METALS.index(name), 0], 1.0, atol=5e-3, err_msg=f"{name}, grazing")
+            np.testing.assert_allclose(
+                metal_tables()[METALS.index(name), -1], colour, atol=2e-3, err_msg=name
+            )
+            np.testing.assert_allclose(
+                metal_tables()[METALS.index(name), 0], 1.0, atol=5e-3, err_msg=f"{name}, grazing"
+            )
 
     def test_no_metal_returns_more_than_light_brings(self) -> None:
-        """Reflectance is at most 1 at every wavelength; out of gamut gold is over 1 in one channel, never in luminance."""
+        """Reflectance is at most 1 at every wavelength; out of gamut gold is over 1 in one channel,
+        never in luminance."""
         for name, table in zip(METALS, metal_tables(), strict=True):
             self.assertLessEqual(float(luminance(table).max()), 1.005, name)
             self.assertGreater(float(luminance(table[-1])), 0.4, name)
@@ -60,7 +75,10 @@ class ToneTest(unittest.TestCase):
         light = np.random.default_rng(1).uniform(0, 6, (40, 40, 3)).astype(np.float32)
         expected = linear_to_srgb(np.clip(pbr_neutral(light.astype(float)), 0, 1))
         np.testing.assert_allclose(to_display(light, 0.0), expected, atol=1.5e-3)
-        np.testing.assert_array_equal(to_bytes(light, 0.0), (to_display(light, 0.0) * np.float32(255) + np.float32(0.5)).astype(np.uint8))
+        np.testing.assert_array_equal(
+            to_bytes(light, 0.0),
+            (to_display(light, 0.0) * np.float32(255) + np.float32(0.5)).astype(np.uint8),
+        )
 
     def test_light_that_is_no_light_is_shown_too(self) -> None:
         odd = np.array([[[np.inf, np.inf, np.inf], [np.nan, -1.0, -np.inf], [1e30, 0.0, np.nan]]], np.float32)
@@ -71,8 +89,12 @@ class ToneTest(unittest.TestCase):
     def test_a_backdrop_is_shown_as_picked(self) -> None:
         for colour in ("#24424a", "#e6ddcc", "#000000", "#808080", "#c8402f", "#fbfbf0"):
             for exposure in (-2.0, 0.0, 1.5):
-                shown = to_display(light_shown_as(colour, exposure).astype(np.float32).reshape(1, 1, 3), exposure)[0, 0]
-                np.testing.assert_allclose(shown, linear_to_srgb(hex_to_linear(colour)), atol=4e-3, err_msg=colour)
+                shown = to_display(
+                    light_shown_as(colour, exposure).astype(np.float32).reshape(1, 1, 3), exposure
+                )[0, 0]
+                np.testing.assert_allclose(
+                    shown, linear_to_srgb(hex_to_linear(colour)), atol=4e-3, err_msg=colour
+                )
 
 
 class FresnelTest(unittest.TestCase):
@@ -82,7 +104,8 @@ class FresnelTest(unittest.TestCase):
             self.assertAlmostEqual(fresnel_dielectric(F(1), F(n))[0], reflectance, places=4)
 
     def test_brewster_and_critical_angle(self) -> None:
-        """N = 1.5: 56.310° and 41.810°. At Brewster's angle only s-polarised light returns: half of ((n²-1)/(n²+1))²."""
+        """N = 1.5: 56.310° and 41.810°. At Brewster's angle only s-polarised light returns: half of
+        ((n²-1)/(n²+1))²."""
         at_brewster = fresnel_dielectric(F(math.cos(math.radians(56.310))), F(1.5))[0]
         self.assertAlmostEqual(at_brewster, 0.5 * ((2.25 - 1) / (2.25 + 1)) ** 2, places=4)
         self.assertLess(fresnel_dielectric(F(math.cos(math.radians(41.7))), F(1 / 1.5))[0], 1.0)
@@ -104,7 +127,14 @@ class MicrofacetTest(unittest.TestCase):
         phi = (np.arange(240) + 0.5) / 240 * 2 * math.pi
         total = 0.0
         for t in theta:
-            ring = [ggx_d((F(math.sin(t) * math.cos(p)), F(math.sin(t) * math.sin(p)), F(math.cos(t))), F(0.1), F(0.5)) for p in phi]
+            ring = [
+                ggx_d(
+                    (F(math.sin(t) * math.cos(p)), F(math.sin(t) * math.sin(p)), F(math.cos(t))),
+                    F(0.1),
+                    F(0.5),
+                )
+                for p in phi
+            ]
             total += float(np.mean(ring)) * math.cos(t) * math.sin(t) * 2 * math.pi * (math.pi / 2 / 600)
         self.assertAlmostEqual(total, 1.0, places=2)
 
@@ -113,8 +143,18 @@ class MicrofacetTest(unittest.TestCase):
         wo, alpha = (F(0.6), F(0.0), F(0.8)), F(0.7)
         rng = np.random.default_rng(2).random((20_000, 2)).astype(np.float32)
         cosines = [sample_visible_normal(wo, alpha, alpha, a, b) for a, b in rng]
-        share = np.mean([m[2] / visible_normal_pdf(wo, m, alpha, alpha) * ggx_d(m, alpha, alpha) for m in cosines])
-        direct = np.mean([1.0 / visible_normal_pdf(wo, m, alpha, alpha) * ggx_d(m, alpha, alpha) * max(m[0] * 0.6 + m[2] * 0.8, 0) for m in cosines])
+        share = np.mean(
+            [m[2] / visible_normal_pdf(wo, m, alpha, alpha) * ggx_d(m, alpha, alpha) for m in cosines]
+        )
+        direct = np.mean(
+            [
+                1.0
+                / visible_normal_pdf(wo, m, alpha, alpha)
+                * ggx_d(m, alpha, alpha)
+                * max(m[0] * 0.6 + m[2] * 0.8, 0)
+                for m in cosines
+            ]
+        )
         # ∫ D·(wo·m)⁺ dm over normals ≥ the projected area cos θ; ∫ D·(n·m) over those seen ≤ 1.
         self.assertGreaterEqual(direct, 0.8 - 0.02)
         self.assertLessEqual(share, 1.02)
@@ -134,13 +174,23 @@ def reversed_bits(x: int) -> int:
 
 
 class SamplerTest(unittest.TestCase):
-    def draw(self, pixel: tuple[int, int], first: int, count: int, dimension: int, early: int = 2, seed: int = 0, together: int = 8) -> np.ndarray:
+    def draw(
+        self,
+        pixel: tuple[int, int],
+        first: int,
+        count: int,
+        dimension: int,
+        early: int = 2,
+        seed: int = 0,
+        together: int = 8,
+    ) -> np.ndarray:
         out = np.zeros((count, 2), np.float32)
         drawn(make_scratch(), *pixel, seed, early, together, first, count, dimension, out)
         return out
 
     def assert_one_in_each_box(self, points: np.ndarray, msg: object) -> None:
-        """Of 2^n points, every box of area 2^-n with sides that are powers of two holds one: a (0, n, 2)-net in base 2."""
+        """Of 2^n points, every box of area 2^-n with sides that are powers of two holds one: a (0,
+        n, 2)-net in base 2."""
         count, across = len(points), 1
         while across <= count:
             boxes = {(int(x * across), int(y * count // across)) for x, y in points.astype(float)}
@@ -148,20 +198,32 @@ class SamplerTest(unittest.TestCase):
             across *= 2
 
     def test_second_dimension_is_sobols(self) -> None:
-        """Direction numbers of the second Sobol dimension (polynomial x + 1), after Bratley & Fox, TOMS 14(1), 1988."""
+        """Direction numbers of the second Sobol dimension (polynomial x + 1), after Bratley & Fox,
+        TOMS 14(1), 1988."""
         first = [reversed_bits(int(shifted(np.uint32(i)))) / 2**32 for i in range(8)]
         self.assertEqual(first, [0, 0.5, 0.75, 0.25, 0.625, 0.125, 0.375, 0.875])
 
     def test_elementary_boxes_hold_one_sample_each(self) -> None:
-        """What makes a (0, 2)-sequence in base 2: it holds of samples in a row from a multiple of their number on (Niederreiter, Random
-        Number Generation, 1992); scrambling keeps it (Owen 1995). However many first samples are the picture's."""
-        for pixel, first, dimension in (((1, 0), 0, 0), ((700, 5), 0, 2), ((7, 90), 48, 3), ((3, 2), 4064, 11), ((99, 8), 4096, 5), ((3, 60_000), 70_000, 40)):
+        """What makes a (0, 2)-sequence in base 2: it holds of samples in a row from a multiple of
+        their number on (Niederreiter, Random Number Generation, 1992); scrambling keeps it (Owen
+        1995). However many first samples are the picture's."""
+        for pixel, first, dimension in (
+            ((1, 0), 0, 0),
+            ((700, 5), 0, 2),
+            ((7, 90), 48, 3),
+            ((3, 2), 4064, 11),
+            ((99, 8), 4096, 5),
+            ((3, 60_000), 70_000, 40),
+        ):
             for early in (0, 1, 2):
-                self.assert_one_in_each_box(self.draw(pixel, first, 16, dimension, early), (pixel, first, dimension, early))
+                self.assert_one_in_each_box(
+                    self.draw(pixel, first, 16, dimension, early), (pixel, first, dimension, early)
+                )
         self.assert_one_in_each_box(self.draw((31, 17), 0, 256, 6), "256 samples")
 
     def test_first_samples_of_neighbours_are_one_net(self) -> None:
-        """A square of pixels in Z-order holds a stretch of the picture's sequence (Ahmed & Wonka 2020), so a net again."""
+        """A square of pixels in Z-order holds a stretch of the picture's sequence (Ahmed & Wonka
+        2020), so a net again."""
         for early in (0, 1, 2):
             for side, x0, y0 in ((2, 6, 40), (4, 8, 0), (8, 640, 256)):
                 pixels = [(x0 + x, y0 + y) for y in range(side) for x in range(side)]
@@ -169,14 +231,22 @@ class SamplerTest(unittest.TestCase):
                 self.assert_one_in_each_box(points, (early, side))
 
     def test_later_samples_of_neighbours_have_nothing_in_common(self) -> None:
-        """Numbers of pixels side by side, and of dimensions, are as little alike as those of a good generator: |r| under 4 / √n."""
+        """Numbers of pixels side by side, and of dimensions, are as little alike as those of a good
+        generator: |r| under 4 / √n."""
         own = np.array([self.draw((x, 3), 4, 60, 5) for x in range(64)])
-        for other in (np.array([self.draw((x + 1, 3), 4, 60, 5) for x in range(64)]), np.array([self.draw((x, 3), 4, 60, 6) for x in range(64)])):
+        for other in (
+            np.array([self.draw((x + 1, 3), 4, 60, 5) for x in range(64)]),
+            np.array([self.draw((x, 3), 4, 60, 6) for x in range(64)]),
+        ):
             for a, b in ((0, 0), (0, 1), (1, 0), (1, 1)):
-                self.assertLess(abs(np.corrcoef(own[..., a].ravel(), other[..., b].ravel())[0, 1]), 4 / math.sqrt(own[..., 0].size))
+                self.assertLess(
+                    abs(np.corrcoef(own[..., a].ravel(), other[..., b].ravel())[0, 1]),
+                    4 / math.sqrt(own[..., 0].size),
+                )
 
     def test_the_error_of_a_pixel_falls_as_owen_scrambling_lets_it(self) -> None:
-        """Faster than 1 / n for a smooth function (Owen, Annals of Statistics 25(4), 1997), though the first samples are the picture's."""
+        """Faster than 1 / n for a smooth function (Owen, Annals of Statistics 25(4), 1997), though
+        the first samples are the picture's."""
         whole = (1 - math.exp(-1)) * (1 - math.exp(-2)) / 2
         points = np.array([self.draw((x, y), 0, 64, 7) for x in range(24) for y in range(24)]).astype(float)
         values = np.exp(-points[..., 0] - 2 * points[..., 1])
@@ -187,9 +257,13 @@ class SamplerTest(unittest.TestCase):
         whole = self.draw((5, 2), 0, 40, 2)
         for first in (1, 7, 8, 23):
             for together in (1, 2, 3, 4, 16):
-                np.testing.assert_array_equal(self.draw((5, 2), first, 9, 2, together=together), whole[first : first + 9])
+                np.testing.assert_array_equal(
+                    self.draw((5, 2), first, 9, 2, together=together), whole[first : first + 9]
+                )
         self.assertTrue(((whole >= 0) & (whole < 1)).all())
-        self.assertFalse(np.array_equal(self.draw((6, 2), 0, 40, 2), whole), "pixels have numbers of their own")
+        self.assertFalse(
+            np.array_equal(self.draw((6, 2), 0, 40, 2), whole), "pixels have numbers of their own"
+        )
         self.assertFalse(np.array_equal(self.draw((5, 2), 0, 40, 3), whole), "and so have dimensions")
         self.assertFalse(np.array_equal(self.draw((5, 2), 0, 40, 2, seed=1), whole), "and so have seeds")
 

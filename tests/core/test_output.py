@@ -53,11 +53,19 @@ class PictureFileTest(unittest.TestCase):
 
     def test_png_pixels_are_the_pictures(self) -> None:
         for alpha in (False, True):
-            self.assertTrue(np.array_equal(np.array(Image.open(io.BytesIO(encode(sample(alpha), "png")))), to_integers(sample(alpha))))
+            self.assertTrue(
+                np.array_equal(
+                    np.array(Image.open(io.BytesIO(encode(sample(alpha), "png")))), to_integers(sample(alpha))
+                )
+            )
         import png
 
         _, _, rows, _ = png.Reader(bytes=encode(sample(True), "png", depth=16)).read()
-        self.assertTrue(np.array_equal(np.vstack([np.array(row) for row in rows]).reshape(40, 60, 4), to_integers(sample(True), 16)))
+        self.assertTrue(
+            np.array_equal(
+                np.vstack([np.array(row) for row in rows]).reshape(40, 60, 4), to_integers(sample(True), 16)
+            )
+        )
 
     def test_every_format_opens_at_its_size(self) -> None:
         for kind in FORMATS:
@@ -67,7 +75,9 @@ class PictureFileTest(unittest.TestCase):
                     file.write(data)
                     file.flush()
                     with OpenEXR.File(file.name) as opened:
-                        np.testing.assert_allclose(opened.channels()["RGB"].pixels, sample(False).linear, rtol=1e-6)
+                        np.testing.assert_allclose(
+                            opened.channels()["RGB"].pixels, sample(False).linear, rtol=1e-6
+                        )
             else:
                 self.assertEqual(Image.open(io.BytesIO(data)).size, (60, 40), kind)
 
@@ -100,7 +110,13 @@ class ModelFileTest(unittest.TestCase):
         with tempfile.NamedTemporaryFile(suffix=".glb") as file:
             file.write(encode_model(self.piece, "glb"))
             file.flush()
-            answer = subprocess.run(["node", "--input-type=module", "-e", script, file.name], cwd=FRONTEND, capture_output=True, text=True, timeout=120)
+            answer = subprocess.run(
+                ["node", "--input-type=module", "-e", script, file.name],
+                cwd=FRONTEND,
+                capture_output=True,
+                text=True,
+                timeout=120,
+            )
         self.assertEqual(answer.returncode, 0, answer.stderr)
         issues = json.loads(answer.stdout)
         self.assertEqual((issues["numErrors"], issues["numWarnings"]), (0, 0), issues["messages"][:3])

@@ -44,7 +44,13 @@ class OwnTypefaceTest(unittest.TestCase):
 
     def test_embedding_bits_are_told(self) -> None:
         """FsType of the OpenType specification's OS/2 table."""
-        for bits, said in ((0, "installable"), (2, "restricted licence"), (4, "preview and print"), (8, "editable"), (0x104, "preview and print")):
+        for bits, said in (
+            (0, "installable"),
+            (2, "restricted licence"),
+            (4, "preview and print"),
+            (8, "editable"),
+            (0x104, "preview and print"),
+        ):
             font, out = TTFont(PLAIN), io.BytesIO()
             font["OS/2"].fsType = bits
             font.save(out)

@@ -1,4 +1,5 @@
-"""Whole scenes against mitsuba 3 (scalar_rgb), from the same meshes and numbers: benchmarks/peer_scenes.py."""
+"""Whole scenes against mitsuba 3 (scalar_rgb), from the same meshes and numbers:
+benchmarks/peer_scenes.py."""
 
 import unittest
 from collections.abc import Callable
@@ -11,7 +12,8 @@ from benchmarks.peer_scenes import SCENES, mitsuba_scene, our_picture, our_world
 # Independent renders of each side, from which every pixel's own spread is told.
 RENDERS = 12
 OURS, THEIRS = 48, 96
-# Rare bright samples make the means of few lopsided, which Student's t does not allow for: here more are taken.
+# Rare bright samples make the means of few lopsided, which Student's t does not allow for: here
+# more are taken.
 MORE = {"glow": 3}
 # Differences are told for cells of so many px square: within one the noise of neighbours evens out.
 CELL = 3
@@ -37,7 +39,9 @@ class PeerTest(unittest.TestCase):
         loaded = mitsuba_scene(mi, scene, world)
         more = MORE.get(name, 1)
         ours = cells([our_picture(world, OURS * more, seed) for seed in range(RENDERS)])
-        theirs = cells([np.array(mi.render(loaded, spp=THEIRS * more, seed=seed + 1)) for seed in range(RENDERS)])
+        theirs = cells(
+            [np.array(mi.render(loaded, spp=THEIRS * more, seed=seed + 1)) for seed in range(RENDERS)]
+        )
         np.testing.assert_allclose(ours.mean(), theirs.mean(), rtol=0.01)
         spread = (ours.var(axis=0, ddof=1) + theirs.var(axis=0, ddof=1)) / RENDERS
         lit = spread > 1e-12 * theirs.mean() ** 2

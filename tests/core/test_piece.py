@@ -13,19 +13,33 @@ from halvex.core.piece.quantity import QuantityError, parse_quantity, px_per_uni
 
 PLAIN_JSON = st.recursive(
     st.none() | st.booleans() | st.integers() | st.floats() | st.text(max_size=20),
-    lambda inner: st.lists(inner, max_size=4) | st.dictionaries(st.sampled_from(["canvas", "blocks", "words", "size", "light", "x"]), inner, max_size=4),
+    lambda inner: (
+        st.lists(inner, max_size=4)
+        | st.dictionaries(
+            st.sampled_from(["canvas", "blocks", "words", "size", "light", "x"]), inner, max_size=4
+        )
+    ),
     max_leaves=20,
 )
 
 
 class CanvasTest(unittest.TestCase):
     def test_sheets_are_those_of_the_standards(self) -> None:
-        """ISO 216: A4 is 210 × 297 mm, each sheet half the one before, to the mm; US letter 8.5 × 11 in; at 300 ppi."""
+        """ISO 216: A4 is 210 × 297 mm, each sheet half the one before, to the mm; US letter 8.5 ×
+        11 in; at 300 ppi."""
         sheets = {entry.name: entry.canvas for entry in CANVASES}
         self.assertEqual((sheets["A4"].width, sheets["A4"].height), (2480, 3508))
         self.assertEqual((sheets["letter"].width, sheets["letter"].height), (2550, 3300))
         for larger, smaller in (("A3", "A4"), ("A4", "A5"), ("A5", "A6")):
-            mm = [side / 300 * 25.4 for side in (sheets[larger].width, sheets[larger].height, sheets[smaller].width, sheets[smaller].height)]
+            mm = [
+                side / 300 * 25.4
+                for side in (
+                    sheets[larger].width,
+                    sheets[larger].height,
+                    sheets[smaller].width,
+                    sheets[smaller].height,
+                )
+            ]
             self.assertAlmostEqual(mm[2], mm[1] / 2, delta=0.6)
             self.assertAlmostEqual(mm[3], mm[0], delta=0.1)
         self.assertEqual(len(sheets), len(CANVASES))
@@ -33,7 +47,9 @@ class CanvasTest(unittest.TestCase):
 
 class PieceTest(unittest.TestCase):
     def test_written_and_read_again_it_is_the_same(self) -> None:
-        piece = piece_from_values({"name": "Quay", "blocks": [{"words": "QUAY", "surface": {"return": {"kind": "glass"}}}]})
+        piece = piece_from_values(
+            {"name": "Quay", "blocks": [{"words": "QUAY", "surface": {"return": {"kind": "glass"}}}]}
+        )
         self.assertEqual(piece_from_json(json.dumps(to_json(piece))), piece)
 
     def test_the_first_fault_is_named_with_its_pointer(self) -> None:
@@ -74,19 +90,49 @@ class PieceTest(unittest.TestCase):
 class QuantityTest(unittest.TestCase):
     def test_units_are_those_of_css(self) -> None:
         """CSS Values and Units: 1 in = 25.4 mm = 72 pt = 96 px at 96 ppi."""
-        for text, px in (("1in", 96), ("25.4mm", 96), ("72pt", 96), ("2.54cm", 96), ("96px", 96), ("96", 96), ("12mm", 12 / 25.4 * 96), ("3/8in", 36)):
+        for text, px in (
+            ("1in", 96),
+            ("25.4mm", 96),
+            ("72pt", 96),
+            ("2.54cm", 96),
+            ("96px", 96),
+            ("96", 96),
+            ("12mm", 12 / 25.4 * 96),
+            ("3/8in", 36),
+        ):
             self.assertAlmostEqual(parse_quantity(text, unit="px", ppi=96), px, places=9, msg=text)
         self.assertEqual(px_per_unit("in", 300), 300)
 
     def test_arithmetic(self) -> None:
-        for text, value in (("40+6", 46), ("2*(3+4)", 14), ("-5", -5), ("−5", -5), ("10/4", 2.5), ("1in+4", 100), ("1,5", 1.5), ("30°", None)):
+        for text, value in (
+            ("40+6", 46),
+            ("2*(3+4)", 14),
+            ("-5", -5),
+            ("−5", -5),
+            ("10/4", 2.5),
+            ("1in+4", 100),
+            ("1,5", 1.5),
+            ("30°", None),
+        ):
             if value is None:
                 self.assertEqual(parse_quantity(text, unit="°", ppi=96), 30)
             else:
                 self.assertAlmostEqual(parse_quantity(text, unit="px", ppi=96), value)
 
     def test_what_is_no_number_is_explained(self) -> None:
-        for text in ("", "abc", "1/0", "12°", "__import__('os')", "2**9999", "1e999", "(" * 70, "9" * 79 + "*9", "True", "[1]"):
+        for text in (
+            "",
+            "abc",
+            "1/0",
+            "12°",
+            "__import__('os')",
+            "2**9999",
+            "1e999",
+            "(" * 70,
+            "9" * 79 + "*9",
+            "True",
+            "[1]",
+        ):
             with self.subTest(text=text):
                 try:
                     self.assertLess(abs(parse_quantity(text, unit="px", ppi=96)), 1e90)

@@ -13,11 +13,11 @@ from halvex.core.piece import Piece, piece_from_values
 from halvex.core.render import channels
 from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import Film, add_samples, light_levels
-from halvex.core.render.hits import FAR, LETTER, first_hit, offset_from, surface_at
+from halvex.core.render.hits import FAR, LETTER, Hit, first_hit, offset_from, surface_at
 from halvex.core.render.path import SURFACE_ONLY
 from halvex.core.render.work import scratch, shared_pool
 from halvex.core.render.world import World, make_world
-from halvex.core.scene import build_scene
+from halvex.core.scene import Scene, scene_of
 from halvex.core.solids.mesh import PartOf
 
 SIDES_PX = (60, 1280, 8000, 32_768)
@@ -65,14 +65,16 @@ def whole_faces(film: Film) -> np.ndarray:
 
 @helper
 def _random(state):
-    """(a number in [0, 1), the next state) of a linear congruential generator (Knuth's constants for 64 bits)."""
+    """(a number in [0, 1), the next state) of a linear congruential generator (Knuth's constants
+    for 64 bits)."""
     state = state * np.uint64(6364136223846793005) + np.uint64(1442695040888963407)
     return F(state >> np.uint64(40)) * F(2.0**-24), state
 
 
 @kernel
 def self_hits(world, count, seed, scratch):
-    """(rays that left a triangle, rays among them that met it again): count rays from random triangles into random directions."""
+    """(rays that left a triangle, rays among them that met it again): count rays from random
+    triangles into random directions."""
     left = again = 0
     state = np.uint64(seed)
     spans = world.letters.span
@@ -80,26 +82,33 @@ def self_hits(world, count, seed, scratch):
         u1, state = _random(state)
         u2, state = _random(state)
         u3, state = _random(state)
-        place = min(int(u1 * F(spans.shape[0])), spans.shape[0] - 1)
-        begin, end = spans[place, 0], spans[place, 1]
+        instance = min(int(u1 * F(spans.shape[0])), spans.shape[0] - 1)
+        begin, end = spans[instance, 0], spans[instance, 1]
         tri = min(begin + int(u2 * F(end - begin)), end - 1)
         u4, state = _random(state)
         b1, b2 = (u3, u4) if u3 + u4 <= F(1.0) else (F(1.0) - u3, F(1.0) - u4)
         up = (F(0.0), F(0.0), F(1.0))
-        p, _, ng, _ = surface_at(world, LETTER, up, up, F(0.0), place, tri, b1, b2)
+        si = surface_at(
+            world, up, up, Hit(np.int32(LETTER), F(0.0), np.int32(instance), np.int32(tri), b1, b2)
+        )
+        p, ng = si.p, si.ng
         u5, state = _random(state)
         u6, state = _random(state)
         s, t = basis(ng)
         d = to_world(cosine_sample(u5, u6), s, t, ng)
-        kind, _, there, met, _, _ = first_hit(world, offset_from(world, p, ng, d), d, FAR, scratch)
+        hit = first_hit(world, offset_from(world, p, ng, d), d, FAR, scratch)
         left += 1
-        if kind == LETTER and there == place and met == tri:
+        if hit.kind == LETTER and hit.instance == instance and hit.triangle == tri:
             again += 1
     return left, again
 
 
+def scene_for(piece: Piece, width: int = WIDTH) -> Scene:
+    return scene_of(piece, px_scale=width / piece.canvas.width)
+
+
 def world_of(piece: Piece, width: int = WIDTH) -> World:
-    return make_world(build_scene(piece, px_scale=width / piece.canvas.width))
+    return make_world(scene_for(piece, width))
 
 
 def film_of(piece: Piece, world: World) -> Film:
@@ -127,7 +136,7 @@ class PrecisionTest(unittest.TestCase):
             world = world_of(piece)
             film = film_of(piece, world)
             add_samples(world, film, 2, pool=shared_pool(), use_lamps=SURFACE_ONLY)
-            light = Sketcher().draw(piece, world, WIDTH, film.rows, pool=shared_pool())[whole_faces(film)]
+            light = Sketcher().draw(scene_for(piece), WIDTH, film.rows, pool=shared_pool())[whole_faces(film)]
             self.assertLess(float(np.ptp(light)), 1e-3 * float(light.max()), name)
 
     def test_ground_without_letters_near_is_even(self) -> None:
@@ -140,14 +149,28 @@ class PrecisionTest(unittest.TestCase):
         """Ten million rays over bodies of all sizes and places."""
         words = {"words": "Rg", "form": {"depth": 60, "bevel": {"profile": "ovolo", "width": 9, "height": 9}}}
         bodies = [
-            {"canvas": {"width": 60, "height": 30}, "blocks": [{**words, "size": 20, "form": {"depth": 4, "bevel": {"width": 0.4, "height": 0.4}}}]},
+            {
+                "canvas": {"width": 60, "height": 30},
+                "blocks": [
+                    {**words, "size": 20, "form": {"depth": 4, "bevel": {"width": 0.4, "height": 0.4}}}
+                ],
+            },
             {"blocks": [{**words, "size": 300}], "view": {"turn": {"x": -12, "y": 31}}},
-            {"canvas": {"width": 32_768, "height": 6000}, "blocks": [{**words, "size": 5000, "place": {"x": -12_000}}], "view": {"turn": {"y": 40}}},
+            {
+                "canvas": {"width": 32_768, "height": 6000},
+                "blocks": [{**words, "size": 5000, "place": {"x": -12_000}}],
+                "view": {"turn": {"y": 40}},
+            },
             {"blocks": [{**words, "size": 90, "place": {"x": 90_000, "y": -40_000, "z": 300}}]},
-            {"blocks": [{**words, "size": 200, "form": {"kind": "tube"}, "place": {"x": 5000}}], "view": {"turn": {"z": 17}}},
+            {
+                "blocks": [{**words, "size": 200, "form": {"kind": "tube"}, "place": {"x": 5000}}],
+                "view": {"turn": {"z": 17}},
+            },
         ]
         for number, values in enumerate(bodies):
-            left, again = self_hits(make_world(build_scene(piece_from_values(values))), 2_000_000, number + 1, scratch())
+            left, again = self_hits(
+                make_world(scene_of(piece_from_values(values))), 2_000_000, number + 1, scratch()
+            )
             self.assertEqual(left, 2_000_000)
             self.assertEqual(again, 0, values)
 

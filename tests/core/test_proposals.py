@@ -1,4 +1,5 @@
-"""Proposals and measures of typefaces: evened spaces, stems for a form, heaviness; and flat outlines as SVG."""
+"""Proposals and measures of typefaces: evened spaces, stems for a form, heaviness; and flat
+outlines as SVG."""
 
 import io
 import unittest
@@ -32,11 +33,18 @@ class EveningTest(unittest.TestCase):
     def taken(self, block: Lettering) -> Lettering:
         letters = dict(block.letters)
         for kern in evening(block):
-            letters[kern.letter] = letters.get(kern.letter, LetterSetting()).model_copy(update={"kern": kern.proposed})
+            letters[kern.letter] = letters.get(kern.letter, LetterSetting()).model_copy(
+                update={"kern": kern.proposed}
+            )
         return block.model_copy(update={"letters": letters})
 
     def test_straight_pairs_become_even(self) -> None:
-        uneven = Lettering(words="IIII", typeface="anton", size=200, letters={0: LetterSetting(kern=80), 1: LetterSetting(kern=20)})
+        uneven = Lettering(
+            words="IIII",
+            typeface="anton",
+            size=200,
+            letters={0: LetterSetting(kern=80), 1: LetterSetting(kern=20)},
+        )
         even = gaps(self.taken(uneven))
         self.assertLess(max(even.values()) - min(even.values()), 0.5)
         self.assertGreater(max(gaps(uneven).values()) - min(gaps(uneven).values()), 10)
@@ -54,7 +62,9 @@ class EveningTest(unittest.TestCase):
                 block = Lettering(words="AVATAR Type", typeface=name, size=200, form=form)
                 before, after = gaps(block), gaps(self.taken(block))
                 for kern in evening(block):
-                    self.assertGreaterEqual(after[kern.letter], min(LEAST_GAP_EM * 200 + 10, before[kern.letter]) - 0.3, kern)
+                    self.assertGreaterEqual(
+                        after[kern.letter], min(LEAST_GAP_EM * 200 + 10, before[kern.letter]) - 0.3, kern
+                    )
 
 
 class FitnessTest(unittest.TestCase):
@@ -86,14 +96,28 @@ class FlatTest(unittest.TestCase):
     def test_what_is_written_is_read_again(self) -> None:
         """Our own reader (held against the browser's pictures) finds the same areas where they were set."""
         piece = piece_from_values(
-            {"blocks": [{"words": "Quay & <Co>", "typeface": "anton", "size": 120, "place": {"y": 50, "turn": {"z": 20}}}, {"kind": "shape", "id": "s"}]}
+            {
+                "blocks": [
+                    {
+                        "words": "Quay & <Co>",
+                        "typeface": "anton",
+                        "size": 120,
+                        "place": {"y": 50, "turn": {"z": 20}},
+                    },
+                    {"kind": "shape", "id": "s"},
+                ]
+            }
         )
         mark = read_svg(flat_svg(piece))
         self.assertEqual(len(mark.parts), sum(len(set_block(block).letters) for block in piece.blocks))
         self.assertEqual(mark.left_out, ())
 
     def test_hidden_blocks_and_guides_are_left_out(self) -> None:
-        blocks = [{"words": "A"}, {"words": "B", "id": "b", "hidden": True}, {"words": "C", "id": "c", "guide": True}]
+        blocks = [
+            {"words": "A"},
+            {"words": "B", "id": "b", "hidden": True},
+            {"words": "C", "id": "c", "guide": True},
+        ]
         text = flat_svg(piece_from_values({"blocks": blocks})).decode()
         self.assertEqual(text.count("<path"), 1)
 
@@ -101,4 +125,6 @@ class FlatTest(unittest.TestCase):
         """ISO 216: A5 is 148 × 210 mm."""
         piece = piece_from_values({"canvas": {"width": 1748, "height": 2480, "ppi": 300, "unit": "mm"}})
         text = io.StringIO(flat_svg(piece).decode()).readline()
-        self.assertTrue(np.isclose(float(text.split('width="')[1].split("in")[0]) * 25.4, 148, atol=0.05), text)
+        self.assertTrue(
+            np.isclose(float(text.split('width="')[1].split("in")[0]) * 25.4, 148, atol=0.05), text
+        )

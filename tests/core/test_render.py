@@ -18,7 +18,7 @@ from halvex.core.render.path import BOTH, LAMPS_ONLY, SURFACE_ONLY
 from halvex.core.render.shadow import shadow
 from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World, make_scratch, make_world
-from halvex.core.scene import build_scene
+from halvex.core.scene import scene_of
 from tests.core.small_scenes import VIEWS, new_film, small_piece
 
 F = np.float32
@@ -35,8 +35,8 @@ def trace_many(world, origins, directions, far, out, scratch):
     for i in range(origins.shape[0]):
         o = (origins[i, 0], origins[i, 1], origins[i, 2])
         d = (directions[i, 0], directions[i, 1], directions[i, 2])
-        _, t, place, _, _, _ = first_hit(world, o, d, far, scratch)
-        out[i] = t if place >= 0 else far
+        hit = first_hit(world, o, d, far, scratch)
+        out[i] = hit.t if hit.instance >= 0 else far
 
 
 @kernel
@@ -47,8 +47,9 @@ def share_along(world, o, far, scratch):
 
 @kernel
 def seen_both_ways(world, width, rows, spread, scratch, found):
-    """Rays through the corners of every pixel's filter, tried against the leaves listed for the pixel and by a search. Adds up in
-    found: rays whose hits differ, rays that meet a letter in a listed leaf, pixels whose leaves are too many to list."""
+    """Rays through the corners of every pixel's filter, tried against the leaves listed for the
+    pixel and by a search. Adds up in found: rays whose hits differ, rays that meet a letter in a
+    listed leaf, pixels whose leaves are too many to list."""
     for y in range(rows):
         for x in range(width):
             o, d = camera_ray(world.camera, F(x) + F(0.5), F(y) + F(0.5))
@@ -59,8 +60,11 @@ def seen_both_ways(world, width, rows, spread, scratch, found):
             for corner in range(4):
                 px, py = F(0.8) if corner & 1 else F(-0.8), F(0.8) if corner & 2 else F(-0.8)
                 o, d = camera_ray(world.camera, F(x) + F(0.5) + px, F(y) + F(0.5) + py)
-                kind, t, _, _, _, _ = seen_hit(world, o, d, leaves, scratch)
-                sought, far, _, _, _, _ = first_hit(world, o, d, FAR, scratch)
+                hit, found_by_search = (
+                    seen_hit(world, o, d, leaves, scratch),
+                    first_hit(world, o, d, FAR, scratch),
+                )
+                kind, t, sought, far = hit.kind, hit.t, found_by_search.kind, found_by_search.t
                 # On an edge that two triangles share, either may be met first, by the last digit.
                 if kind != sought or abs(t - far) > F(2e-7) * far:
                     found[0] += 1
@@ -70,17 +74,28 @@ def seen_both_ways(world, width, rows, spread, scratch, found):
 
 class HitTest(unittest.TestCase):
     def test_rows_of_eight_begin_on_lines_of_the_cache(self) -> None:
-        """None then lies across two lines: lines are of 64 bytes on processors of today (from memory), rows of 32."""
-        letters, scratch = make_world(build_scene(small_piece())).letters, make_scratch()
-        for rows in (letters.place_boxes, letters.bodies.boxes, letters.bodies.packets, scratch.lanes, scratch.numbers):
+        """None then lies across two lines: lines are of 64 bytes on processors of today (from
+        memory), rows of 32."""
+        letters, scratch = make_world(scene_of(small_piece())).letters, make_scratch()
+        for rows in (
+            letters.place_boxes,
+            letters.bodies.boxes,
+            letters.bodies.packets,
+            scratch.lanes,
+            scratch.numbers,
+        ):
             self.assertEqual(rows.ctypes.data % 64, 0)
 
     def test_leaves_of_a_pixel_hold_all_that_its_rays_meet(self) -> None:
-        """By a search or by the list, the same distances, from near by and in parallel, before nothing and before a floor."""
-        two = [{"words": "Rg&", "size": 60}, {"id": "behind", "words": "O", "size": 90, "place": {"z": -30, "turn": {"y": 40}}}]
+        """By a search or by the list, the same distances, from near by and in parallel, before
+        nothing and before a floor."""
+        two = [
+            {"words": "Rg&", "size": 60},
+            {"id": "behind", "words": "O", "size": 90, "place": {"z": -30, "turn": {"y": 40}}},
+        ]
         for name, view in VIEWS.items():
             with self.subTest(view=name):
-                world = make_world(build_scene(small_piece(blocks=two, view=view, backdrop={"ground": "floor"})))
+                world = make_world(scene_of(small_piece(blocks=two, view=view, backdrop={"ground": "floor"})))
                 found = np.zeros(3, np.int64)
                 seen_both_ways(world, 160, 90, spread_of_a_pixel(world), make_scratch(), found)
                 self.assertEqual(found[0], 0)
@@ -93,10 +108,13 @@ class HitTest(unittest.TestCase):
         from embreex import rtcore_scene
         from embreex.mesh_construction import TriangleMesh
 
-        piece = small_piece(backdrop={"ground": "none"}, blocks=[{"words": "Regatta&", "size": 60, "form": {"bevel": {"profile": "ovolo"}}}])
-        scene = build_scene(piece)
+        piece = small_piece(
+            backdrop={"ground": "none"},
+            blocks=[{"words": "Regatta&", "size": 60, "form": {"bevel": {"profile": "ovolo"}}}],
+        )
+        scene = scene_of(piece)
         world = make_world(scene)
-        corners = np.vstack([((p.body.positions.astype(np.float32) + np.float32(p.offset)) @ scene.turn.T)[p.body.triangles] for p in scene.placements])
+        corners = np.vstack([(p.positions @ scene.turn.T)[p.body.triangles] for p in scene.instances])
         peer = rtcore_scene.EmbreeScene()
         TriangleMesh(peer, corners.astype(np.float32))
         rng, met = np.random.default_rng(5), 0
@@ -118,11 +136,15 @@ class HitTest(unittest.TestCase):
         """Rays aimed at edges between triangles that face them meet the body there, or before."""
         import trimesh
 
-        piece = small_piece(backdrop={"ground": "none"}, view={"turn": {}}, blocks=[{"words": "R", "size": 80, "form": {"bevel": {"profile": "ovolo"}}}])
-        scene = build_scene(piece)
+        piece = small_piece(
+            backdrop={"ground": "none"},
+            view={"turn": {}},
+            blocks=[{"words": "R", "size": 80, "form": {"bevel": {"profile": "ovolo"}}}],
+        )
+        scene = scene_of(piece)
         world = make_world(scene)
-        placed = scene.placements[0]
-        body = trimesh.Trimesh(placed.body.positions + placed.offset, placed.body.triangles, process=True)
+        placed = scene.instances[0]
+        body = trimesh.Trimesh(placed.positions, placed.body.triangles, process=True)
         rng = np.random.default_rng(8)
         faces, edges = body.face_adjacency, body.vertices[body.face_adjacency_edges]
         normals = body.face_normals[faces]
@@ -139,7 +161,13 @@ class HitTest(unittest.TestCase):
 
     def test_no_ray_slips_through_a_closed_body(self) -> None:
         """Rays through a letter meet it from outside first, from every side, along edges and axes."""
-        world = make_world(build_scene(small_piece(backdrop={"ground": "none"}, view={"turn": {}}, blocks=[{"words": "I", "size": 80}])))
+        world = make_world(
+            scene_of(
+                small_piece(
+                    backdrop={"ground": "none"}, view={"turn": {}}, blocks=[{"words": "I", "size": 80}]
+                )
+            )
+        )
         low = world.letters.bodies.corners.reshape(-1, 3).min(axis=0) + world.letters.offset[0]
         high = world.letters.bodies.corners.reshape(-1, 3).max(axis=0) + world.letters.offset[0]
         across = np.linspace(low[1] + 1, high[1] - 1, 2001)
@@ -151,7 +179,15 @@ class HitTest(unittest.TestCase):
 
 class TransportTest(unittest.TestCase):
     def test_any_number_of_threads_gives_the_same_bytes(self) -> None:
-        piece = small_piece(blocks=[{"words": "Re", "size": 80, "surface": {"face": {"kind": "glass"}, "return": {"kind": "plastic"}}}])
+        piece = small_piece(
+            blocks=[
+                {
+                    "words": "Re",
+                    "size": 80,
+                    "surface": {"face": {"kind": "glass"}, "return": {"kind": "plastic"}},
+                }
+            ]
+        )
         pictures = []
         for threads in (1, 2, 4):
             with ThreadPoolExecutor(threads) as pool:
@@ -160,7 +196,7 @@ class TransportTest(unittest.TestCase):
         self.assertEqual(pictures[0].tobytes(), pictures[2].tobytes())
 
     def test_another_seed_is_another_noise_of_the_same_picture(self) -> None:
-        world = make_world(build_scene(small_piece()))
+        world = make_world(scene_of(small_piece()))
         one, other = (mean_light(world, 64, seed=s) for s in (0, 1))
         self.assertFalse(np.array_equal(one, other))
         np.testing.assert_allclose(one, other, rtol=0.01)
@@ -169,10 +205,19 @@ class TransportTest(unittest.TestCase):
         """Veach & Guibas 1995: both converge to the same picture, and so does their combination."""
         piece = small_piece(
             light={"lamps": [{"kind": "softbox", "width": 1600, "height": 1600, "distance": 900}]},
-            blocks=[{"words": "Re", "size": 80, "surface": {"face": {"kind": "metal", "roughness": 0.6}, "return": {"kind": "plastic"}}}],
+            blocks=[
+                {
+                    "words": "Re",
+                    "size": 80,
+                    "surface": {"face": {"kind": "metal", "roughness": 0.6}, "return": {"kind": "plastic"}},
+                }
+            ],
         )
-        world = make_world(build_scene(piece))
-        both, lamps, surface = (mean_light(world, n, use_lamps=use, caustic_alpha=0.0) for use, n in ((BOTH, 128), (LAMPS_ONLY, 256), (SURFACE_ONLY, 1024)))
+        world = make_world(scene_of(piece))
+        both, lamps, surface = (
+            mean_light(world, n, use_lamps=use, caustic_alpha=0.0)
+            for use, n in ((BOTH, 128), (LAMPS_ONLY, 256), (SURFACE_ONLY, 1024))
+        )
         np.testing.assert_allclose(lamps, both, rtol=0.01)
         np.testing.assert_allclose(surface, both, rtol=0.01)
 
@@ -181,9 +226,15 @@ class TransportTest(unittest.TestCase):
         piece = small_piece(
             light={"lamps": [], "surround": {"kind": "plain", "strength": 0}},
             backdrop={"ground": "none", "colour": "#000000"},
-            blocks=[{"words": "I", "size": 90, "surface": {"face": {"kind": "plastic", "colour": "#ffffff", "roughness": 0.7}}}],
+            blocks=[
+                {
+                    "words": "I",
+                    "size": 90,
+                    "surface": {"face": {"kind": "plastic", "colour": "#ffffff", "roughness": 0.7}},
+                }
+            ],
         )
-        world = make_world(build_scene(piece))
+        world = make_world(scene_of(piece))
         film = new_film(world)
         add_samples(world, film, 128, pool=shared_pool(), caustic_alpha=0.0)
         whole = film.through[..., 0] == 0
@@ -203,7 +254,7 @@ class TransportTest(unittest.TestCase):
                 "backdrop": {"ground": "none", "colour": "#ffffff"},
             }
         )  # fmt: skip
-        world = make_world(build_scene(piece))
+        world = make_world(scene_of(piece))
         film = new_film(world, 64, 64)
         add_samples(world, film, 256, pool=shared_pool())
         tint, r = ((0x80 / 255 + 0.055) / 1.055) ** 2.4, 0.04
@@ -211,7 +262,8 @@ class TransportTest(unittest.TestCase):
         self.assertAlmostEqual(float(film.through[24:40, 24:40].mean()), expected, delta=0.01)
 
     def test_light_dims_along_a_shadow_ray_by_walls_and_way(self) -> None:
-        """Two slabs square on, 20 and 30 px deep: (1-R) for each wall, e^(-σd) for the way inside, wherever the ray begins and ends."""
+        """Two slabs square on, 20 and 30 px deep: (1-R) for each wall, e^(-σd) for the way inside,
+        wherever the ray begins and ends."""
         glass = {"face": {"kind": "glass", "index": 1.5, "tint": "#808080", "tint_depth": 50}}
         slab = {"kind": "shape", "shape": "rectangle", "width": 400, "height": 400, "surface": glass}
         flat = {"width": 0, "height": 0}
@@ -219,8 +271,13 @@ class TransportTest(unittest.TestCase):
         far = {"id": "far", **slab, "form": {"depth": 30, "bevel": flat}, "place": {"z": -100}}
         tint, r = ((0x80 / 255 + 0.055) / 1.055) ** 2.4, 0.04
         for blocks in ([near, far], [far, near]):
-            world = make_world(build_scene(small_piece(blocks=blocks, view={}, backdrop={"ground": "none"})))
-            for begin, end, walls, inside in ((50, -200, 4, 50), (50, -110, 3, 30), (-10, -60, 1, 10), (-50, -105, 1, 5)):
+            world = make_world(scene_of(small_piece(blocks=blocks, view={}, backdrop={"ground": "none"})))
+            for begin, end, walls, inside in (
+                (50, -200, 4, 50),
+                (50, -110, 3, 30),
+                (-10, -60, 1, 10),
+                (-50, -105, 1, 5),
+            ):
                 with self.subTest(begin=begin, end=end):
                     share = share_along(world, (F(3), F(7), F(begin)), F(begin - end), make_scratch())
                     self.assertAlmostEqual(share[0], (1 - r) ** walls * tint ** (inside / 50), delta=2e-3)
@@ -228,7 +285,13 @@ class TransportTest(unittest.TestCase):
     def test_a_shadow_of_glass_is_tinted_light(self) -> None:
         """The wall behind red glass is lit red, and not left black."""
         glass = {"face": {"kind": "glass", "tint": "#ff4040", "tint_depth": 10}}
-        world = make_world(build_scene(small_piece(blocks=[{"words": "I", "size": 90, "surface": glass}], backdrop={"colour": "#ffffff"})))
+        world = make_world(
+            scene_of(
+                small_piece(
+                    blocks=[{"words": "I", "size": 90, "surface": glass}], backdrop={"colour": "#ffffff"}
+                )
+            )
+        )
         film = new_film(world)
         add_samples(world, film, 64, pool=shared_pool())
         wall = film.develop(light_levels(world))[film.ground_cover > 0.99]
@@ -244,7 +307,12 @@ class TransportTest(unittest.TestCase):
         for strength in (0, 1):
             glow = {"face": {"kind": "glow", "colour": "#ff5a36", "strength": strength}}
             world = make_world(
-                build_scene(small_piece(blocks=[{"words": "I", "size": 60, "surface": glow}], light={"lamps": [], "surround": {"strength": -30}}))
+                scene_of(
+                    small_piece(
+                        blocks=[{"words": "I", "size": 60, "surface": glow}],
+                        light={"lamps": [], "surround": {"strength": -30}},
+                    )
+                )
             )
             film = new_film(world)
             add_samples(world, film, 64, pool=shared_pool())
@@ -262,17 +330,35 @@ class TransportTest(unittest.TestCase):
 
     def test_many_lamps_are_as_bright_together_as_one_by_one(self) -> None:
         """Twelve lamps are chosen from; one world for each adds up to the same."""
-        lamps = [{"id": f"l{n}", "bearing": 30 * n, "elevation": 20 + 5 * n, "strength": -2} for n in range(12)]
+        lamps = [
+            {"id": f"l{n}", "bearing": 30 * n, "elevation": 20 + 5 * n, "strength": -2} for n in range(12)
+        ]
         dark = {"kind": "plain", "strength": -30}
-        whole = mean_light(make_world(build_scene(small_piece(light={"lamps": lamps, "surround": dark}, backdrop={"colour": "#808080"}))), 128)
+        whole = mean_light(
+            make_world(
+                scene_of(
+                    small_piece(light={"lamps": lamps, "surround": dark}, backdrop={"colour": "#808080"})
+                )
+            ),
+            128,
+        )
         apart = sum(
-            mean_light(make_world(build_scene(small_piece(light={"lamps": [lamp], "surround": dark}, backdrop={"colour": "#808080"}))), 64) for lamp in lamps
+            mean_light(
+                make_world(
+                    scene_of(
+                        small_piece(light={"lamps": [lamp], "surround": dark}, backdrop={"colour": "#808080"})
+                    )
+                ),
+                64,
+            )
+            for lamp in lamps
         )
         np.testing.assert_allclose(whole, apart, rtol=0.02)
 
     def test_bands_of_a_large_picture_leave_no_seam(self) -> None:
-        """A picture made in bands, each going on from what the one above has of its margin, against the same in one piece: the very
-        samples, and cleaned alike up to the row where bands meet."""
+        """A picture made in bands, each going on from what the one above has of its margin, against
+        the same in one piece: the very samples, and cleaned alike up to the row where bands
+        meet."""
         piece = small_piece(canvas={"width": 120, "height": 250})
         taken: list[Film] = []
 
@@ -282,7 +368,10 @@ class TransportTest(unittest.TestCase):
 
         pictures = []
         for band_px in (120 * 250, 120 * 100):
-            with patch("halvex.core.finish.render_piece.BAND_PX", band_px), patch("halvex.core.finish.render_piece.finish_film", kept):
+            with (
+                patch("halvex.core.finish.render_piece.BAND_PX", band_px),
+                patch("halvex.core.finish.render_piece.finish_film", kept),
+            ):
                 pictures.append(render_piece(piece, Order(samples=8)))
         whole, *bands = taken
         self.assertEqual([(band.first_row, band.rows) for band in bands], [(0, 148), (52, 196), (152, 98)])
@@ -303,7 +392,11 @@ class TransportTest(unittest.TestCase):
         self.assertGreater(half.sum(), 20, "a shadow lies beside the letters")
 
     def test_orders_that_cannot_be_met_are_explained(self) -> None:
-        for order, field in ((Order(width=100_000), "width"), (Order(height=0), "height"), (Order(samples=0), "samples")):
+        for order, field in (
+            (Order(width=100_000), "width"),
+            (Order(height=0), "height"),
+            (Order(samples=0), "samples"),
+        ):
             with self.assertRaises(RenderError) as caught:
                 render_piece(small_piece(), order)
             self.assertEqual(caught.exception.field, field)
@@ -311,7 +404,10 @@ class TransportTest(unittest.TestCase):
     def test_a_draft_looks_like_the_picture(self) -> None:
         """Mean brightness of draft and converged picture within a tenth: the draft does not lie."""
         piece = small_piece()
-        draft, final = (render_piece(piece, Order(width=160, quality=q, samples=64)).display.mean(axis=(0, 1)) for q in ("draft", "final"))
+        draft, final = (
+            render_piece(piece, Order(width=160, quality=q, samples=64)).display.mean(axis=(0, 1))
+            for q in ("draft", "final")
+        )
         np.testing.assert_allclose(draft, final, rtol=0.12)
 
 

@@ -28,9 +28,41 @@ SQUARE = np.array([[0, 0], [1, 0], [1, 1], [0, 1]], float)
 CROSSED = (
     np.array(
         [
-            *((131, 1275), (211, 1251), (365, 639), (132, 639), (114, 537), (371, 537), (347, 399), (90, 399), (72, 297), (329, 297)),
-            *((292, 90), (146, 66), (135, 0), (689, 0), (700, 66), (561, 90), (598, 297), (852, 297), (870, 399), (616, 399)),
-            *((640, 537), (894, 537), (912, 639), (679, 639), (1052, 1255), (1141, 1275), (1153, 1341), (822, 1341), (810, 1275)),
+            *(
+                (131, 1275),
+                (211, 1251),
+                (365, 639),
+                (132, 639),
+                (114, 537),
+                (371, 537),
+                (347, 399),
+                (90, 399),
+                (72, 297),
+                (329, 297),
+            ),
+            *(
+                (292, 90),
+                (146, 66),
+                (135, 0),
+                (689, 0),
+                (700, 66),
+                (561, 90),
+                (598, 297),
+                (852, 297),
+                (870, 399),
+                (616, 399),
+            ),
+            *(
+                (640, 537),
+                (894, 537),
+                (912, 639),
+                (679, 639),
+                (1052, 1255),
+                (1141, 1275),
+                (1153, 1341),
+                (822, 1341),
+                (810, 1275),
+            ),
             *((916, 1251), (597, 702), (488, 1249), (604, 1275), (616, 1341), (143, 1341)),
         ]
     )
@@ -71,7 +103,11 @@ def sharpest_turn(outline: Outline) -> float:
     for ring in outline.rings:
         along = np.roll(ring, -1, axis=0) - ring
         before = np.roll(along, 1, axis=0)
-        turn = np.degrees(np.arctan2(before[:, 0] * along[:, 1] - before[:, 1] * along[:, 0], np.einsum("ij,ij->i", before, along)))
+        turn = np.degrees(
+            np.arctan2(
+                before[:, 0] * along[:, 1] - before[:, 1] * along[:, 0], np.einsum("ij,ij->i", before, along)
+            )
+        )
         sharpest = max(sharpest, float(-turn.min()))
     return sharpest
 
@@ -93,14 +129,40 @@ class RoofTest(unittest.TestCase):
         """Area of mitred insets against CGAL's offset polygons, to 1e-9."""
         shapes = {
             "L": [(0, 0), (1, 0), (1, 0.3), (0.3, 0.3), (0.3, 1), (0, 1)],
-            "star": [(np.cos(a) * r, np.sin(a) * r) for a, r in zip(np.arange(10) * np.pi / 5, [1, 0.45] * 5, strict=True)],
-            "comb": [(0, 0), (1, 0), (1, 0.8), (0.85, 0.8), (0.85, 0.2), (0.6, 0.2), (0.6, 0.8), (0.4, 0.8), (0.4, 0.2), (0.15, 0.2), (0.15, 0.8), (0, 0.8)],
+            "star": [
+                (np.cos(a) * r, np.sin(a) * r)
+                for a, r in zip(np.arange(10) * np.pi / 5, [1, 0.45] * 5, strict=True)
+            ],
+            "comb": [
+                (0, 0),
+                (1, 0),
+                (1, 0.8),
+                (0.85, 0.8),
+                (0.85, 0.2),
+                (0.6, 0.2),
+                (0.6, 0.8),
+                (0.4, 0.8),
+                (0.4, 0.2),
+                (0.15, 0.2),
+                (0.15, 0.8),
+                (0, 0.8),
+            ],
         }
         outlines = {name: (np.array(points, float),) for name, points in shapes.items()}
-        outlines |= {f"{face} {c}": letter(c, face).rings for face in ("anton", "abril-fatface", "fredoka") for c in "SgRe8"}
+        outlines |= {
+            f"{face} {c}": letter(c, face).rings
+            for face in ("anton", "abril-fatface", "fredoka")
+            for c in "SgRe8"
+        }
         compared = 0
         for name, rings in outlines.items():
-            if sum(np.dot(r[:, 0], np.roll(r[:, 1], -1)) > np.dot(r[:, 1], np.roll(r[:, 0], -1)) for r in rings) != 1:
+            if (
+                sum(
+                    np.dot(r[:, 0], np.roll(r[:, 1], -1)) > np.dot(r[:, 1], np.roll(r[:, 0], -1))
+                    for r in rings
+                )
+                != 1
+            ):
                 continue
             if sharpest_turn(Outline(rings, name)) >= MITRE_LIMIT_TURN_DEG:
                 continue
@@ -112,7 +174,8 @@ class RoofTest(unittest.TestCase):
         self.assertGreaterEqual(compared, 12)
 
     def test_the_rounded_roof_is_euclids(self) -> None:
-        """The ground further than d from the outline, against shapely's round buffer, to the facets' error (3e-4 of the letter)."""
+        """The ground further than d from the outline, against shapely's round buffer, to the
+        facets' error (3e-4 of the letter)."""
         for face, characters in (("anton", "EKr"), ("cinzel-decorative", "Aw"), ("unifraktur-maguntia", "m")):
             for character in characters:
                 outline = letter(character, face)
@@ -120,12 +183,17 @@ class RoofTest(unittest.TestCase):
                 for share in (0.2, 0.6):
                     d = share * roof.ridge
                     theirs = polygon_of(outline.rings).buffer(-d, quad_segs=90).area
-                    self.assertAlmostEqual(area_above(roof, d), theirs, delta=3e-4 * outline.area, msg=f"{face} {character}")
+                    self.assertAlmostEqual(
+                        area_above(roof, d), theirs, delta=3e-4 * outline.area, msg=f"{face} {character}"
+                    )
 
     def test_an_l_with_a_rounded_corner_has_the_inscribed_circles_ridge(self) -> None:
-        """The largest circle in an L of stem w touches both far sides and the inner corner: (w - r)·√2 = r."""
+        """The largest circle in an L of stem w touches both far sides and the inner corner: (w -
+        r)·√2 = r."""
         corner = np.array([(0, 0), (1, 0), (1, 0.3), (0.3, 0.3), (0.3, 1), (0, 1)], float)
-        self.assertAlmostEqual(roof_over((corner,), corner="rounded").ridge, 0.3 * math.sqrt(2) / (1 + math.sqrt(2)), places=3)
+        self.assertAlmostEqual(
+            roof_over((corner,), corner="rounded").ridge, 0.3 * math.sqrt(2) / (1 + math.sqrt(2)), places=3
+        )
         self.assertAlmostEqual(roof_over((corner,)).ridge, 0.15, places=12)
 
     def test_offsets_outwards_are_steiners(self) -> None:
@@ -142,7 +210,13 @@ class RoofTest(unittest.TestCase):
         self.assertEqual(fault_of(made), "")
 
     @settings(max_examples=60, deadline=None)
-    @given(st.lists(st.tuples(st.integers(0, 8), st.integers(0, 8), st.integers(1, 4), st.integers(1, 4)), min_size=1, max_size=6))
+    @given(
+        st.lists(
+            st.tuples(st.integers(0, 8), st.integers(0, 8), st.integers(1, 4), st.integers(1, 4)),
+            min_size=1,
+            max_size=6,
+        )
+    )
     def test_unions_of_boxes_have_roofs(self, boxes: list[tuple[int, int, int, int]]) -> None:
         rings = fill_nonzero([(SQUARE * (w, h) + (x, y)) / 12 for x, y, w, h in boxes])
         for corner in ("mitred", "rounded"):
@@ -150,20 +224,44 @@ class RoofTest(unittest.TestCase):
             self.assertAlmostEqual(area_above(roof, 0.0), Outline(rings, "boxes").area, places=9)
 
     @settings(max_examples=40, deadline=None)
-    @given(st.integers(0, 2**31), st.integers(5, 24), st.integers(0, 3), st.sampled_from(PROFILE_NAMES), st.booleans())
-    def test_any_polygon_with_holes_is_a_body(self, seed: int, corners: int, holes: int, profile: str, rounded: bool) -> None:
+    @given(
+        st.integers(0, 2**31),
+        st.integers(5, 24),
+        st.integers(0, 3),
+        st.sampled_from(PROFILE_NAMES),
+        st.booleans(),
+    )
+    def test_any_polygon_with_holes_is_a_body(
+        self, seed: int, corners: int, holes: int, profile: str, rounded: bool
+    ) -> None:
         random = np.random.default_rng(seed)
         turns = np.sort(random.uniform(0, 2 * np.pi, corners))
         outer = np.column_stack([np.cos(turns), np.sin(turns)]) * random.uniform(0.25, 0.5, corners)[:, None]
         area = shapely.Polygon(outer).buffer(0)
         for _ in range(holes):
             x, y = random.uniform(-0.25, 0.25, 2)
-            area = area.difference(shapely.Point(x, y).buffer(random.uniform(0.02, 0.1), quad_segs=random.integers(1, 5)))
-        rings = fill_nonzero([shapely.get_coordinates(ring)[:-1] for part in shapely.get_parts(area) for ring in (part.exterior, *part.interiors)])
+            area = area.difference(
+                shapely.Point(x, y).buffer(random.uniform(0.02, 0.1), quad_segs=random.integers(1, 5))
+            )
+        rings = fill_nonzero(
+            [
+                shapely.get_coordinates(ring)[:-1]
+                for part in shapely.get_parts(area)
+                for ring in (part.exterior, *part.interiors)
+            ]
+        )
         if not rings:
             return
-        bevel = Bevel(profile=profile, width=float(random.uniform(1, 30)), height=8, back=bool(seed % 2), corner="rounded" if rounded else "mitred")
-        body = outline_body(OutlineKey(Outline(rings, f"random {seed} {corners} {holes}")), size=200, depth=30, bevel=bevel)
+        bevel = Bevel(
+            profile=profile,
+            width=float(random.uniform(1, 30)),
+            height=8,
+            back=bool(seed % 2),
+            corner="rounded" if rounded else "mitred",
+        )
+        body = outline_body(
+            OutlineKey(Outline(rings, f"random {seed} {corners} {holes}")), size=200, depth=30, bevel=bevel
+        )
         self.assertEqual(fault_of(body), "")
 
 
@@ -201,7 +299,9 @@ class BodyTest(unittest.TestCase):
         """V = A·depth' + ∫ A(inset(z)) dz with A = (s - 2d)², the profile's own pieces integrated exactly."""
         for name in PROFILES:
             bevel = Bevel(profile=name, width=20, height=10)
-            body = letter_body(Outline((SQUARE,), "square"), size=100, form=Form(depth=50, bevel=bevel), px_scale=50)
+            body = letter_body(
+                Outline((SQUARE,), "square"), size=100, form=Form(depth=50, bevel=bevel), px_scale=50
+            )
             points = profile_curve(bevel, 20 * 50).points * (20, 10)
             volume = 100 * 100 * 40
             for (d0, z0), (d1, z1) in itertools.pairwise(points):
@@ -210,13 +310,21 @@ class BodyTest(unittest.TestCase):
             self.assertAlmostEqual(body.volume / volume, 1.0, places=12, msg=name)
 
     def test_volume_of_letters_agrees_with_cgals_insets(self) -> None:
-        """V = A·(depth - h) + h/w ∫ A(d) dd, A by CGAL; between two heights of roof nodes A is quadratic, so Simpson is exact.
+        """V = A·(depth - h) + h/w ∫ A(d) dd, A by CGAL; between two heights of roof nodes A is
+        quadratic, so Simpson is exact.
 
         (CGAL's binding gives up at some distance of many other letters; these it answers in full.)
         """
-        for face, character in (("alfa-slab-one", "s"), ("alfa-slab-one", "t"), ("archivo-black", "S"), ("lalezar", "S")):
+        for face, character in (
+            ("alfa-slab-one", "s"),
+            ("alfa-slab-one", "t"),
+            ("archivo-black", "S"),
+            ("lalezar", "S"),
+        ):
             outline = letter(character, face)
-            self.assertLess(sharpest_turn(outline), MITRE_LIMIT_TURN_DEG, "CGAL does not blunt sharp inner corners")
+            self.assertLess(
+                sharpest_turn(outline), MITRE_LIMIT_TURN_DEG, "CGAL does not blunt sharp inner corners"
+            )
             width = 0.03
             heights = roof_of(OutlineKey(outline), "mitred").nodes[:, 2]
             breaks = np.unique(np.concatenate([[0.0, width], heights[(heights > 1e-9) & (heights < width)]]))
@@ -226,13 +334,17 @@ class BodyTest(unittest.TestCase):
             areas = cgal_inset_areas(outline.rings, [*breaks[1:], *middles])
             at = [outline.area, *areas[: len(breaks) - 1]]
             middle = areas[len(breaks) - 1 :]
-            integral = sum((b - a) * (at[i] + 4 * middle[i] + at[i + 1]) / 6 for i, (a, b) in enumerate(itertools.pairwise(breaks)))
+            integral = sum(
+                (b - a) * (at[i] + 4 * middle[i] + at[i + 1]) / 6
+                for i, (a, b) in enumerate(itertools.pairwise(breaks))
+            )
             body = letter_body(outline, size=1.0, form=Form(depth=0.2, bevel=Bevel(width=width, height=0.05)))
             theirs = outline.area * 0.15 + 0.05 / width * integral
             self.assertAlmostEqual(body.volume / theirs, 1.0, delta=1e-6, msg=f"{face} {character}")
 
     def test_every_letter_of_every_typeface_is_a_solid(self) -> None:
-        """Printable ASCII and Latin-1; a narrow, a wide and a ridge bevel, each profile, mitred and rounded, all in turn.
+        """Printable ASCII and Latin-1; a narrow, a wide and a ridge bevel, each profile, mitred and
+        rounded, all in turn.
 
         The full product is what tools/prove_bodies.py goes through.
         """
@@ -247,7 +359,11 @@ class BodyTest(unittest.TestCase):
                     if turn % every:
                         continue
                     shape = ({"width": 2}, {"width": 10, "back": True}, {"to_ridge": True})[turn % 3]
-                    bevel = Bevel(profile=PROFILE_NAMES[turn % len(PROFILE_NAMES)], corner=("mitred", "rounded")[turn % 2], **shape)
+                    bevel = Bevel(
+                        profile=PROFILE_NAMES[turn % len(PROFILE_NAMES)],
+                        corner=("mitred", "rounded")[turn % 2],
+                        **shape,
+                    )
                     body = outline_body(ink.key, size=200, depth=40, bevel=bevel)
                     self.assertEqual(fault_of(body), "", f"{ident} {character} {bevel}")
 
@@ -263,16 +379,25 @@ class BodyTest(unittest.TestCase):
 
     def test_an_outset_bevel_leaves_the_outline_as_the_face(self) -> None:
         outline = letter("R")
-        body = outline_body(OutlineKey(outline), size=200, depth=30, bevel=Bevel(width=12, height=6, side="outset"))
+        body = outline_body(
+            OutlineKey(outline), size=200, depth=30, bevel=Bevel(width=12, height=6, side="outset")
+        )
         corners = body.positions[body.triangles[body.part == PartOf.FACE]]
-        face = 0.5 * np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1).sum()
+        face = (
+            0.5
+            * np.linalg.norm(
+                np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1
+            ).sum()
+        )
         self.assertAlmostEqual(face / 200**2, outline.area, places=9)
 
     def test_euler_characteristic_counts_holes(self) -> None:
         """V - E + F = 2 (components - handles), Euler-Poincaré: B has two holes, i two parts."""
         for words, expected in (("B", 2 * (1 - 2)), ("O", 0), ("I", 2), ("i", 4)):
             body = letter_body(letter(words), size=200, form=Form())
-            self.assertEqual(trimesh.Trimesh(body.positions, body.triangles, process=False).euler_number, expected, words)
+            self.assertEqual(
+                trimesh.Trimesh(body.positions, body.triangles, process=False).euler_number, expected, words
+            )
 
     def test_a_wide_bevel_leaves_no_face(self) -> None:
         for bevel in (Bevel(width=400, height=30), Bevel(to_ridge=True, height=30)):
@@ -290,10 +415,16 @@ class BodyTest(unittest.TestCase):
         for triangle, normals in zip(body.triangles[walls], body.normals[walls], strict=True):
             for corner, normal in zip(triangle, normals, strict=True):
                 at.setdefault(int(corner), []).append(normal)
-        widest = max(float(np.linalg.norm(a - b)) for normals in at.values() for a in normals for b in normals)
+        widest = max(
+            float(np.linalg.norm(a - b)) for normals in at.values() for a in normals for b in normals
+        )
         self.assertLess(widest, 1e-5, "the wall of an O has no seam")
-        square = letter_body(Outline((SQUARE,), "square"), size=100, form=Form(bevel=Bevel(width=0, height=0)))
-        self.assertEqual(len(np.unique(square.normals[square.part == PartOf.RETURN].reshape(-1, 3), axis=0)), 4)
+        square = letter_body(
+            Outline((SQUARE,), "square"), size=100, form=Form(bevel=Bevel(width=0, height=0))
+        )
+        self.assertEqual(
+            len(np.unique(square.normals[square.part == PartOf.RETURN].reshape(-1, 3), axis=0)), 4
+        )
 
     def test_a_round_bevel_has_a_cones_normals(self) -> None:
         """On a chamfered disc the normal leans by the chamfer and points away from the middle, everywhere."""
@@ -307,7 +438,9 @@ class BodyTest(unittest.TestCase):
         self.assertLess(float(np.abs(body.normals[bevel] - expected).max()), 1e-4)
 
     def test_depth_costs_nothing(self) -> None:
-        thin, deep = (len(letter_body(letter("R"), size=200, form=Form(depth=d)).triangles) for d in (10, 10_000))
+        thin, deep = (
+            len(letter_body(letter("R"), size=200, form=Form(depth=d)).triangles) for d in (10, 10_000)
+        )
         self.assertEqual(thin, deep)
 
     def test_another_bevel_reuses_the_roof(self) -> None:
@@ -315,7 +448,9 @@ class BodyTest(unittest.TestCase):
         letter_body(outline, size=200, form=Form(bevel=Bevel(width=4)))
         before = roof_of.misses
         for profile in PROFILES:
-            letter_body(outline, size=200, form=Form(depth=31, bevel=Bevel(profile=profile, width=7, height=3)))
+            letter_body(
+                outline, size=200, form=Form(depth=31, bevel=Bevel(profile=profile, width=7, height=3))
+            )
         self.assertEqual(roof_of.misses, before)
 
 

@@ -13,7 +13,8 @@ from halvex.core.lettering.svg.style import INITIAL, OWN, Rules, Style, paint_of
 
 class LengthTest(unittest.TestCase):
     def test_units_of_css(self) -> None:
-        """CSS Values and Units 4, absolute lengths: 1 in = 96 px = 2.54 cm = 25.4 mm = 101.6 Q = 72 pt = 6 pc."""
+        """CSS Values and Units 4, absolute lengths: 1 in = 96 px = 2.54 cm = 25.4 mm = 101.6 Q = 72
+        pt = 6 pc."""
         for text in ("96px", "96", "1in", "2.54cm", "25.4mm", "101.6Q", "72pt", "6pc", "6em", "12ex"):
             self.assertAlmostEqual(length_of(text, 0), 96, places=9, msg=text)
 
@@ -62,7 +63,8 @@ class ViewportTest(unittest.TestCase):
         return [tuple(round(v, 6) for v in fit.transformPoint(point)) for point in ((0, 0), (200, 100))]
 
     def test_ways_to_keep_the_ratio(self) -> None:
-        """SVG 2, 8.2: meet fits inside, slice covers, none stretches; xMidYMid is the way where none is named."""
+        """SVG 2, 8.2: meet fits inside, slice covers, none stretches; xMidYMid is the way where
+        none is named."""
         self.assertEqual(self.corners(None), [(0, 25), (100, 75)])
         self.assertEqual(self.corners("xMinYMin"), [(0, 0), (100, 50)])
         self.assertEqual(self.corners("xMaxYMax meet"), [(0, 50), (100, 100)])
@@ -96,14 +98,18 @@ class CascadeTest(unittest.TestCase):
     def style_of(self, sheet: str, element: str, parent: Style | None = None) -> Style:
         root = cssselect2.ElementWrapper.from_xml_root(fromstring(f"<svg>{element}</svg>"))
         told: list[str] = []
-        return Rules([sheet], told.append).style(next(iter(root.iter_children())), parent or {**INITIAL, **OWN})
+        return Rules([sheet], told.append).style(
+            next(iter(root.iter_children())), parent or {**INITIAL, **OWN}
+        )
 
     def test_who_outweighs_whom(self) -> None:
         """CSS Cascading 4: attribute < rule < more specific rule < style attribute < !important."""
         element = '<rect id="r" class="a" fill="red" style="stroke:blue"/>'
         self.assertEqual(self.style_of("", element)["fill"], "red")
         self.assertEqual(self.style_of("rect{fill:green}", element)["fill"], "green")
-        self.assertEqual(self.style_of("#r{fill:black}.a{fill:white}rect{fill:green}", element)["fill"], "black")
+        self.assertEqual(
+            self.style_of("#r{fill:black}.a{fill:white}rect{fill:green}", element)["fill"], "black"
+        )
         self.assertEqual(self.style_of("#r{stroke:black}", element)["stroke"], "blue")
         self.assertEqual(self.style_of("rect{stroke:black !important}", element)["stroke"], "black")
         self.assertEqual(self.style_of("rect{fill:green}rect{fill:navy}", element)["fill"], "navy")
@@ -118,7 +124,12 @@ class CascadeTest(unittest.TestCase):
 
     def test_paints(self) -> None:
         """CSS Color 4: named, hexadecimal, functional."""
-        for text, colour in (("tomato", "#ff6347"), ("#0f8", "#00ff88"), ("rgb(10 20 30)", "#0a141e"), ("hsl(120 100% 25%)", "#008000")):
+        for text, colour in (
+            ("tomato", "#ff6347"),
+            ("#0f8", "#00ff88"),
+            ("rgb(10 20 30)", "#0a141e"),
+            ("hsl(120 100% 25%)", "#008000"),
+        ):
             self.assertEqual(paint_of(text, "black").colour, colour, text)  # type: ignore[union-attr]
         self.assertEqual(paint_of("currentColor", "navy").colour, "#000080")  # type: ignore[union-attr]
         self.assertAlmostEqual(paint_of("#ff000080", "black").opacity, 128 / 255)  # type: ignore[union-attr]

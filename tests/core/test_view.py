@@ -10,7 +10,15 @@ from halvex.core.piece.model import Canvas
 from halvex.core.piece.turning import DIMETRIC_TURN, ISOMETRIC_TURNS, rotation
 from halvex.core.piece.view import Oblique, View
 from halvex.core.render.hits import camera_ray, lens_ray
-from halvex.core.scene.camera import angle_of_view, blur_circle, camera_distance, face_to_canvas, lens_radius, make_camera, world_to_canvas
+from halvex.core.scene.camera import (
+    angle_of_view,
+    blur_circle,
+    camera_distance,
+    face_to_canvas,
+    lens_radius,
+    make_camera,
+    world_to_canvas,
+)
 
 F = np.float32
 CANVAS = Canvas(width=1280, height=720)
@@ -42,13 +50,21 @@ class ViewTest(unittest.TestCase):
         canvas = Piece().canvas
         for focal in (20, 50, 200):
             distance = camera_distance(focal, canvas)
-            self.assertAlmostEqual(math.degrees(2 * math.atan(canvas.width / 2 / distance)), angle_of_view(focal))
+            self.assertAlmostEqual(
+                math.degrees(2 * math.atan(canvas.width / 2 / distance)), angle_of_view(focal)
+            )
         self.assertEqual(View().projection, "central")
 
     def test_obliques_recede_as_iso_5456_3_says(self) -> None:
         """Cavalier: 45° at full scale; cabinet: 45° at half; the face in true shape."""
         for scale in (1.0, 0.5):
-            origin, right, up, back = drawn(View(projection="oblique", oblique=Oblique(scale=scale)), (0, 0, 0), (100, 0, 0), (0, 100, 0), (0, 0, -100))
+            origin, right, up, back = drawn(
+                View(projection="oblique", oblique=Oblique(scale=scale)),
+                (0, 0, 0),
+                (100, 0, 0),
+                (0, 100, 0),
+                (0, 0, -100),
+            )
             np.testing.assert_allclose([right - origin, up - origin], [[100, 0], [0, 100]], atol=1e-3)
             receding = back - origin
             self.assertAlmostEqual(math.degrees(math.atan2(receding[1], receding[0])), 45.0, places=4)
@@ -86,7 +102,9 @@ class ViewTest(unittest.TestCase):
         plane = face_to_canvas(view, CANVAS, turn, (10.0, 20.0, 5.0))
         seen = plane @ np.array([40.0, -30.0, 1.0])
         point = turn @ np.array([50.0, -10.0, 5.0])
-        np.testing.assert_allclose((seen[:2] / seen[2] - [640, 360]) * [1, -1], drawn(view, tuple(point))[0], atol=1e-6)
+        np.testing.assert_allclose(
+            (seen[:2] / seen[2] - [640, 360]) * [1, -1], drawn(view, tuple(point))[0], atol=1e-6
+        )
 
 
 class DepthOfFieldTest(unittest.TestCase):
@@ -100,7 +118,8 @@ class DepthOfFieldTest(unittest.TestCase):
         np.testing.assert_allclose(met, [met[0]] * len(met), atol=0.05)
 
     def test_blur_is_that_of_a_thin_lens(self) -> None:
-        """Similar triangles: what lies d behind the sharp plane at distance s spreads over 2 r d / (s + d), r the lens' radius."""
+        """Similar triangles: what lies d behind the sharp plane at distance s spreads over 2 r d /
+        (s + d), r the lens' radius."""
         view = View(aperture=4)
         distance = camera_distance(view.focal_length, CANVAS)
         camera = make_camera(view, CANVAS, 1.0)

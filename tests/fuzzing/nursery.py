@@ -1,7 +1,7 @@
 """Child processes in which hostile input is tried, with limits on time and memory.
 
-A nursery is a process that has everything loaded and forks a child for each input: what a child does to its memory, or to
-itself, ends with it.
+A nursery is a process that has everything loaded and forks a child for each input: what a child
+does to its memory, or to itself, ends with it.
 """
 
 import json
@@ -31,7 +31,8 @@ ROOT = Path(__file__).parents[2]
 
 @dataclass(frozen=True)
 class Outcome:
-    """What became of an input: taken, refused, or one of the faults; what was said; seconds of the processor, and MB at the peak."""
+    """What became of an input: taken, refused, or one of the faults; what was said; seconds of the
+    processor, and MB at the peak."""
 
     result: str
     text: str
@@ -47,9 +48,16 @@ class Nursery:
     """Tries inputs one after another. `checked` lets compiled kernels check all bounds."""
 
     def __init__(self, *, checked: bool = False):
-        environment = {**os.environ, "PYTHONPATH": str(ROOT), "PYTHONWARNINGS": "ignore", **({"NUMBA_BOUNDSCHECK": "1"} if checked else {})}
+        environment = {
+            **os.environ,
+            "PYTHONPATH": str(ROOT),
+            "PYTHONWARNINGS": "ignore",
+            **({"NUMBA_BOUNDSCHECK": "1"} if checked else {}),
+        }
         command = [sys.executable, "-m", "tests.fuzzing.nursery"]
-        self._process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, env=environment, cwd=ROOT)
+        self._process = subprocess.Popen(
+            command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, env=environment, cwd=ROOT
+        )
 
     def try_out(self, kind: str, data: bytes) -> Outcome:
         assert self._process.stdin is not None and self._process.stdout is not None
@@ -110,7 +118,11 @@ def _tried(kind: str, data: bytes) -> Outcome:
         result = "hung"
     elif os.WIFSIGNALED(status):
         cause = signal.Signals(os.WTERMSIG(status))
-        result = "slow" if cause in (signal.SIGXCPU, signal.SIGKILL) and seconds > MOST_S else f"killed by {cause.name}"
+        result = (
+            "slow"
+            if cause in (signal.SIGXCPU, signal.SIGKILL) and seconds > MOST_S
+            else f"killed by {cause.name}"
+        )
     else:
         result = {0: "taken", 3: "refused"}.get(os.WEXITSTATUS(status), "fault")
     if result in ("taken", "refused"):
@@ -119,13 +131,15 @@ def _tried(kind: str, data: bytes) -> Outcome:
 
 
 def main() -> None:
-    """Take inputs from standard input (lengths of kind and data, kind, data) and answer each with a line of JSON."""
+    """Take inputs from standard input (lengths of kind and data, kind, data) and answer each with a
+    line of JSON."""
     answers = os.fdopen(os.dup(sys.stdout.fileno()), "w")
     os.dup2(sys.stderr.fileno(), sys.stdout.fileno())
     from tests.fuzzing.targets import TARGETS
 
-    # Loads the kernels, which every child then has. No thread may run when it is forked: those of the pool end here.
-    # With bounds checked, compiling those of light would take longer than all else.
+    # Loads the kernels, which every child then has. No thread may run when it is forked: those of
+    # the pool end here. With bounds checked, compiling those of light would take longer than all
+    # else.
     TARGETS["bodies" if config.BOUNDSCHECK else "document"](TINY)
     from halvex.core.render.work import shared_pool
 

@@ -1,4 +1,5 @@
-"""How hostile input is made: mostly whole documents with a few extreme values each, since what is nonsense throughout is refused at the door."""
+"""How hostile input is made: mostly whole documents with a few extreme values each, since what is
+nonsense throughout is refused at the door."""
 
 import base64
 import io
@@ -22,15 +23,81 @@ from halvex.studio.samples import demo_names, demo_piece
 
 WORDS = ("Rg", "i", "WAVE", "שלום 12", "ab\n\ncd", "ﬁ", "A" * 60, "Ångström", "&", "%", "𝔸", "\u202eab", " ")
 PATHS = (
-    *("M0 0H9V9H0Z", "M0 0L9 9", "M0 0C1e15 1e15 -1e15 1e15 5 5z", "M0 0Q5 9 9 0", "M0 0A5 5 0 1 1 9 0Z", "M0 0H1e-300V1e-300Z"),
-    *("M0 0H9V9H0Z M3 3H6V6H3Z", "M0 0L9 9L0 9L9 0Z", "M0 0", "M0 0h99m-50 0v50", "M1e9 1e9h1v1z", "M0 0" + "l5 9 5 -9" * 60),
+    *(
+        "M0 0H9V9H0Z",
+        "M0 0L9 9",
+        "M0 0C1e15 1e15 -1e15 1e15 5 5z",
+        "M0 0Q5 9 9 0",
+        "M0 0A5 5 0 1 1 9 0Z",
+        "M0 0H1e-300V1e-300Z",
+    ),
+    *(
+        "M0 0H9V9H0Z M3 3H6V6H3Z",
+        "M0 0L9 9L0 9L9 0Z",
+        "M0 0",
+        "M0 0h99m-50 0v50",
+        "M1e9 1e9h1v1z",
+        "M0 0" + "l5 9 5 -9" * 60,
+    ),
 )
-SVG_VALUES = ("0", "1", "-1", "1e-300", "1e308", "1e308%", "50%", "1e15", "0.001", "nan", "9mm", "9em", "none", "url(#a)", "inherit", "")
+SVG_VALUES = (
+    "0",
+    "1",
+    "-1",
+    "1e-300",
+    "1e308",
+    "1e308%",
+    "50%",
+    "1e15",
+    "0.001",
+    "nan",
+    "9mm",
+    "9em",
+    "none",
+    "url(#a)",
+    "inherit",
+    "",
+)
 SVG_ATTRIBUTES = (
-    *("x", "y", "width", "height", "r", "rx", "ry", "cx", "cy", "x1", "x2", "stroke-width", "stroke-dasharray", "stroke-dashoffset"),
-    *("stroke-miterlimit", "opacity", "fill", "stroke", "viewBox", "transform", "d", "points", "fill-rule", "style", "preserveAspectRatio"),
+    *(
+        "x",
+        "y",
+        "width",
+        "height",
+        "r",
+        "rx",
+        "ry",
+        "cx",
+        "cy",
+        "x1",
+        "x2",
+        "stroke-width",
+        "stroke-dasharray",
+        "stroke-dashoffset",
+    ),
+    *(
+        "stroke-miterlimit",
+        "opacity",
+        "fill",
+        "stroke",
+        "viewBox",
+        "transform",
+        "d",
+        "points",
+        "fill-rule",
+        "style",
+        "preserveAspectRatio",
+    ),
 )
-SVG_TRANSFORMS = ("scale(1e9 1e-9)", "scale(0)", "rotate(45)", "skewX(89.9999)", "matrix(1 0 0 1 1e9 0)", "translate(1e308)", "scale(1e200)")
+SVG_TRANSFORMS = (
+    "scale(1e9 1e-9)",
+    "scale(0)",
+    "rotate(45)",
+    "skewX(89.9999)",
+    "matrix(1 0 0 1 1e9 0)",
+    "translate(1e308)",
+    "scale(1e200)",
+)
 
 
 def _bounds(metadata: list[Any]) -> tuple[float, float]:
@@ -39,13 +106,19 @@ def _bounds(metadata: list[Any]) -> tuple[float, float]:
         low = max(low, getattr(bound, "ge", None) if getattr(bound, "ge", None) is not None else low)
         low = max(low, math.nextafter(bound.gt, math.inf) if getattr(bound, "gt", None) is not None else low)
         high = min(high, getattr(bound, "le", None) if getattr(bound, "le", None) is not None else high)
-        high = min(high, math.nextafter(bound.lt, -math.inf) if getattr(bound, "lt", None) is not None else high)
+        high = min(
+            high, math.nextafter(bound.lt, -math.inf) if getattr(bound, "lt", None) is not None else high
+        )
     return low, high
 
 
 def _numbers(low: float, high: float) -> st.SearchStrategy[float]:
     """Values at both ends, tiny ones, and all between, by size and by order of magnitude."""
-    odd = [v for v in (low, high, 0.0, 1e-12, 1e-6, 2e-4, 0.5, 1.0, 40.0, 1000.0, -1e-6, -40.0) if low <= v <= high]
+    odd = [
+        v
+        for v in (low, high, 0.0, 1e-12, 1e-6, 2e-4, 0.5, 1.0, 40.0, 1000.0, -1e-6, -40.0)
+        if low <= v <= high
+    ]
     scale = st.floats(-6, 6).map(lambda e: min(max(10.0**e, low), high))
     return st.one_of(st.sampled_from(odd), st.floats(low, high, allow_nan=False), scale)
 
@@ -56,7 +129,9 @@ def strategy_of(annotation: Any, metadata: list[Any], depth: int = 0) -> st.Sear
     if origin is Annotated:
         return strategy_of(arguments[0], [*metadata, *_flat(arguments[1:])], depth)
     if origin in (Union, UnionType):
-        return st.one_of([st.none() if kind is NoneType else strategy_of(kind, metadata, depth) for kind in arguments])
+        return st.one_of(
+            [st.none() if kind is NoneType else strategy_of(kind, metadata, depth) for kind in arguments]
+        )
     if origin is Literal:
         return st.sampled_from(arguments)
     if isinstance(annotation, type) and issubclass(annotation, Part):
@@ -65,14 +140,20 @@ def strategy_of(annotation: Any, metadata: list[Any], depth: int = 0) -> st.Sear
         return st.booleans()
     if annotation is int:
         low, high = (round(bound) for bound in _bounds(metadata))
-        return st.one_of(st.sampled_from([low, high]), st.integers(low, high), st.integers(low, min(high, low + 8)))
+        return st.one_of(
+            st.sampled_from([low, high]), st.integers(low, high), st.integers(low, min(high, low + 8))
+        )
     if annotation is float:
         return _numbers(*_bounds(metadata))
     if annotation is str:
         pattern = next((m.pattern for m in metadata if getattr(m, "pattern", None)), "")
         if "#" in pattern:
             return st.sampled_from(["#000000", "#ffffff", "#c08040"])
-        return st.sampled_from(["", "a", "Latn", "ar"]) if pattern else st.text(st.characters(codec="utf-8", exclude_categories=["Cc", "Cs"]), max_size=8)
+        return (
+            st.sampled_from(["", "a", "Latn", "ar"])
+            if pattern
+            else st.text(st.characters(codec="utf-8", exclude_categories=["Cc", "Cs"]), max_size=8)
+        )
     if origin is tuple and arguments[-1] is Ellipsis:
         least = max((getattr(m, "min_length", None) or 0 for m in metadata), default=0)
         return st.lists(strategy_of(arguments[0], [], depth), min_size=least, max_size=max(least, 3))
@@ -84,7 +165,9 @@ def strategy_of(annotation: Any, metadata: list[Any], depth: int = 0) -> st.Sear
 
 
 def _flat(given: Any) -> list[Any]:
-    return [inner for entry in given for inner in (entry.metadata if isinstance(entry, FieldInfo) else [entry])]
+    return [
+        inner for entry in given for inner in (entry.metadata if isinstance(entry, FieldInfo) else [entry])
+    ]
 
 
 @lru_cache(maxsize=256)
@@ -109,7 +192,9 @@ def part(kind: type[Part], depth: int = 0) -> st.SearchStrategy[dict[str, Any]]:
             free[info.alias or name] = value
     most = 3 if depth else 4
     chosen = st.lists(st.sampled_from(sorted(free)), max_size=most, unique=True) if free else st.just([])
-    return chosen.flatmap(lambda names: st.fixed_dictionaries({**needed, **{name: free[name] for name in names}}))
+    return chosen.flatmap(
+        lambda names: st.fixed_dictionaries({**needed, **{name: free[name] for name in names}})
+    )
 
 
 @st.composite
@@ -140,7 +225,9 @@ def _disturb(draw: st.DrawFn, values: Any) -> None:
             continue
         old = here[step]
         if isinstance(old, (int, float)) and not isinstance(old, bool):
-            here[step] = draw(st.one_of(_numbers(-1e5, 1e5), st.sampled_from([float(f"{old}"[:300]) * 1000, -old, 10**400])))
+            here[step] = draw(
+                st.one_of(_numbers(-1e5, 1e5), st.sampled_from([float(f"{old}"[:300]) * 1000, -old, 10**400]))
+            )
         else:
             here[step] = draw(st.sampled_from([None, [], {}, "", "x", True, 0, 1e308, [old], "²"]))
         return
@@ -150,7 +237,9 @@ def _numbers_in(values: Any, path: str = "") -> list[tuple[str, float]]:
     """All numbers of plain JSON values, with their pointers."""
     if isinstance(values, (int, float)) and not isinstance(values, bool):
         return [(path, values)]
-    entries = values.items() if isinstance(values, dict) else enumerate(values) if isinstance(values, list) else ()
+    entries = (
+        values.items() if isinstance(values, dict) else enumerate(values) if isinstance(values, list) else ()
+    )
     return [found for step, value in entries for found in _numbers_in(value, f"{path}/{step}")]
 
 
@@ -165,14 +254,20 @@ def edits(draw: st.DrawFn) -> bytes:
             # A number, and one that may fit in its place.
             path, old = draw(st.sampled_from(_numbers_in(here)))
             value = draw(st.one_of(st.just(old * 10), st.just(old / 10), _numbers(-1000, 1000)))
-            found.append({"op": "replace", "path": path, "value": round(value) if isinstance(old, int) else value})
+            found.append(
+                {"op": "replace", "path": path, "value": round(value) if isinstance(old, int) else value}
+            )
             continue
         while isinstance(here, (dict, list)) and here and draw(st.integers(0, 8)):
             step = draw(st.sampled_from(list(here) if isinstance(here, dict) else list(range(len(here)))))
             here, path = here[step], f"{path}/{step}"
         operation = draw(st.sampled_from(["replace", "replace", "replace", "add", "remove", "enter", *ACTS]))
-        odd = st.sampled_from([None, "", "12mm", "1/0", [], {}, "9" * 401, 10**400, "²", [10, -10], [1e5, 1e5], 0.5, 7, "left"])
-        found.append({"op": operation, "path": path or "/", "value": draw(st.one_of(odd, _numbers(-1e5, 1e5)))})
+        odd = st.sampled_from(
+            [None, "", "12mm", "1/0", [], {}, "9" * 401, 10**400, "²", [10, -10], [1e5, 1e5], 0.5, 7, "left"]
+        )
+        found.append(
+            {"op": operation, "path": path or "/", "value": draw(st.one_of(odd, _numbers(-1e5, 1e5)))}
+        )
     return json.dumps({"demo": name, "edits": found}).encode()
 
 
@@ -181,19 +276,58 @@ def drawings(draw: st.DrawFn) -> bytes:
     """SVG files: nested groups, copies, shapes and styles of odd measures."""
 
     def element(level: int) -> str:
-        tag = draw(st.sampled_from(["g", "g", "rect", "circle", "ellipse", "line", "polygon", "path", "use", "svg", "symbol", "style"]))
+        tag = draw(
+            st.sampled_from(
+                [
+                    "g",
+                    "g",
+                    "rect",
+                    "circle",
+                    "ellipse",
+                    "line",
+                    "polygon",
+                    "path",
+                    "use",
+                    "svg",
+                    "symbol",
+                    "style",
+                ]
+            )
+        )
         names = draw(st.lists(st.sampled_from(SVG_ATTRIBUTES), max_size=3, unique=True))
-        given = {"width": "20", "height": "30", "r": "9", "rx": "5", "points": "0,0 9,0 9,9", "x2": "40", "stroke": draw(st.sampled_from(["none", "red"]))}
+        given = {
+            "width": "20",
+            "height": "30",
+            "r": "9",
+            "rx": "5",
+            "points": "0,0 9,0 9,9",
+            "x2": "40",
+            "stroke": draw(st.sampled_from(["none", "red"])),
+        }
         for name in names:
             values = PATHS if name == "d" else SVG_TRANSFORMS if name == "transform" else SVG_VALUES
-            given[name] = draw(st.one_of(st.sampled_from(values), st.floats(-1e4, 1e4).map(lambda v: f"{v:.4g}")))
+            given[name] = draw(
+                st.one_of(st.sampled_from(values), st.floats(-1e4, 1e4).map(lambda v: f"{v:.4g}"))
+            )
         if tag == "path":
             given.setdefault("d", draw(st.sampled_from(PATHS)))
         if tag == "use":
             given["href"] = f"#n{draw(st.integers(0, 4))}"
         if tag == "style":
-            return "<style>" + draw(st.sampled_from(["*{}" * 400, ".a{fill:red}", "g>g>g{stroke:blue;stroke-width:9}", "@import url(x);"])) + "</style>"
-        inside = "".join(element(level + 1) for _ in range(draw(st.integers(0, 3)))) if level < 4 and tag in ("g", "svg", "symbol") else ""
+            return (
+                "<style>"
+                + draw(
+                    st.sampled_from(
+                        ["*{}" * 400, ".a{fill:red}", "g>g>g{stroke:blue;stroke-width:9}", "@import url(x);"]
+                    )
+                )
+                + "</style>"
+            )
+        inside = (
+            "".join(element(level + 1) for _ in range(draw(st.integers(0, 3))))
+            if level < 4 and tag in ("g", "svg", "symbol")
+            else ""
+        )
         attributes = " ".join(f'{name}="{value}"' for name, value in given.items())
         return f'<{tag} id="n{draw(st.integers(0, 4))}" {attributes}>{inside}</{tag}>'
 
@@ -230,17 +364,34 @@ def font_seeds() -> tuple[bytes, ...]:
 def panorama_seeds() -> tuple[bytes, ...]:
     head = b"#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y 8 +X 16\n"
     exr = Path(__file__).with_name("small.exr.b64")
-    seeds = [head + bytes([2, 2, 0, 16] + [144, 9] * 4) * 8, head + bytes(4 * 128), (SHIPPED / "quayside.hdr").read_bytes()[:20_000]]
+    seeds = [
+        head + bytes([2, 2, 0, 16] + [144, 9] * 4) * 8,
+        head + bytes(4 * 128),
+        (SHIPPED / "quayside.hdr").read_bytes()[:20_000],
+    ]
     return (*seeds, *([base64.b64decode(exr.read_bytes())] if exr.exists() else []))
 
 
 @st.composite
 def messages(draw: st.DrawFn) -> bytes:
     """Messages of a window."""
-    odd = st.one_of(st.none(), st.integers(-(10**30), 10**30), st.floats(), st.text(max_size=10), st.lists(st.integers(), max_size=3), st.just({}))
+    odd = st.one_of(
+        st.none(),
+        st.integers(-(10**30), 10**30),
+        st.floats(),
+        st.text(max_size=10),
+        st.lists(st.integers(), max_size=3),
+        st.just({}),
+    )
     kinds = st.sampled_from(["open", "edit", "undo", "redo", "size", "rest", "dance"])
     values: dict[str, Any] = {"type": draw(kinds)}
-    for name in draw(st.lists(st.sampled_from(["seq", "piece", "width", "height", "edits", "gesture", "moving", "more"]), max_size=5, unique=True)):
+    for name in draw(
+        st.lists(
+            st.sampled_from(["seq", "piece", "width", "height", "edits", "gesture", "moving", "more"]),
+            max_size=5,
+            unique=True,
+        )
+    ):
         values[name] = draw(odd)
     return json.dumps(values).encode()
 

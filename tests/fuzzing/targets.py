@@ -1,4 +1,5 @@
-"""What is promised of each kind of input: it is used, or refused with one clear error; nothing else may happen.
+"""What is promised of each kind of input: it is used, or refused with one clear error; nothing else
+may happen.
 
 A target takes the bytes of one input, raises a refusal, or returns. Any other exception is a fault.
 """
@@ -18,7 +19,7 @@ from halvex.core.lettering.typefaces import INDEX, typefaces, use_folder
 from halvex.core.piece import Piece, PieceError, piece_from_json, piece_from_values, to_json
 from halvex.core.piece.mark import Mark
 from halvex.core.render.world import make_world
-from halvex.core.scene import SceneError, build_scene
+from halvex.core.scene import SceneError, scene_of
 from halvex.core.scene.panorama import read_panorama
 from halvex.core.solids import SolidError
 from halvex.studio.drawings import drawings
@@ -33,15 +34,18 @@ LONGEST_REFUSAL = 600
 
 
 def opened(piece: Piece) -> None:
-    """What opening a piece does: its state is written out whole, whatever is wrong with its bodies; then it is drawn."""
-    json.dumps({"document": to_json(piece), "drawings": drawings(piece), "recipe": recipe(piece)}, allow_nan=False)
+    """What opening a piece does: its state is written out whole, whatever is wrong with its bodies;
+    then it is drawn."""
+    json.dumps(
+        {"document": to_json(piece), "drawings": drawings(piece), "recipe": recipe(piece)}, allow_nan=False
+    )
     wide = piece.canvas.width >= piece.canvas.height
     render_piece(piece, Order(width=SIDE if wide else None, height=None if wide else SIDE, quality="draft"))
 
 
 def bodies(data: bytes) -> None:
     """What of a document writes most arrays: outlines, roofs, lids, tubes, trees."""
-    make_world(build_scene(piece_from_json(data)))
+    make_world(scene_of(piece_from_json(data)))
 
 
 def document(data: bytes) -> None:
@@ -59,7 +63,11 @@ def edit(data: bytes) -> None:
 def svg(data: bytes) -> None:
     read = read_svg(data)
     mark = Mark(parts=read.parts, left_out=read.left_out)
-    opened(piece_from_values({"canvas": {"width": 96, "height": 54}, "blocks": [mark.model_dump(mode="json", by_alias=True)]}))
+    opened(
+        piece_from_values(
+            {"canvas": {"width": 96, "height": 54}, "blocks": [mark.model_dump(mode="json", by_alias=True)]}
+        )
+    )
 
 
 def font(data: bytes) -> None:
@@ -69,10 +77,19 @@ def font(data: bytes) -> None:
         (face, *_) = read_fonts(data)
         (folder / "own").mkdir()
         (folder / "own/font.ttf").write_bytes(face.data)
-        (folder / INDEX).write_text(json.dumps([{"id": "own", "name": face.name, "kind": "own", "files": ["font.ttf"]}]))
+        (folder / INDEX).write_text(
+            json.dumps([{"id": "own", "name": face.name, "kind": "own", "files": ["font.ttf"]}])
+        )
         use_folder(folder)
         assert "own" in typefaces()
-        opened(piece_from_values({"canvas": {"width": 96, "height": 54}, "blocks": [{"words": "Rg", "size": 40, "typeface": "own"}]}))
+        opened(
+            piece_from_values(
+                {
+                    "canvas": {"width": 96, "height": 54},
+                    "blocks": [{"words": "Rg", "size": 40, "typeface": "own"}],
+                }
+            )
+        )
 
 
 def panorama(data: bytes) -> None:

@@ -10,8 +10,23 @@ PIECE = piece_from_values(
         "canvas": {"width": 800, "height": 400},
         "blocks": [
             {"id": "words", "words": "Quay", "size": 100, "place": {"x": 10, "y": 20}},
-            {"id": "star", "kind": "shape", "width": 60, "height": 60, "group": "crest", "place": {"x": -100}},
-            {"id": "disc", "kind": "shape", "shape": "ellipse", "width": 60, "height": 60, "group": "crest", "place": {"x": 100}},
+            {
+                "id": "star",
+                "kind": "shape",
+                "width": 60,
+                "height": 60,
+                "group": "crest",
+                "place": {"x": -100},
+            },
+            {
+                "id": "disc",
+                "kind": "shape",
+                "shape": "ellipse",
+                "width": 60,
+                "height": 60,
+                "group": "crest",
+                "place": {"x": 100},
+            },
         ],
     }
 )
@@ -45,7 +60,10 @@ class ActsTest(unittest.TestCase):
         self.assertEqual([block.place.turn.z for block in turned.blocks], [0, 90, 90])
 
     def test_the_middle_of_the_canvas_in_one_gesture(self) -> None:
-        edits = [Edit(op="arrange", path="/blocks", value={"blocks": ["words"], "how": how, "to": "canvas"}) for how in ("centre", "middle")]
+        edits = [
+            Edit(op="arrange", path="/blocks", value={"blocks": ["words"], "how": how, "to": "canvas"})
+            for how in ("centre", "middle")
+        ]
         piece, label = apply_edits(PIECE, edits)
         self.assertEqual((piece.blocks[0].place.x, piece.blocks[0].place.y), (0, 0))
         self.assertEqual(label, "Blocks aligned centre; Blocks aligned middle")
@@ -78,7 +96,11 @@ class ActsTest(unittest.TestCase):
             done(locked, "shift", "/blocks/2", [1, 1])
 
     def test_a_run_follows_a_drawn_stroke_and_goes_back_by_the_depth(self) -> None:
-        stroke = {"id": "drawn", "kind": "strokes", "strokes": [{"points": [{"x": 10, "y": 5}, {"x": 90, "y": 65}]}]}
+        stroke = {
+            "id": "drawn",
+            "kind": "strokes",
+            "strokes": [{"points": [{"x": 10, "y": 5}, {"x": 90, "y": 65}]}],
+        }
         piece = piece_from_values({"blocks": [{"words": "Quay", "form": {"depth": 40}}, stroke]})
         piece, label = done(piece, "follow", "/blocks/0", "drawn")
         run = piece.blocks[0].form.run.points
@@ -104,7 +126,12 @@ class ActsTest(unittest.TestCase):
             ("reorder", "/blocks/0", 7, "from 0 to 2"),
             ("arrange", "/blocks", {"blocks": ["nobody"], "how": "left"}, "pick it again"),
             ("arrange", "/blocks", {"blocks": ["words"], "how": "sideways"}, "left"),
-            ("arrange", "/blocks", {"blocks": ["star", "disc"], "how": "left", "to": "each other"}, "another one"),
+            (
+                "arrange",
+                "/blocks",
+                {"blocks": ["star", "disc"], "how": "left", "to": "each other"},
+                "another one",
+            ),
             ("arrange", "/canvas", {"blocks": ["words"], "how": "left"}, "only blocks"),
             ("scale", "/blocks/0", 1e9, "less than or equal"),
         ):

@@ -15,7 +15,7 @@ from halvex.core.lettering import set_block
 from halvex.core.piece import Lettering, Piece, piece_from_values, to_json
 from halvex.core.piece.block import Place
 from halvex.core.piece.digest import digest
-from halvex.core.scene import build_scene
+from halvex.core.scene import scene_of
 from halvex.studio import store
 from halvex.studio.exports import Exporter, ExportOrder
 from halvex.studio.live import COARSENESS, PASSES, SETTLED_NOISE, LiveSession, Wanted
@@ -41,7 +41,9 @@ class LiveTest(unittest.TestCase):
 
     def wait(self, wanted: dict[str, Any]) -> None:
         with self.arrived:
-            found = self.arrived.wait_for(lambda: any(wanted.items() <= frame.items() for frame in self.frames), timeout=120)
+            found = self.arrived.wait_for(
+                lambda: any(wanted.items() <= frame.items() for frame in self.frames), timeout=120
+            )
         self.assertTrue(found, self.frames)
 
     def show(self, number: int, *, moving: bool = False, piece: Piece | None = None) -> None:
@@ -66,11 +68,17 @@ class LiveTest(unittest.TestCase):
             self.show(number)
         self.wait({"stage": "clean", "seq": 29})
         self.assertEqual([frame["seq"] for frame in self.frames if frame["stage"] == "clean"], [29])
-        self.assertEqual([frame["seq"] for frame in self.frames], sorted(frame["seq"] for frame in self.frames))
+        self.assertEqual(
+            [frame["seq"] for frame in self.frames], sorted(frame["seq"] for frame in self.frames)
+        )
 
     def test_whatever_is_raised_the_next_edit_is_drawn(self) -> None:
-        """A fault of the program itself: the window hears of it, the log says of which document, and the thread lives on."""
-        with mock.patch("halvex.studio.live.build_scene", side_effect=RuntimeError("a fault")), self.assertLogs("halvex.studio.live", "ERROR") as logged:
+        """A fault of the program itself: the window hears of it, the log says of which document,
+        and the thread lives on."""
+        with (
+            mock.patch("halvex.studio.live.build_scene", side_effect=RuntimeError("a fault")),
+            self.assertLogs("halvex.studio.live", "ERROR") as logged,
+        ):
             self.show(1)
             self.wait({"type": "problem", "seq": 1})
         self.assertIn(digest(to_json(turned(1))), logged.output[0])
@@ -78,9 +86,15 @@ class LiveTest(unittest.TestCase):
         self.wait({"stage": "clean", "seq": 2})
 
     def test_building_is_left_for_a_newer_edit(self) -> None:
-        """Two hundred letters, each of its own size, take seconds to build; an edit that comes meanwhile is drawn before they are done."""
+        """Two hundred letters, each of its own size, take seconds to build; an edit that comes
+        meanwhile is drawn before they are done."""
         letters = {str(at): {"size": 60 + at * 0.37} for at in range(200)}
-        block = {"words": "\n".join(["Rg" * 10] * 10), "size": 8, "letters": letters, "form": {"joined": False}}
+        block = {
+            "words": "\n".join(["Rg" * 10] * 10),
+            "size": 8,
+            "letters": letters,
+            "form": {"joined": False},
+        }
         self.show(1, piece=piece_from_values({"canvas": {"width": 96, "height": 54}, "blocks": [block]}))
         time.sleep(0.05)
         self.show(2)
@@ -88,7 +102,9 @@ class LiveTest(unittest.TestCase):
         self.assertEqual([frame["seq"] for frame in self.frames], [2])
 
     def test_while_the_hand_moves_drafts_are_smaller_and_alone(self) -> None:
-        large = piece_from_values({"canvas": {"width": 1280, "height": 720}, "blocks": [{"words": "Re", "size": 500}]})
+        large = piece_from_values(
+            {"canvas": {"width": 1280, "height": 720}, "blocks": [{"words": "Re", "size": 500}]}
+        )
         self.session.show(Wanted(large, 1, 1, 1280, 720, True))
         self.wait({"stage": "draft", "width": 640})
         time.sleep(0.5)
@@ -101,21 +117,34 @@ class LiveTest(unittest.TestCase):
         self.assertEqual(later, [1280, 1280], "whole, first pass")
 
     def test_a_strength_is_developed_without_a_new_render(self) -> None:
-        """The next frame after a change of levels is no draft; it has the samples of the film that was kept."""
+        """The next frame after a change of levels is no draft; it has the samples of the film that
+        was kept."""
         self.show(1)
         self.wait({"stage": "clean", "seq": 1})
         samples = self.frames[-1]["samples"]
-        for number, light in ((2, {"lamps": [{"strength": 1.5}]}), (3, {"lamps": [{"kelvin": 2500}]}), (4, {"exposure": -1})):
+        for number, light in (
+            (2, {"lamps": [{"strength": 1.5}]}),
+            (3, {"lamps": [{"kelvin": 2500}]}),
+            (4, {"exposure": -1}),
+        ):
             self.show(number, piece=piece_from_values({**TINY, "view": {"turn": {"y": 1}}, "light": light}))
             self.wait({"stage": "clean", "seq": number})
             own = [frame for frame in self.frames if frame["seq"] == number]
             self.assertEqual(own[0]["stage"], "pass", light)
             self.assertGreaterEqual(own[0]["samples"], samples, light)
-        self.show(5, piece=piece_from_values({**TINY, "view": {"turn": {"y": 1}}, "light": {"lamps": [{"bearing": 10}]}}))
+        self.show(
+            5,
+            piece=piece_from_values(
+                {**TINY, "view": {"turn": {"y": 1}}, "light": {"lamps": [{"bearing": 10}]}}
+            ),
+        )
         self.wait({"stage": "draft", "seq": 5})
 
     def test_a_missing_panorama_is_explained(self) -> None:
-        self.show(1, piece=piece_from_values({**TINY, "light": {"surround": {"kind": "panorama", "picture": "lost"}}}))
+        self.show(
+            1,
+            piece=piece_from_values({**TINY, "light": {"surround": {"kind": "panorama", "picture": "lost"}}}),
+        )
         self.wait({"type": "problem", "seq": 1})
         self.assertIn("lost", self.frames[0]["detail"])
 
@@ -152,7 +181,9 @@ class ExportTest(unittest.TestCase):
         piece = piece_from_values(TINY)
         ident = store.create_piece(piece)
         order = ExportOrder(width=32, samples=1).model_dump_json()
-        store.ExportRecord.create(id="half", piece=ident, document=json.dumps(to_json(piece)), order=order, status="rendering")
+        store.ExportRecord.create(
+            id="half", piece=ident, document=json.dumps(to_json(piece)), order=order, status="rendering"
+        )
         self.exporter()
         record = self.until("half", "done")
         self.assertEqual(Path(record.path).read_bytes()[:4], b"\x89PNG")
@@ -163,7 +194,8 @@ class ExportTest(unittest.TestCase):
         self.assertIn("no words", self.until(record.id, "failed").message)
 
     def test_exports_run_behind_the_live_picture_and_can_be_lost_without_it(self) -> None:
-        """A process of its own runs where all else is idle (sched(7)); one that is killed fails its export, and the next is made."""
+        """A process of its own runs where all else is idle (sched(7)); one that is killed fails its
+        export, and the next is made."""
         ident = store.create_piece(piece_from_values(TINY))
         exporter = self.exporter()
         endless = exporter.ask(ident, ExportOrder(width=1600, samples=100_000))
@@ -176,7 +208,9 @@ class ExportTest(unittest.TestCase):
 
     def test_an_export_is_cancelled_between_tiles(self) -> None:
         exporter = self.exporter()
-        endless = exporter.ask(store.create_piece(piece_from_values(TINY)), ExportOrder(width=1600, samples=100_000))
+        endless = exporter.ask(
+            store.create_piece(piece_from_values(TINY)), ExportOrder(width=1600, samples=100_000)
+        )
         self.until(endless.id, "rendering")
         exporter.cancel(endless.id)
         self.until(endless.id, "cancelled")
@@ -200,9 +234,9 @@ class SharedTest(unittest.TestCase):
 
     def test_quick_and_whole_drafts_share_their_bodies(self) -> None:
         piece = piece_from_values({"blocks": [{"words": "Og", "size": 120}]})
-        whole = build_scene(piece, px_scale=0.9)
-        quick = build_scene(piece, px_scale=0.4, detail=0.9)
-        for one, other in zip(whole.placements, quick.placements, strict=True):
+        whole = scene_of(piece, px_scale=0.9)
+        quick = scene_of(piece, px_scale=0.4, detail=0.9)
+        for one, other in zip(whole.instances, quick.instances, strict=True):
             self.assertIs(one.body, other.body)
 
     def test_a_moved_block_is_not_set_anew_and_a_retyped_one_is(self) -> None:

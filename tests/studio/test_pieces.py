@@ -1,4 +1,5 @@
-"""The service that changes pieces: many hands at once, other processes writing, a full disk; no acknowledged edit is lost."""
+"""The service that changes pieces: many hands at once, other processes writing, a full disk; no
+acknowledged edit is lost."""
 
 import errno
 import resource
@@ -55,7 +56,9 @@ class StoreCase(unittest.TestCase):
         self.ident = pieces.create(Piece())
 
     def start(self, script: str) -> subprocess.Popen[str]:
-        process = subprocess.Popen([sys.executable, "-c", script, str(self.folder)], stdout=subprocess.PIPE, text=True)
+        process = subprocess.Popen(
+            [sys.executable, "-c", script, str(self.folder)], stdout=subprocess.PIPE, text=True
+        )
         self.addCleanup(process.wait)
         self.addCleanup(process.kill)
         assert process.stdout is not None
@@ -96,7 +99,8 @@ class ManyHandsTest(StoreCase):
         self.assertEqual((turn.x, turn.y, self.states()), (99, 99, 201))
 
     def test_undo_and_edits_from_two_places_take_turns(self) -> None:
-        """Each undo takes back one edit; all are either part of the line or branched off, none is half there."""
+        """Each undo takes back one edit; all are either part of the line or branched off, none is
+        half there."""
         pieces.edit(self.ident, replace("/blocks/0/words", "first"))
 
         def edit() -> None:
@@ -111,7 +115,9 @@ class ManyHandsTest(StoreCase):
 
         faults = self.together(edit, undo)
         # The other's edit may come in between: then there is nothing to redo. Nothing else may happen.
-        self.assertTrue(all(isinstance(fault, StoreError) and fault.field == "history" for fault in faults), faults)
+        self.assertTrue(
+            all(isinstance(fault, StoreError) and fault.field == "history" for fault in faults), faults
+        )
         self.assertEqual(self.states(), 62)
         line, head = 0, store.head_of(self.ident)
         while head.parent_id is not None:
@@ -119,7 +125,8 @@ class ManyHandsTest(StoreCase):
         self.assertLessEqual(1, line)
 
     def test_a_gesture_goes_on_from_where_it_began_whoever_edits_meanwhile(self) -> None:
-        """A block is dragged by 100 px in ten steps, each counted from its start; another window edits in between."""
+        """A block is dragged by 100 px in ten steps, each counted from its start; another window
+        edits in between."""
         begun = store.load_piece(self.ident).blocks[0].place.x
         for step in range(1, 11):
             pieces.edit(self.ident, [Edit(op="shift", path="/blocks/0", value=[10 * step, 0])], "drag")
@@ -166,10 +173,18 @@ class DiskTest(StoreCase):
 
     def test_a_file_on_a_full_disk_leaves_nothing_behind(self) -> None:
         path = self.folder / "mark.bin"
-        with mock.patch.object(Path, "write_bytes", side_effect=OSError(errno.ENOSPC, "No space left on device")), self.assertRaises(StoreError) as raised:
+        with (
+            mock.patch.object(
+                Path, "write_bytes", side_effect=OSError(errno.ENOSPC, "No space left on device")
+            ),
+            self.assertRaises(StoreError) as raised,
+        ):
             write_whole(path, b"x")
         self.assertIn("the disk is full", raised.exception.remedy)
-        with mock.patch("os.replace", side_effect=OSError(errno.ENOSPC, "No space left on device")), self.assertRaises(StoreError):
+        with (
+            mock.patch("os.replace", side_effect=OSError(errno.ENOSPC, "No space left on device")),
+            self.assertRaises(StoreError),
+        ):
             write_whole(path, b"x")
         self.assertEqual(list(self.folder.glob("mark*")), [])
 
@@ -184,7 +199,9 @@ class DiskTest(StoreCase):
             self.addCleanup(exporter.worker.let_go)
             self.assertEqual(list((self.folder / "exports").iterdir()), [])
             resource.setrlimit(resource.RLIMIT_FSIZE, (200_000, limits[1]))
-            export = exporter.ask(self.ident, ExportOrder(format="tiff", width=1920, quality="draft", depth=16)).id
+            export = exporter.ask(
+                self.ident, ExportOrder(format="tiff", width=1920, quality="draft", depth=16)
+            ).id
             self.wait(lambda: get_export(export).message == WAITS_FOR_ROOM)
             self.assertEqual(list((self.folder / "exports").glob("*.part")), [])
             assert exporter.worker.process is not None

@@ -90,7 +90,10 @@ class StoreTest(unittest.TestCase):
         store.undo(self.ident)
         store.undo(self.ident)
         self.edit("/blocks/0/size", 300)
-        self.assertEqual([r.label.split(" → ")[-1] for r in store.history(self.ident)], ["300 px", "110 px", "100 px", "Created"])
+        self.assertEqual(
+            [r.label.split(" → ")[-1] for r in store.history(self.ident)],
+            ["300 px", "110 px", "100 px", "Created"],
+        )
         store.go_to(self.ident, far)
         self.assertEqual(self.size(), 110)
         store.undo(self.ident)
@@ -128,7 +131,9 @@ class StoreTest(unittest.TestCase):
 
     def test_a_killed_process_comes_back_to_the_last_edit(self) -> None:
         store.database.close()
-        writer = subprocess.Popen([sys.executable, "-c", WRITER, str(self.folder)], stdout=subprocess.PIPE, text=True)
+        writer = subprocess.Popen(
+            [sys.executable, "-c", WRITER, str(self.folder)], stdout=subprocess.PIPE, text=True
+        )
         assert writer.stdout
         ident = writer.stdout.readline().strip()
         for _ in range(40):
@@ -152,7 +157,10 @@ class EditTest(unittest.TestCase):
         self.assertEqual(piece.canvas.width, 333)
 
     def test_edits_count_together_or_not_at_all(self) -> None:
-        good, bad = Edit(op="replace", path="/name", value="New"), Edit(op="replace", path="/blocks/0/size", value=-3)
+        good, bad = (
+            Edit(op="replace", path="/name", value="New"),
+            Edit(op="replace", path="/blocks/0/size", value=-3),
+        )
         with self.assertRaises(PieceError) as caught:
             apply_edits(Piece(), [good, bad])
         self.assertEqual(caught.exception.field, "/blocks/0/size")
@@ -178,7 +186,10 @@ class EditTest(unittest.TestCase):
                 apply_edits(Piece(), [Edit(op="replace", path=path, value=value)])
 
     def test_edits_that_undermine_each_other_are_refused_as_one(self) -> None:
-        words, letter = Edit(op="replace", path="/blocks/0/words", value=5), Edit(op="replace", path="/blocks/0/letters/0/size", value=50)
+        words, letter = (
+            Edit(op="replace", path="/blocks/0/words", value=5),
+            Edit(op="replace", path="/blocks/0/letters/0/size", value=50),
+        )
         bare = Edit(op="replace", path="/blocks/0", value={"words": "x"})
         for edits in ([words, letter], [bare, words], [bare, letter, words]):
             with self.subTest(edits=edits), self.assertRaises(PieceError):
@@ -199,7 +210,11 @@ class EditTest(unittest.TestCase):
     def test_a_recut_canvas_shows_the_same_picture(self) -> None:
         """Every world point lands where it did, scaled about the middle, in each projection."""
         square = {"width": 1000, "height": 1000}
-        for view in ({"focal_length": 35, "across": 20, "shift_x": 9}, {"projection": "parallel"}, {"projection": "oblique", "zoom": 2}):
+        for view in (
+            {"focal_length": 35, "across": 20, "shift_x": 9},
+            {"projection": "parallel"},
+            {"projection": "oblique", "zoom": 2},
+        ):
             with self.subTest(view=view):
                 piece = piece_from_values({"canvas": {"width": 800, "height": 400}, "view": view})
                 recut, label = apply_edits(piece, [Edit(op="recut", path="/canvas", value=square)])
@@ -219,7 +234,12 @@ class EditTest(unittest.TestCase):
         lamp = piece.light.lamps[0]
         self.assertEqual((lamp.bearing, lamp.distance, label), (90, 500, "Place of key"))
         self.assertAlmostEqual(lamp.elevation, 53.13, places=2)
-        for path, value in (("/light/lamps/7", [0, 0, 9]), ("/view/turn", [0, 0, 9]), ("/light/lamps/0", [1, 2]), ("/light/lamps/0", "there")):
+        for path, value in (
+            ("/light/lamps/7", [0, 0, 9]),
+            ("/view/turn", [0, 0, 9]),
+            ("/light/lamps/0", [1, 2]),
+            ("/light/lamps/0", "there"),
+        ):
             with self.assertRaises(PieceError):
                 apply_edits(Piece(), [Edit(op="stand", path=path, value=value)])
 
@@ -231,7 +251,8 @@ class EditTest(unittest.TestCase):
 
 class LargeTest(unittest.TestCase):
     def test_a_piece_that_could_not_be_read_again_is_not_stored(self) -> None:
-        """Marks of long paths, brought one after another: the one too many is refused, and the piece stays as it was."""
+        """Marks of long paths, brought one after another: the one too many is refused, and the
+        piece stays as it was."""
         path = "M0 0" + "L12.345 67.891" * 13_000 + "Z"
         with tempfile.TemporaryDirectory() as folder:
             store.open_store(Path(folder))
@@ -249,22 +270,34 @@ class DemoTest(unittest.TestCase):
     def test_six_pieces_show_the_kinds(self) -> None:
         demos = [demo_piece(name) for name in demo_names()]
         self.assertGreaterEqual(len(demos), 6)
-        kinds = {material.kind for p in demos for material in (p.blocks[0].surface.face, p.blocks[0].surface.return_) if material}
+        kinds = {
+            material.kind
+            for p in demos
+            for material in (p.blocks[0].surface.face, p.blocks[0].surface.return_)
+            if material
+        }
         self.assertEqual(kinds, {"metal", "plastic", "glass"})
         for piece in demos:
-            self.assertEqual(set(recipe(piece)), {"set", "form", "view", "light", "surface", "backdrop", "export"})
+            self.assertEqual(
+                set(recipe(piece)), {"set", "form", "view", "light", "surface", "backdrop", "export"}
+            )
 
     def test_every_form_appears_in_a_demo_piece(self) -> None:
         forms = [block.form for name in demo_names() for block in demo_piece(name).blocks]
         self.assertEqual({form.kind for form in forms}, {"solid", "rim", "tube"})
         self.assertLessEqual({"free", "raised", "v-cut"}, {form.stands for form in forms})
-        self.assertEqual({form.bevel.profile for form in forms} | {form.slab.bevel.profile for form in forms}, set(PROFILES))
+        self.assertEqual(
+            {form.bevel.profile for form in forms} | {form.slab.bevel.profile for form in forms},
+            set(PROFILES),
+        )
         self.assertTrue(any(form.taper.amount for form in forms))
         self.assertTrue(any(form.drift.x for form in forms))
         self.assertTrue(any(form.run.points for form in forms))
         self.assertTrue(any(len(form.plates) > 1 for form in forms))
         self.assertTrue(any(form.kerfs and form.holes for form in forms))
-        self.assertTrue(any(form.bevel.cushion for form in forms) and any(form.bevel.side == "outset" for form in forms))
+        self.assertTrue(
+            any(form.bevel.cushion for form in forms) and any(form.bevel.side == "outset" for form in forms)
+        )
         kinds = {block.kind for name in demo_names() for block in demo_piece(name).blocks}
         self.assertEqual(kinds, {"lettering", "shape", "strokes", "mark"})
 

@@ -51,12 +51,19 @@ class ApiTest(unittest.TestCase):
 
     def test_a_piece_lives_through_its_life(self) -> None:
         ident = self.create()
-        edited = self.client.post(f"/api/pieces/{ident}/edits", json={"edits": [{"op": "enter", "path": "/blocks/0/size", "value": "10+5"}]}).get_json()
+        edited = self.client.post(
+            f"/api/pieces/{ident}/edits",
+            json={"edits": [{"op": "enter", "path": "/blocks/0/size", "value": "10+5"}]},
+        ).get_json()
         self.assertEqual(edited["document"]["blocks"][0]["size"], 15)
         self.assertEqual(edited["undo"], "Size 30 → 15 px")
-        self.assertEqual(self.client.post(f"/api/pieces/{ident}/undo").get_json()["document"]["blocks"][0]["size"], 30)
+        self.assertEqual(
+            self.client.post(f"/api/pieces/{ident}/undo").get_json()["document"]["blocks"][0]["size"], 30
+        )
         self.assertEqual(self.client.post(f"/api/pieces/{ident}/undo").status_code, 409)
-        self.assertEqual(self.client.post(f"/api/pieces/{ident}/redo").get_json()["document"]["blocks"][0]["size"], 15)
+        self.assertEqual(
+            self.client.post(f"/api/pieces/{ident}/redo").get_json()["document"]["blocks"][0]["size"], 15
+        )
         copy = self.client.post(f"/api/pieces/{ident}/duplicate").get_json()
         self.assertTrue(copy["document"]["name"].endswith("copy"))
         self.assertEqual(self.client.delete(f"/api/pieces/{ident}").status_code, 204)
@@ -72,16 +79,22 @@ class ApiTest(unittest.TestCase):
         self.fail("the export did not end")
 
     def test_an_export_is_what_the_core_renders(self) -> None:
-        asked = self.client.post(f"/api/pieces/{self.create()}/exports", json={"width": 80, "samples": 4, "transparent": True})
+        asked = self.client.post(
+            f"/api/pieces/{self.create()}/exports", json={"width": 80, "samples": 4, "transparent": True}
+        )
         self.assertEqual(asked.status_code, 202)
         self.assertEqual(self.wait(asked.get_json()["id"])["status"], "done")
         with self.client.get(f"/api/exports/{asked.get_json()['id']}/file") as answer:
             data = answer.data
-        mine = to_integers(render_piece(piece_from_values(TINY), Order(width=80, samples=4, transparent=True)))
+        mine = to_integers(
+            render_piece(piece_from_values(TINY), Order(width=80, samples=4, transparent=True))
+        )
         self.assertTrue(np.array_equal(np.array(Image.open(io.BytesIO(data))), mine))
 
     def test_an_export_can_be_cancelled(self) -> None:
-        asked = self.client.post(f"/api/pieces/{self.create()}/exports", json={"width": 640, "samples": 100_000}).get_json()
+        asked = self.client.post(
+            f"/api/pieces/{self.create()}/exports", json={"width": 640, "samples": 100_000}
+        ).get_json()
         self.client.delete(f"/api/exports/{asked['id']}")
         self.assertEqual(self.wait(asked["id"])["status"], "cancelled")
         self.assertEqual(self.client.get(f"/api/exports/{asked['id']}/file").status_code, 409)
@@ -91,8 +104,14 @@ class ApiTest(unittest.TestCase):
         cases = [
             ({"edits": [{"op": "replace", "path": "/blocks/0/size", "value": -4}]}, "/blocks/0/size"),
             ({"edits": [{"op": "replace", "path": "/canvas/width", "value": 100_000}]}, "/canvas/width"),
-            ({"edits": [{"op": "enter", "path": "/blocks/0/form/depth", "value": "deep"}]}, "/blocks/0/form/depth"),
-            ({"edits": [{"op": "replace", "path": "/blocks/0/words", "value": "a" * 10_000}]}, "/blocks/0/words"),
+            (
+                {"edits": [{"op": "enter", "path": "/blocks/0/form/depth", "value": "deep"}]},
+                "/blocks/0/form/depth",
+            ),
+            (
+                {"edits": [{"op": "replace", "path": "/blocks/0/words", "value": "a" * 10_000}]},
+                "/blocks/0/words",
+            ),
             ({"edits": []}, "/edits"),
         ]
         for body, field in cases:
@@ -100,10 +119,19 @@ class ApiTest(unittest.TestCase):
             self.assertEqual((answer.status_code, answer.mimetype), (422, "application/problem+json"))
             self.assertEqual(answer.get_json()["field"], field)
             self.assertTrue(answer.get_json()["detail"])
-        self.assertEqual(self.client.get(f"/api/pieces/{ident}").get_json()["document"]["blocks"][0]["size"], 30)
+        self.assertEqual(
+            self.client.get(f"/api/pieces/{ident}").get_json()["document"]["blocks"][0]["size"], 30
+        )
 
     def test_hostile_bodies_are_refused_and_the_server_lives(self) -> None:
-        for body in (b"{", b"[1]", b"[" * 100_000, b'{"document": NaN}', b"\xff\xfe", b'{"document": {"canvas": {"width": NaN}}}'):
+        for body in (
+            b"{",
+            b"[1]",
+            b"[" * 100_000,
+            b'{"document": NaN}',
+            b"\xff\xfe",
+            b'{"document": {"canvas": {"width": NaN}}}',
+        ):
             answer = self.client.post("/api/pieces", data=body, content_type="application/json")
             self.assertEqual(answer.status_code, 422, body[:20])
         self.assertEqual(self.client.post("/api/pieces", data=b" " * 5_000_000).status_code, 413)
@@ -120,8 +148,13 @@ class ApiTest(unittest.TestCase):
 
     def test_only_this_machines_pages_are_served(self) -> None:
         self.assertEqual(self.client.get("/api/pieces", headers={"Host": "evil.example"}).status_code, 403)
-        self.assertEqual(self.client.post("/api/pieces", json={}, headers={"Origin": "http://evil.example"}).status_code, 403)
-        answer = self.client.get("/api/pieces", headers={"Host": "localhost:8047", "Origin": "http://localhost:8047"})
+        self.assertEqual(
+            self.client.post("/api/pieces", json={}, headers={"Origin": "http://evil.example"}).status_code,
+            403,
+        )
+        answer = self.client.get(
+            "/api/pieces", headers={"Host": "localhost:8047", "Origin": "http://localhost:8047"}
+        )
         self.assertEqual(answer.status_code, 200)
         self.assertIn("default-src 'self'", answer.headers["Content-Security-Policy"])
         self.assertEqual(answer.headers["X-Content-Type-Options"], "nosniff")
@@ -141,25 +174,35 @@ class ApiTest(unittest.TestCase):
 class LightApiTest(unittest.TestCase):
     def setUp(self) -> None:
         self.client = app.test_client()
-        self.ident = self.client.post("/api/pieces", json={"document": {**TINY, "blocks": [{"words": "I", "size": 60}]}}).get_json()["id"]
+        self.ident = self.client.post(
+            "/api/pieces", json={"document": {**TINY, "blocks": [{"words": "I", "size": 60}]}}
+        ).get_json()["id"]
 
     def test_a_highlight_is_placed_and_undone(self) -> None:
         before = self.client.get(f"/api/pieces/{self.ident}").get_json()["document"]["light"]["lamps"][0]
-        state = self.client.post(f"/api/pieces/{self.ident}/highlight", json={"lamp": "key", "x": 32, "y": 18}).get_json()
+        state = self.client.post(
+            f"/api/pieces/{self.ident}/highlight", json={"lamp": "key", "x": 32, "y": 18}
+        ).get_json()
         self.assertNotEqual(state["document"]["light"]["lamps"][0]["elevation"], before["elevation"])
         self.assertEqual(state["undo"], "Highlight of key placed")
         undone = self.client.post(f"/api/pieces/{self.ident}/undo").get_json()
         self.assertEqual(undone["document"]["light"]["lamps"][0], before)
 
     def test_a_highlight_nowhere_is_explained(self) -> None:
-        for order, said in (({"lamp": "key", "x": 1, "y": 1}, "point at a letter"), ({"lamp": "moon", "x": 32, "y": 18}, "no lamp")):
+        for order, said in (
+            ({"lamp": "key", "x": 1, "y": 1}, "point at a letter"),
+            ({"lamp": "moon", "x": 32, "y": 18}, "no lamp"),
+        ):
             answer = self.client.post(f"/api/pieces/{self.ident}/highlight", json=order)
             self.assertEqual(answer.status_code, 422)
             self.assertIn(said, answer.get_json()["detail"])
 
     def test_coupons_and_surroundings_are_drawn(self) -> None:
         offered = self.client.get("/api/workshop").get_json()
-        self.assertEqual({entry["kind"] for entry in offered["materials"]}, {coupon["family"] for coupon in offered["coupons"]})
+        self.assertEqual(
+            {entry["kind"] for entry in offered["materials"]},
+            {coupon["family"] for coupon in offered["coupons"]},
+        )
         colours = set()
         for entry in offered["materials"]:
             answer = self.client.post(f"/api/pieces/{self.ident}/coupon", json={"material": entry})
@@ -167,12 +210,16 @@ class LightApiTest(unittest.TestCase):
             colours.add(tuple(np.asarray(Image.open(io.BytesIO(answer.data)))[40, 60].tolist()))
         self.assertGreater(len(colours), 6, "materials differ")
         for kind in ("studio", "dusk", "plain", "horizon", "panorama"):
-            picture = Image.open(io.BytesIO(self.client.post("/api/surround", json={"surround": {"kind": kind}}).data))
+            picture = Image.open(
+                io.BytesIO(self.client.post("/api/surround", json={"surround": {"kind": kind}}).data)
+            )
             self.assertEqual(picture.size, (128, 64))
 
     def test_panoramas_are_kept_once_and_bad_ones_refused(self) -> None:
         height, width = 16, 32
-        good = b"#?RADIANCE\n\n-Y %d +X %d\n" % (height, width) + bytes([128, 128, 128, 129]) * (height * width)
+        good = b"#?RADIANCE\n\n-Y %d +X %d\n" % (height, width) + bytes([128, 128, 128, 129]) * (
+            height * width
+        )
         answer = self.client.post("/api/panoramas/old-mole", data=good)
         self.assertEqual((answer.status_code, answer.get_json()["names"]), (201, ["old-mole", "quayside"]))
         for name, data, said in (
@@ -188,7 +235,8 @@ class LightApiTest(unittest.TestCase):
         self.assertEqual(self.client.get("/api/panoramas").get_json()["names"], ["old-mole", "quayside"])
 
     def test_a_font_that_cannot_be_used_is_not_kept(self) -> None:
-        """A lookup table past the end of its own, no units per em: both were kept once, and took the whole workshop down."""
+        """A lookup table past the end of its own, no units per em: both were kept once, and took
+        the whole workshop down."""
         font, out = TTFont(FOLDER / "anton" / "latin.ttf"), io.BytesIO()
         font["head"].unitsPerEm = 0
         font.save(out)
@@ -209,7 +257,10 @@ class LightApiTest(unittest.TestCase):
             answer = self.client.post("/api/typefaces", data=out.getvalue())
             self.assertEqual(answer.status_code, 201, answer.get_json())
             self.assertEqual(answer.get_json()["typefaces"][-1]["name"], name)
-        self.assertTrue({"maiak", "prichal"} <= {face["id"] for face in self.client.get("/api/workshop").get_json()["typefaces"]})
+        self.assertTrue(
+            {"maiak", "prichal"}
+            <= {face["id"] for face in self.client.get("/api/workshop").get_json()["typefaces"]}
+        )
 
     def test_a_kept_typeface_that_went_bad_is_listed_as_such(self) -> None:
         font, out = TTFont(FOLDER / "anton" / "latin.ttf"), io.BytesIO()
@@ -243,12 +294,17 @@ class LightApiTest(unittest.TestCase):
         answer = self.client.post("/api/typefaces", data=out.getvalue())
         self.assertEqual((answer.status_code, answer.get_json()["ids"]), (201, ["old-mole"]))
         self.assertEqual(answer.get_json()["typefaces"][-1]["kind"], "own, installable")
-        self.assertIn("old-mole", [face["id"] for face in self.client.get("/api/workshop").get_json()["typefaces"]])
+        self.assertIn(
+            "old-mole", [face["id"] for face in self.client.get("/api/workshop").get_json()["typefaces"]]
+        )
         again = self.client.post("/api/typefaces", data=out.getvalue())
         self.assertEqual((again.status_code, again.get_json()["field"]), (422, "typeface"))
         self.assertIn("already", again.get_json()["detail"])
         self.assertEqual(self.client.post("/api/typefaces", data=b"x").status_code, 422)
-        own, shipped = (set_block(Lettering(words="Quay", typeface=ident, size=100)).letters[0].outline.rings[0] for ident in ("old-mole", "anton"))
+        own, shipped = (
+            set_block(Lettering(words="Quay", typeface=ident, size=100)).letters[0].outline.rings[0]
+            for ident in ("old-mole", "anton")
+        )
         np.testing.assert_array_equal(own, shipped)
 
 
@@ -265,7 +321,9 @@ class SchemathesisTest(unittest.TestCase):
             @given(case=operation.as_strategy())
             def check(case: schemathesis.Case) -> None:
                 answer = case.call()
-                self.assertLess(answer.status_code, 500, f"{case.method} {case.path}: {answer.content[:200]!r}")
+                self.assertLess(
+                    answer.status_code, 500, f"{case.method} {case.path}: {answer.content[:200]!r}"
+                )
 
             check()
 

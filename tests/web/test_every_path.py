@@ -1,4 +1,5 @@
-"""Whatever an edit does to a document, the answer is a new state or one clear error: never a fault of the program."""
+"""Whatever an edit does to a document, the answer is a new state or one clear error: never a fault
+of the program."""
 
 import json
 import tempfile
@@ -17,10 +18,21 @@ from halvex.studio.samples import demo_names, demo_piece
 from halvex.web.server import make_app
 
 OPERATIONS = ("replace", "add", "remove", "enter", *ACTS)
-# Values that have been taken for something else: digits that are no index, numbers past any float, nested nothing.
+# Values that have been taken for something else: digits that are no index, numbers past any float,
+# nested nothing.
 VALUES: tuple[Any, ...] = (
     *(None, True, "", "12", "²", "1/0", "9" * 401, int("9" * 401), -1, 1e308, 5e-324, 1e-6),
-    *([], [1, 2], [1e308, 1e308], [[]], {}, {"": None}, {"blocks": ["lettering"], "how": "left"}, "#12", "x" * 3000),
+    *(
+        [],
+        [1, 2],
+        [1e308, 1e308],
+        [[]],
+        {},
+        {"": None},
+        {"blocks": ["lettering"], "how": "left"},
+        "#12",
+        "x" * 3000,
+    ),
 )
 ODD_STEPS = ("²", "-", "-1", "01", "9" * 30, "~2", "", "é")
 # Documents are long: each operation takes every so many paths, and every path some operation.
@@ -30,7 +42,9 @@ STRIDE = 5
 def paths_of(values: Any, path: str = "") -> list[str]:
     """All pointers into plain JSON values."""
     found = [path] if path else []
-    entries = values.items() if isinstance(values, dict) else enumerate(values) if isinstance(values, list) else ()
+    entries = (
+        values.items() if isinstance(values, dict) else enumerate(values) if isinstance(values, list) else ()
+    )
     for step, value in entries:
         found += paths_of(value, f"{path}/{step}")
     return found
@@ -61,7 +75,10 @@ class EveryPathTest(unittest.TestCase):
                 for operation in OPERATIONS:
                     number += 1
                     if number % STRIDE == 0:
-                        self.tried(piece, {"op": operation, "path": path, "value": VALUES[number // STRIDE % len(VALUES)]})
+                        self.tried(
+                            piece,
+                            {"op": operation, "path": path, "value": VALUES[number // STRIDE % len(VALUES)]},
+                        )
 
     def test_over_http_it_is_never_a_500(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
@@ -72,7 +89,15 @@ class EveryPathTest(unittest.TestCase):
             ident = pieces.create(demo_piece("regatta-crest"))
             paths = paths_of(to_json(store.load_piece(ident)))
             for number, path in enumerate(paths[::7]):
-                body = {"edits": [{"op": OPERATIONS[number % len(OPERATIONS)], "path": path, "value": VALUES[number % len(VALUES)]}]}
+                body = {
+                    "edits": [
+                        {
+                            "op": OPERATIONS[number % len(OPERATIONS)],
+                            "path": path,
+                            "value": VALUES[number % len(VALUES)],
+                        }
+                    ]
+                }
                 answer = client.post(f"/api/pieces/{ident}/edits", data=json.dumps(body))
                 self.assertIn(answer.status_code, (200, 422), answer.get_json())
                 if answer.status_code == 200:

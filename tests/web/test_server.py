@@ -1,4 +1,5 @@
-"""The server as it is started: what it refuses at once, who may talk to it, and that nobody holds up anybody else."""
+"""The server as it is started: what it refuses at once, who may talk to it, and that nobody holds
+up anybody else."""
 
 import json
 import os
@@ -100,12 +101,25 @@ class RunningTest(unittest.TestCase):
         deadline = time.monotonic() + 60
         while time.monotonic() < deadline:
             message = window.receive(timeout=60)
-            if isinstance(message, str) and (values := json.loads(message)).get("seq") == seq and values["type"] != "problem":
+            if (
+                isinstance(message, str)
+                and (values := json.loads(message)).get("seq") == seq
+                and values["type"] != "problem"
+            ):
                 return values
         self.fail("no answer")
 
     def edit(self, window: Client, seq: int, value: object, **more: object) -> dict[str, object]:
-        window.send(json.dumps({"type": "edit", "seq": seq, "edits": [{"op": "replace", "path": "/view/turn/x", "value": value}], **more}))
+        window.send(
+            json.dumps(
+                {
+                    "type": "edit",
+                    "seq": seq,
+                    "edits": [{"op": "replace", "path": "/view/turn/x", "value": value}],
+                    **more,
+                }
+            )
+        )
         return self.answer(window, seq)
 
     def test_a_second_server_on_the_same_folder_names_the_first(self) -> None:
@@ -126,7 +140,9 @@ class RunningTest(unittest.TestCase):
     def test_a_window_that_does_not_read_holds_up_nobody(self) -> None:
         silent = self.raw_window()
         silent.setsockopt(socket.SOL_SOCKET, socket.SO_RCVBUF, 4096)
-        body = json.dumps({"type": "open", "piece": self.ident, "seq": 1, "width": 2000, "height": 1200}).encode()
+        body = json.dumps(
+            {"type": "open", "piece": self.ident, "seq": 1, "width": 2000, "height": 1200}
+        ).encode()
         mask = b"\0\0\0\0"
         silent.sendall(b"\x81" + bytes([0x80 | len(body)]) + mask + body)
         other = self.opened()
@@ -139,7 +155,11 @@ class RunningTest(unittest.TestCase):
     def test_what_is_too_long_or_no_message_is_refused(self) -> None:
         window = self.opened()
         self.answer(window, 1)
-        for seq, message in ((5, {"type": "dance"}), (6, {"type": "edit", "edits": []}), (7, {"type": "edit", "edits": [{"op": "replace", "path": "x"}]})):
+        for seq, message in (
+            (5, {"type": "dance"}),
+            (6, {"type": "edit", "edits": []}),
+            (7, {"type": "edit", "edits": [{"op": "replace", "path": "x"}]}),
+        ):
             window.send(json.dumps({**message, "seq": seq}))
             self.assertEqual(self.answer(window, seq)["type"], "error")
         window.send("x" * (LARGEST_MESSAGE_BYTES + 1))
@@ -170,9 +190,22 @@ class KeyTest(unittest.TestCase):
         cls.addClassCleanup(folder.cleanup)
         cls.port = free_port()
         # Relative to the folder it is started in.
-        command = [sys.executable, "-m", "halvex.cli", "serve", "--host", "0.0.0.0", "--port", str(cls.port), "--data", "kept here"]
+        command = [
+            sys.executable,
+            "-m",
+            "halvex.cli",
+            "serve",
+            "--host",
+            "0.0.0.0",
+            "--port",
+            str(cls.port),
+            "--data",
+            "kept here",
+        ]
         environment = {**os.environ, "PYTHONPATH": str(Path(__file__).parents[2])}
-        cls.process = subprocess.Popen(command, stderr=subprocess.PIPE, text=True, cwd=folder.name, env=environment)
+        cls.process = subprocess.Popen(
+            command, stderr=subprocess.PIPE, text=True, cwd=folder.name, env=environment
+        )
         cls.addClassCleanup(cls.process.wait)
         cls.addClassCleanup(cls.process.terminate)
         assert cls.process.stderr is not None
@@ -181,7 +214,9 @@ class KeyTest(unittest.TestCase):
         cls.key = cls.process.stderr.readline().removeprefix("Access key: ").strip()
         cls.folder = Path(folder.name) / "kept here"
 
-    def ask(self, path: str, *, cookie: str = "", host: str = "", body: bytes | None = None) -> tuple[int, str, str]:
+    def ask(
+        self, path: str, *, cookie: str = "", host: str = "", body: bytes | None = None
+    ) -> tuple[int, str, str]:
         """(status, set cookie, text)."""
         headers = {name: value for name, value in {"Cookie": cookie, "Host": host}.items() if value}
         request = urllib.request.Request(f"http://127.0.0.1:{self.port}{path}", body, headers)

@@ -11,7 +11,7 @@ from PIL import Image
 
 from halvex.core.lettering import typefaces
 from halvex.core.piece import Lettering, piece_from_values
-from halvex.core.scene import build_scene
+from halvex.core.scene import scene_of
 from halvex.core.solids.body import _outline_body
 from halvex.studio import store
 from halvex.studio.specimens import build_ahead
@@ -19,9 +19,7 @@ from halvex.web.server import make_app
 
 TINY = {"canvas": {"width": 64, "height": 36}}
 
-ANCHOR = (
-    b"<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 10 10' width='400'><path d='M5 0V10M1 7H9' stroke='navy'/><circle r='2' fill='red'/><text/></svg>"
-)
+ANCHOR = b"<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 10 10' width='400'><path d='M5 0V10M1 7H9' stroke='navy'/><circle r='2' fill='red'/><text/></svg>"
 
 
 class SetApiTest(unittest.TestCase):
@@ -36,7 +34,9 @@ class SetApiTest(unittest.TestCase):
     def setUp(self) -> None:
         self.client = self.app.test_client()
         blocks = [{"words": "IIII", "typeface": "anton", "size": 20, "letters": {"0": {"kern": 90}}}]
-        self.ident = self.client.post("/api/pieces", json={"document": {**TINY, "blocks": blocks}}).get_json()["id"]
+        self.ident = self.client.post(
+            "/api/pieces", json={"document": {**TINY, "blocks": blocks}}
+        ).get_json()["id"]
 
     def test_a_mark_is_brought_fitted_told_and_undone(self) -> None:
         answer = self.client.post(f"/api/pieces/{self.ident}/marks?name=anchor", data=ANCHOR)
@@ -58,13 +58,19 @@ class SetApiTest(unittest.TestCase):
             answer = self.client.post(f"/api/pieces/{self.ident}/marks", data=data)
             self.assertEqual(answer.status_code, 422, data)
             self.assertEqual(answer.get_json()["field"], "file")
-        self.assertEqual(self.client.post(f"/api/pieces/{self.ident}/marks", data=b"x" * 2_000_000).status_code, 413)
-        self.assertEqual(len(self.client.get(f"/api/pieces/{self.ident}").get_json()["document"]["blocks"]), 1)
+        self.assertEqual(
+            self.client.post(f"/api/pieces/{self.ident}/marks", data=b"x" * 2_000_000).status_code, 413
+        )
+        self.assertEqual(
+            len(self.client.get(f"/api/pieces/{self.ident}").get_json()["document"]["blocks"]), 1
+        )
 
     def test_a_proposal_comes_with_the_edits_that_take_it(self) -> None:
         offered = self.client.get(f"/api/pieces/{self.ident}/blocks/lettering/evening").get_json()
         self.assertEqual([kern["pair"] for kern in offered["kerns"]], ["II"])
-        state = self.client.post(f"/api/pieces/{self.ident}/edits", json={"edits": offered["edits"]}).get_json()
+        state = self.client.post(
+            f"/api/pieces/{self.ident}/edits", json={"edits": offered["edits"]}
+        ).get_json()
         self.assertLess(abs(state["document"]["blocks"][0]["letters"].get("0", {"kern": 0})["kern"]), 10)
         self.assertEqual(self.client.get(f"/api/pieces/{self.ident}/blocks/nobody/evening").status_code, 422)
 
@@ -88,9 +94,13 @@ class SetApiTest(unittest.TestCase):
         assert ahead
         ahead.result(timeout=60)
         built = _outline_body.misses
-        build_scene(piece_from_values({**TINY, "blocks": [{**words, "typeface": "lobster"}]}))
+        scene_of(piece_from_values({**TINY, "blocks": [{**words, "typeface": "lobster"}]}))
         self.assertEqual(_outline_body.misses, built)
-        self.assertIsNone(build_ahead(piece, block.model_copy(update={"words": "far too many words to be built"}), "lobster"))
+        self.assertIsNone(
+            build_ahead(
+                piece, block.model_copy(update={"words": "far too many words to be built"}), "lobster"
+            )
+        )
 
     def test_of_words_that_were_typed_over_nothing_is_built(self) -> None:
         piece = piece_from_values({**TINY, "blocks": [{"words": "Harbour"}]})
@@ -98,8 +108,14 @@ class SetApiTest(unittest.TestCase):
         assert isinstance(block, Lettering)
         gate = threading.Event()
         specimens = "halvex.studio.specimens"
-        with mock.patch(f"{specimens}.build_scene", side_effect=lambda taken: gate.wait(60)) as built, mock.patch(f"{specimens}.make_world"):
-            asked = [build_ahead(piece, block.model_copy(update={"words": words}), "anton") for words in ("H", "Ha", "Har")]
+        with (
+            mock.patch(f"{specimens}.build_scene", side_effect=lambda taken: gate.wait(60)) as built,
+            mock.patch(f"{specimens}.make_world"),
+        ):
+            asked = [
+                build_ahead(piece, block.model_copy(update={"words": words}), "anton")
+                for words in ("H", "Ha", "Har")
+            ]
             gate.set()
             for future in asked:
                 assert future

@@ -1,4 +1,5 @@
-"""Collisions: neighbours that a bevel, a rim or a plate makes run into each other, and the space that frees them."""
+"""Collisions: neighbours that a bevel, a rim or a plate makes run into each other, and the space
+that frees them."""
 
 import math
 from dataclasses import dataclass
@@ -34,13 +35,20 @@ def spread_of(form: Form) -> tuple[float, str]:
     reach, name = 0.0, ""
     if form.kind == "rim" and form.rim.side != "inside":
         reach, name = form.rim.width * (1.0 if form.rim.side == "outside" else 0.5), "rims"
-    if form.bevel.side == "outset" and (form.bevel.front or form.bevel.back) and form.bevel.width > 0 and form.bevel.height > 0 and not form.bevel.to_ridge:
+    if (
+        form.bevel.side == "outset"
+        and (form.bevel.front or form.bevel.back)
+        and form.bevel.width > 0
+        and form.bevel.height > 0
+        and not form.bevel.to_ridge
+    ):
         reach, name = reach + form.bevel.width, name or "bevels"
     return reach, name
 
 
 def collisions(inks: list[Ink], reach: float, *, joined: bool = False) -> list[Collision]:
-    """Pairs whose outlines spread by `reach` px overlap, from left to right, and the sideways space that parts each.
+    """Pairs whose outlines spread by `reach` px overlap, from left to right, and the sideways space
+    that parts each.
 
     Where the form has letters `joined`, those that overlap as they are, such as a script's, are meant to.
     """
@@ -65,12 +73,15 @@ def collisions(inks: list[Ink], reach: float, *, joined: bool = False) -> list[C
             space = parting_space(shapes[a], shapes[b], 2.0 * reach)
             if space > SPACE_TOLERANCE_PX:
                 first, second = inks[order[a]], inks[order[b]]
-                found.append(Collision(first.outline.name, second.outline.name, space, (first.letter, second.letter)))
+                found.append(
+                    Collision(first.outline.name, second.outline.name, space, (first.letter, second.letter))
+                )
     return found
 
 
 def freeing_kerns(found: list[Collision], block: Lettering) -> dict[int, float]:
-    """The kerning in 1/1000 em, by letter, that parts colliding neighbours of a line by exactly the space they need."""
+    """The kerning in 1/1000 em, by letter, that parts colliding neighbours of a line by exactly the
+    space they need."""
     kerns = {}
     for pair in found:
         first = min(pair.letters)
@@ -82,7 +93,8 @@ def freeing_kerns(found: list[Collision], block: Lettering) -> dict[int, float]:
 
 
 def parting_space(first: shapely.Geometry, second: shapely.Geometry, gap: float) -> float:
-    """The least px by which `second` must move to the right to be `gap` px from `first`; 0 where it is already."""
+    """The least px by which `second` must move to the right to be `gap` px from `first`; 0 where it
+    is already."""
 
     def free(space: float) -> bool:
         moved = shapely.transform(second, lambda points: points + (space, 0.0))

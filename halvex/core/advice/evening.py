@@ -1,8 +1,9 @@
 """Evening: kerning that gives all pairs of a lettering as much white between them, as a proposal.
 
-The white of a pair is measured level by level between the two letters, over the height that both have ink at or between;
-where it is far wider than at its narrowest (over an L, under a T) it counts up to a limit only, as the eye does not see
-all of it as space between the letters. Common practice of lettering; the limits are ours.
+The white of a pair is measured level by level between the two letters, over the height that both
+have ink at or between; where it is far wider than at its narrowest (over an L, under a T) it counts
+up to a limit only, as the eye does not see all of it as space between the letters. Common practice
+of lettering; the limits are ours.
 """
 
 import math
@@ -36,14 +37,24 @@ class KernProposal:
 
 
 def evening(block: Lettering) -> list[KernProposal]:
-    """Proposals for the pairs whose white differs, in the order of the words; none makes a pair collide. Raises LetteringError."""
+    """Proposals for the pairs whose white differs, in the order of the words; none makes a pair
+    collide. Raises LetteringError."""
     straight = block.model_copy(update={"along": Along(), "stagger": Stagger()})
     shapes = _shapes(set_block(straight).letters)
-    pairs = [(a, a + 1) for a in sorted(shapes) if a + 1 in shapes and shapely.distance(shapes[a], shapes[a + 1]) > 0.0]
+    pairs = [
+        (a, a + 1)
+        for a in sorted(shapes)
+        if a + 1 in shapes and shapely.distance(shapes[a], shapes[a + 1]) > 0.0
+    ]
     if len(pairs) < 2:
         return []
     # Right-to-left words run against their numbers: what counts is which one stands on the left.
-    sides = {(a, b): (shapes[a], shapes[b]) if shapes[a].centroid.x < shapes[b].centroid.x else (shapes[b], shapes[a]) for a, b in pairs}
+    sides = {
+        (a, b): (shapes[a], shapes[b])
+        if shapes[a].centroid.x < shapes[b].centroid.x
+        else (shapes[b], shapes[a])
+        for a, b in pairs
+    }
     white = {pair: _white(*sides[pair], block.size) for pair in pairs}
     even = float(np.median(list(white.values())))
     gap = LEAST_GAP_EM * block.size + 2.0 * spread_of(block.form)[0]
@@ -53,7 +64,9 @@ def evening(block: Lettering) -> list[KernProposal]:
         added = _free(*sides[pair], even - white[pair], gap)
         proposed = round(now + math.ceil(added / block.size * 1000), 1)
         if abs(proposed - now) >= WORTH:
-            found.append(KernProposal(pair[0], f"{block.words[pair[0]]}{block.words[pair[1]]}", now, proposed))
+            found.append(
+                KernProposal(pair[0], f"{block.words[pair[0]]}{block.words[pair[1]]}", now, proposed)
+            )
     return found
 
 
@@ -77,7 +90,8 @@ def _white(left: shapely.Geometry, right: shapely.Geometry, size: float) -> floa
 
 
 def _side(area: shapely.Geometry, levels: NDArray[np.float64], side: int) -> NDArray[np.float64]:
-    """Where the ink ends on the left (side 0) or the right (2) at each level; far beyond where there is none."""
+    """Where the ink ends on the left (side 0) or the right (2) at each level; far beyond where
+    there is none."""
     left, _, right, _ = area.bounds
     lines = shapely.linestrings([[(left - 1, y), (right + 1, y)] for y in levels])
     cut = shapely.bounds(shapely.intersection(area, lines))[:, side]

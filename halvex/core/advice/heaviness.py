@@ -1,4 +1,5 @@
-"""Heaviness: how wide a typeface's stems are against the height of its capitals, measured on its own letters."""
+"""Heaviness: how wide a typeface's stems are against the height of its capitals, measured on its
+own letters."""
 
 from functools import lru_cache
 
@@ -18,7 +19,8 @@ TOLERANCE_EM = 1e-3
 
 @lru_cache(maxsize=128)
 def heaviness(typeface: str) -> float:
-    """Stem to capital height, as drawn at the typeface's default axes; 0 where it has none of the letters measured.
+    """Stem to capital height, as drawn at the typeface's default axes; 0 where it has none of the
+    letters measured.
 
     Raises LetteringError for an unknown typeface.
     """
@@ -41,7 +43,10 @@ def _stem(typeface: str, letter: str) -> float:
     left, bottom, right, top = area.bounds
     levels = [bottom + (top - bottom) * share for share in LEVELS]
     lines = shapely.linestrings([[(left - 1, level), (right + 1, level)] for level in levels])
-    widths = [float(shapely.length(shapely.get_parts(cut)).max(initial=0.0)) for cut in shapely.intersection(area, lines)]
+    widths = [
+        float(shapely.length(shapely.get_parts(cut)).max(initial=0.0))
+        for cut in shapely.intersection(area, lines)
+    ]
     return float(np.median(widths))
 
 

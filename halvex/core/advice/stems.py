@@ -62,7 +62,9 @@ def _measure(key: OutlineKey) -> _Measure:
     line = min(lines, key=lambda line: _apart(line, top))
     at = int(np.argmin(np.hypot(*(line.points - top[:2]).T)))
     wide = (float(top[2]), float(top[0]), float(top[1]), *_across(line, at))
-    stems = [line for line in lines if _length(line) > STEM_REACH * float(np.median(line.half))] or [max(lines, key=_length)]
+    stems = [line for line in lines if _length(line) > STEM_REACH * float(np.median(line.half))] or [
+        max(lines, key=_length)
+    ]
     thin = min((_thin_place(line) for line in stems), key=lambda found: found[0])
     return _Measure(thin, wide)
 
@@ -76,7 +78,8 @@ def _length(line: CentreLine) -> float:
 
 
 def _thin_place(line: CentreLine) -> tuple[float, float, float, float, float]:
-    """Half-width that a fifth of the line's length does not exceed, and the point nearest its middle where it is so."""
+    """Half-width that a fifth of the line's length does not exceed, and the point nearest its
+    middle where it is so."""
     steps = np.hypot(*np.diff(line.points, axis=0).T)
     weight = np.concatenate([[0.0], steps]) / 2 + np.concatenate([steps, [0.0]]) / 2
     order = np.argsort(line.half)

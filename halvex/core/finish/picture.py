@@ -21,9 +21,11 @@ SHOWN_ROWS = 64
 
 @dataclass(frozen=True)
 class Picture:
-    """A finished picture: sRGB-encoded values in [0, 1] and the linear light it came from, (h, w, 3), and alpha (h, w) or None.
+    """A finished picture: sRGB-encoded values in [0, 1] and the linear light it came from, (h, w,
+    3), and alpha (h, w) or None.
 
-    With alpha, `display` and `linear` are not premultiplied. `layers` are linear images (h, w) or (h, w, 3) by name.
+    With alpha, `display` and `linear` are not premultiplied. `layers` are linear images (h, w) or
+    (h, w, 3) by name.
     """
 
     display: Array
@@ -33,7 +35,8 @@ class Picture:
 
 
 def relit(cleaned: Array, film: Film, before: Array, after: Array, backdrop: Array) -> Array:
-    """Linear light (h, w, 3) of a cleaned picture with its lights changed from levels `before` to `after`, at once.
+    """Linear light (h, w, 3) of a cleaned picture with its lights changed from levels `before` to
+    `after`, at once.
 
     Cleaning again would take its time. The same samples lit both ways tell the change instead: their
     noise is the same above and below the line and all but cancels.
@@ -54,8 +57,18 @@ def shown(linear: Array, exposure: float, *, pool: Executor) -> NDArray[np.uint8
     return pixels
 
 
-def finish_film(film: Film, levels: Array, backdrop: Array, exposure: float, *, transparent: bool, clean: str | None, pool: Executor) -> Picture:
-    """Finish a film, each light at its level, over linear backdrop light (3,); `clean` is the denoiser's quality or None.
+def finish_film(
+    film: Film,
+    levels: Array,
+    backdrop: Array,
+    exposure: float,
+    *,
+    transparent: bool,
+    clean: str | None,
+    pool: Executor,
+) -> Picture:
+    """Finish a film, each light at its level, over linear backdrop light (3,); `clean` is the
+    denoiser's quality or None.
 
     Transparent pictures leave the backdrop out. Its caught shadow is black of as much alpha.
     """
@@ -68,7 +81,11 @@ def finish_film(film: Film, levels: Array, backdrop: Array, exposure: float, *, 
     if clean:
         colour = denoise(colour, film.albedo, film.normal, quality=clean)
         # Coverage is clean already wherever it is whole; only shadows and glass carry noise.
-        cover = np.where(np.isin(cover, (0.0, 1.0)), cover, denoise_plain(np.clip(cover, 0, 1), quality=clean))
+        cover = np.where(
+            np.isin(cover, (0.0, 1.0)), cover, denoise_plain(np.clip(cover, 0, 1), quality=clean)
+        )
     alpha = np.clip(1.0 - (1.0 - cover[..., 0]) * cover[..., 1], 0.0, 1.0).astype(np.float32)
-    linear = np.where(alpha[..., None] > 1e-4, colour / np.maximum(alpha, 1e-4)[..., None], 0.0).astype(np.float32)
+    linear = np.where(alpha[..., None] > 1e-4, colour / np.maximum(alpha, 1e-4)[..., None], 0.0).astype(
+        np.float32
+    )
     return Picture(to_display(linear, exposure), linear, alpha)

@@ -22,13 +22,14 @@ from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import Film, Rows, add_until, add_where_noisy, light_levels
 from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World, make_world
-from halvex.core.scene import build_scene
+from halvex.core.scene import scene_of
 
 # Seeds of neighbouring frames share nothing; the stride keeps them apart from seeds that people type.
 FRAME_STRIDE = 1_000_003
 
 Quality = Literal["draft", "proof", "final"]
-# Standard error of the displayed picture, in shares of full scale, at which sampling stops, and the most samples to get there.
+# Standard error of the displayed picture, in shares of full scale, at which sampling stops, and the
+# most samples to get there.
 NOISE: dict[str, float] = {"proof": 0.04, "final": 0.012}
 MOST_SAMPLES: dict[str, int] = {"proof": 32, "final": 512}
 BAND_PX = 1_500_000
@@ -49,10 +50,11 @@ class RenderError(ValueError):
 class Order:
     """What picture is wanted: size in px (None: the canvas), quality, transparency, layers apart.
 
-    `samples` asks for so many per pixel on the average, more where the picture is noisy; without it, sampling stops where
-    `noise` (a share of full scale; None: by quality) is reached. Bodies are as fine as for `detail` px per px of canvas (None:
-    as the picture has). Pictures of a loop differ by `frame`: their noise moves from frame to frame, or with `still_noise`
-    stays where it is.
+    `samples` asks for so many per pixel on the average, more where the picture is noisy; without
+    it, sampling stops where `noise` (a share of full scale; None: by quality) is reached. Bodies
+    are as fine as for `detail` px per px of canvas (None: as the picture has). Pictures of a loop
+    differ by `frame`: their noise moves from frame to frame, or with `still_noise` stays where it
+    is.
     """
 
     width: int | None = None
@@ -89,9 +91,14 @@ def picture_size(piece: Piece, order: Order) -> tuple[int, int, float]:
     assert width is not None and height is not None
     for name, side in (("width", width), ("height", height)):
         if not 1 <= side <= LONGEST_CANVAS_SIDE_PX:
-            raise RenderError(name, f"a side of {side} px cannot be made; take 1 to {LONGEST_CANVAS_SIDE_PX} px")
+            raise RenderError(
+                name, f"a side of {side} px cannot be made; take 1 to {LONGEST_CANVAS_SIDE_PX} px"
+            )
     if width * height > LARGEST_CANVAS_PX:
-        raise RenderError("width", f"{width} × {height} is over {LARGEST_CANVAS_PX // 10**6} megapixels; make one side smaller")
+        raise RenderError(
+            "width",
+            f"{width} × {height} is over {LARGEST_CANVAS_PX // 10**6} megapixels; make one side smaller",
+        )
     return width, height, min(width / canvas.width, height / canvas.height)
 
 
@@ -110,16 +117,15 @@ def render_piece(
     width, height, px_scale = picture_size(piece, order)
     pool = pool or shared_pool()
     # A picture of another shape than the canvas shows more at its sides; it is never stretched.
-    scene = build_scene(piece, px_scale=px_scale, detail=order.detail)
-    camera = scene.camera._replace(width=np.float32(width / px_scale), height=np.float32(height / px_scale))
-    world = make_world(scene)._replace(camera=camera)
+    scene = scene_of(piece, px_scale=px_scale, detail=order.detail).for_picture(width, height, px_scale)
     if order.quality == "draft" and not order.transparent and not order.layers:
-        linear = Sketcher().draw(piece, world, width, height, pool=pool, cancelled=cancelled)
+        linear = Sketcher().draw(scene, width, height, pool=pool, cancelled=cancelled)
         return Picture(to_display(linear, scene.exposure), linear, None)
     if order.samples is not None and not 1 <= order.samples <= 1_000_000:
         raise RenderError("samples", f"{order.samples} samples cannot be taken; take 1 to 1000000")
     if order.noise is not None and not 1e-4 <= order.noise <= 1:
         raise RenderError("noise", f"a noise of {order.noise:g} cannot be aimed at; take 0.0001 to 1")
+    world = make_world(scene)
     levels = light_levels(world)
     rows = max(BAND_PX // width, 2 * MARGIN_ROWS)
     bands = [(top, min(top + rows, height)) for top in range(0, height, rows)]
@@ -130,9 +136,25 @@ def render_piece(
         film = Film(width, last - first, len(levels), first)
         film.go_on_from(above)
         above = None
-        _expose(world, film, order, scene.exposure, pool, partial(_share_of, progress, number, len(bands)), cancelled)
-        whole = finish_film(film, levels, world.backdrop, scene.exposure, transparent=order.transparent, clean="high", pool=pool)
-        layers = layers_of(film, levels, piece.light, clean="high") if order.layers else None
+        _expose(
+            world,
+            film,
+            order,
+            scene.exposure,
+            pool,
+            partial(_share_of, progress, number, len(bands)),
+            cancelled,
+        )
+        whole = finish_film(
+            film,
+            levels,
+            world.backdrop,
+            scene.exposure,
+            transparent=order.transparent,
+            clean="high",
+            pool=pool,
+        )
+        layers = layers_of(film, levels, scene.lights, clean="high") if order.layers else None
         picture.take(replace(whole, layers=layers), slice(top, bottom), slice(top - first, bottom - first))
         above = film.last_rows(2 * MARGIN_ROWS) if bottom < height else None
     return picture.whole()
@@ -166,7 +188,8 @@ def _expose(
 
 
 def _room(shape: tuple[int, ...]) -> NDArray[np.float32]:
-    """Room for an image; one larger than IN_MEMORY_BYTES lies in a file without a name, which goes with the array."""
+    """Room for an image; one larger than IN_MEMORY_BYTES lies in a file without a name, which goes
+    with the array."""
     if np.prod(shape) * 4 <= IN_MEMORY_BYTES:
         return np.empty(shape, np.float32)
     return np.memmap(tempfile.TemporaryFile(), np.float32, "w+", shape=shape)

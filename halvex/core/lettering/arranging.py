@@ -1,6 +1,7 @@
 """Arranging blocks: moved, scaled and turned as one, aligned and spread out, in the plane of the lettering.
 
-Blocks of one group are one unit: whatever is done to one of them is done to all, about the middle they have together.
+Blocks of one group are one unit: whatever is done to one of them is done to all, about the middle
+they have together.
 """
 
 import cmath
@@ -21,9 +22,13 @@ How = Literal["left", "centre", "right", "top", "middle", "bottom", "spread acro
 
 
 def span_of(block: Block) -> Box:
-    """left, bottom, right, top of a block as it stands, in px of the canvas from its middle. Raises LetteringError."""
+    """left, bottom, right, top of a block as it stands, in px of the canvas from its middle. Raises
+    LetteringError."""
     left, bottom, right, top = set_block(block).box
-    corners = np.array([(left, bottom, 0), (right, bottom, 0), (left, top, 0), (right, top, 0)]) @ rotation(block.place.turn).T
+    corners = (
+        np.array([(left, bottom, 0), (right, bottom, 0), (left, top, 0), (right, top, 0)])
+        @ rotation(block.place.turn).T
+    )
     low, high = corners[:, :2].min(axis=0).tolist(), corners[:, :2].max(axis=0).tolist()
     x, y = block.place.x, block.place.y
     return low[0] + x, low[1] + y, high[0] + x, high[1] + y
@@ -31,11 +36,17 @@ def span_of(block: Block) -> Box:
 
 def unit_of(piece: Piece, block: Block) -> list[AnyBlock]:
     """The blocks that go with a block: those of its group, or it alone."""
-    return [other for other in piece.blocks if other.id == block.id or (block.group and other.group == block.group)]
+    return [
+        other
+        for other in piece.blocks
+        if other.id == block.id or (block.group and other.group == block.group)
+    ]
 
 
 def shifted(block: AnyBlock, dx: float, dy: float) -> AnyBlock:
-    place = block.place.model_copy(update={"x": round(block.place.x + dx, 2), "y": round(block.place.y + dy, 2)})
+    place = block.place.model_copy(
+        update={"x": round(block.place.x + dx, 2), "y": round(block.place.y + dy, 2)}
+    )
     return block.model_copy(update={"place": place})
 
 
@@ -55,16 +66,26 @@ def _sized(block: AnyBlock, by: float) -> Block:
             along = along.model_copy(update={"curve": _scaled_stroke(along.curve, by)})
         return block.model_copy(update={"size": round_to(block.size), "along": along})
     if isinstance(block, Shape):
-        return block.model_copy(update={name: round_to(getattr(block, name)) for name in ("width", "height", "corner_radius")})
+        return block.model_copy(
+            update={name: round_to(getattr(block, name)) for name in ("width", "height", "corner_radius")}
+        )
     if isinstance(block, Strokes):
-        return block.model_copy(update={"width": round_to(block.width), "strokes": tuple(_scaled_stroke(stroke, by) for stroke in block.strokes)})
+        return block.model_copy(
+            update={
+                "width": round_to(block.width),
+                "strokes": tuple(_scaled_stroke(stroke, by) for stroke in block.strokes),
+            }
+        )
     assert isinstance(block, Mark)
     return block.model_copy(update={"scale": round_to(block.scale)})
 
 
 def _scaled_stroke(stroke: Stroke, by: float) -> Stroke:
     names = ("x", "y", "in_x", "in_y", "out_x", "out_y")
-    points = tuple(point.model_copy(update={name: round(getattr(point, name) * by, 2) for name in names}) for point in stroke.points)
+    points = tuple(
+        point.model_copy(update={name: round(getattr(point, name) * by, 2) for name in names})
+        for point in stroke.points
+    )
     return stroke.model_copy(update={"points": points, "smoothing": round(stroke.smoothing * by, 2)})
 
 
@@ -75,25 +96,41 @@ def turned_about(block: AnyBlock, degrees: float, about: complex) -> AnyBlock:
     turn = block.place.turn
     # Kept within a turn either way, so that turning on and on stays a number one can read.
     angle = round((turn.z + degrees + 180.0) % 360.0 - 180.0, 2)
-    turned = block.model_copy(update={"place": block.place.model_copy(update={"turn": turn.model_copy(update={"z": angle})})})
+    turned = block.model_copy(
+        update={"place": block.place.model_copy(update={"turn": turn.model_copy(update={"z": angle})})}
+    )
     return shifted(turned, moved.real, moved.imag)
 
 
 def arranged(units: list[list[AnyBlock]], how: How, canvas: Canvas | None) -> list[AnyBlock]:
-    """Units aligned to the canvas, or to each other where there is none; or spread out with equal gaps between them.
+    """Units aligned to the canvas, or to each other where there is none; or spread out with equal
+    gaps between them.
 
-    Spread out over a canvas, the outer gaps are as wide as the inner ones; among each other, the outer units stay.
+    Spread out over a canvas, the outer gaps are as wide as the inner ones; among each other, the
+    outer units stay.
     """
     spans = [union([span_of(block) for block in unit]) for unit in units]
-    whole = union(spans) if canvas is None else (-canvas.width / 2, -canvas.height / 2, canvas.width / 2, canvas.height / 2)
+    whole = (
+        union(spans)
+        if canvas is None
+        else (-canvas.width / 2, -canvas.height / 2, canvas.width / 2, canvas.height / 2)
+    )
     upwards = how in ("top", "middle", "bottom", "spread up")
     low, high = (1, 3) if upwards else (0, 2)
     if how.startswith("spread"):
-        moves = _spread([(span[low], span[high]) for span in spans], whole[low], whole[high], outer=canvas is not None)
+        moves = _spread(
+            [(span[low], span[high]) for span in spans], whole[low], whole[high], outer=canvas is not None
+        )
     else:
         share = {"left": 0.0, "bottom": 0.0, "centre": 0.5, "middle": 0.5, "right": 1.0, "top": 1.0}[how]
-        moves = [(whole[low] - span[low]) * (1 - share) + (whole[high] - span[high]) * share for span in spans]
-    return [shifted(block, 0.0 if upwards else move, move if upwards else 0.0) for unit, move in zip(units, moves, strict=True) for block in unit]
+        moves = [
+            (whole[low] - span[low]) * (1 - share) + (whole[high] - span[high]) * share for span in spans
+        ]
+    return [
+        shifted(block, 0.0 if upwards else move, move if upwards else 0.0)
+        for unit, move in zip(units, moves, strict=True)
+        for block in unit
+    ]
 
 
 def _spread(sides: list[tuple[float, float]], start: float, end: float, *, outer: bool) -> list[float]:

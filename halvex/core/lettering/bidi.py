@@ -1,4 +1,5 @@
-"""Bidirectional lines: levels by the Unicode bidirectional algorithm (UAX #9), runs from left to right by its rule L2."""
+"""Bidirectional lines: levels by the Unicode bidirectional algorithm (UAX #9), runs from left to
+right by its rule L2."""
 
 import re
 import unicodedata
@@ -44,7 +45,9 @@ def visual_order(runs: Sequence[tuple[Run, int]]) -> list[Run]:
     """Runs, each with its level, in the order in which they are read from left to right (rule L2)."""
     ordered = list(runs)
     levels = [level for _, level in runs]
-    for least in range(max(levels, default=0), min((level for level in levels if level % 2), default=1) - 1, -1):
+    for least in range(
+        max(levels, default=0), min((level for level in levels if level % 2), default=1) - 1, -1
+    ):
         start = 0
         while start < len(ordered):
             end = start

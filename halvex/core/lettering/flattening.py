@@ -14,11 +14,11 @@ FARTHEST = 1e9
 
 
 class FlatteningPen:
-    """Collects contours as flattened points x + iy, within `tolerance` of the curves and no facet turning by more than
-    `turn` degrees; `closed` tells which contours were closed.
+    """Collects contours as flattened points x + iy, within `tolerance` of the curves and no facet
+    turning by more than `turn` degrees; `closed` tells which contours were closed.
 
-    It takes MOST_POINTS points. What would need more, or has no finite place, sets `overfull` instead: pens are called from
-    libraries that swallow exceptions.
+    It takes MOST_POINTS points. What would need more, or has no finite place, sets `overfull`
+    instead: pens are called from libraries that swallow exceptions.
     """
 
     def __init__(self, scale: float, tolerance: float, turn: float = GREATEST_FACET_TURN_DEG):
@@ -57,7 +57,12 @@ class FlatteningPen:
     def cubic_to(self, x1: float, y1: float, x2: float, y2: float, x3: float, y3: float) -> None:
         if not self._has_room(0, x1, y1, x2, y2, x3, y3):
             return
-        self._curve(self.contours[-1][-1], complex(x1, y1) * self.scale, complex(x2, y2) * self.scale, complex(x3, y3) * self.scale)
+        self._curve(
+            self.contours[-1][-1],
+            complex(x1, y1) * self.scale,
+            complex(x2, y2) * self.scale,
+            complex(x3, y3) * self.scale,
+        )
 
     def _curve(self, p0: complex, p1: complex, p2: complex, p3: complex) -> None:
         bend = max(abs(p0 - 2 * p1 + p2), abs(p1 - 2 * p2 + p3))

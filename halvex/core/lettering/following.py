@@ -1,8 +1,8 @@
 """Following: where a point of a line of words comes to stand, on a straight line, an arc or a curve.
 
-A stand takes a distance along the line from its start, the line's length, the share of it that is left of the anchor
-(0 left, 1/2 centre, 1 right) and how far the line is below the first one, all in px; it gives the point as x + iy
-and the line's direction there in degrees.
+A stand takes a distance along the line from its start, the line's length, the share of it that is
+left of the anchor (0 left, 1/2 centre, 1 right) and how far the line is below the first one, all in
+px; it gives the point as x + iy and the line's direction there in degrees.
 """
 
 import math
@@ -32,7 +32,9 @@ def arc(longest: float, bend: float) -> Stand:
     def stand(at: float, length: float, shift: float, below: float) -> tuple[complex, float]:
         own = radius - below
         if own * radius <= 0.0:
-            raise LetteringError("along", "a lower line does not fit inside this arc; bend it less, or set fewer lines")
+            raise LetteringError(
+                "along", "a lower line does not fit inside this arc; bend it less, or set fewer lines"
+            )
         # The anchor of left-aligned lines is the longest line's left end, of right-aligned its right end.
         turn = (at + (shift - 0.5) * longest - shift * length) / own
         return complex(own * math.sin(turn), own * math.cos(turn) - radius), -math.degrees(turn)
@@ -41,7 +43,8 @@ def arc(longest: float, bend: float) -> Stand:
 
 
 def curve(points: NDArray[np.float64], closed: bool) -> Stand:
-    """A drawn line (n, 2) in px; words longer than it go on straight, around a closed one they go round again."""
+    """A drawn line (n, 2) in px; words longer than it go on straight, around a closed one they go
+    round again."""
     line = np.vstack([points, points[:1]]) if closed else points
     steps = np.diff(line, axis=0)
     lengths = np.hypot(*steps.T)

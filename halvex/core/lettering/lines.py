@@ -18,7 +18,8 @@ def spaced(line: Array, count: int) -> tuple[Array, float]:
 def evened(line: Array, *, deviation: float, closed: bool, most: int) -> Array:
     """A line of evenly spaced points smoothed by a Gaussian of `deviation` steps, an open one's ends kept.
 
-    Repeated (1, 2, 1) / 4 averaging of k passes is a Gaussian of deviation √(k / 2); at the most `most` passes are made.
+    Repeated (1, 2, 1) / 4 averaging of k passes is a Gaussian of deviation √(k / 2); at the most
+    `most` passes are made.
     """
     line = line.copy()
     for _ in range(min(math.ceil(2.0 * deviation**2), most)):

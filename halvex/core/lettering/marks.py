@@ -12,7 +12,15 @@ from numpy.typing import NDArray
 
 from halvex.core.lettering.flattening import GREATEST_FACET_TURN_DEG, FlatteningPen
 from halvex.core.lettering.flattening import MOST_POINTS as MOST_PATH_POINTS
-from halvex.core.lettering.outlines import Outline, coarsened, fill_even_odd, fill_nonzero, flattening_tolerance, outline_of, rings_of
+from halvex.core.lettering.outlines import (
+    Outline,
+    coarsened,
+    fill_even_odd,
+    fill_nonzero,
+    flattening_tolerance,
+    outline_of,
+    rings_of,
+)
 from halvex.core.lettering.typefaces import LetteringError
 from halvex.core.lettering.widening import LINE_TURN_DEG, Contour, widened
 from halvex.core.memory import kept
@@ -39,13 +47,17 @@ def part_outline(part: MarkPart, px_scale: float) -> tuple[Outline, float] | Non
     except LetteringError:
         raise
     except shapely.errors.GEOSException:
-        raise LetteringError("parts", f"{name} crosses itself too often to be filled; simplify the drawing first") from None
+        raise LetteringError(
+            "parts", f"{name} crosses itself too often to be filled; simplify the drawing first"
+        ) from None
     except ValueError as fault:
         raise LetteringError("parts", f"{name}: {fault}") from None
 
 
 @kept
-def _outline(path: str, rule: str, line: LineStyle | None, matrix: Matrix, px_scale: float, name: str) -> tuple[Outline, float] | None:
+def _outline(
+    path: str, rule: str, line: LineStyle | None, matrix: Matrix, px_scale: float, name: str
+) -> tuple[Outline, float] | None:
     a, b, c, d, _, _ = matrix
     scale = max(math.hypot(a, b), math.hypot(c, d)) or 1.0
     tolerance = 0.05 / (scale * px_scale)
@@ -56,23 +68,38 @@ def _outline(path: str, rule: str, line: LineStyle | None, matrix: Matrix, px_sc
         size = _size(contours)
         if size < SHORTEST_LENGTH_PX:
             return None
-        rings = (fill_nonzero if rule == "nonzero" else fill_even_odd)([contour / size for contour in contours]) if contours else ()
+        rings = (
+            (fill_nonzero if rule == "nonzero" else fill_even_odd)([contour / size for contour in contours])
+            if contours
+            else ()
+        )
     else:
-        area = shapely.transform(widened(path_contours(path, tolerance, LINE_TURN_DEG), line), lambda points: placed(points, matrix))
+        area = shapely.transform(
+            widened(path_contours(path, tolerance, LINE_TURN_DEG), line),
+            lambda points: placed(points, matrix),
+        )
         size = _size([shapely.get_coordinates(area)])
         tidy = shapely.transform(shapely.make_valid(area), lambda points: points / size)
-        rings = rings_of(shapely.simplify(tidy, flattening_tolerance(size, px_scale) / 4)) if not area.is_empty else ()
+        rings = (
+            rings_of(shapely.simplify(tidy, flattening_tolerance(size, px_scale) / 4))
+            if not area.is_empty
+            else ()
+        )
     return (outline_of(coarsened(rings, MOST_POINTS), name), size) if rings else None
 
 
 def _size(contours: list[Array]) -> float:
-    return max((float(np.abs(contour).max()) for contour in contours if len(contour)), default=0.5) * 2.0 or 1.0
+    return (
+        max((float(np.abs(contour).max()) for contour in contours if len(contour)), default=0.5) * 2.0 or 1.0
+    )
 
 
 def placed(points: Array, matrix: Matrix) -> Array:
     """Points (n, 2) of path data, y down, in px about the mark's middle, y up."""
     a, b, c, d, e, f = matrix
-    return np.column_stack([a * points[:, 0] + c * points[:, 1] + e, -(b * points[:, 0] + d * points[:, 1] + f)])
+    return np.column_stack(
+        [a * points[:, 0] + c * points[:, 1] + e, -(b * points[:, 0] + d * points[:, 1] + f)]
+    )
 
 
 class _PathPen:
@@ -102,7 +129,8 @@ class _PathPen:
 
 @kept
 def path_contours(path: str, tolerance: float, turn: float = GREATEST_FACET_TURN_DEG) -> tuple[Contour, ...]:
-    """Path data as flattened contours of points (n, 2), and whether each was closed. Raises ValueError for what is no path."""
+    """Path data as flattened contours of points (n, 2), and whether each was closed. Raises
+    ValueError for what is no path."""
     pen = FlatteningPen(1.0, max(tolerance, LEAST_TOLERANCE), turn)
     try:
         parse_path(path, _PathPen(pen))
@@ -110,4 +138,7 @@ def path_contours(path: str, tolerance: float, turn: float = GREATEST_FACET_TURN
         raise ValueError(f"this is no path data ({fault})") from None
     if pen.overfull:
         raise ValueError(f"this path needs over {MOST_PATH_POINTS} points, or lies too far out; simplify it")
-    return tuple((np.array([(z.real, z.imag) for z in contour]), closed) for contour, closed in zip(pen.contours, pen.closed, strict=True))
+    return tuple(
+        (np.array([(z.real, z.imag) for z in contour]), closed)
+        for contour, closed in zip(pen.contours, pen.closed, strict=True)
+    )

@@ -35,7 +35,8 @@ GEOMETRY_FAULTS = (shapely.errors.ShapelyError, ArithmeticError, LookupError, Va
 FINEST_COARSENING_EM, COARSEST_EM = 2e-5, 0.021
 # The share of its ink that it must keep.
 LEAST_KEPT = 0.95
-# Contours of fewer points need no look at how often they may cross: a thousand times a thousand edges, at the worst.
+# Contours of fewer points need no look at how often they may cross: a thousand times a thousand
+# edges, at the worst.
 SIMPLE_POINTS = 1000
 # Pairs of edges whose boxes meet; edges that follow each other are such pairs, too.
 MOST_MEETINGS, EDGES_AT_ONCE = 200_000, 256
@@ -80,8 +81,11 @@ def flattening_tolerance(size: float, px_scale: float = 1.0) -> float:
 
 
 @kept
-def glyph_outline(file: FontFile, gid: int, axes: tuple[tuple[str, float], ...], tolerance: float, name: str = "") -> Outline:
-    """The outline of a glyph in em, flattened to `tolerance` em, overlaps resolved by nonzero fill; `name` is what it is called.
+def glyph_outline(
+    file: FontFile, gid: int, axes: tuple[tuple[str, float], ...], tolerance: float, name: str = ""
+) -> Outline:
+    """The outline of a glyph in em, flattened to `tolerance` em, overlaps resolved by nonzero fill;
+    `name` is what it is called.
 
     A glyph without ink (a space) has no rings. Raises LetteringError for one of too many points.
     """
@@ -94,7 +98,10 @@ def glyph_outline(file: FontFile, gid: int, axes: tuple[tuple[str, float], ...],
     funcs.set_close_path_func(lambda p: p.close())
     file.font(dict(axes)).draw_glyph(gid, funcs, pen)
     if pen.overfull:
-        raise LetteringError("words", f"“{name or gid}” of this typeface is too intricate to be drawn; take another letter or typeface")
+        raise LetteringError(
+            "words",
+            f"“{name or gid}” of this typeface is too intricate to be drawn; take another letter or typeface",
+        )
     contours = [np.array([(z.real, z.imag) for z in contour]) for contour in pen.contours if len(contour) > 2]
     settings = ",".join(f"{tag}={value:g}" for tag, value in axes)
     try:
@@ -108,7 +115,9 @@ def turned(outline: Outline, degrees: float) -> Outline:
     """The outline turned counter-clockwise about its origin."""
     angle = math.radians(degrees)
     turn = np.array([[math.cos(angle), math.sin(angle)], [-math.sin(angle), math.cos(angle)]])
-    return Outline(tuple(ring @ turn for ring in outline.rings), f"{outline.digest}:turned {degrees:g}", outline.name)
+    return Outline(
+        tuple(ring @ turn for ring in outline.rings), f"{outline.digest}:turned {degrees:g}", outline.name
+    )
 
 
 def fill_nonzero(contours: list[Points]) -> tuple[Points, ...]:
@@ -132,7 +141,9 @@ def _filled(contours: list[Points], inked_at: Callable[[int], bool]) -> tuple[Po
     points = sum(len(line) for line in lines)
     if points > SIMPLE_POINTS:
         _check_meetings(lines)
-    network = shapely.unary_union(shapely.multilinestrings([shapely.linestrings(line) for line in lines]), grid_size=GRID_EM)
+    network = shapely.unary_union(
+        shapely.multilinestrings([shapely.linestrings(line) for line in lines]), grid_size=GRID_EM
+    )
     cells = shapely.get_parts(shapely.polygonize([network]))
     if len(cells) * points > MOST_WINDING_STEPS:
         raise TooIntricateError(f"its {points} points enclose {len(cells)} areas; simplify it")
@@ -142,7 +153,8 @@ def _filled(contours: list[Points], inked_at: Callable[[int], bool]) -> tuple[Po
 
 
 def coarsened(rings: tuple[Points, ...], most: int) -> tuple[Points, ...]:
-    """The rings, drawn ever coarser until they have at most so many points. What is smaller than the coarseness is dropped.
+    """The rings, drawn ever coarser until they have at most so many points. What is smaller than
+    the coarseness is dropped.
 
     Raises TooIntricateError where that would change what is seen.
     """
@@ -152,7 +164,11 @@ def coarsened(rings: tuple[Points, ...], most: int) -> tuple[Points, ...]:
     area = polygon_of(rings)
     tolerance = FINEST_COARSENING_EM
     while tolerance <= COARSEST_EM:
-        coarser = tuple(ring for ring in rings_of(shapely.simplify(area, tolerance)) if abs(signed_area(ring)) > tolerance**2)
+        coarser = tuple(
+            ring
+            for ring in rings_of(shapely.simplify(area, tolerance))
+            if abs(signed_area(ring)) > tolerance**2
+        )
         if sum(signed_area(ring) for ring in coarser) < LEAST_KEPT * area.area:
             break
         if _points(coarser) <= most:
@@ -166,7 +182,8 @@ def _points(rings: tuple[Points, ...]) -> int:
 
 
 def _check_meetings(lines: list[Points]) -> None:
-    """Raises TooIntricateError for polylines of which more edges may meet than can be resolved within a second or two."""
+    """Raises TooIntricateError for polylines of which more edges may meet than can be resolved
+    within a second or two."""
     edges = shapely.linestrings(np.concatenate([np.stack([line[:-1], line[1:]], axis=1) for line in lines]))
     tree, left = shapely.STRtree(edges), MOST_MEETINGS
     for first in range(0, len(edges), EDGES_AT_ONCE):
@@ -176,8 +193,13 @@ def _check_meetings(lines: list[Points]) -> None:
 
 
 def polygon_of(rings: Sequence[Points]) -> shapely.Geometry:
-    """What rings enclose, a ring inside another taking away, as one shapely geometry with these points only."""
-    return shapely.build_area(shapely.multilinestrings([shapely.linearrings(ring) for ring in rings])) if rings else shapely.Polygon()
+    """What rings enclose, a ring inside another taking away, as one shapely geometry with these
+    points only."""
+    return (
+        shapely.build_area(shapely.multilinestrings([shapely.linearrings(ring) for ring in rings]))
+        if rings
+        else shapely.Polygon()
+    )
 
 
 def rings_of(area: shapely.Geometry) -> tuple[Points, ...]:
@@ -194,9 +216,11 @@ def rings_of(area: shapely.Geometry) -> tuple[Points, ...]:
 
 
 def _part_touching(rings: list[Points]) -> None:
-    """Rings that touch at a point would make a body that is pinched to nothing there: they are parted by a hair.
+    """Rings that touch at a point would make a body that is pinched to nothing there: they are
+    parted by a hair.
 
-    Every corner but the first at one point moves into what its own ring encloses: a hole grows smaller, a part thinner.
+    Every corner but the first at one point moves into what its own ring encloses: a hole grows
+    smaller, a part thinner.
     """
     seen: set[tuple[float, float]] = set()
     for ring in rings:
@@ -223,7 +247,9 @@ def _winding(point: shapely.Point, lines: list[Points]) -> int:
     for line in lines:
         a, b = line[:-1], line[1:]
         side = (b[:, 0] - a[:, 0]) * (y - a[:, 1]) - (x - a[:, 0]) * (b[:, 1] - a[:, 1])
-        total += int(np.sum((a[:, 1] <= y) & (b[:, 1] > y) & (side > 0))) - int(np.sum((a[:, 1] > y) & (b[:, 1] <= y) & (side < 0)))
+        total += int(np.sum((a[:, 1] <= y) & (b[:, 1] > y) & (side > 0))) - int(
+            np.sum((a[:, 1] > y) & (b[:, 1] <= y) & (side < 0))
+        )
     return total
 
 
@@ -232,8 +258,14 @@ def cleaned(ring: Points) -> Points:
     u, v = ring - np.roll(ring, 1, axis=0), np.roll(ring, -1, axis=0) - ring
     chords = np.maximum(np.hypot(*(u + v).T), SHORTEST_EDGE_EM / 2)
     bent = np.abs(u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0]) / chords >= STRAIGHT_EM
-    if len(ring) > 2 and bent.all() and (chords >= SHORTEST_EDGE_EM).all() and (np.hypot(*u.T) >= SHORTEST_EDGE_EM).all():
-        # As a rule there is nothing to drop, and looking point by point takes longer than all the rest of an outline.
+    if (
+        len(ring) > 2
+        and bent.all()
+        and (chords >= SHORTEST_EDGE_EM).all()
+        and (np.hypot(*u.T) >= SHORTEST_EDGE_EM).all()
+    ):
+        # As a rule there is nothing to drop, and looking point by point takes longer than all the
+        # rest of an outline.
         return ring
     points = list(ring)
     index = 0

@@ -39,7 +39,8 @@ class OwnFace:
 
 
 def read_fonts(data: bytes) -> list[OwnFace]:
-    """The fonts of a file, shaped and drawn in full. Raises LetteringError for what is no font, too large, or cannot be used."""
+    """The fonts of a file, shaped and drawn in full. Raises LetteringError for what is no font, too
+    large, or cannot be used."""
     if len(data) > LARGEST_FILE_BYTES:
         raise _refused(f"the file is over {LARGEST_FILE_BYTES // 10**6} MB; take a smaller one")
     if data[:4] not in (*_PLAIN, b"wOFF", b"wOF2", b"ttcf"):
@@ -48,7 +49,9 @@ def read_fonts(data: bytes) -> list[OwnFace]:
         # The size that the file says it unpacks to stands in its header.
         unpacked = struct.unpack(">I", data[16:20])[0] if len(data) >= 20 else 0
         if unpacked > LARGEST_UNPACKED_BYTES:
-            raise _refused(f"the font would unpack to over {LARGEST_UNPACKED_BYTES // 10**6} MB; take a smaller one")
+            raise _refused(
+                f"the font would unpack to over {LARGEST_UNPACKED_BYTES // 10**6} MB; take a smaller one"
+            )
     try:
         if data[:4] == b"ttcf":
             fonts = TTCollection(io.BytesIO(data)).fonts
@@ -83,16 +86,21 @@ def _checked(font: TTFont) -> OwnFace:
 
 
 def _prove(file: FontFile) -> None:
-    """Shape all characters of a font and draw all its glyphs. Raises LetteringError where any of it cannot be used."""
+    """Shape all characters of a font and draw all its glyphs. Raises LetteringError where any of it
+    cannot be used."""
     characters = sorted(file.coverage)
     if len(characters) > MOST_CHARACTERS:
         raise _refused(f"the font has over {MOST_CHARACTERS} characters; take a subset of it")
     font, far = file.font({}), FARTHEST_EM * file.upem
-    if not all(math.isfinite(value) and abs(value) <= FARTHEST_EM for value in file.metrics.__dict__.values()):
+    if not all(
+        math.isfinite(value) and abs(value) <= FARTHEST_EM for value in file.metrics.__dict__.values()
+    ):
         raise _refused("the font's lines are of no height that words can be set at; take another file")
     for first in range(0, len(characters), SHAPED_AT_ONCE):
         buffer = hb.Buffer()
-        buffer.add_codepoints([c for c in characters[first : first + SHAPED_AT_ONCE] if not 0xD800 <= c <= 0xDFFF])
+        buffer.add_codepoints(
+            [c for c in characters[first : first + SHAPED_AT_ONCE] if not 0xD800 <= c <= 0xDFFF]
+        )
         buffer.guess_segment_properties()
         hb.shape(font, buffer, {})
         if any(max(abs(p.x_advance), abs(p.x_offset), abs(p.y_offset)) > far for p in buffer.glyph_positions):

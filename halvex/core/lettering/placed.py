@@ -18,8 +18,9 @@ Box = tuple[float, float, float, float]
 class PlacedOutline:
     """An outline in em, the size it is set at (px per em) and its origin in px from the block's place.
 
-    `letter` is the number of its character in the words or of its part in the mark, -1 where there are none. A material or
-    a depth of its own goes before the block's; `lift` px is how far its face stands before the face plane.
+    `letter` is the number of its character in the words or of its part in the mark, -1 where there
+    are none. A material or a depth of its own goes before the block's; `lift` px is how far its
+    face stands before the face plane.
     """
 
     outline: Outline

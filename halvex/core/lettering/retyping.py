@@ -6,7 +6,8 @@ from halvex.core.piece.lettering import LetterSetting
 
 
 def carried(letters: dict[int, LetterSetting], before: str, after: str) -> dict[int, LetterSetting]:
-    """The settings of `before`'s letters for `after`: of all that survive, by the longest runs the two have in common.
+    """The settings of `before`'s letters for `after`: of all that survive, by the longest runs the
+    two have in common.
 
     Kerning belongs to a pair: it stays where both of its letters survive side by side.
 

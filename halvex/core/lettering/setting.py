@@ -1,4 +1,5 @@
-"""Setting: a block becomes placed outlines on the canvas, whether of words, of a shape, of drawn strokes or of a mark.
+"""Setting: a block becomes placed outlines on the canvas, whether of words, of a shape, of drawn
+strokes or of a mark.
 
 Set words stand with the middle of their ink on the block's place, so that turning and changing
 the words keep the lettering where it was put. Words along a curve stand where the curve was drawn.
@@ -23,7 +24,8 @@ from halvex.core.stopping import stop_if_overtaken
 
 @dataclass(frozen=True, eq=False)
 class SetBlock:
-    """A set block, the same as another only if it is that one: its letters, and the box of their ink (left, bottom, right, top) in px about the place.
+    """A set block, the same as another only if it is that one: its letters, and the box of their
+    ink (left, bottom, right, top) in px about the place.
 
     `lines` are drawn centre lines: points (n, 2) in px about the place, and whether each is closed.
     """
@@ -67,7 +69,8 @@ class _Asked:
 
 
 def set_block(block: Block, *, px_scale: float = 1.0) -> SetBlock:
-    """Set a block; kept, so that a moved block is not set anew. Raises LetteringError where there is nothing to set."""
+    """Set a block; kept, so that a moved block is not set anew. Raises LetteringError where there
+    is nothing to set."""
     return _set(_Asked(block, px_scale))
 
 
@@ -79,7 +82,9 @@ def _set(asked: _Asked) -> SetBlock:
         raise
     except GEOMETRY_FAULTS as fault:
         field, what = FIELDS[type(asked.block)]
-        raise LetteringError(field, f"{what} cannot be set ({type(fault).__name__}); change its size or its points") from fault
+        raise LetteringError(
+            field, f"{what} cannot be set ({type(fault).__name__}); change its size or its points"
+        ) from fault
 
 
 def _newly_set(block: Block, px_scale: float) -> SetBlock:
@@ -112,8 +117,13 @@ def _set_mark(block: Mark, px_scale: float) -> SetBlock:
         if drawn is not None:
             outline, size = drawn
             if size * scale > LARGEST_MARK_PX:
-                raise LetteringError("scale", f"{part.name or 'a part'} would be {size * scale:.3g} px large; make the mark smaller")
-            parts.append(PlacedOutline(outline, size * scale, 0.0, 0.0, number, part.material, part.depth, part.lift))
+                raise LetteringError(
+                    "scale",
+                    f"{part.name or 'a part'} would be {size * scale:.3g} px large; make the mark smaller",
+                )
+            parts.append(
+                PlacedOutline(outline, size * scale, 0.0, 0.0, number, part.material, part.depth, part.lift)
+            )
     if not parts:
         raise LetteringError("parts", "no part of the mark is shown; show one of them")
     return _boxed(parts)

@@ -1,4 +1,5 @@
-"""Plain shapes as outlines: rectangle, ellipse, polygon, star, about their middle, in units of their longer side."""
+"""Plain shapes as outlines: rectangle, ellipse, polygon, star, about their middle, in units of
+their longer side."""
 
 import math
 
@@ -23,7 +24,9 @@ def shape_outline(shape: Shape, tolerance: float) -> Outline:
     else:
         corners = {
             "polygon": lambda: _spread(_turned(shape.sides), half),
-            "star": lambda: _spread(_turned(2 * shape.sides) * np.tile([1.0, shape.inner / 100], shape.sides)[:, None], half),
+            "star": lambda: _spread(
+                _turned(2 * shape.sides) * np.tile([1.0, shape.inner / 100], shape.sides)[:, None], half
+            ),
         }[shape.shape]()
         ring = _rounded(corners, shape.corner_radius / size, tolerance)
     numbers = (shape.width / size, shape.height / size, shape.corner_radius / size, shape.sides, shape.inner)
@@ -32,7 +35,9 @@ def shape_outline(shape: Shape, tolerance: float) -> Outline:
 
 def rectangle(width: float, height: float, radius: float, tolerance: float) -> Array:
     """The ring of a rectangle about its middle, its corners rounded as far as its sides have room."""
-    return _rounded(np.array([(1, 1), (-1, 1), (-1, -1), (1, -1)]) * (width / 2, height / 2), radius, tolerance)
+    return _rounded(
+        np.array([(1, 1), (-1, 1), (-1, -1), (1, -1)]) * (width / 2, height / 2), radius, tolerance
+    )
 
 
 def _circle(count: int) -> Array:
@@ -53,13 +58,15 @@ def _spread(points: Array, half: Array) -> Array:
 
 
 def _facets(radius: float, turn: float, tolerance: float) -> int:
-    """Facets of an arc: none off by more than the tolerance (sagitta r(1 - cos(a/2))), none turning too far."""
+    """Facets of an arc: none off by more than the tolerance (sagitta r(1 - cos(a/2))), none turning
+    too far."""
     finest = 2.0 * math.acos(max(1.0 - tolerance / max(radius, 1e-9), 0.0))
     return max(math.ceil(turn / min(finest, math.radians(GREATEST_FACET_TURN_DEG))), 1)
 
 
 def _rounded(corners: Array, radius: float, tolerance: float) -> Array:
-    """A polygon with every corner rounded by `radius`, or by as much as the shorter of its sides has room for."""
+    """A polygon with every corner rounded by `radius`, or by as much as the shorter of its sides
+    has room for."""
     if radius <= 0.0:
         return corners
     ring: list[Array] = []
@@ -80,5 +87,11 @@ def _rounded(corners: Array, radius: float, tolerance: float) -> Array:
         pieces = _facets(fitted, abs(turn), tolerance)
         for k in range(pieces + 1):
             a = turn * k / pieces
-            ring.append(middle + (start[0] * math.cos(a) - start[1] * math.sin(a), start[0] * math.sin(a) + start[1] * math.cos(a)))
+            ring.append(
+                middle
+                + (
+                    start[0] * math.cos(a) - start[1] * math.sin(a),
+                    start[0] * math.sin(a) + start[1] * math.cos(a),
+                )
+            )
     return np.array(ring)

@@ -20,7 +20,8 @@ _JOINERS = frozenset("\u200c\u200d\ufe0e\ufe0f")
 class Glyph:
     """One shaped glyph: which file and glyph id, and its origin in em from the line's start.
 
-    `cluster` is the index in the line of the first character it stands for; `advance` is in em, without tracking.
+    `cluster` is the index in the line of the first character it stands for; `advance` is in em,
+    without tracking.
     """
 
     file: FontFile
@@ -52,10 +53,18 @@ class _Run:
 
 
 def shape_line(
-    text: str, *, typeface: str, axes: dict[str, float], tracking: float = 0.0, features: dict[str, bool] | None = None, language: str = "", script: str = ""
+    text: str,
+    *,
+    typeface: str,
+    axes: dict[str, float],
+    tracking: float = 0.0,
+    features: dict[str, bool] | None = None,
+    language: str = "",
+    script: str = "",
 ) -> Line:
-    """Shape one line. `tracking` is extra space after every glyph, in em; `features` turns OpenType features on or off;
-    `language` is a BCP 47 tag, empty for none in particular; `script` an ISO 15924 code, empty to tell it from the text.
+    """Shape one line. `tracking` is extra space after every glyph, in em; `features` turns OpenType
+    features on or off; `language` is a BCP 47 tag, empty for none in particular; `script` an ISO
+    15924 code, empty to tell it from the text.
 
     Raises LetteringError for characters that no file of the typeface has.
     """
@@ -78,7 +87,14 @@ def shape_line(
         em = 1.0 / run.file.upem
         for info, position in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
             glyphs.append(
-                Glyph(run.file, info.codepoint, x + position.x_offset * em, position.y_offset * em, run.start + info.cluster, position.x_advance * em)
+                Glyph(
+                    run.file,
+                    info.codepoint,
+                    x + position.x_offset * em,
+                    position.y_offset * em,
+                    run.start + info.cluster,
+                    position.x_advance * em,
+                )
             )
             x += position.x_advance * em
             if position.x_advance:
@@ -87,12 +103,17 @@ def shape_line(
 
 
 def _runs(text: str, files: tuple[FontFile, ...], typeface: str) -> list[_Run]:
-    """Divide into runs of one file and one level; spaces and marks stay with the file of what precedes them."""
+    """Divide into runs of one file and one level; spaces and marks stay with the file of what
+    precedes them."""
     runs: list[_Run] = []
     file = files[0]
     for index, (character, level) in enumerate(zip(text, levels_of(text), strict=True)):
         shapeless = unicodedata.combining(character) or character in _JOINERS or character in CONTROLS
-        stays = runs and not unicodedata.category(character).startswith(("L", "N")) and ord(character) in runs[-1].file.coverage
+        stays = (
+            runs
+            and not unicodedata.category(character).startswith(("L", "N"))
+            and ord(character) in runs[-1].file.coverage
+        )
         if stays:
             file = runs[-1].file
         elif not shapeless and ord(character) not in file.coverage:

@@ -24,7 +24,8 @@ RUN_POINTS = 8
 
 
 def stroke_line(stroke: Stroke, px_scale: float) -> Line:
-    """A stroke as points (n, 2) in px, evenly spaced, and whether it is closed (its first point then not repeated)."""
+    """A stroke as points (n, 2) in px, evenly spaced, and whether it is closed (its first point
+    then not repeated)."""
     points = list(stroke.points) + ([stroke.points[0]] if stroke.closed else [])
     pieces = []
     for a, b in itertools.pairwise(points):
@@ -38,24 +39,32 @@ def stroke_line(stroke: Stroke, px_scale: float) -> Line:
     even, _ = spaced(line, count + 1)
     if stroke.closed:
         even = even[:-1]
-    return evened(even, deviation=stroke.smoothing / max(length / count, 1e-9), closed=stroke.closed, most=MOST_PASSES), stroke.closed
+    return evened(
+        even, deviation=stroke.smoothing / max(length / count, 1e-9), closed=stroke.closed, most=MOST_PASSES
+    ), stroke.closed
 
 
 def run_along(drawn: Strokes, depth: float) -> tuple[RunPoint, ...]:
-    """The points of a run that goes sideways as the first drawn stroke does from its start, and evenly back by `depth` px."""
+    """The points of a run that goes sideways as the first drawn stroke does from its start, and
+    evenly back by `depth` px."""
     line, closed = stroke_line(drawn.strokes[0], 1.0)
     line = np.vstack([line, line[:1]]) if closed else line
     even, _ = spaced(line, RUN_POINTS + 1)
     sideways = np.round(even - even[0], 1)[1:]
     back = -depth * np.arange(1, RUN_POINTS + 1) / RUN_POINTS
-    return tuple(RunPoint(x=x, y=y, z=round(z, 1)) for (x, y), z in zip(sideways.tolist(), back.tolist(), strict=True))
+    return tuple(
+        RunPoint(x=x, y=y, z=round(z, 1)) for (x, y), z in zip(sideways.tolist(), back.tolist(), strict=True)
+    )
 
 
 def strokes_outline(lines: tuple[Line, ...], width: float) -> tuple[Outline, float]:
-    """Lines `width` px wide, with round joins and ends, as one outline about the block's place, and its px per em."""
+    """Lines `width` px wide, with round joins and ends, as one outline about the block's place, and
+    its px per em."""
     size = max(max(float(np.abs(points).max()) for points, _ in lines) * 2.0, width, 1.0)
     facets = math.ceil(90.0 / GREATEST_FACET_TURN_DEG)
-    shapes = [(shapely.linearrings if closed else shapely.linestrings)(points / size) for points, closed in lines]
+    shapes = [
+        (shapely.linearrings if closed else shapely.linestrings)(points / size) for points, closed in lines
+    ]
     area = shapely.union_all([shapely.buffer(shape, width / size / 2, quad_segs=facets) for shape in shapes])
     # Far less than a px: vertices of the drawn line that say nothing would only slow the roof down.
     rings = rings_of(shapely.simplify(area, 0.05 / size))

@@ -73,7 +73,13 @@ class FontFile:
         try:
             with TTFont(io.BytesIO(data), lazy=True) as font:
                 self.axes = tuple(
-                    Axis(a.axisTag, font["name"].getDebugName(a.axisNameID) or a.axisTag, a.minValue, a.defaultValue, a.maxValue)
+                    Axis(
+                        a.axisTag,
+                        font["name"].getDebugName(a.axisNameID) or a.axisTag,
+                        a.minValue,
+                        a.defaultValue,
+                        a.maxValue,
+                    )
                     for a in (font["fvar"].axes if "fvar" in font else [])
                 )
                 self.coverage = frozenset(font.getBestCmap() or {})
@@ -82,9 +88,14 @@ class FontFile:
             self.blob = hb.Blob(data)
             self.face = hb.Face(self.blob)
         except Exception as fault:  # fontTools raises many kinds on a broken file
-            raise LetteringError("typeface", f"{key} is not a font Halvex can read ({type(fault).__name__}); take another file") from fault
+            raise LetteringError(
+                "typeface", f"{key} is not a font Halvex can read ({type(fault).__name__}); take another file"
+            ) from fault
         if not LEAST_UPEM <= upem <= MOST_UPEM:
-            raise LetteringError("typeface", f"{key} has {upem} units per em, and OpenType {LEAST_UPEM} to {MOST_UPEM}; take another file")
+            raise LetteringError(
+                "typeface",
+                f"{key} has {upem} units per em, and OpenType {LEAST_UPEM} to {MOST_UPEM}; take another file",
+            )
         self.key = key
         self.nbytes = len(data) + 50 * len(self.coverage)
         self.upem = int(upem)
@@ -103,7 +114,11 @@ class FontFile:
         """A HarfBuzz font in font units at these axis positions (clamped to each axis' range)."""
         font = hb.Font(self.face)
         known = {axis.tag: axis for axis in self.axes}
-        settings = {tag: min(max(value, known[tag].minimum), known[tag].maximum) for tag, value in axes.items() if tag in known}
+        settings = {
+            tag: min(max(value, known[tag].minimum), known[tag].maximum)
+            for tag, value in axes.items()
+            if tag in known
+        }
         if settings:
             font.set_variations(settings)
         return font
@@ -118,14 +133,17 @@ def use_folder(folder: Path) -> None:
 
 
 def _features(font: TTFont) -> dict[str, str]:
-    """Tags of the font's OpenType features, and what the font itself calls them; empty where it says nothing."""
+    """Tags of the font's OpenType features, and what the font itself calls them; empty where it
+    says nothing."""
     found: dict[str, str] = {}
     for table in ("GPOS", "GSUB"):
         if table in font and font[table].table.FeatureList is not None:
             for record in font[table].table.FeatureList.FeatureRecord:
                 params = getattr(record.Feature, "FeatureParams", None)
                 number = getattr(params, "UINameID", None) or getattr(params, "FeatUILabelNameID", None)
-                found.setdefault(record.FeatureTag, (font["name"].getDebugName(number) or "") if number else "")
+                found.setdefault(
+                    record.FeatureTag, (font["name"].getDebugName(number) or "") if number else ""
+                )
     return found
 
 
@@ -145,7 +163,9 @@ def font_files(typeface_id: str) -> tuple[FontFile, ...]:
     """The opened files of a typeface. Raises LetteringError for an unknown id."""
     typeface = typefaces().get(typeface_id)
     if typeface is None:
-        raise LetteringError("typeface", f"there is no typeface “{typeface_id}”; there are {', '.join(typefaces())}")
+        raise LetteringError(
+            "typeface", f"there is no typeface “{typeface_id}”; there are {', '.join(typefaces())}"
+        )
     return tuple(_opened(path) for path in typeface.files)
 
 
@@ -154,5 +174,8 @@ def _opened(path: Path) -> FontFile:
     try:
         data = path.read_bytes()
     except OSError as fault:
-        raise LetteringError("typeface", f"the file {key} cannot be read ({fault.strerror}); bring the typeface again, or take another") from None
+        raise LetteringError(
+            "typeface",
+            f"the file {key} cannot be read ({fault.strerror}); bring the typeface again, or take another",
+        ) from None
     return FontFile(data, key)

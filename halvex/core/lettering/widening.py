@@ -1,7 +1,7 @@
 """Widening: lines of a width become areas, as SVG 2 says (caps, joins, mitre limit, dashes).
 
-GEOS buffers do the work. It ends a mitre that is over its limit somewhere else than SVG, which bevels it; so a line with
-such a corner is bevelled all along and given back the tips of the others.
+GEOS buffers do the work. It ends a mitre that is over its limit somewhere else than SVG, which
+bevels it; so a line with such a corner is bevelled all along and given back the tips of the others.
 """
 
 import math
@@ -29,7 +29,8 @@ CAPS = {"butt": "flat", "round": "round", "square": "square"}
 
 
 def widened(contours: tuple[Contour, ...], line: LineStyle) -> shapely.Geometry:
-    """The area of lines drawn along contours, in the contours' own units. Raises ValueError for too many dashes."""
+    """The area of lines drawn along contours, in the contours' own units. Raises ValueError for too
+    many dashes."""
     areas: list[shapely.Geometry] = []
     for points, closed in contours:
         own = _without_repeats(points, SAME_POINT_SHARE * line.width, closed=closed)
@@ -72,20 +73,28 @@ def _area(points: Array, closed: bool, line: LineStyle) -> shapely.Geometry:
     if len(points) < 2 or not np.ptp(points, axis=0).any():
         # A line of no length shows its caps alone; SVG draws them upright.
         dot = shapely.Point(points[0])
-        return shapely.Polygon() if line.cap == "butt" else shapely.buffer(dot, half, quad_segs=QUARTER_FACETS, cap_style=CAPS[line.cap])
+        return (
+            shapely.Polygon()
+            if line.cap == "butt"
+            else shapely.buffer(dot, half, quad_segs=QUARTER_FACETS, cap_style=CAPS[line.cap])
+        )
     run = shapely.LinearRing(points) if closed else shapely.LineString(points)
     options = {"quad_segs": QUARTER_FACETS, "cap_style": CAPS[line.cap]}
     if line.join == "round":
         return shapely.buffer(run, half, join_style="round", **options)
     corners, before, after = _corners(points, closed)
-    turn = np.arctan2(before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0], np.einsum("ij,ij->i", before, after))
+    turn = np.arctan2(
+        before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0], np.einsum("ij,ij->i", before, after)
+    )
     # A mitre is 1 / cos(turn / 2) line widths long (SVG 2, stroke-miterlimit).
     length = 1.0 / np.maximum(np.cos(turn / 2), 1e-12)
     mitred = np.abs(turn) < math.radians(SMOOTH_TURN_DEG)
     if line.join == "miter":
         mitred |= length <= line.miter_limit
     if mitred.all():
-        return shapely.buffer(run, half, join_style="mitre", mitre_limit=float(length.max(initial=1.0)) + 1.0, **options)
+        return shapely.buffer(
+            run, half, join_style="mitre", mitre_limit=float(length.max(initial=1.0)) + 1.0, **options
+        )
     tips = _tips(corners[mitred], before[mitred], after[mitred], turn[mitred], length[mitred], half)
     return shapely.union_all([shapely.buffer(run, half, join_style="bevel", **options), *tips])
 
@@ -97,7 +106,9 @@ def _corners(points: Array, closed: bool) -> tuple[Array, Array, Array]:
     return (points, np.roll(ways, 1, axis=0), ways) if closed else (points[1:-1], ways[:-1], ways[1:])
 
 
-def _tips(corners: Array, before: Array, after: Array, turn: Array, length: Array, half: float) -> NDArray[np.object_]:
+def _tips(
+    corners: Array, before: Array, after: Array, turn: Array, length: Array, half: float
+) -> NDArray[np.object_]:
     """What mitres at corners add to a bevelled line."""
     outer = -np.copysign(half, turn)[:, None]
     a, b = (corners + outer * np.column_stack([-way[:, 1], way[:, 0]]) for way in (before, after))

@@ -16,12 +16,14 @@ from halvex.core.piece.lettering import Lettering, LetterSetting, Stagger
 from halvex.core.stopping import stop_if_overtaken
 
 PLAIN = LetterSetting()
-# Small capitals without a drawing of their own are capitals a little taller than the x-height: common practice.
+# Small capitals without a drawing of their own are capitals a little taller than the x-height:
+# common practice.
 OVER_X_HEIGHT = 1.08
 
 
 def set_words(block: Lettering, px_scale: float) -> list[PlacedOutline]:
-    """The letters of a lettering, the first line's baseline through the origin. Raises LetteringError where there is no ink."""
+    """The letters of a lettering, the first line's baseline through the origin. Raises
+    LetteringError where there is no ink."""
     if not block.words.strip():
         raise LetteringError("words", "there are no words to set; type at least one letter")
     axes = tuple(sorted(block.axes.items()))
@@ -36,18 +38,35 @@ def set_words(block: Lettering, px_scale: float) -> list[PlacedOutline]:
         bounce = _staggered(line, block.stagger)
         for mark in line.marks:
             stop_if_overtaken()
-            outline = glyph_outline(mark.glyph.file, mark.glyph.gid, axes, tolerance, block.words[mark.letter])
+            outline = glyph_outline(
+                mark.glyph.file, mark.glyph.gid, axes, tolerance, block.words[mark.letter]
+            )
             if not outline.rings:
                 continue
             # A letter stands on the line with the middle of its advance, and its accents with it.
             rise, lean = bounce.get(mark.letter, (0.0, 0.0))
-            origin, angle = stand(mark.middle * block.size, line.advance * block.size, shift, number * line_height)
+            origin, angle = stand(
+                mark.middle * block.size, line.advance * block.size, shift, number * line_height
+            )
             angle = round((0.0 if block.along.upright else angle) + lean, 2)
-            offset = complex(mark.x - mark.middle, mark.y + rise) * block.size * cmath.exp(1j * math.radians(angle))
+            offset = (
+                complex(mark.x - mark.middle, mark.y + rise)
+                * block.size
+                * cmath.exp(1j * math.radians(angle))
+            )
             if angle:
                 outline = turned(outline, angle)
             setting = block.letters.get(mark.letter, PLAIN)
-            letters.append(PlacedOutline(outline, block.size * mark.scale, (origin + offset).real, (origin + offset).imag, mark.letter, setting.material))
+            letters.append(
+                PlacedOutline(
+                    outline,
+                    block.size * mark.scale,
+                    (origin + offset).real,
+                    (origin + offset).imag,
+                    mark.letter,
+                    setting.material,
+                )
+            )
     letters = _turned_letters(letters, block.letters)
     if not letters:
         raise LetteringError("words", "these words have no ink in this typeface; type at least one letter")
@@ -63,8 +82,8 @@ def _stand(block: Lettering, longest: float, px_scale: float) -> Stand:
 
 @dataclass(frozen=True)
 class _Mark:
-    """A glyph of a line whose letters have sizes of their own: its letter's number in the words, its scale, its origin and
-    the middle of its letter's advance in em from the line's start."""
+    """A glyph of a line whose letters have sizes of their own: its letter's number in the words,
+    its scale, its origin and the middle of its letter's advance in em from the line's start."""
 
     glyph: Glyph
     letter: int
@@ -83,7 +102,9 @@ class _SetLine:
 def _lines(block: Lettering) -> list[_SetLine]:
     """The lines of a block, shaped and spaced letter by letter."""
     drawn = any("smcp" in file.features for file in font_files(block.typeface))
-    features = {**block.features, "smcp": True} if block.case == "small capitals" and drawn else block.features
+    features = (
+        {**block.features, "smcp": True} if block.case == "small capitals" and drawn else block.features
+    )
     small = _small_capital_scale(block.typeface) if block.case == "small capitals" and not drawn else 1.0
     lines, start = [], 0
     for words in block.words.split("\n"):
@@ -105,14 +126,18 @@ def _lines(block: Lettering) -> list[_SetLine]:
 
 
 def _cased(words: str, *, capitals: bool) -> tuple[str, list[int]]:
-    """The words as they are set, and for each of its characters the number of the one it was made of (ß becomes two)."""
-    made = [(c, at) for at, character in enumerate(words) for c in (character.upper() if capitals else character)]
+    """The words as they are set, and for each of its characters the number of the one it was made
+    of (ß becomes two)."""
+    made = [
+        (c, at) for at, character in enumerate(words) for c in (character.upper() if capitals else character)
+    ]
     return "".join(c for c, _ in made), [at for _, at in made]
 
 
 @lru_cache(maxsize=64)
 def _small_capital_scale(typeface: str) -> float:
-    """How tall a small capital is against a capital, where the typeface draws none: a little over the x-height."""
+    """How tall a small capital is against a capital, where the typeface draws none: a little over
+    the x-height."""
     file = font_files(typeface)[0]
     tops = []
     for letter in "xH":
@@ -122,7 +147,8 @@ def _small_capital_scale(typeface: str) -> float:
 
 
 def _spaced(line: Line, settings: dict[int, LetterSetting], start: int, scales: list[float]) -> _SetLine:
-    """The glyphs of a line, kerned, sized and shifted one by one; `start` is its first character's number in the words.
+    """The glyphs of a line, kerned, sized and shifted one by one; `start` is its first character's
+    number in the words.
 
     Glyphs of one letter (a base and its accents) keep together about the letter's own origin.
     """
@@ -134,10 +160,19 @@ def _spaced(line: Line, settings: dict[int, LetterSetting], start: int, scales: 
         scale = setting.size / 100 * scales[glyph.cluster]
         if letter != before:
             if before >= 0:
-                # Right-to-left words run against the glyphs: the pair belongs to the letter that is read first.
+                # Right-to-left words run against the glyphs: the pair belongs to the letter that is
+                # read first.
                 added += settings.get(min(before, letter), PLAIN).kern / 1000
             origin, before, first = glyph.x, letter, at
-        marks.append(_Mark(glyph, letter, scale, origin + added + (glyph.x - origin) * scale, glyph.y * scale + setting.shift / 1000))
+        marks.append(
+            _Mark(
+                glyph,
+                letter,
+                scale,
+                origin + added + (glyph.x - origin) * scale,
+                glyph.y * scale + setting.shift / 1000,
+            )
+        )
         if at + 1 == len(line.glyphs) or start + line.glyphs[at + 1].cluster != letter:
             wide = sum(mark.glyph.advance for mark in marks[first:])
             middle = origin + added + wide * scale / 2
@@ -150,9 +185,14 @@ def _staggered(line: _SetLine, stagger: Stagger) -> dict[int, tuple[float, float
     """How far each letter of a line is off it, in em, and how far it leans, in degrees."""
     if not stagger.rise and not stagger.turn:
         return {}
-    letters = list(dict.fromkeys(mark.letter for mark in line.marks if mark.glyph.advance and mark.glyph.inked))
+    letters = list(
+        dict.fromkeys(mark.letter for mark in line.marks if mark.glyph.advance and mark.glyph.inked)
+    )
     if stagger.by == "turns":
-        return {letter: (way * stagger.rise / 1000, way * stagger.turn) for letter, way in zip(letters, [1, -1] * len(letters), strict=False)}
+        return {
+            letter: (way * stagger.rise / 1000, way * stagger.turn)
+            for letter, way in zip(letters, [1, -1] * len(letters), strict=False)
+        }
     found = {}
     for letter in letters:
         chance = random.Random(f"{stagger.seed} {letter}")
@@ -168,7 +208,12 @@ def _turned_letters(letters: list[PlacedOutline], settings: dict[int, LetterSett
         if setting.turn and boxes:
             left, bottom, right, top = union(boxes)
             middles[at] = (left + right) / 2, (bottom + top) / 2
-    return [_turned_about(letter, settings[letter.letter].turn, *middles[letter.letter]) if letter.letter in middles else letter for letter in letters]
+    return [
+        _turned_about(letter, settings[letter.letter].turn, *middles[letter.letter])
+        if letter.letter in middles
+        else letter
+        for letter in letters
+    ]
 
 
 def _turned_about(letter: PlacedOutline, degrees: float, x: float, y: float) -> PlacedOutline:

@@ -46,7 +46,9 @@ def _integrate(lobe, ax, ay, index, table):
             for c in range(table.shape[2]):
                 cos_o = (F(c) + F(0.5)) / F(table.shape[2])
                 sin_o = math.sqrt(F(1.0) - cos_o * cos_o)
-                table[side, a, c] = _returned(lobe, ax, ay, eta, (sin_o * math.cos(phi), sin_o * math.sin(phi), cos_o))
+                table[side, a, c] = _returned(
+                    lobe, ax, ay, eta, (sin_o * math.cos(phi), sin_o * math.sin(phi), cos_o)
+                )
     for side in range(2):
         for a in range(table.shape[1]):
             for c in range(table.shape[2]):

@@ -1,7 +1,8 @@
 """Eight numbers at once, in vector registers.
 
-numba does not turn the textbook's loops over eight into vector instructions, so the innermost loops of the renderer are
-written for the compiler directly (llvmlite), with the operators of Python's own numbers. Everything else stays plain Python.
+numba does not turn the textbook's loops over eight into vector instructions, so the innermost loops
+of the renderer are written for the compiler directly (llvmlite), with the operators of Python's own
+numbers. Everything else stays plain Python.
 """
 
 from llvmlite import ir
@@ -58,7 +59,11 @@ class _Eight:
         return cls(builder, ir.Constant(ir.VectorType(cls.kind, LANES), list(numbers)))
 
     def _value_of(self, other):
-        return other.value if isinstance(other, _Eight) else ir.Constant(ir.VectorType(self.kind, LANES), [other] * LANES)
+        return (
+            other.value
+            if isinstance(other, _Eight)
+            else ir.Constant(ir.VectorType(self.kind, LANES), [other] * LANES)
+        )
 
     def _with(self, operation, other):
         return type(self)(self.builder, operation(self.value, self._value_of(other)))
@@ -103,7 +108,9 @@ class Wholes(_Eight):
         return self.builder.icmp_unsigned("==", self.value, self._value_of(other))
 
     def reversed_bits(self):
-        reverse = cgutils.get_or_insert_function(self.builder.module, ir.FunctionType(WHOLES, [WHOLES]), "llvm.bitreverse.v8i32")
+        reverse = cgutils.get_or_insert_function(
+            self.builder.module, ir.FunctionType(WHOLES, [WHOLES]), "llvm.bitreverse.v8i32"
+        )
         return Wholes(self.builder, self.builder.call(reverse, [self.value]))
 
     def scaled(self, factor, highest):

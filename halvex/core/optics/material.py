@@ -19,7 +19,19 @@ from halvex.core.optics.metals import METALS, metal_tables
 from halvex.core.optics.spectrum import cauchy
 from halvex.core.optics.textures import NO_TEXTURE, texture_row
 from halvex.core.optics.tone import light_shown_as
-from halvex.core.piece.material import AnyMaterial, Flat, Glass, Glow, InnerLayer, Metal, Paint, Plaster, Plastic, Stone, Wood
+from halvex.core.piece.material import (
+    AnyMaterial,
+    Flat,
+    Glass,
+    Glow,
+    InnerLayer,
+    Metal,
+    Paint,
+    Plaster,
+    Plastic,
+    Stone,
+    Wood,
+)
 
 MATTE, METAL, PLASTIC, GLASS, GLOW, FLAT = range(6)
 
@@ -51,8 +63,8 @@ FINISH_ROUGHNESS = {"satin": 0.5, "gloss": 0.12}
 
 
 class Materials(NamedTuple):
-    """Packed materials: kind (M,), params (M, COLUMNS), metal (M,), texture (M,), albedo (M, 2, ANGLES_AROUND, COSINES),
-    tables (metals, angles, 3)."""
+    """Packed materials: kind (M,), params (M, COLUMNS), metal (M,), texture (M,), albedo (M, 2,
+    ANGLES_AROUND, COSINES), tables (metals, angles, 3)."""
 
     kind: np.ndarray
     params: np.ndarray
@@ -70,8 +82,14 @@ class _Row(NamedTuple):
     texture: tuple[int, list[float]] = (NO_TEXTURE, [])
 
 
-def pack_materials(materials: list[AnyMaterial | InnerLayer], tables: NDArray[np.float32] | None = None, *, exposure: float = 0.0) -> Materials:
-    """Pack materials in order. `tables` replaces the metals' reflectances; `exposure` (stops) is what flat colours are shown through."""
+def pack_materials(
+    materials: list[AnyMaterial | InnerLayer],
+    tables: NDArray[np.float32] | None = None,
+    *,
+    exposure: float = 0.0,
+) -> Materials:
+    """Pack materials in order. `tables` replaces the metals' reflectances; `exposure` (stops) is
+    what flat colours are shown through."""
     rows = [_pack(material, exposure) for material in materials]
     params = np.zeros((len(rows), COLUMNS), np.float32)
     params[:, [ALPHA, INDEX, ASPECT, BRUSH_X]] = 1.0
@@ -96,7 +114,14 @@ def _pack(material: AnyMaterial | InnerLayer, exposure: float) -> _Row:
         case Plastic():
             row = _coated(material.colour, material.roughness)
             pearl = hex_to_linear(material.pearl_colour)
-            row.numbers.update({PEARL: material.pearl / 100, PEARL_RED: pearl[0], PEARL_GREEN: pearl[1], PEARL_BLUE: pearl[2]})
+            row.numbers.update(
+                {
+                    PEARL: material.pearl / 100,
+                    PEARL_RED: pearl[0],
+                    PEARL_GREEN: pearl[1],
+                    PEARL_BLUE: pearl[2],
+                }
+            )
             # A coat has no inside: the second side of its table holds the flake's lobe.
             row.albedo[1] = albedo_table("metal", PEARL_ALPHA, 1.0, 1.0)[0]
             return row
@@ -136,12 +161,18 @@ def _metal(material: Metal) -> _Row:
     alpha = max(material.roughness**2, SMOOTHEST_ALPHA)
     aspect = (1 - BRUSHED_MOST * material.brushed / 100) ** 0.5
     bearing = np.radians(material.brush_bearing)
-    numbers = _rgb(hex_to_linear(material.tint)) | {ALPHA: alpha, ASPECT: aspect, BRUSH_X: float(np.cos(bearing)), BRUSH_Y: float(np.sin(bearing))}
+    numbers = _rgb(hex_to_linear(material.tint)) | {
+        ALPHA: alpha,
+        ASPECT: aspect,
+        BRUSH_X: float(np.cos(bearing)),
+        BRUSH_Y: float(np.sin(bearing)),
+    }
     return _Row(METAL, numbers, albedo_table("metal", alpha, 1.0, aspect), METALS.index(material.metal))
 
 
 def _under_coat(colour: str) -> NDArray[np.float64]:
-    """What a base must be for its colour to show through a coat: light that the coat turns back meets it again, so deep colours grow deeper."""
+    """What a base must be for its colour to show through a coat: light that the coat turns back
+    meets it again, so deep colours grow deeper."""
     base = hex_to_linear(colour)
     return base * (1 - INTERNAL_RETURN) / (1 - base * INTERNAL_RETURN)
 
@@ -149,7 +180,11 @@ def _under_coat(colour: str) -> NDArray[np.float64]:
 def _coated(colour: str, roughness: float) -> _Row:
     alpha = max(roughness**2, SMOOTHEST_ALPHA)
     table = albedo_table("coat", alpha, COAT_INDEX, 1.0).copy()
-    return _Row(PLASTIC, _rgb(_under_coat(colour)) | {ALPHA: alpha, INDEX: COAT_INDEX, COAT_MEAN: mean_albedo(table[0, 0])}, table)
+    return _Row(
+        PLASTIC,
+        _rgb(_under_coat(colour)) | {ALPHA: alpha, INDEX: COAT_INDEX, COAT_MEAN: mean_albedo(table[0, 0])},
+        table,
+    )
 
 
 def _glass(material: Glass) -> _Row:
@@ -158,8 +193,16 @@ def _glass(material: Glass) -> _Row:
     transmitted = np.maximum(hex_to_linear(material.tint), 1e-4)
     # A thin wall tints once; a body tints by the length of the path in it.
     absorption = -np.log(transmitted) / (1.0 if material.thin else material.tint_depth)
-    table = _all_returned() if smooth else albedo_table("metal" if material.thin else "glass", alpha, material.index, 1.0)
-    numbers = _rgb(absorption) | {ALPHA: 0.0 if smooth else alpha, INDEX: material.index, THIN: float(material.thin)}
+    table = (
+        _all_returned()
+        if smooth
+        else albedo_table("metal" if material.thin else "glass", alpha, material.index, 1.0)
+    )
+    numbers = _rgb(absorption) | {
+        ALPHA: 0.0 if smooth else alpha,
+        INDEX: material.index,
+        THIN: float(material.thin),
+    }
     if material.abbe and not material.thin:
         numbers[CAUCHY] = cauchy(material.index, material.abbe)
     return _Row(GLASS, numbers, table)
@@ -169,7 +212,9 @@ def linear_albedo(material: AnyMaterial | InnerLayer) -> NDArray[np.float64]:
     """A material's overall colour in linear sRGB (3,): what one would call its colour."""
     match material:
         case Metal():
-            return metal_tables()[METALS.index(material.metal), -1].astype(float) * hex_to_linear(material.tint)
+            return metal_tables()[METALS.index(material.metal), -1].astype(float) * hex_to_linear(
+                material.tint
+            )
         case Glass():
             tint = hex_to_linear(material.tint)
             return tint / max(float(luminance(tint)), 1e-3)

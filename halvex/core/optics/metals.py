@@ -13,10 +13,25 @@ from numpy.typing import NDArray
 from halvex.core.optics.colour import SPECTRA, spectral_data, spectrum_to_linear
 
 ANGLES = 65
-METALS = ("gold", "silver", "copper", "brass", "bronze", "aluminium", "chromium", "nickel", "steel", "iron", "tungsten", "titanium")
+METALS = (
+    "gold",
+    "silver",
+    "copper",
+    "brass",
+    "bronze",
+    "aluminium",
+    "chromium",
+    "nickel",
+    "steel",
+    "iron",
+    "tungsten",
+    "titanium",
+)
 
 
-def fresnel_conductor(cos_theta: NDArray[np.float64], n: NDArray[np.float64], k: NDArray[np.float64]) -> NDArray[np.float64]:
+def fresnel_conductor(
+    cos_theta: NDArray[np.float64], n: NDArray[np.float64], k: NDArray[np.float64]
+) -> NDArray[np.float64]:
     """Unpolarised reflectance of a conductor n + ik in air; arguments broadcast.
 
     Exact Fresnel equations (Hecht, Optics, ch. 4).
@@ -42,4 +57,6 @@ def reflectance_table(n: NDArray[np.float64], k: NDArray[np.float64]) -> NDArray
 def metal_tables() -> NDArray[np.float32]:
     """Reflectance (metals, ANGLES, 3) in the order of METALS."""
     metals = json.loads(SPECTRA.read_text())["metals"]
-    return np.stack([reflectance_table(np.array(metals[name]["n"]), np.array(metals[name]["k"])) for name in METALS])
+    return np.stack(
+        [reflectance_table(np.array(metals[name]["n"]), np.array(metals[name]["k"])) for name in METALS]
+    )

@@ -15,7 +15,8 @@ PI = F(math.pi)
 
 @helper
 def fresnel_dielectric(cos_i, eta):
-    """(reflectance, cosine of the refracted ray) for light on a smooth surface; eta = n_transmitted / n_incident.
+    """(reflectance, cosine of the refracted ray) for light on a smooth surface; eta = n_transmitted
+    / n_incident.
 
     cos_i >= 0. Total reflection gives (1, 0).
     """

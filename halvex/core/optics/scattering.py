@@ -24,7 +24,16 @@ from halvex.core.optics.material import (
     PLASTIC,
     THIN,
 )
-from halvex.core.optics.microfacet import PI, fresnel_dielectric, ggx_d, sample_visible_normal, smith_g1, smith_g2, smith_lambda, visible_normal_pdf
+from halvex.core.optics.microfacet import (
+    PI,
+    fresnel_dielectric,
+    ggx_d,
+    sample_visible_normal,
+    smith_g1,
+    smith_g2,
+    smith_lambda,
+    visible_normal_pdf,
+)
 from halvex.core.optics.vectors import F, add, cosine_and_sine, helper, luminance_of, normalise, scale
 
 _HALF_PI = F(0.5 * math.pi)
@@ -77,8 +86,8 @@ def pearl_colour(materials, m):
 
 @helper
 def seen_base(materials, m, base, wo, alpha):
-    """The base as it counts along wo, for `evaluate` and `sample`: a metal's grows by what scattering between its facets adds
-    (Turquin 2019)."""
+    """The base as it counts along wo, for `evaluate` and `sample`: a metal's grows by what
+    scattering between its facets adds (Turquin 2019)."""
     if materials.kind[m] != METAL or alpha != materials.params[m, ALPHA]:
         return base
     f0 = metal_reflectance(materials, m, F(1.0))
@@ -89,17 +98,21 @@ def seen_base(materials, m, base, wo, alpha):
 
 @helper
 def _shares(materials, m, base, wo):
-    """How often to sample a plastic's coat, its pearl flake and its base: (coat, pearl), the rest is the base's."""
+    """How often to sample a plastic's coat, its pearl flake and its base: (coat, pearl), the rest
+    is the base's."""
     coat = albedo_at(materials, m, 0, wo)
     pearl = materials.params[m, PEARL]
-    below = (F(1.0) - coat) * (pearl * luminance_of(pearl_colour(materials, m)) + (F(1.0) - pearl) * luminance_of(base))
+    below = (F(1.0) - coat) * (
+        pearl * luminance_of(pearl_colour(materials, m)) + (F(1.0) - pearl) * luminance_of(base)
+    )
     share = min(max(coat / max(coat + below, F(1e-6)), F(0.15)), F(0.85))
     return share, (F(1.0) - share) * pearl
 
 
 @helper
 def matte_part(materials, m, base, wo, wi):
-    """f·|cos θi| (rgb) of what scatters evenly: the base of plastics, all of matte surfaces, nothing of metal."""
+    """f·|cos θi| (rgb) of what scatters evenly: the base of plastics, all of matte surfaces,
+    nothing of metal."""
     zero = (F(0.0), F(0.0), F(0.0))
     if wo[2] <= F(0.0) or wi[2] <= F(0.0):
         return zero
@@ -109,12 +122,19 @@ def matte_part(materials, m, base, wo, wi):
     if kind != PLASTIC:
         return zero
     through = (F(1.0) - albedo_at(materials, m, 0, wo)) * (F(1.0) - albedo_at(materials, m, 0, wi))
-    return scale(base, (F(1.0) - materials.params[m, PEARL]) * through * wi[2] / (PI * (F(1.0) - materials.params[m, COAT_MEAN])))
+    return scale(
+        base,
+        (F(1.0) - materials.params[m, PEARL])
+        * through
+        * wi[2]
+        / (PI * (F(1.0) - materials.params[m, COAT_MEAN])),
+    )
 
 
 @helper
 def evaluate(materials, m, base, wo, wi, alpha):
-    """(f·|cos θi| (rgb), pdf of wi) for light from wi seen along wo; alpha may be raised over the material's own."""
+    """(f·|cos θi| (rgb), pdf of wi) for light from wi seen along wo; alpha may be raised over the
+    material's own."""
     zero = (F(0.0), F(0.0), F(0.0))
     kind = materials.kind[m]
     if wo[2] <= F(0.0) or wi[2] <= F(0.0) or kind >= GLASS:
@@ -227,7 +247,8 @@ def sample_glass(materials, m, index, wo, entering, alpha, u1, u2, u3):
         transmitted = False
         valid = wi[2] > F(0.0)
     elif thin:
-        # The facet's mirror image carried to the far side: straight for a polished pane, spread about that by a rough one.
+        # The facet's mirror image carried to the far side: straight for a polished pane, spread
+        # about that by a rough one.
         up = _mirror_about(wo, h)
         wi = (up[0], up[1], -up[2])
         transmitted = True

@@ -27,10 +27,13 @@ def cauchy(index: float, abbe: float) -> float:
 
 
 def _weights() -> NDArray[np.float32]:
-    """Linear sRGB (_STEPS, 3) of equal steps of wavelength, mean 1. Hues outside the gamut are moved to its edge."""
+    """Linear sRGB (_STEPS, 3) of equal steps of wavelength, mean 1. Hues outside the gamut are
+    moved to its edge."""
     data = spectral_data()
     wavelength = np.linspace(SHORTEST_NM, LONGEST_NM, _STEPS)
-    lines = np.maximum(1 - np.abs(np.asarray(data["wavelength_nm"])[None] - wavelength[:, None]) / 5.0, 0.0) * np.asarray(data["d65"])
+    lines = np.maximum(
+        1 - np.abs(np.asarray(data["wavelength_nm"])[None] - wavelength[:, None]) / 5.0, 0.0
+    ) * np.asarray(data["d65"])
     rgb = np.maximum(spectrum_to_linear(lines), 0.0)
     return (rgb / rgb.mean(axis=0)).astype(np.float32)
 

@@ -19,8 +19,22 @@ from halvex.core.optics.eight import LANES, Floats, Wholes
 from halvex.core.optics.vectors import F, dot, floor, helper, kernel, normalise
 from halvex.core.piece.material import InnerLayer, Plaster, Stone, Wood
 
-TEXTURES = ("none", "granite", "marble", "slate", "sandstone", "wood", "plaster", "paper", "stripes", "dots", "checks")
-NO_TEXTURE, GRANITE, MARBLE, SLATE, SANDSTONE, WOOD, PLASTER, PAPER, STRIPES, DOTS, CHECKS = range(len(TEXTURES))
+TEXTURES = (
+    "none",
+    "granite",
+    "marble",
+    "slate",
+    "sandstone",
+    "wood",
+    "plaster",
+    "paper",
+    "stripes",
+    "dots",
+    "checks",
+)
+NO_TEXTURE, GRANITE, MARBLE, SLATE, SANDSTONE, WOOD, PLASTER, PAPER, STRIPES, DOTS, CHECKS = range(
+    len(TEXTURES)
+)
 
 # Columns of a texture, from the material's FIRST_TEXTURE on.
 SECOND, SCALE, RELIEF, SEED, ALONG_X, ALONG_Y = 0, 3, 4, 5, 6, 7
@@ -31,15 +45,27 @@ _SLOPE_STEP = F(0.06)
 GRANITE_CLOUD = 29
 
 
-def texture_row(material: Plaster | InnerLayer | Stone | Wood, linear: Callable[[str], NDArray[np.float64]]) -> tuple[int, list[float]]:
+def texture_row(
+    material: Plaster | InnerLayer | Stone | Wood, linear: Callable[[str], NDArray[np.float64]]
+) -> tuple[int, list[float]]:
     """(texture, its TEXTURE_COLUMNS numbers) of a material; `linear` reads its second colour."""
     match material:
         case Stone():
-            return TEXTURES.index(material.stone), _row(linear(material.second), material.grain, material.relief, material.seed, 0.0)
+            return TEXTURES.index(material.stone), _row(
+                linear(material.second), material.grain, material.relief, material.seed, 0.0
+            )
         case Wood():
-            return WOOD, _row(linear(material.second), material.grain, material.relief, material.seed, material.grain_bearing)
+            return WOOD, _row(
+                linear(material.second),
+                material.grain,
+                material.relief,
+                material.seed,
+                material.grain_bearing,
+            )
         case Plaster():
-            return TEXTURES.index(material.texture), _row(linear(material.colour), material.grain, material.relief, material.seed, 0.0)
+            return TEXTURES.index(material.texture), _row(
+                linear(material.colour), material.grain, material.relief, material.seed, 0.0
+            )
         case InnerLayer():
             kind = NO_TEXTURE if material.pattern == "plain" else TEXTURES.index(material.pattern)
             return kind, _row(linear(material.second), material.size, 0.0, 0, material.bearing)
@@ -60,23 +86,29 @@ def hashed(x, y, z, seed):
 
 @intrinsic
 def _lattice_slopes(typing, x, y, z, seed, fx, fy, fz, u, v, w):
-    """The sum over the corners of a lattice cell of gradient times offset times weight (u, v, w towards the further ones).
+    """The sum over the corners of a lattice cell of gradient times offset times weight (u, v, w
+    towards the further ones).
 
     Gradients are the twelve edges of a cube, as in improved Perlin noise (SIGGRAPH 2002).
     """
 
     def build(context, builder, signature, arguments):
         x, y, z, seed = (
-            Wholes.of(builder, context.cast(builder, value, kind, types.int32)) for value, kind in zip(arguments[:4], signature.args[:4], strict=True)
+            Wholes.of(builder, context.cast(builder, value, kind, types.int32))
+            for value, kind in zip(arguments[:4], signature.args[:4], strict=True)
         )
         fx, fy, fz, u, v, w = (Floats.of(builder, value) for value in arguments[4:])
         corners = [[corner >> axis & 1 for corner in range(LANES)] for axis in range(3)]
         dx, dy, dz = (Wholes.row(builder, corner) for corner in corners)
-        ox, oy, oz = (f - Floats.row(builder, corner) for f, corner in zip((fx, fy, fz), corners, strict=True))
+        ox, oy, oz = (
+            f - Floats.row(builder, corner) for f, corner in zip((fx, fy, fz), corners, strict=True)
+        )
         # A further corner has the weight itself, a nearer one what is left of 1.
         weight = None
         for share, corner in zip((u, v, w), corners, strict=True):
-            one = share * Floats.row(builder, [2 * far - 1 for far in corner]) + Floats.row(builder, [1 - far for far in corner])
+            one = share * Floats.row(builder, [2 * far - 1 for far in corner]) + Floats.row(
+                builder, [1 - far for far in corner]
+            )
             weight = one if weight is None else weight * one
         h = hashed(x + dx, y + dy, z + dz, seed) & 15
         a = ox.where(h.below(8), oy)
@@ -130,7 +162,10 @@ def _marble(x, y, z, seed):
     vein = abs(math.sin(F(1.1) * x * F(0.35) + F(0.7) * y * F(0.35) + F(7.0) * bend))
     fine = abs(noise(x * F(0.8) + F(3.0) * bend, y * F(0.8), z * F(0.8), seed + 5))
     k = F(1.0) - vein
-    return min(k * k * k * F(0.85) + F(0.5) * (F(1.0) - _step(F(0.0), F(0.08), fine)) * _step(F(0.0), F(0.3), bend), F(1.0)), F(0.0)
+    return min(
+        k * k * k * F(0.85) + F(0.5) * (F(1.0) - _step(F(0.0), F(0.08), fine)) * _step(F(0.0), F(0.3), bend),
+        F(1.0),
+    ), F(0.0)
 
 
 @helper
@@ -142,17 +177,26 @@ def _slate(x, y, z, seed):
 
 @helper
 def _sandstone(x, y, z, seed):
-    band = noise(F(0.05) * x, F(0.45) * y + F(0.6) * noise(x * F(0.1), y * F(0.1), z * F(0.1), seed + 3), F(0.05) * z, seed)
+    band = noise(
+        F(0.05) * x,
+        F(0.45) * y + F(0.6) * noise(x * F(0.1), y * F(0.1), z * F(0.1), seed + 3),
+        F(0.05) * z,
+        seed,
+    )
     sand = noise(x * F(5.0), y * F(5.0), z * F(5.0), seed + 21)
     return min(max(F(0.4) + F(0.6) * band + F(0.35) * sand, F(0.0)), F(1.0)), F(0.3) * sand + F(0.2) * band
 
 
 @helper
 def _wood(x, y, z, along_x, along_y, seed):
-    """Rings around a trunk far behind the face, so that they run as long flames over it, and fibres along it."""
+    """Rings around a trunk far behind the face, so that they run as long flames over it, and fibres
+    along it."""
     along, across = x * along_x + y * along_y, y * along_x - x * along_y
     warp = noise(along * F(0.025), across * F(0.12), z * F(0.12), seed)
-    r = math.sqrt(F(0.35) * (across + F(3.0)) * (across + F(3.0)) + (z + F(9.0)) * (z + F(9.0))) + F(1.8) * warp
+    r = (
+        math.sqrt(F(0.35) * (across + F(3.0)) * (across + F(3.0)) + (z + F(9.0)) * (z + F(9.0)))
+        + F(1.8) * warp
+    )
     ring = r - F(floor(r))
     # Early wood darkens slowly, late wood ends at once.
     late = ring * ring * ring * _step(F(1.0), F(0.9), ring)
@@ -207,14 +251,19 @@ def _height(texture, x, y, z, along_x, along_y, seed):
 
 @kernel
 def textured(params, first, m, texture, base, q, n):
-    """(colour (rgb), unit normal) at point q with normal n of the lettering's frame; base is the first colour."""
+    """(colour (rgb), unit normal) at point q with normal n of the lettering's frame; base is the
+    first colour."""
     scale, relief, seed = params[m, first + SCALE], params[m, first + RELIEF], int(params[m, first + SEED])
     ax, ay = params[m, first + ALONG_X], params[m, first + ALONG_Y]
     x, y, z = q[0] * scale, q[1] * scale, q[2] * scale
     share, height = _pattern(texture, x, y, z, ax, ay, seed)
     rest = F(1.0) - share
     second = first + SECOND
-    colour = (base[0] * rest + params[m, second] * share, base[1] * rest + params[m, second + 1] * share, base[2] * rest + params[m, second + 2] * share)
+    colour = (
+        base[0] * rest + params[m, second] * share,
+        base[1] * rest + params[m, second + 1] * share,
+        base[2] * rest + params[m, second + 2] * share,
+    )
     if relief == F(0.0) or texture == MARBLE:  # which is polished flat
         return colour, n
     k = relief / _SLOPE_STEP

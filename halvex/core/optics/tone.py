@@ -23,7 +23,8 @@ Array = NDArray[np.float32]
 
 
 def pbr_neutral(linear: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Display-linear values in [0, 1] of linear light (..., 3); the published function, for reference and checks."""
+    """Display-linear values in [0, 1] of linear light (..., 3); the published function, for
+    reference and checks."""
     low = linear.min(axis=-1, keepdims=True)
     offset = np.where(low < 0.08, low - 6.25 * low * low, 0.04)
     colour = linear - offset
@@ -79,7 +80,11 @@ def _encoded(table, value):
 def _develop(picture, gain, table, out):
     for y in range(picture.shape[0]):
         for x in range(picture.shape[1]):
-            r, g, b = _exposed(picture[y, x, 0], gain), _exposed(picture[y, x, 1], gain), _exposed(picture[y, x, 2], gain)
+            r, g, b = (
+                _exposed(picture[y, x, 0], gain),
+                _exposed(picture[y, x, 1], gain),
+                _exposed(picture[y, x, 2], gain),
+            )
             low = min(r, min(g, b))
             offset = low - F(6.25) * low * low if low < F(0.08) else F(0.04)
             r, g, b = r - offset, g - offset, b - offset
@@ -90,7 +95,11 @@ def _develop(picture, gain, table, out):
                 w = F(1.0) / (F(DESATURATION) * (peak - pressed) + F(1.0))
                 k, white = pressed / peak * w, pressed * (F(1.0) - w)
                 r, g, b = r * k + white, g * k + white, b * k + white
-            out[y, x, 0], out[y, x, 1], out[y, x, 2] = _encoded(table, r), _encoded(table, g), _encoded(table, b)
+            out[y, x, 0], out[y, x, 1], out[y, x, 2] = (
+                _encoded(table, r),
+                _encoded(table, g),
+                _encoded(table, b),
+            )
 
 
 def to_display(linear: Array, exposure_stops: float) -> Array:

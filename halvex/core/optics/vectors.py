@@ -35,7 +35,8 @@ def kernel(function):
 
 
 def helper(function):
-    """Compile a small function into its callers: a call that hands over vectors costs more than most of them do."""
+    """Compile a small function into its callers: a call that hands over vectors costs more than
+    most of them do."""
     return _compiled(function, {**_OPTIONS, "forceinline": True})
 
 
@@ -128,7 +129,8 @@ def luminance_of(c):
 
 @helper
 def arc_tangent(y, x):
-    """The angle of (x, y) from the x axis, to 1e-5 (Abramowitz & Stegun, 4.4.49): much faster than the library's, and enough to look up a sky."""
+    """The angle of (x, y) from the x axis, to 1e-5 (Abramowitz & Stegun, 4.4.49): much faster than
+    the library's, and enough to look up a sky."""
     ax, ay = abs(x), abs(y)
     a = min(ax, ay) / max(max(ax, ay), F(1e-30))
     s = a * a
@@ -142,15 +144,17 @@ def arc_tangent(y, x):
 
 @helper
 def floor(x):
-    """The greatest whole number that is not above x, of fewer than 31 bits. The library's is a call, before which all registers are put by."""
+    """The greatest whole number that is not above x, of fewer than 31 bits. The library's is a
+    call, before which all registers are put by."""
     whole = np.int32(x)
     return whole - np.int32(1) if x < F(whole) else whole
 
 
 @helper
 def cosine_and_sine(turns):
-    """(cos, sin) of an angle in full turns, to 1e-7, for angles of a few turns: least-squares polynomials over an eighth of a turn
-    either way and the symmetries of the circle; no call either."""
+    """(cos, sin) of an angle in full turns, to 1e-7, for angles of a few turns: least-squares
+    polynomials over an eighth of a turn either way and the symmetries of the circle; no call
+    either."""
     quarter = floor(F(4.0) * turns + F(0.5))
     x = turns - F(0.25) * F(quarter)
     z = x * x

@@ -11,9 +11,9 @@ from halvex.core.optics.colour import linear_to_srgb
 from halvex.core.optics.material import linear_albedo
 from halvex.core.piece.material import Glass, Glow, Metal
 from halvex.core.piece.model import Piece
+from halvex.core.piece.resolving import PartMaterial, resolve
 from halvex.core.piece.turning import rotation
-from halvex.core.scene import place_letters
-from halvex.core.scene.scene import Stuff
+from halvex.core.scene import place_bodies
 from halvex.core.solids import PartOf
 
 METRES_PER_PX = 0.001
@@ -24,24 +24,29 @@ def encode_model(piece: Piece, kind: str) -> bytes:
     """The piece's bodies as a model file of `kind`. Raises ValueError, LetteringError, SolidError."""
     if kind not in MODEL_FORMATS:
         raise ValueError(f"there is no model format “{kind}”; take one of {', '.join(MODEL_FORMATS)}")
-    placements, materials = place_letters(piece)
+    placed = place_bodies(resolve(piece))
     turn = rotation(piece.view.turn)
     scene = trimesh.Scene()
-    for number, placement in enumerate(placements):
-        body = placement.body
-        positions = ((body.positions + placement.offset) @ turn.T) * METRES_PER_PX
+    for number, instance in enumerate(placed.instances):
+        body = instance.body
+        positions = (instance.positions @ turn.T) * METRES_PER_PX
         if kind != "glb":
-            scene.add_geometry(trimesh.Trimesh(positions, body.triangles, process=False), geom_name=f"letter-{number}")
+            scene.add_geometry(
+                trimesh.Trimesh(positions, body.triangles, process=False), geom_name=f"letter-{number}"
+            )
             continue
         for part in PartOf:
             chosen = body.part == part
             if chosen.any():
                 # One vertex per corner, so that creases stay crisp.
                 corners = positions[body.triangles[chosen]].reshape(-1, 3)
-                normals = (body.normals[chosen].reshape(-1, 3) @ turn.T).astype(np.float64)
-                normals /= np.linalg.norm(normals, axis=1, keepdims=True)
-                mesh = trimesh.Trimesh(corners, np.arange(len(corners)).reshape(-1, 3), vertex_normals=normals, process=False)
-                mesh.visual = trimesh.visual.TextureVisuals(material=_pbr(materials[placement.materials[part]]))
+                normals = instance.normals[chosen].reshape(-1, 3) @ turn.T
+                mesh = trimesh.Trimesh(
+                    corners, np.arange(len(corners)).reshape(-1, 3), vertex_normals=normals, process=False
+                )
+                mesh.visual = trimesh.visual.TextureVisuals(
+                    material=_pbr(placed.materials[instance.materials[part]])
+                )
                 scene.add_geometry(mesh, geom_name=f"letter-{number}-{part.name.lower()}")
     if kind == "glb":
         return bytes(scene.export(file_type="glb", include_normals=True))
@@ -49,7 +54,7 @@ def encode_model(piece: Piece, kind: str) -> bytes:
     return exported.encode() if isinstance(exported, str) else bytes(exported)
 
 
-def _pbr(material: Stuff) -> PBRMaterial:
+def _pbr(material: PartMaterial) -> PBRMaterial:
     colour = linear_to_srgb(np.clip(linear_albedo(material), 0, 1)).tolist()
     return PBRMaterial(
         name=material.metal if isinstance(material, Metal) else getattr(material, "kind", "layer"),

@@ -76,12 +76,20 @@ def _png16(picture: Picture, ppi: float) -> bytes:
     pixels = to_integers(picture, 16)
     height, width, channels = pixels.shape
     density = _pixels_per_metre(ppi)
-    header = width.to_bytes(4, "big") + height.to_bytes(4, "big") + bytes([16, 6 if channels == 4 else 2, 0, 0, 0])
+    header = (
+        width.to_bytes(4, "big") + height.to_bytes(4, "big") + bytes([16, 6 if channels == 4 else 2, 0, 0, 0])
+    )
     rows = pixels.astype(">u2").reshape(height, -1).view(np.uint8)
     unfiltered = np.hstack([np.zeros((height, 1), np.uint8), rows])
     out = io.BytesIO()
     physical = density.to_bytes(4, "big") * 2 + b"\x01"
-    chunks = [(b"IHDR", header), (b"sRGB", PERCEPTUAL), (b"pHYs", physical), (b"IDAT", zlib.compress(unfiltered.tobytes(), 6)), (b"IEND", b"")]
+    chunks = [
+        (b"IHDR", header),
+        (b"sRGB", PERCEPTUAL),
+        (b"pHYs", physical),
+        (b"IDAT", zlib.compress(unfiltered.tobytes(), 6)),
+        (b"IEND", b""),
+    ]
     png.write_chunks(out, chunks)
     return out.getvalue()
 
@@ -110,11 +118,16 @@ def _exr(picture: Picture, ppi: float) -> bytes:
         channels = {"RGB": np.ascontiguousarray(linear)}
     else:
         # OpenEXR's colour is premultiplied by its alpha.
-        channels = {"RGBA": np.ascontiguousarray(np.dstack([linear * picture.alpha[..., None], picture.alpha]))}
+        channels = {
+            "RGBA": np.ascontiguousarray(np.dstack([linear * picture.alpha[..., None], picture.alpha]))
+        }
     for name, image in (picture.layers or {}).items():
         letters = "RGB" if image.ndim == 3 else "Y"
         planes = np.moveaxis(image, -1, 0) if image.ndim == 3 else image[None]
-        channels |= {f"{name}.{letter}": np.ascontiguousarray(plane) for letter, plane in zip(letters, planes, strict=True)}
+        channels |= {
+            f"{name}.{letter}": np.ascontiguousarray(plane)
+            for letter, plane in zip(letters, planes, strict=True)
+        }
     header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage, "xDensity": float(ppi)}
     handle, path = tempfile.mkstemp(suffix=".exr")
     os.close(handle)
@@ -128,4 +141,10 @@ def _exr(picture: Picture, ppi: float) -> bytes:
 
 
 FORMATS: dict[str, Encoder] = {"png": _png, "jpg": _jpeg, "webp": _webp, "tiff": _tiff, "exr": _exr}
-MEDIA_TYPES = {"png": "image/png", "jpg": "image/jpeg", "webp": "image/webp", "tiff": "image/tiff", "exr": "image/x-exr"}
+MEDIA_TYPES = {
+    "png": "image/png",
+    "jpg": "image/jpeg",
+    "webp": "image/webp",
+    "tiff": "image/tiff",
+    "exr": "image/x-exr",
+}

@@ -14,19 +14,27 @@ MOST_STROKES = 64
 
 
 class Place(Part):
-    """Where a block stands, from the canvas centre, and its own turn about that point, within the turn of the whole piece."""
+    """Where a block stands, from the canvas centre, and its own turn about that point, within the
+    turn of the whole piece."""
 
-    x: float = number(0, label="Across", unit="px", comfort=(-600, 600), ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
-    y: float = number(0, label="Up", unit="px", comfort=(-400, 400), ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
-    z: float = number(0, label="Forward", unit="px", comfort=(-200, 200), ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
+    x: float = number(
+        0, label="Across", unit="px", comfort=(-600, 600), ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX
+    )
+    y: float = number(
+        0, label="Up", unit="px", comfort=(-400, 400), ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX
+    )
+    z: float = number(
+        0, label="Forward", unit="px", comfort=(-200, 200), ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX
+    )
     turn: Turn = Turn()
 
 
 class Block(Part):
     """What every block has: a name of its own, a place, a form and a surface.
 
-    A hidden block is in no picture; nor is a guide, whose outlines are seen on the stage to draw over. A locked block is
-    left as it is until it is unlocked; blocks that name the same group are picked and moved together.
+    A hidden block is in no picture; nor is a guide, whose outlines are seen on the stage to draw
+    over. A locked block is left as it is until it is unlocked; blocks that name the same group are
+    picked and moved together.
     """
 
     id: Ident = "lettering"
@@ -58,8 +66,12 @@ class Shape(Block):
 class StrokePoint(Part):
     """A point of a drawn stroke in px from the block's place, and its handles as offsets from it."""
 
-    x: float = number(0, label="Across", unit="px", comfort=(-600, 600), ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
-    y: float = number(0, label="Up", unit="px", comfort=(-400, 400), ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
+    x: float = number(
+        0, label="Across", unit="px", comfort=(-600, 600), ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX
+    )
+    y: float = number(
+        0, label="Up", unit="px", comfort=(-400, 400), ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX
+    )
     in_x: float = Field(0, ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
     in_y: float = Field(0, ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
     out_x: float = Field(0, ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX)

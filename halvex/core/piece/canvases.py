@@ -11,7 +11,8 @@ Unit = Literal["px", "mm", "in", "pt"]
 
 @dataclass(frozen=True)
 class NamedCanvas:
-    """A canvas by its name and the family it is listed in; a book's cover has a spine of so many px in its middle."""
+    """A canvas by its name and the family it is listed in; a book's cover has a spine of so many px
+    in its middle."""
 
     name: str
     family: str
@@ -26,13 +27,18 @@ def _screen(name: str, width: int, height: int) -> NamedCanvas:
 def _paper(name: str, width: float, height: float, unit: Unit, ppi: float = 300) -> NamedCanvas:
     """A sheet of `width` × `height` mm or in, to the nearest px at its resolution."""
     per_unit = px_per_unit(unit, ppi)
-    return NamedCanvas(name, "paper", Canvas(width=round(width * per_unit), height=round(height * per_unit), ppi=ppi, unit=unit))
+    return NamedCanvas(
+        name,
+        "paper",
+        Canvas(width=round(width * per_unit), height=round(height * per_unit), ppi=ppi, unit=unit),
+    )
 
 
 SPINE_IN = 0.75
 
-# Screen sizes are common practice; sheets are ISO 216 (A series) and ANSI/ASME Y14.1 (letter). The book cover is a trade
-# paperback of 6 × 9 in with a spine of 0.75 in and 1/8 in of bleed all around, common practice of printers.
+# Screen sizes are common practice; sheets are ISO 216 (A series) and ANSI/ASME Y14.1 (letter). The
+# book cover is a trade paperback of 6 × 9 in with a spine of 0.75 in and 1/8 in of bleed all
+# around, common practice of printers.
 CANVASES = (
     _screen("thumbnail", 1280, 720),
     _screen("full HD", 1920, 1080),
@@ -46,15 +52,19 @@ CANVASES = (
     _paper("A5", 148, 210, "mm"),
     _paper("A6", 105, 148, "mm"),
     _paper("letter", 8.5, 11, "in"),
-    replace(_paper("book cover with spine", 2 * 6 + SPINE_IN + 2 * 0.125, 9 + 2 * 0.125, "in"), spine=SPINE_IN * 300),
+    replace(
+        _paper("book cover with spine", 2 * 6 + SPINE_IN + 2 * 0.125, 9 + 2 * 0.125, "in"),
+        spine=SPINE_IN * 300,
+    ),
 )
 
 
 def fitted(piece: Piece, canvas: Canvas) -> Piece:
-    """The piece on another canvas, the picture scaled so that all the old canvas showed fits: nothing else in it changes.
+    """The piece on another canvas, the picture scaled so that all the old canvas showed fits:
+    nothing else in it changes.
 
-    The camera keeps its distance and the frame is enlarged or reduced about its middle, so perspective, light and every
-    number of the lettering stay as they are.
+    The camera keeps its distance and the frame is enlarged or reduced about its middle, so
+    perspective, light and every number of the lettering stay as they are.
     """
     old, view = piece.canvas, piece.view
     zoom = min(canvas.width / old.width, canvas.height / old.height)

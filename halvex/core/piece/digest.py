@@ -16,6 +16,9 @@ def digest(*values: Any) -> str:
     >>> digest(1, "a") == digest(1, "a"), digest(1) == digest(2)
     (True, False)
     """
-    plain = [value.model_dump(mode="json", by_alias=True) if isinstance(value, BaseModel) else value for value in values]
+    plain = [
+        value.model_dump(mode="json", by_alias=True) if isinstance(value, BaseModel) else value
+        for value in values
+    ]
     text = json.dumps(plain, sort_keys=True, separators=(",", ":"))
     return hashlib.sha256(text.encode()).hexdigest()[:32]

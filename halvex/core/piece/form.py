@@ -16,12 +16,16 @@ MOST_HOLES = 400
 Share = Annotated[float, Field(ge=0, le=1)]
 
 
-def _length(default: float, label: str, comfort: tuple[float, float], *, step: float = 1.0, least: float = 0.0) -> float:
+def _length(
+    default: float, label: str, comfort: tuple[float, float], *, step: float = 1.0, least: float = 0.0
+) -> float:
     return number(default, label=label, unit="px", comfort=comfort, step=step, ge=least, le=LONGEST_LENGTH_PX)
 
 
 def _offset(default: float, label: str, reach: float) -> float:
-    return number(default, label=label, unit="px", comfort=(-reach, reach), ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
+    return number(
+        default, label=label, unit="px", comfort=(-reach, reach), ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX
+    )
 
 
 class Point(Part):
@@ -55,8 +59,12 @@ class Bevel(Part):
     @classmethod
     def _check_curve(cls, points: tuple[tuple[float, float], ...]) -> tuple[tuple[float, float], ...]:
         places = sorted(x for x, _ in points)
-        if any(not 0.001 <= x <= 0.999 for x in places) or any(b - a < 1e-4 for a, b in itertools.pairwise(places)):
-            raise ValueError("the points of a curve lie between the ends, no two at one distance; move or remove one")
+        if any(not 0.001 <= x <= 0.999 for x in places) or any(
+            b - a < 1e-4 for a, b in itertools.pairwise(places)
+        ):
+            raise ValueError(
+                "the points of a curve lie between the ends, no two at one distance; move or remove one"
+            )
         return tuple(sorted(points))
 
 
@@ -114,18 +122,24 @@ class Tube(Part):
 
 
 class Slab(Part):
-    """The slab that letters stand on or are cut into. Without a size of its own it has a margin round the letters."""
+    """The slab that letters stand on or are cut into. Without a size of its own it has a margin
+    round the letters."""
 
     margin: float = _length(40, "Margin", (0, 200))
-    width: float | None = number(None, label="Slab width", unit="px", comfort=(50, 1500), ge=SHORTEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
-    height: float | None = number(None, label="Slab height", unit="px", comfort=(50, 1000), ge=SHORTEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
+    width: float | None = number(
+        None, label="Slab width", unit="px", comfort=(50, 1500), ge=SHORTEST_LENGTH_PX, le=LONGEST_LENGTH_PX
+    )
+    height: float | None = number(
+        None, label="Slab height", unit="px", comfort=(50, 1000), ge=SHORTEST_LENGTH_PX, le=LONGEST_LENGTH_PX
+    )
     corner_radius: float = _length(12, "Corner radius", (0, 100))
     depth: float = _length(40, "Slab depth", (2, 200), least=0.01)
     bevel: Bevel = Bevel(width=4, height=4)
 
 
 class Incision(Part):
-    """How letters are cut into the slab. A V is set by its included angle, or by the depth at the widest stroke."""
+    """How letters are cut into the slab. A V is set by its included angle, or by the depth at the
+    widest stroke."""
 
     by: Literal["angle", "depth"] = "angle"
     angle: float = number(90, label="V angle", unit="°", comfort=(60, 140), step=5, gt=1, lt=179)
@@ -167,7 +181,9 @@ class Form(Part):
 
     kind: Literal["solid", "rim", "tube"] = "solid"
     stands: Literal["free", "raised", "v-cut", "flat-cut"] = "free"
-    depth: float = number(60, label="Depth", unit="px", comfort=(0, 200), step=2, ge=SHORTEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
+    depth: float = number(
+        60, label="Depth", unit="px", comfort=(0, 200), step=2, ge=SHORTEST_LENGTH_PX, le=LONGEST_LENGTH_PX
+    )
     bevel: Bevel = Bevel()
     taper: Taper = Taper()
     drift: Drift = Drift()

@@ -14,9 +14,33 @@ MOST_CARDS = 16
 class Aim(Part):
     """The point a lamp looks at and is measured from, in px from the canvas centre."""
 
-    x: float = number(0, label="Aim across", unit="px", comfort=(-600, 600), step=10, ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
-    y: float = number(0, label="Aim up", unit="px", comfort=(-400, 400), step=10, ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
-    z: float = number(0, label="Aim forward", unit="px", comfort=(-200, 200), step=10, ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
+    x: float = number(
+        0,
+        label="Aim across",
+        unit="px",
+        comfort=(-600, 600),
+        step=10,
+        ge=-LONGEST_LENGTH_PX,
+        le=LONGEST_LENGTH_PX,
+    )
+    y: float = number(
+        0,
+        label="Aim up",
+        unit="px",
+        comfort=(-400, 400),
+        step=10,
+        ge=-LONGEST_LENGTH_PX,
+        le=LONGEST_LENGTH_PX,
+    )
+    z: float = number(
+        0,
+        label="Aim forward",
+        unit="px",
+        comfort=(-200, 200),
+        step=10,
+        ge=-LONGEST_LENGTH_PX,
+        le=LONGEST_LENGTH_PX,
+    )
 
 
 class Lamp(Part):
@@ -31,14 +55,24 @@ class Lamp(Part):
     kind: Literal["round", "softbox", "strip", "bulb", "sun"] = "softbox"
     bearing: float = number(120, label="Bearing", unit="°", comfort=(0, 360), step=5, ge=-3600, le=3600)
     elevation: float = number(40, label="Elevation", unit="°", comfort=(0, 90), step=5, ge=-90, le=90)
-    distance: float = number(1500, label="Distance", unit="px", comfort=(300, 4000), step=50, gt=1, le=LONGEST_LENGTH_PX)
+    distance: float = number(
+        1500, label="Distance", unit="px", comfort=(300, 4000), step=50, gt=1, le=LONGEST_LENGTH_PX
+    )
     aim: Aim = Aim()
-    width: float = number(500, label="Width", unit="px", comfort=(20, 2000), step=20, gt=0.5, le=LONGEST_LENGTH_PX)
-    height: float = number(500, label="Height", unit="px", comfort=(20, 2000), step=20, gt=0.5, le=LONGEST_LENGTH_PX)
+    width: float = number(
+        500, label="Width", unit="px", comfort=(20, 2000), step=20, gt=0.5, le=LONGEST_LENGTH_PX
+    )
+    height: float = number(
+        500, label="Height", unit="px", comfort=(20, 2000), step=20, gt=0.5, le=LONGEST_LENGTH_PX
+    )
     roll: float = number(0, label="Roll", unit="°", comfort=(-90, 90), step=5, ge=-3600, le=3600)
-    angular_size: float = number(0.53, label="Angular size", unit="°", comfort=(0.2, 20), step=0.5, ge=0.05, le=120)
+    angular_size: float = number(
+        0.53, label="Angular size", unit="°", comfort=(0.2, 20), step=0.5, ge=0.05, le=120
+    )
     strength: float = number(0, label="Strength", unit="stops", comfort=(-5, 5), step=0.5, ge=-30, le=30)
-    kelvin: float = number(5500, label="Colour", unit="K", comfort=(2000, 10000), step=100, ge=1000, le=25_000)
+    kelvin: float = number(
+        5500, label="Colour", unit="K", comfort=(2000, 10000), step=100, ge=1000, le=25_000
+    )
     colour: Colour | None = Field(None, description="a picked colour in place of the temperature")
     fixed_to: Literal["viewer", "lettering"] = "viewer"
     in_reflections: bool = True
@@ -47,12 +81,15 @@ class Lamp(Part):
     @model_validator(mode="after")
     def _check_size(self) -> "Lamp":
         if self.kind == "bulb" and self.width >= 2 * self.distance:
-            raise ValueError("the bulb is so wide that it holds its own aim; make its width less than twice its distance")
+            raise ValueError(
+                "the bulb is so wide that it holds its own aim; make its width less than twice its distance"
+            )
         return self
 
 
 class Card(Part):
-    """A bright card of a studio, where lamps of this bearing and elevation would stand; its size in degrees."""
+    """A bright card of a studio, where lamps of this bearing and elevation would stand; its size in
+    degrees."""
 
     bearing: float = number(90, label="Card bearing", unit="°", comfort=(0, 360), step=5, ge=-3600, le=3600)
     elevation: float = number(30, label="Card elevation", unit="°", comfort=(-90, 90), step=5, ge=-90, le=90)
@@ -72,14 +109,18 @@ STUDIO_CARDS = (
 
 class _Surround(Part):
     strength: float = number(-1, label="Strength", unit="stops", comfort=(-6, 4), step=0.5, ge=-30, le=30)
-    turn: float = number(0, label="Turn about the upright", unit="°", comfort=(-180, 180), step=5, ge=-3600, le=3600)
+    turn: float = number(
+        0, label="Turn about the upright", unit="°", comfort=(-180, 180), step=5, ge=-3600, le=3600
+    )
 
 
 class Studio(_Surround):
     """A dim room, brighter overhead, with cards."""
 
     kind: Literal["studio"] = "studio"
-    gradient: float = number(2.5, label="Floor to ceiling", unit="stops", comfort=(0, 5), step=0.5, ge=0, le=20)
+    gradient: float = number(
+        2.5, label="Floor to ceiling", unit="stops", comfort=(0, 5), step=0.5, ge=0, le=20
+    )
     cards: Annotated[tuple[Card, ...], Field(max_length=MOST_CARDS)] = STUDIO_CARDS
 
 
@@ -99,7 +140,8 @@ class Plain(_Surround):
 
 
 class Horizon(_Surround):
-    """Dark, light, a hard break, dark, light: the bands that chrome shows. The break stands at an angle over the level."""
+    """Dark, light, a hard break, dark, light: the bands that chrome shows. The break stands at an
+    angle over the level."""
 
     kind: Literal["horizon"] = "horizon"
     height: float = number(0, label="Break height", unit="°", comfort=(-45, 45), step=2, ge=-89, le=89)
@@ -110,7 +152,8 @@ class Horizon(_Surround):
 
 
 class Panorama(_Surround):
-    """A picture of all directions, latitude-longitude: one that ships, or one's own by the name it was stored under."""
+    """A picture of all directions, latitude-longitude: one that ships, or one's own by the name it
+    was stored under."""
 
     kind: Literal["panorama"] = "panorama"
     picture: str = Field("quayside", pattern=r"^[a-z0-9-]{1,80}$")

@@ -32,19 +32,37 @@ class LineStyle(Part):
 class MarkPart(Part):
     """One filled area or one line of a mark.
 
-    `path` is SVG path data in units of its own, y down; `matrix` (a b c d e f, as in SVG) takes it to px about the middle
-    of the mark, y still down. Without a depth (of its body, or of a flat cut) or a material of its own it has the block's. `lift`
-    is how far its face stands before the face plane.
+    `path` is SVG path data in units of its own, y down; `matrix` (a b c d e f, as in SVG) takes it
+    to px about the middle of the mark, y still down. Without a depth (of its body, or of a flat
+    cut) or a material of its own it has the block's. `lift` is how far its face stands before the
+    face plane.
     """
 
     name: str = Field("", max_length=80)
     path: str = Field(min_length=1, max_length=LONGEST_PATH)
     rule: Literal["nonzero", "evenodd"] = "nonzero"
     line: LineStyle | None = None
-    matrix: tuple[Coefficient, Coefficient, Coefficient, Coefficient, Coefficient, Coefficient] = (1, 0, 0, 1, 0, 0)
+    matrix: tuple[Coefficient, Coefficient, Coefficient, Coefficient, Coefficient, Coefficient] = (
+        1,
+        0,
+        0,
+        1,
+        0,
+        0,
+    )
     hidden: bool = False
-    lift: float = number(0, label="Lift", unit="px", comfort=(-60, 60), ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
-    depth: float | None = number(None, label="Own depth", unit="px", comfort=(0, 200), step=2, ge=SHORTEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
+    lift: float = number(
+        0, label="Lift", unit="px", comfort=(-60, 60), ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX
+    )
+    depth: float | None = number(
+        None,
+        label="Own depth",
+        unit="px",
+        comfort=(0, 200),
+        step=2,
+        ge=SHORTEST_LENGTH_PX,
+        le=LONGEST_LENGTH_PX,
+    )
     material: Material | None = None
 
 

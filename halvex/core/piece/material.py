@@ -34,10 +34,25 @@ class Metal(Part):
     """A metal by its measured indices. `brushed` draws the reflection out across the brush's direction."""
 
     kind: Literal["metal"] = "metal"
-    metal: Literal["gold", "silver", "copper", "brass", "bronze", "aluminium", "chromium", "nickel", "steel", "iron", "tungsten", "titanium"] = "gold"
+    metal: Literal[
+        "gold",
+        "silver",
+        "copper",
+        "brass",
+        "bronze",
+        "aluminium",
+        "chromium",
+        "nickel",
+        "steel",
+        "iron",
+        "tungsten",
+        "titanium",
+    ] = "gold"
     roughness: float = _roughness(0.2)
     brushed: float = number(0, label="Brushed", unit="%", comfort=(0, 100), step=5, ge=0, le=100)
-    brush_bearing: float = number(0, label="Brush bearing", unit="°", comfort=(0, 180), step=5, ge=-3600, le=3600)
+    brush_bearing: float = number(
+        0, label="Brush bearing", unit="°", comfort=(0, 180), step=5, ge=-3600, le=3600
+    )
     tint: Colour = "#ffffff"
 
 
@@ -62,7 +77,8 @@ class InnerLayer(Part):
 
 
 class Glass(Part):
-    """Glass or acrylic: `tint` is what is left of white light after `tint_depth`; an Abbe number of 0 leaves out dispersion.
+    """Glass or acrylic: `tint` is what is left of white light after `tint_depth`; an Abbe number of
+    0 leaves out dispersion.
 
     Thin walls do not bend light: the body is hollow, a pane's thickness everywhere.
     """
@@ -70,7 +86,9 @@ class Glass(Part):
     kind: Literal["glass"] = "glass"
     index: float = number(1.5, label="Index", comfort=(1.3, 2.0), step=0.02, gt=1, le=4)
     tint: Colour = "#d8efe6"
-    tint_depth: float = number(100, label="Tint depth", unit="px", comfort=(10, 400), step=5, gt=0, le=LONGEST_LENGTH_PX)
+    tint_depth: float = number(
+        100, label="Tint depth", unit="px", comfort=(10, 400), step=5, gt=0, le=LONGEST_LENGTH_PX
+    )
     roughness: float = _roughness(0.0)
     abbe: float = number(0, label="Abbe number", comfort=(0, 90), step=5, ge=0, le=1000)
     thin: bool = False
@@ -105,7 +123,9 @@ class Wood(Part):
     colour: Colour = "#b98a56"
     second: Colour = "#7a4b26"
     grain: float = _grain(18, "Ring width")
-    grain_bearing: float = number(0, label="Grain bearing", unit="°", comfort=(0, 180), step=5, ge=-3600, le=3600)
+    grain_bearing: float = number(
+        0, label="Grain bearing", unit="°", comfort=(0, 180), step=5, ge=-3600, le=3600
+    )
     relief: float = _relief(0.25)
     roughness: float = _roughness(0.5)
     seed: int = _seed()
@@ -123,7 +143,8 @@ class Plaster(Part):
 
 
 class Glow(Part):
-    """A part that shines, such as a neon tube, and lights what is near. At 0 stops it shows as bright as a white card fully lit."""
+    """A part that shines, such as a neon tube, and lights what is near. At 0 stops it shows as
+    bright as a white card fully lit."""
 
     kind: Literal["glow"] = "glow"
     colour: Colour = "#ff5a36"

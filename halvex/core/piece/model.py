@@ -29,14 +29,18 @@ class Canvas(Part):
     """The picture's size in px, the resolution it is printed at, and the unit it is spoken of in."""
 
     width: int = number(1280, label="Width", unit="px", comfort=(100, 4000), ge=16, le=LONGEST_CANVAS_SIDE_PX)
-    height: int = number(720, label="Height", unit="px", comfort=(100, 4000), ge=16, le=LONGEST_CANVAS_SIDE_PX)
+    height: int = number(
+        720, label="Height", unit="px", comfort=(100, 4000), ge=16, le=LONGEST_CANVAS_SIDE_PX
+    )
     ppi: float = number(96, label="Resolution", unit="ppi", comfort=(72, 600), ge=1, le=10_000)
     unit: Literal["px", "mm", "in", "pt"] = "px"
 
     @model_validator(mode="after")
     def _check_area(self) -> "Canvas":
         if self.width * self.height > LARGEST_CANVAS_PX:
-            raise ValueError(f"width × height may be {LARGEST_CANVAS_PX // 10**6} megapixels at most; make one side smaller")
+            raise ValueError(
+                f"width × height may be {LARGEST_CANVAS_PX // 10**6} megapixels at most; make one side smaller"
+            )
         return self
 
 
@@ -83,4 +87,7 @@ def to_json(piece: Piece) -> dict[str, Any]:
 
 def json_schema() -> dict[str, Any]:
     """The piece format as JSON Schema (draft 2020-12)."""
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **Piece.model_json_schema(by_alias=True)}
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        **Piece.model_json_schema(by_alias=True),
+    }

@@ -2,7 +2,15 @@
 
 from typing import Annotated, Any, ClassVar
 
-from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, ValidationInfo, field_validator
+from pydantic import (
+    AfterValidator,
+    BaseModel,
+    BeforeValidator,
+    ConfigDict,
+    Field,
+    ValidationInfo,
+    field_validator,
+)
 from pydantic.fields import FieldInfo
 
 # A body larger than this is past what single precision can hold to a hundredth of a px.
@@ -27,7 +35,11 @@ class Part(BaseModel):
     @field_validator("*", mode="after")
     @classmethod
     def _drop_what_does_not_show(cls, value: Any, info: ValidationInfo) -> Any:
-        if isinstance(value, float) and -SHORTEST_LENGTH_PX < value < SHORTEST_LENGTH_PX and info.field_name in cls._lengths:
+        if (
+            isinstance(value, float)
+            and -SHORTEST_LENGTH_PX < value < SHORTEST_LENGTH_PX
+            and info.field_name in cls._lengths
+        ):
             return 0.0
         return value
 

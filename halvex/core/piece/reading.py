@@ -22,7 +22,9 @@ class PieceError(ValueError):
 def piece_from_json(text: str | bytes) -> Piece:
     """Read a piece from JSON text. Raises PieceError."""
     if len(text) > LARGEST_DOCUMENT_BYTES:
-        raise PieceError("", f"the document is over {LARGEST_DOCUMENT_BYTES // 10**6} MB; no piece is that large")
+        raise PieceError(
+            "", f"the document is over {LARGEST_DOCUMENT_BYTES // 10**6} MB; no piece is that large"
+        )
     try:
         values = json.loads(text, parse_constant=_refuse_constant)
     except PieceError:
@@ -38,14 +40,19 @@ def piece_from_values(values: Any) -> Piece:
         raise PieceError("", "a piece is a JSON object; print one with `halvex demo NAME`")
     version = values.get("version", FORMAT_VERSION)
     if isinstance(version, int) and version > FORMAT_VERSION:
-        raise PieceError("/version", f"the piece has format version {version}, this Halvex reads up to {FORMAT_VERSION}; update Halvex")
+        raise PieceError(
+            "/version",
+            f"the piece has format version {version}, this Halvex reads up to {FORMAT_VERSION}; update Halvex",
+        )
     whole = _with_kinds(values)
     try:
         return Piece.model_validate(whole)
     except ValidationError as fault:
         raise first_fault(fault, whole) from None
     except (OverflowError, RecursionError) as fault:
-        raise PieceError("", f"the document holds a number or a nesting that no piece can have ({fault})") from None
+        raise PieceError(
+            "", f"the document holds a number or a nesting that no piece can have ({fault})"
+        ) from None
 
 
 def _with_kinds(values: dict[str, Any]) -> dict[str, Any]:
@@ -53,14 +60,17 @@ def _with_kinds(values: dict[str, Any]) -> dict[str, Any]:
     whole = dict(values)
     blocks, light = values.get("blocks"), values.get("light")
     if isinstance(blocks, list):
-        whole["blocks"] = [{"kind": "lettering", **block} if isinstance(block, dict) else block for block in blocks]
+        whole["blocks"] = [
+            {"kind": "lettering", **block} if isinstance(block, dict) else block for block in blocks
+        ]
     if isinstance(light, dict) and isinstance(light.get("surround"), dict):
         whole["light"] = {**light, "surround": {"kind": "studio", **light["surround"]}}
     return whole
 
 
 def _steps(location: tuple[int | str, ...], values: Any) -> list[int | str]:
-    """The steps of a fault's location that the document has: where a part is one of several kinds, pydantic adds the kind it tried."""
+    """The steps of a fault's location that the document has: where a part is one of several kinds,
+    pydantic adds the kind it tried."""
     steps: list[int | str] = []
     at = values
     for step in location:
@@ -80,7 +90,11 @@ def first_fault(fault: ValidationError, values: Any = None) -> PieceError:
     pointer = "".join(f"/{step}" for step in _steps(first["loc"], values))
     message = str(first["msg"]).removeprefix("Value error, ")
     given = first.get("input")
-    shown = f" (it is {given!r:.60})" if isinstance(given, (int, float, str)) and first["type"] != "value_error" else ""
+    shown = (
+        f" (it is {given!r:.60})"
+        if isinstance(given, (int, float, str)) and first["type"] != "value_error"
+        else ""
+    )
     return PieceError(pointer, f"{message}{shown}")
 
 

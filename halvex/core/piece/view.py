@@ -39,12 +39,46 @@ class View(Part):
     oblique: Oblique = Oblique()
     focal_length: float = number(50, label="Focal length", unit="mm", comfort=(18, 200), ge=4, le=5000)
     zoom: float = number(1, label="Zoom", unit="×", comfort=(0.25, 4), step=0.05, ge=0.001, le=1000)
-    across: float = number(0, label="Camera across", unit="px", comfort=(-600, 600), step=10, ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
-    up: float = number(0, label="Camera up", unit="px", comfort=(-400, 400), step=10, ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
-    shift_x: float = number(0, label="Shift across", unit="px", comfort=(-600, 600), step=10, ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
-    shift_y: float = number(0, label="Shift up", unit="px", comfort=(-400, 400), step=10, ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
+    across: float = number(
+        0,
+        label="Camera across",
+        unit="px",
+        comfort=(-600, 600),
+        step=10,
+        ge=-LONGEST_LENGTH_PX,
+        le=LONGEST_LENGTH_PX,
+    )
+    up: float = number(
+        0,
+        label="Camera up",
+        unit="px",
+        comfort=(-400, 400),
+        step=10,
+        ge=-LONGEST_LENGTH_PX,
+        le=LONGEST_LENGTH_PX,
+    )
+    shift_x: float = number(
+        0,
+        label="Shift across",
+        unit="px",
+        comfort=(-600, 600),
+        step=10,
+        ge=-LONGEST_LENGTH_PX,
+        le=LONGEST_LENGTH_PX,
+    )
+    shift_y: float = number(
+        0,
+        label="Shift up",
+        unit="px",
+        comfort=(-400, 400),
+        step=10,
+        ge=-LONGEST_LENGTH_PX,
+        le=LONGEST_LENGTH_PX,
+    )
     aperture: float = number(0, label="Aperture", unit="f/", comfort=(0, 22), step=0.5, ge=0, le=1000)
-    focus: float = number(0, label="Focus", unit="px", comfort=(-200, 200), step=5, ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX)
+    focus: float = number(
+        0, label="Focus", unit="px", comfort=(-200, 200), step=5, ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX
+    )
 
     @field_validator("aperture")
     @classmethod

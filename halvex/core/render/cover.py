@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from halvex.core.optics.eight import LANES
 from halvex.core.optics.vectors import F, allocating_kernel
 from halvex.core.render.lanes import NODE_FLOATS
-from halvex.core.render.world import STACK_DEPTH, World, letters_bounds
+from halvex.core.render.world import STACK_DEPTH, World, letters_bounds, projections_of
 from halvex.core.scene.camera import blur_scale, lettering_to_picture
 
 # Boxes of so many px of the picture are not taken apart any further.
@@ -24,19 +24,21 @@ LEAST_WEIGHT = F(1e-3)
 
 
 def may_show_letters(world: World, width: int, rows: int, first_row: int = 0) -> NDArray[np.uint8]:
-    """1 for the pixels (rows, width) of rows `first_row`.. of the picture that may show a letter, 0 for those that cannot."""
+    """1 for the pixels (rows, width) of rows `first_row`.. of the picture that may show a letter, 0
+    for those that cannot."""
     marks = np.zeros((rows, width), np.uint8)
     projection = lettering_to_picture(world.camera, world.turn)
     projection[1] -= first_row * projection[3]
     blur = tuple(np.float32(value) for value in blur_scale(world.camera))
     letters = world.letters
-    _mark(letters.root, letters.offset, letters.bodies.boxes, letters.bodies.child, projection.astype(np.float32), blur, marks)
+    projections = projections_of(letters, projection).astype(np.float32)
+    _mark(letters.root, letters.bodies.boxes, letters.bodies.child, projections, blur, marks)
     return marks
 
 
 def spread_of_a_pixel(world: World) -> np.float32:
-    """How far in px of the world the rays of one pixel may run from the one through its middle before they have left the letters;
-    less than 0 where they start all over a lens."""
+    """How far in px of the world the rays of one pixel may run from the one through its middle
+    before they have left the letters; less than 0 where they start all over a lens."""
     camera = world.camera
     if camera.lens > 0:
         return np.float32(-1)
@@ -51,17 +53,19 @@ def spread_of_a_pixel(world: World) -> np.float32:
 
 
 @allocating_kernel
-def _mark(root, offset, boxes, child, projection, blur, marks):
+def _mark(root, boxes, child, projections, blur, marks):
     rows, width = marks.shape
     stack = np.empty(STACK_DEPTH, np.int32)
-    for place in range(len(root)):
-        stack[0] = root[place]
+    for instance in range(len(root)):
+        stack[0] = root[instance]
         top = 1
         while top > 0:
             top -= 1
             node = stack[top]
             for lane in range(LANES):
-                x0, y0, x1, y1, seen = _rectangle(boxes, node * NODE_FLOATS + lane, offset[place], projection, blur, width, rows)
+                x0, y0, x1, y1, seen = _rectangle(
+                    boxes, node * NODE_FLOATS + lane, projections[instance], blur, width, rows
+                )
                 if not seen:
                     continue
                 inner = child[node * LANES + lane]
@@ -73,16 +77,16 @@ def _mark(root, offset, boxes, child, projection, blur, marks):
 
 
 @allocating_kernel
-def _rectangle(boxes, at, offset, projection, blur, width, rows):
-    """(x0, y0, x1, y1, whether any of it is on the picture) of a box, in px, blurred as the lens does; a box that reaches the
-    camera covers all."""
+def _rectangle(boxes, at, projection, blur, width, rows):
+    """(x0, y0, x1, y1, whether any of it is on the picture) of a box, in px, blurred as the lens
+    does; a box that reaches the camera covers all."""
     x0, y0, x1, y1 = F(1e30), F(1e30), F(-1e30), F(-1e30)
     if boxes[at] > boxes[at + 3 * LANES] or boxes[at] > F(1e30):
         return x0, y0, x1, y1, False  # a lane without a box
     for corner in range(8):
-        x = boxes[at + (3 * LANES if corner & 1 else 0)] + offset[0]
-        y = boxes[at + (4 * LANES if corner & 2 else LANES)] + offset[1]
-        z = boxes[at + (5 * LANES if corner & 4 else 2 * LANES)] + offset[2]
+        x = boxes[at + (3 * LANES if corner & 1 else 0)]
+        y = boxes[at + (4 * LANES if corner & 2 else LANES)]
+        z = boxes[at + (5 * LANES if corner & 4 else 2 * LANES)]
         weight = projection[3, 0] * x + projection[3, 1] * y + projection[3, 2] * z + projection[3, 3]
         if weight < LEAST_WEIGHT:
             return F(0.0), F(0.0), F(width - 1), F(rows - 1), True

@@ -19,7 +19,9 @@ Array = NDArray[np.float32]
 
 def denoise(colour: Array, albedo: Array, normal: Array, *, quality: str = "high") -> Array:
     """A clean copy of linear light (h, w, 3). `quality`: fast, balanced or high."""
-    return _in_strips(lambda *images: pyoidn.denoise(*images, hdr=True, quality=quality), colour, albedo, normal)
+    return _in_strips(
+        lambda *images: pyoidn.denoise(*images, hdr=True, quality=quality), colour, albedo, normal
+    )
 
 
 def denoise_plain(image: Array, *, quality: str = "high") -> Array:

@@ -25,7 +25,8 @@ from halvex.core.render.path import BOTH, render_tile
 from halvex.core.render.work import run_bands, run_tiles, scratch
 from halvex.core.render.world import World
 
-# Side in px of the tiles that threads take; of a small picture they are smaller, so that there are enough to share out.
+# Side in px of the tiles that threads take; of a small picture they are smaller, so that there are
+# enough to share out.
 TILE, LEAST_TILE, LEAST_TILES = 48, 12, 64
 # Samples between two moments at which there is progress to tell: about a second's work.
 PART_SAMPLES = 2_000_000
@@ -51,7 +52,8 @@ def light_levels(world: World) -> Array:
 
 
 class Guided(NamedTuple):
-    """Linear light before a backdrop, and what guides its cleaning: albedo and normals of first surfaces, each (rows, width, 3)."""
+    """Linear light before a backdrop, and what guides its cleaning: albedo and normals of first
+    surfaces, each (rows, width, 3)."""
 
     light: Array
     albedo: Array
@@ -99,11 +101,13 @@ class Film:
 
     def last_rows(self, count: int) -> "Rows":
         """A copy of the last rows, for the film below to go on from."""
-        return Rows(self.first_row + self.rows - count, self.sums[-count:].copy(), self.counts[-count:].copy())
+        return Rows(
+            self.first_row + self.rows - count, self.sums[-count:].copy(), self.counts[-count:].copy()
+        )
 
     def early(self, world: World, samples: int) -> Counts:
-        """How many samples each pixel should have had (rows, width) when letters have had a first few: the ground gets half as
-        many, since it is even and cleaned well from less."""
+        """How many samples each pixel should have had (rows, width) when letters have had a first
+        few: the ground gets half as many, since it is even and cleaned well from less."""
         return np.where(self.cover_of(world) != 0, samples, (samples + 1) // 2).astype(np.int32)
 
     @property
@@ -121,13 +125,15 @@ class Film:
         return self._mean(channels.SHARES + 3 * light)
 
     def develop(self, levels: Array) -> Array:
-        """(rows, width, 3) linear light of bodies and ground, premultiplied, each light at its level (lights, 3)."""
+        """(rows, width, 3) linear light of bodies and ground, premultiplied, each light at its
+        level (lights, 3)."""
         light = np.empty((self.rows, self.width, 3), np.float32)
         mean_light(self.sums, self.counts, np.ascontiguousarray(levels, np.float32), light)
         return light
 
     def guided(self, levels: Array, backdrop: Array, pool: Executor) -> Guided:
-        """The picture over backdrop light (3,), each light at its level (lights, 3), with its guides; the sums are read once, on all threads."""
+        """The picture over backdrop light (3,), each light at its level (lights, 3), with its
+        guides; the sums are read once, on all threads."""
         images = Guided(*(np.empty((self.rows, self.width, 3), np.float32) for _ in Guided._fields))
         given = np.ascontiguousarray(levels, np.float32), np.ascontiguousarray(backdrop, np.float32)
 
@@ -149,9 +155,12 @@ class Film:
 
     @property
     def shade(self) -> Array:
-        """(rows, width) share of its unshadowed light that the ground's shadow leaves, 1 where there is none."""
+        """(rows, width) share of its unshadowed light that the ground's shadow leaves, 1 where
+        there is none."""
         unlit = self._mean(channels.UNLIT, 1)[..., 0]
-        return np.where(unlit > 1e-6, np.minimum(self._mean(channels.LIT, 1)[..., 0] / np.maximum(unlit, 1e-6), 1.0), 1.0).astype(np.float32)
+        return np.where(
+            unlit > 1e-6, np.minimum(self._mean(channels.LIT, 1)[..., 0] / np.maximum(unlit, 1e-6), 1.0), 1.0
+        ).astype(np.float32)
 
     @property
     def albedo(self) -> Array:
@@ -194,21 +203,28 @@ class Film:
     def _spread(self, levels: Array, shown: Callable[[Array], Array]) -> Array:
         """Squared standard error of what `shown` makes of the picture (rows, width).
 
-        Half the samples against all of them: their difference has the spread of the whole's error. One pixel's is a poor
-        estimate of it; the mean over its neighbours, each counted by its own samples, is a steady one. Low-discrepancy
-        samples converge faster than this allows for, so it errs on the high side.
+        Half the samples against all of them: their difference has the spread of the whole's error.
+        One pixel's is a poor estimate of it; the mean over its neighbours, each counted by its own
+        samples, is a steady one. Low-discrepancy samples converge faster than this allows for, so
+        it errs on the high side.
         """
-        half = self.sums[..., channels.HALF : channels.HALF + 3] / np.maximum((self.counts + 1) // 2, 1)[..., None].astype(np.float32)
+        half = self.sums[..., channels.HALF : channels.HALF + 3] / np.maximum((self.counts + 1) // 2, 1)[
+            ..., None
+        ].astype(np.float32)
         difference = ((shown(np.asarray(half, np.float32)) - shown(self.develop(levels))) ** 2).mean(axis=2)
         # In double precision: the filter's running sums would leave less than nothing beside a bright spot.
         samples = np.maximum(self.counts, 1).astype(np.float64)
-        spread: NDArray[np.float64] = np.asarray(uniform_filter(difference * samples, NEIGHBOURS, mode="nearest"), np.float64)
+        spread: NDArray[np.float64] = np.asarray(
+            uniform_filter(difference * samples, NEIGHBOURS, mode="nearest"), np.float64
+        )
         return np.asarray(np.maximum(spread, 0) / samples, np.float32)
 
     def wanted(self, mean: int, levels: Array, shown: Callable[[Array], Array]) -> Counts:
-        """How many more samples each pixel should get, so that there are `mean` on the average, for the least error of what `shown` makes.
+        """How many more samples each pixel should get, so that there are `mean` on the average, for
+        the least error of what `shown` makes.
 
-        Samples go where one of them spreads most, in proportion (Neyman, JRSS 97(4), 1934), less what a pixel has had.
+        Samples go where one of them spreads most, in proportion (Neyman, JRSS 97(4), 1934), less
+        what a pixel has had.
         """
         deviation = np.sqrt(self._spread(levels, shown) * self.counts.astype(np.float32))
         budget = float(mean) * self.counts.size
@@ -221,7 +237,8 @@ class Film:
 
 
 def _whole(numbers: Array) -> Counts:
-    """Whole numbers whose means over any neighbourhood are those of `numbers`: a fraction becomes a share of pixels."""
+    """Whole numbers whose means over any neighbourhood are those of `numbers`: a fraction becomes a
+    share of pixels."""
     rows, width = np.indices(numbers.shape)
     threshold = (width * 0.7548777 + rows * 0.5698403) % 1  # an evenly spread sequence (Roberts' R2)
     return np.floor(numbers + threshold).astype(np.int32)
@@ -241,25 +258,34 @@ def add_samples(
 ) -> None:
     """Add so many samples to every pixel, or to each its own number (rows, width).
 
-    Raises CancelledError; tiles are whole, so the film can be gone on with, though some tiles have had more than others.
+    Raises CancelledError; tiles are whole, so the film can be gone on with, though some tiles have
+    had more than others.
     """
     each = np.full(film.counts.shape, more, np.int32) if isinstance(more, int) else more
     cover, spread = film.cover_of(world), spread_of_a_pixel(world)
 
     def tile(x0: int, y0: int, x1: int, y1: int) -> None:
-        area, sampling = (x0, y0, x1, y1, film.first_row), (seed, transparent, np.float32(caustic_alpha), use_lamps)
+        area, sampling = (
+            (x0, y0, x1, y1, film.first_row),
+            (seed, transparent, np.float32(caustic_alpha), use_lamps),
+        )
         render_tile(world, film.sums, film.counts, each, cover, spread, *area, *sampling, scratch())
 
     run_tiles(pool, tile, _tiles(each), cancelled)
 
 
 def _tiles(each: Counts) -> list[tuple[int, int, int, int]]:
-    """Tiles (x0, y0, x1, y1) that cover all pixels that get samples (rows, width): the most work first, so that threads end together."""
+    """Tiles (x0, y0, x1, y1) that cover all pixels that get samples (rows, width): the most work
+    first, so that threads end together."""
     rows, width = each.shape
     side = TILE
     while rows * width < LEAST_TILES * side * side and side > LEAST_TILE:
         side //= 2
-    tiles = [(x, y, min(x + side, width), min(y + side, rows)) for y in range(0, rows, side) for x in range(0, width, side)]
+    tiles = [
+        (x, y, min(x + side, width), min(y + side, rows))
+        for y in range(0, rows, side)
+        for x in range(0, width, side)
+    ]
     work = {(x0, y0, x1, y1): int(each[y0:y1, x0:x1].sum()) for x0, y0, x1, y1 in tiles}
     return sorted((tile for tile in tiles if work[tile]), key=lambda tile: -work[tile])
 
@@ -277,10 +303,11 @@ def add_where_noisy(
     progress: Callable[[float], None] = lambda share: None,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> None:
-    """Sample until there are `mean` samples a pixel on the average, more of them where one spreads most what `shown` makes of the picture.
+    """Sample until there are `mean` samples a pixel on the average, more of them where one spreads
+    most what `shown` makes of the picture.
 
-    An eighth goes everywhere and the rest, in two steps, by what was seen; of so few that an eighth tells nothing, every pixel
-    gets as many. Raises CancelledError.
+    An eighth goes everywhere and the rest, in two steps, by what was seen; of so few that an eighth
+    tells nothing, every pixel gets as many. Raises CancelledError.
     """
     first = mean // 8 if mean >= 8 * FIRST_SAMPLES else mean
     rest = mean - first
@@ -288,7 +315,16 @@ def add_where_noisy(
 
     def add(each: Counts) -> None:
         for some in _in_parts(each):
-            add_samples(world, film, some, pool=pool, seed=seed, transparent=transparent, caustic_alpha=caustic_alpha, cancelled=cancelled)
+            add_samples(
+                world,
+                film,
+                some,
+                pool=pool,
+                seed=seed,
+                transparent=transparent,
+                caustic_alpha=caustic_alpha,
+                cancelled=cancelled,
+            )
             progress(min(max((film.samples - begun) / (mean - begun), 0.0), 1.0))
 
     add(np.maximum(first - film.counts, 0))
@@ -316,10 +352,11 @@ def add_until(
     progress: Callable[[float], None] = lambda share: None,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> float:
-    """Sample until no pixel's noise is over `noise` or it has `most` samples; returns the noise left, the mean over pixels.
+    """Sample until no pixel's noise is over `noise` or it has `most` samples; returns the noise
+    left, the mean over pixels.
 
-    Each pixel gets what its noise asks for, at most as many again as it has had, since a noise told from few samples is a
-    rough guess. Raises CancelledError.
+    Each pixel gets what its noise asks for, at most as many again as it has had, since a noise told
+    from few samples is a rough guess. Raises CancelledError.
     """
     levels = light_levels(world)
     each = np.maximum(min(JUDGED_FROM, most) - film.counts, 0)

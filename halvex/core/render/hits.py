@@ -5,6 +5,7 @@ edge that two of them share. `scratch` is the calling thread's working memory (w
 """
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 
@@ -25,10 +26,41 @@ AT = np.uintp
 NOTHING, LETTER, GROUND = -1, 0, 1
 
 
+class Hit(NamedTuple):
+    """Where a ray meets something: NOTHING, LETTER or GROUND; its distance; of a letter the
+    instance, the triangle and the barycentric weights of its second and third corner."""
+
+    kind: int
+    t: np.float32
+    instance: int
+    triangle: int
+    b1: np.float32
+    b2: np.float32
+
+
+class SurfaceInteraction(NamedTuple):
+    """A point of a surface, in the world: geometric and shading normal, outward; part, instance
+    (both -1 for the ground) and frame, in which its texture lies; material."""
+
+    p: tuple[np.float32, np.float32, np.float32]
+    ng: tuple[np.float32, np.float32, np.float32]
+    ns: tuple[np.float32, np.float32, np.float32]
+    part: int
+    instance: int
+    frame: int
+    material: int
+
+
+@helper
+def with_normals(si, ns, ng):
+    """The same point with other normals."""
+    return SurfaceInteraction(si.p, ng, ns, si.part, si.instance, si.frame, si.material)
+
+
 @helper
 def offset_from(world, p, ng, towards):
-    """The origin of a ray that leaves p into direction `towards`, moved along the normal ng by the error bound of a
-    letter's points, so that the ray cannot meet the triangle it leaves."""
+    """The origin of a ray that leaves p into direction `towards`, moved along the normal ng by the
+    error bound of a letter's points, so that the ray cannot meet the triangle it leaves."""
     e = world.letters.error
     if dot(ng, towards) < F(0.0):
         e = -e
@@ -55,6 +87,19 @@ def from_frame(turn, v):
 
 
 @helper
+def out_of_body(letters, i, v):
+    """A direction of an instance's body in the lettering's frame."""
+    return v if letters.straight[AT(i)] != 0 else from_frame(letters.matrix[AT(i)], v)
+
+
+@helper
+def into_body(letters, i, v):
+    """A direction of the lettering's frame in that of an instance's body, longer where the body is
+    made smaller."""
+    return v if letters.straight[AT(i)] != 0 else from_frame(letters.inverse[AT(i)], v)
+
+
+@helper
 def _inverse(x):
     return F(1.0) / (x if abs(x) > TINY else math.copysign(TINY, x))
 
@@ -73,7 +118,8 @@ def pick(v, k):
 
 @helper
 def shear_of(d):
-    """(kx, ky, kz, sx, sy, sz): axis order and shear that turn the ray into the z axis, for the watertight test."""
+    """(kx, ky, kz, sx, sy, sz): axis order and shear that turn the ray into the z axis, for the
+    watertight test."""
     ax, ay, az = abs(d[0]), abs(d[1]), abs(d[2])
     kz = 2
     if ax > ay and ax > az:
@@ -90,10 +136,25 @@ def shear_of(d):
 
 @helper
 def _in_leaf(letters, packet, o, order, shear, found, scratch):
-    """What was found (distance, its bits, triangle, b1, b2), or the nearer triangle of a leaf; o in the order of the axes."""
+    """What was found (distance, its bits, triangle, b1, b2), or the nearer triangle of a leaf; o in
+    the order of the axes."""
     lanes, bits = scratch.lanes, scratch.bits
     best, best_bits, tri, b1, b2 = found
-    mask = eight_triangles(letters.bodies.packets, packet, order[0], order[1], order[2], o[0], o[1], o[2], shear[0], shear[1], shear[2], best, lanes)
+    mask = eight_triangles(
+        letters.bodies.packets,
+        packet,
+        order[0],
+        order[1],
+        order[2],
+        o[0],
+        o[1],
+        o[2],
+        shear[0],
+        shear[1],
+        shear[2],
+        best,
+        lanes,
+    )
     while mask != 0:
         k = lowest_bit(mask)
         mask &= mask - 1
@@ -105,7 +166,8 @@ def _in_leaf(letters, packet, o, order, shear, found, scratch):
 
 @helper
 def _in_body(letters, root, o, d, inverse, far, any_hit, scratch, base):
-    """Nearest (or any) triangle of a body, the ray in its own frame: (t, triangle, b1, b2); triangle -1 for none.
+    """Nearest (or any) triangle of a body, the ray in its own frame: (t, triangle, b1, b2);
+    triangle -1 for none.
 
     A stack entry is a distance's bits over a node's number, so that entries compare by distance.
     """
@@ -118,11 +180,25 @@ def _in_body(letters, root, o, d, inverse, far, any_hit, scratch, base):
     node, top = root, base
     while True:
         if node < 0:
-            best, best_bits, tri, b1, b2 = _in_leaf(letters, ~node, ordered, order, shear, (best, best_bits, tri, b1, b2), scratch)
+            best, best_bits, tri, b1, b2 = _in_leaf(
+                letters, ~node, ordered, order, shear, (best, best_bits, tri, b1, b2), scratch
+            )
             if any_hit and tri >= 0:
                 return best, tri, b1, b2
         else:
-            mask = eight_boxes(letters.bodies.boxes, node, o[0], o[1], o[2], inverse[0], inverse[1], inverse[2], F(0.0), best, lanes)
+            mask = eight_boxes(
+                letters.bodies.boxes,
+                node,
+                o[0],
+                o[1],
+                o[2],
+                inverse[0],
+                inverse[1],
+                inverse[2],
+                F(0.0),
+                best,
+                lanes,
+            )
             if mask != 0 and mask & (mask - 1) == 0:
                 node = letters.bodies.child[AT(node * LANES + lowest_bit(mask))]
                 continue
@@ -155,7 +231,7 @@ def push_children(stack, top, bits, child, node, mask, any_hit):
 
 @helper
 def in_letters(world, o, d, far, any_hit, scratch):
-    """Nearest (or any) letter hit: (t, placement, triangle, b1, b2); o, d in the world."""
+    """Nearest (or any) letter hit: (t, instance, triangle, b1, b2); o, d in the world."""
     letters = world.letters
     stack, lanes, bits = scratch.stack, scratch.lanes, scratch.bits
     lo, ld = to_frame(world.turn, o), to_frame(world.turn, d)
@@ -172,33 +248,63 @@ def in_letters(world, o, d, far, any_hit, scratch):
         node = np.int32(entry)
         if node < 0:
             i = ~node
-            shift = sub(lo, row3(letters.offset, AT(i)))
-            t, k, u, v = _in_body(letters, letters.root[AT(i)], shift, ld, inverse, best, any_hit, scratch, top)
+            own = sub(lo, row3(letters.offset, AT(i)))
+            if letters.straight[AT(i)] != 0:
+                t, k, u, v = _in_body(
+                    letters, letters.root[AT(i)], own, ld, inverse, best, any_hit, scratch, top
+                )
+            else:
+                own, own_d = into_body(letters, i, own), into_body(letters, i, ld)
+                t, k, u, v = _in_body(
+                    letters, letters.root[AT(i)], own, own_d, one_over(own_d), best, any_hit, scratch, top
+                )
             if k >= 0:
                 best, place, tri, b1, b2 = t, i, k, u, v
                 if any_hit:
                     break
             continue
-        mask = eight_boxes(letters.place_boxes, node, lo[0], lo[1], lo[2], inverse[0], inverse[1], inverse[2], F(0.0), best, lanes)
+        mask = eight_boxes(
+            letters.place_boxes,
+            node,
+            lo[0],
+            lo[1],
+            lo[2],
+            inverse[0],
+            inverse[1],
+            inverse[2],
+            F(0.0),
+            best,
+            lanes,
+        )
         top = push_children(stack, top, bits, letters.place_child, node, mask, any_hit)
     return best if place >= 0 else FAR, place, tri, b1, b2
 
 
 @helper
 def _in_leaves(world, o, d, count, scratch):
-    """Nearest hit in the leaves listed: (t, placement, triangle, b1, b2)."""
+    """Nearest hit in the leaves listed: (t, instance, triangle, b1, b2)."""
     letters, lanes, bits, leaves = world.letters, scratch.lanes, scratch.bits, scratch.leaves
     lo, ld = to_frame(world.turn, o), to_frame(world.turn, d)
-    kx, ky, kz, sx, sy, sz = shear_of(ld)
+    straight_shear = shear_of(ld)
     lanes[0] = FAR
     best, best_bits, place, tri, b1, b2 = FAR, bits[0], -1, -1, F(0.0), F(0.0)
     for i in range(count):
         if leaves[AT(i), 0] >= best_bits:
             break
         at, before = leaves[AT(i), 1], best
-        own = sub(lo, row3(letters.offset, AT(at)))
+        own = into_body(letters, at, sub(lo, row3(letters.offset, AT(at))))
+        shear = straight_shear if letters.straight[AT(at)] != 0 else shear_of(into_body(letters, at, ld))
+        kx, ky, kz, sx, sy, sz = shear
         own = (pick(own, kx), pick(own, ky), pick(own, kz))
-        best, best_bits, tri, b1, b2 = _in_leaf(letters, leaves[AT(i), 2], own, (kx, ky, kz), (sx, sy, sz), (best, best_bits, tri, b1, b2), scratch)
+        best, best_bits, tri, b1, b2 = _in_leaf(
+            letters,
+            leaves[AT(i), 2],
+            own,
+            (kx, ky, kz),
+            (sx, sy, sz),
+            (best, best_bits, tri, b1, b2),
+            scratch,
+        )
         if best < before:
             place = at
     return best, place, tri, b1, b2
@@ -245,15 +351,16 @@ def ground_hit(ground, o, d, far):
 
 @helper
 def first_hit(world, o, d, far, scratch):
-    """(kind, t, placement, triangle, b1, b2): the nearest letter or ground.
+    """The nearest letter or ground, as a Hit.
 
-    All letters stand in front of the ground (scene/ground.py), and it bulges nowhere towards them: it hides none.
+    All letters stand in front of the ground (scene/ground.py), and it bulges nowhere towards them:
+    it hides none.
     """
     t, place, tri, b1, b2 = in_letters(world, o, d, far, False, scratch)
     if place >= 0:
-        return LETTER, t, place, tri, b1, b2
+        return Hit(np.int32(LETTER), t, np.int32(place), np.int32(tri), b1, b2)
     t, _ = ground_hit(world.ground, o, d, far)
-    return GROUND if t < far else NOTHING, t, -1, -1, F(0.0), F(0.0)
+    return Hit(np.int32(GROUND if t < far else NOTHING), t, np.int32(-1), np.int32(-1), F(0.0), F(0.0))
 
 
 @helper
@@ -264,16 +371,18 @@ def seen_hit(world, o, d, leaves, scratch):
     if leaves > 0:
         t, place, tri, b1, b2 = _in_leaves(world, o, d, leaves, scratch)
         if place >= 0:
-            return LETTER, t, place, tri, b1, b2
+            return Hit(np.int32(LETTER), t, np.int32(place), np.int32(tri), b1, b2)
     t, _ = ground_hit(world.ground, o, d, FAR)
-    return GROUND if t < FAR else NOTHING, t, -1, -1, F(0.0), F(0.0)
+    return Hit(np.int32(GROUND if t < FAR else NOTHING), t, np.int32(-1), np.int32(-1), F(0.0), F(0.0))
 
 
 @helper
-def on_triangle(world, place, tri, b1, b2):
-    """The point of a letter's triangle at barycentric weights b1, b2 of its second and third corner, in the world.
+def on_triangle(world, instance, tri, b1, b2):
+    """The point of a letter's triangle at barycentric weights b1, b2 of its second and third
+    corner, in the world.
 
-    Its error is bounded by the corners' coordinates (world.py, `error_bound`); that of o + t d would grow with t.
+    Its error is bounded by the corners' coordinates (world.py, `error_bound`); that of o + t d
+    would grow with t.
     """
     c = world.letters.bodies.corners[AT(tri)]
     b0 = F(1.0) - b1 - b2
@@ -282,12 +391,14 @@ def on_triangle(world, place, tri, b1, b2):
         c[1] * b0 + c[4] * b1 + c[7] * b2,
         c[2] * b0 + c[5] * b1 + c[8] * b2,
     )
-    return from_frame(world.turn, add(p, row3(world.letters.offset, AT(place))))
+    p = add(out_of_body(world.letters, instance, p), row3(world.letters.offset, AT(instance)))
+    return from_frame(world.turn, p)
 
 
 @helper
 def on_ground(ground, o, d, t, n):
-    """The point of the ground, whose normal there is n, that a ray meets at t: put back onto the surface itself."""
+    """The point of the ground, whose normal there is n, that a ray meets at t: put back onto the
+    surface itself."""
     p = along(o, d, t)
     if ground.kind == WALL:
         return along(p, n, -dot(sub(p, ground.point), n))
@@ -300,12 +411,20 @@ def on_ground(ground, o, d, t, n):
 
 
 @helper
-def surface_at(world, kind, o, d, t, place, tri, b1, b2):
-    """(point, shading normal, geometric normal, material): normals outward, in the world."""
-    if kind == GROUND:
+def ground_frame(world):
+    """The number of the ground's frame."""
+    return np.int32(world.frames.origin.shape[0] - 1)
+
+
+@helper
+def surface_at(world, o, d, hit):
+    """The surface that a ray has hit."""
+    if hit.kind == GROUND:
         _, n = ground_hit(world.ground, o, d, FAR)
-        return on_ground(world.ground, o, d, t, n), n, n, world.ground.material
-    p = on_triangle(world, place, tri, b1, b2)
+        p, m = on_ground(world.ground, o, d, hit.t, n), np.int32(world.ground.material)
+        return SurfaceInteraction(p, n, n, np.int32(-1), np.int32(-1), ground_frame(world), m)
+    instance, tri, b1, b2 = hit.instance, hit.triangle, hit.b1, hit.b2
+    p = on_triangle(world, instance, tri, b1, b2)
     c, n = world.letters.bodies.corners, world.letters.bodies.normals
     e1 = (c[tri, 3] - c[tri, 0], c[tri, 4] - c[tri, 1], c[tri, 5] - c[tri, 2])
     e2 = (c[tri, 6] - c[tri, 0], c[tri, 7] - c[tri, 1], c[tri, 8] - c[tri, 2])
@@ -319,32 +438,42 @@ def surface_at(world, kind, o, d, t, place, tri, b1, b2):
     # Where facets are needles their own normal is noise; the corners' is not.
     if dot(ns, ng) < F(0.1):
         ng = normalise(ns)
-    m = world.materials_of[place, world.letters.bodies.part[tri]]
-    return p, normalise(from_frame(world.turn, ns)), from_frame(world.turn, ng), m
+    part = np.int32(world.letters.bodies.part[tri])
+    m = np.int32(world.materials_of[instance, part])
+    if world.letters.straight[AT(instance)] == 0:
+        ns, ng = out_of_body(world.letters, instance, ns), normalise(out_of_body(world.letters, instance, ng))
+    ns, ng = normalise(from_frame(world.turn, ns)), from_frame(world.turn, ng)
+    return SurfaceInteraction(p, ng, ns, part, instance, np.int32(world.frame_of[instance]), m)
 
 
 @helper
-def appearance(world, m, p, ns):
-    """(base colour, shading normal) of material m at p: its texture's colour and relief, where it has one."""
+def appearance(world, si):
+    """(base colour, shading normal) of a surface: its texture's colour and relief, where it has one."""
+    m = si.material
     base = (world.materials.params[m, 0], world.materials.params[m, 1], world.materials.params[m, 2])
     texture = world.materials.texture[m]
     if texture == NO_TEXTURE:
-        return base, ns
-    base, n = textured(world.materials.params, FIRST_TEXTURE, m, texture, base, to_frame(world.turn, p), to_frame(world.turn, ns))
-    return base, from_frame(world.turn, n)
+        return base, si.ns
+    # Textures are fixed to their block: it takes them along when it is moved or turned.
+    turn = world.frames.turn[si.frame]
+    p = to_frame(turn, sub(si.p, row3(world.frames.origin, si.frame)))
+    base, n = textured(world.materials.params, FIRST_TEXTURE, m, texture, base, p, to_frame(turn, si.ns))
+    return base, from_frame(turn, n)
 
 
 @helper
-def shading_frame(world, m, ns):
-    """Two unit vectors that make a frame with ns, the first along the brush where the material is brushed."""
+def shading_frame(world, m, frame, ns):
+    """Two unit vectors that make a frame with ns, the first along the brush where the material m is
+    brushed; the brush runs in the block's `frame`."""
     params = world.materials.params
     if params[m, ASPECT] == F(1.0):
         return basis(ns)
-    along_brush = from_frame(world.turn, (params[m, BRUSH_X], params[m, BRUSH_Y], F(0.0)))
+    turn = world.frames.turn[frame]
+    along_brush = from_frame(turn, (params[m, BRUSH_X], params[m, BRUSH_Y], F(0.0)))
     t = cross(ns, along_brush)
     if dot(t, t) < F(1e-4):
         # The side that the brush runs into is brushed along the depth.
-        t = cross(ns, from_frame(world.turn, (F(0.0), F(0.0), F(1.0))))
+        t = cross(ns, from_frame(turn, (F(0.0), F(0.0), F(1.0))))
     t = normalise(t)
     return cross(t, ns), t
 
@@ -363,7 +492,8 @@ def camera_ray(camera, x, y):
 
 @helper
 def lens_ray(camera, o, d, a, b):
-    """The ray from the point (a, b) of the unit disc of the lens that meets (o, d) in the plane of focus (thin lens)."""
+    """The ray from the point (a, b) of the unit disc of the lens that meets (o, d) in the plane of
+    focus (thin lens)."""
     if camera.lens == F(0.0):
         return o, d
     sharp = along(o, d, (camera.focus - o[2]) / d[2])

@@ -27,7 +27,8 @@ def _constant(value):
 class _Exact:
     """Arithmetic that the compiler may neither fuse nor reorder.
 
-    Instructions without flags would be given the kernels' own; "no signed zeros" is the flag that changes nothing here.
+    Instructions without flags would be given the kernels' own; "no signed zeros" is the flag that
+    changes nothing here.
     """
 
     def __init__(self, builder):
@@ -56,18 +57,24 @@ def _mask(builder, lanes):
 
 @intrinsic
 def eight_boxes(typing, boxes, node, ox, oy, oz, ix, iy, iz, wider, far, out):
-    """Mask of the boxes of `node`, each `wider` on all sides, that a ray enters before `far`; the distances go to out[0:8].
+    """Mask of the boxes of `node`, each `wider` on all sides, that a ray enters before `far`; the
+    distances go to out[0:8].
 
     boxes: flat float32, NODE_FLOATS a node; o the origin, i one over the direction.
     """
 
     def build(context, builder, signature, arguments):
         boxes, node, ox, oy, oz, ix, iy, iz, wider, far, out = arguments
-        start = builder.mul(context.cast(builder, node, signature.args[1], types.intp), ir.Constant(ir.IntType(64), NODE_FLOATS))
+        start = builder.mul(
+            context.cast(builder, node, signature.args[1], types.intp),
+            ir.Constant(ir.IntType(64), NODE_FLOATS),
+        )
         rows = row_of(context, builder, signature.args[0], boxes, start)
         near, end = _constant(0.0), splat(builder, far)
         for k, (o, i) in enumerate(((ox, ix), (oy, iy), (oz, iz))):
-            before, after, inverse = (splat(builder, v) for v in (builder.fadd(o, wider), builder.fsub(o, wider), i))
+            before, after, inverse = (
+                splat(builder, v) for v in (builder.fadd(o, wider), builder.fsub(o, wider), i)
+            )
             low = builder.fmul(builder.fsub(_row(builder, rows, ir.Constant(INT, k)), before), inverse)
             high = builder.fmul(builder.fsub(_row(builder, rows, ir.Constant(INT, 3 + k)), after), inverse)
             near = most(builder, least(builder, low, high), near)
@@ -92,13 +99,21 @@ def eight_triangles(typing, corners, packet, kx, ky, kz, ox, oy, oz, sx, sy, sz,
     def build(context, builder, signature, arguments):
         exact = _Exact(builder)
         corners, packet, kx, ky, kz, ox, oy, oz, sx, sy, sz, far, out = arguments
-        start = builder.mul(context.cast(builder, packet, signature.args[1], types.intp), ir.Constant(ir.IntType(64), PACKET_FLOATS))
+        start = builder.mul(
+            context.cast(builder, packet, signature.args[1], types.intp),
+            ir.Constant(ir.IntType(64), PACKET_FLOATS),
+        )
         rows = row_of(context, builder, signature.args[0], corners, start)
-        axes = [context.cast(builder, k, kind, types.intp) for k, kind in zip((kx, ky, kz), signature.args[2:5], strict=True)]
+        axes = [
+            context.cast(builder, k, kind, types.intp)
+            for k, kind in zip((kx, ky, kz), signature.args[2:5], strict=True)
+        ]
         ox, oy, oz, sx, sy, sz = (splat(builder, v) for v in (ox, oy, oz, sx, sy, sz))
         points = []
         for corner in range(3):
-            x, y, z = (_row(builder, rows, builder.add(axis, ir.Constant(axis.type, 3 * corner))) for axis in axes)
+            x, y, z = (
+                _row(builder, rows, builder.add(axis, ir.Constant(axis.type, 3 * corner))) for axis in axes
+            )
             z = exact.fsub(z, oz)
             x = exact.fsub(exact.fsub(x, ox), exact.fmul(sx, z))
             y = exact.fsub(exact.fsub(y, oy), exact.fmul(sy, z))
@@ -109,12 +124,16 @@ def eight_triangles(typing, corners, packet, kx, ky, kz, ox, oy, oz, sx, sy, sz,
         w = exact.fsub(exact.fmul(bx, ay), exact.fmul(by, ax))
         smallest, largest = least(builder, least(builder, u, v), w), most(builder, most(builder, u, v), w)
         zero = _constant(0.0)
-        one_side = builder.or_(builder.fcmp_ordered(">=", smallest, zero), builder.fcmp_ordered("<=", largest, zero))
+        one_side = builder.or_(
+            builder.fcmp_ordered(">=", smallest, zero), builder.fcmp_ordered("<=", largest, zero)
+        )
         inverse = exact.fdiv(_constant(1.0), exact.fadd(exact.fadd(u, v), w))
         depth = exact.fadd(exact.fadd(exact.fmul(u, az), exact.fmul(v, bz)), exact.fmul(w, cz))
         t = exact.fmul(exact.fmul(depth, sz), inverse)
         # An empty triangle has a distance that is no number, and no comparison with it holds.
-        within = builder.and_(builder.fcmp_ordered(">", t, zero), builder.fcmp_ordered("<", t, splat(builder, far)))
+        within = builder.and_(
+            builder.fcmp_ordered(">", t, zero), builder.fcmp_ordered("<", t, splat(builder, far))
+        )
         result = row_of(context, builder, signature.args[12], out, ir.Constant(INT, 0))
         for k, value in enumerate((t, exact.fmul(v, inverse), exact.fmul(w, inverse))):
             store_row(builder, value, result, k)
@@ -128,7 +147,9 @@ def lowest_bit(typing, mask):
     """Number of the lowest set bit of a mask that is not 0."""
 
     def build(context, builder, signature, arguments):
-        count = cgutils.get_or_insert_function(builder.module, ir.FunctionType(INT, [INT, ir.IntType(1)]), "llvm.cttz.i32")
+        count = cgutils.get_or_insert_function(
+            builder.module, ir.FunctionType(INT, [INT, ir.IntType(1)]), "llvm.cttz.i32"
+        )
         return builder.call(count, [arguments[0], ir.Constant(ir.IntType(1), 1)])
 
     return types.int32(types.int32), build
@@ -145,7 +166,10 @@ def eight_least(typing, into, i, other, j):
     """into[i:i+8] becomes the lesser of itself and other[j:j+8], lane by lane."""
 
     def build(context, builder, signature, arguments):
-        mine, theirs = _at(context, builder, signature, arguments, 0), _at(context, builder, signature, arguments, 2)
+        mine, theirs = (
+            _at(context, builder, signature, arguments, 0),
+            _at(context, builder, signature, arguments, 2),
+        )
         zero = ir.Constant(INT, 0)
         store_row(builder, least(builder, _row(builder, mine, zero), _row(builder, theirs, zero)), mine, 0)
         return context.get_dummy_value()
@@ -155,11 +179,14 @@ def eight_least(typing, into, i, other, j):
 
 @intrinsic
 def eight_least_spread(typing, into, i, box, j):
-    """The same for into[i:i+8] and twice the centre of the box at box[j:j+8], as a box: low corners in the first half of a
-    row, high ones with the sign turned in the second."""
+    """The same for into[i:i+8] and twice the centre of the box at box[j:j+8], as a box: low corners
+    in the first half of a row, high ones with the sign turned in the second."""
 
     def build(context, builder, signature, arguments):
-        mine, theirs = _at(context, builder, signature, arguments, 0), _at(context, builder, signature, arguments, 2)
+        mine, theirs = (
+            _at(context, builder, signature, arguments, 0),
+            _at(context, builder, signature, arguments, 2),
+        )
         zero = ir.Constant(INT, 0)
         box = _row(builder, theirs, zero)
         turned = builder.shuffle_vector(box, box, ir.Constant(WHOLES, [4, 5, 6, 7, 0, 1, 2, 3]))

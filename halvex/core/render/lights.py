@@ -1,4 +1,5 @@
-"""Sampling what shines: lamps by area or solid angle, the surround by its light, glowing parts by area and light.
+"""Sampling what shines: lamps by area or solid angle, the surround by its light, glowing parts by
+area and light.
 
 Densities are per solid angle, so that lamp sampling and surface sampling can be weighed against each
 other (Veach & Guibas, SIGGRAPH 1995). Lights are numbered: the lamps, then the surround, then all
@@ -10,8 +11,20 @@ import math
 
 from halvex.core.optics.material import GLOW
 from halvex.core.optics.microfacet import PI
-from halvex.core.optics.vectors import F, add, along, basis, cosine_and_sine, cross, dot, helper, row3, scale, sub
-from halvex.core.render.hits import FAR, from_frame
+from halvex.core.optics.vectors import (
+    F,
+    add,
+    along,
+    basis,
+    cosine_and_sine,
+    cross,
+    dot,
+    helper,
+    row3,
+    scale,
+    sub,
+)
+from halvex.core.render.hits import FAR, from_frame, out_of_body
 from halvex.core.scene.lamps import BULB, ROUND, SUN
 from halvex.core.scene.surround import from_uv, lookup_uv, own_uv, unturned
 
@@ -203,28 +216,27 @@ def _surround_pdf_at(surround, u, v, d):
 
 @helper
 def sample_glow(world, p, u1, u2):
-    """(direction, distance, radiance (rgb), pdf) towards a point of the glowing parts from p; pdf 0 behind them."""
+    """(direction, distance, radiance (rgb), pdf) towards a point of the glowing parts from p; pdf 0
+    behind them."""
     glows, letters = world.glows, world.letters
     g = _find(glows.share, u1)
     width = glows.share[g + 1] - glows.share[g]
     # What is left of u1 within the triangle's share is as good as new.
     u1 = min(max((u1 - glows.share[g]) / max(width, F(1e-12)), F(0.0)), F(0.99999994))
-    placement, tri = glows.placement[g], glows.triangle[g]
+    instance, tri = glows.instance[g], glows.triangle[g]
     c = letters.bodies.corners
     e1 = (c[tri, 3] - c[tri, 0], c[tri, 4] - c[tri, 1], c[tri, 5] - c[tri, 2])
     e2 = (c[tri, 6] - c[tri, 0], c[tri, 7] - c[tri, 1], c[tri, 8] - c[tri, 2])
     root = math.sqrt(u1)
     b1, b2 = root * (F(1.0) - u2), root * u2
-    q = (
-        c[tri, 0] + b1 * e1[0] + b2 * e2[0] + letters.offset[placement, 0],
-        c[tri, 1] + b1 * e1[1] + b2 * e2[1] + letters.offset[placement, 1],
-        c[tri, 2] + b1 * e1[2] + b2 * e2[2] + letters.offset[placement, 2],
-    )
+    e1, e2 = out_of_body(letters, instance, e1), out_of_body(letters, instance, e2)
+    corner = add(out_of_body(letters, instance, row3(c, tri)), row3(letters.offset, instance))
+    q = add(corner, add(scale(e1, b1), scale(e2, b2)))
     to = sub(from_frame(world.turn, q), p)
     d2 = dot(to, to)
     distance = math.sqrt(max(d2, F(1e-20)))
     d = scale(to, F(1.0) / distance)
-    m = world.materials_of[placement, letters.bodies.part[tri]]
+    m = world.materials_of[instance, letters.bodies.part[tri]]
     radiance = (world.materials.params[m, 0], world.materials.params[m, 1], world.materials.params[m, 2])
     n = from_frame(world.turn, cross(e1, e2))
     twice = math.sqrt(max(dot(n, n), F(1e-30)))
@@ -236,7 +248,8 @@ def sample_glow(world, p, u1, u2):
 
 @helper
 def glow_pdf(world, m, ng, d, distance):
-    """Density with which `sample_glow` finds the point that a ray of direction d meets at a distance on glowing material m."""
+    """Density with which `sample_glow` finds the point that a ray of direction d meets at a
+    distance on glowing material m."""
     if world.materials.kind[m] != GLOW:
         return F(0.0)
     p = world.materials.params

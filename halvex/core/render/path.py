@@ -16,9 +16,29 @@ the two (Veach & Guibas 1995). The documented choices:
 import math
 
 from halvex.core.optics.material import ALPHA, CAUCHY, FLAT, GLASS, GLOW, INDEX, METAL, PLASTIC, THIN
-from halvex.core.optics.scattering import evaluate, matte_part, metal_reflectance, sample, sample_glass, seen_base
+from halvex.core.optics.scattering import (
+    evaluate,
+    matte_part,
+    metal_reflectance,
+    sample,
+    sample_glass,
+    seen_base,
+)
 from halvex.core.optics.spectrum import dispersed, wavelength_weight
-from halvex.core.optics.vectors import F, along, dot, helper, kernel, luminance_of, mul, normalise, scale, sub, to_local, to_world
+from halvex.core.optics.vectors import (
+    F,
+    along,
+    dot,
+    helper,
+    kernel,
+    luminance_of,
+    mul,
+    normalise,
+    scale,
+    sub,
+    to_local,
+    to_world,
+)
 from halvex.core.render import channels
 from halvex.core.render.beams import leaves_in_beam
 from halvex.core.render.hits import (
@@ -36,33 +56,47 @@ from halvex.core.render.hits import (
     seen_hit,
     shading_frame,
     surface_at,
+    with_normals,
 )
-from halvex.core.render.lights import disc, glow_pdf, hit_lamp, light_count, light_level, sample_glow, sample_lamp, sample_surround, surround_seen
+from halvex.core.render.lights import (
+    disc,
+    glow_pdf,
+    hit_lamp,
+    light_count,
+    light_level,
+    sample_glow,
+    sample_lamp,
+    sample_surround,
+    surround_seen,
+)
 from halvex.core.render.sampler import DIMENSIONS, draw, forget_numbers, pixel_key, sample_2d
 from halvex.core.render.shadow import absorbed, pane_tint, shadow
 from halvex.core.scene.ground import NO_GROUND
 
 SURFACE_ONLY, BOTH, LAMPS_ONLY = 0, 1, 2
-# A density that tells _meet_lights that lamps were sampled already and must not count.
+# A density that tells add_emission_mis that lamps were sampled already and must not count.
 NEVER_COUNT = F(-1.0)
 
 MOST_BOUNCES = 12
 ROULETTE_FROM = 3
-# Up to so many lights are all sampled at the first surface; of more, so many are chosen there, evenly over the list.
+# Up to so many lights are all sampled at the first surface; of more, so many are chosen there,
+# evenly over the list.
 MOST_LIGHTS_AT_ONCE = 5
 # Lights of less than this level, 20 stops down, are off.
 DARK = F(3e-6)
-# Luminance under which a light's contribution is sampled by chance: its shadow ray is traced with the share it is of this.
+# Luminance under which a light's contribution is sampled by chance: its shadow ray is traced with
+# the share it is of this.
 FAINT, FAINT_SKY = F(0.01), F(0.003)
 # Radius of the tent filter in px of the picture.
 FILTER_RADIUS = F(0.8)
 
-# A pixel's first samples, as powers of two, that are spread between neighbours too (sampler.py): those of a first clean picture.
+# A pixel's first samples, as powers of two, that are spread between neighbours too (sampler.py):
+# those of a first clean picture.
 EARLY_ON_LETTERS, EARLY_ON_GROUND = 2, 1
 
-# Dimensions of the sampler, two numbers each: the camera's, and a block per bounce, the first right after the filter's. In a block
-# lie, one after another, SURFACE, which says where the path goes on, one for each light that is asked, and what a surface of
-# several lobes needs.
+# Dimensions of the sampler, two numbers each: the camera's, and a block per bounce, the first right
+# after the filter's. In a block lie, one after another, SURFACE, which says where the path goes on,
+# one for each light that is asked, and what a surface of several lobes needs.
 DIMENSION_FILTER = 0
 DIMENSIONS_PER_BOUNCE = 8
 SURFACE, FIRST_LIGHT = 0, 1
@@ -106,8 +140,9 @@ def _sample_light(world, k, p, u1, u2):
 
 
 @helper
-def _give(world, pixel, k, beta, c):
-    """Add light c of light k to the pixel's share of it; returns what it comes to at the light's level (rgb)."""
+def add_light_sample(world, pixel, k, beta, c):
+    """Add light c of light k to the pixel's share of it; returns what it comes to at the light's
+    level (rgb)."""
     share = mul(beta, c)
     at = channels.SHARES + 3 * k
     pixel[at] += share[0]
@@ -118,10 +153,12 @@ def _give(world, pixel, k, beta, c):
 
 @helper
 def _direct(world, pixel, p, frame, ng, lo, m, base, alpha, beta, sampling, from_ground, catching, scratch):
-    """Light that the surface at p, which may be the ground, sends along lo straight from the lights, added to the pixel's shares.
+    """Light that the surface at p, which may be the ground, sends along lo straight from the
+    lights, added to the pixel's shares.
 
-    frame: the shading frame, its normal last, in which lo is; sampling: the numbers to draw by, how many lights to ask at once,
-    and whether surfaces are sampled too. Returns (all of it at the lights' levels (rgb), the same without the letters' shadows (luminance)).
+    frame: the shading frame, its normal last, in which lo is; sampling: the numbers to draw by, how
+    many lights to ask at once, and whether surfaces are sampled too. Returns (all of it at the
+    lights' levels (rgb), the same without the letters' shadows (luminance)).
     """
     s, t, ns = frame
     key, index, dimension, at_once, use_lamps = sampling
@@ -131,7 +168,8 @@ def _direct(world, pixel, p, frame, ng, lo, m, base, alpha, beta, sampling, from
     lamps = world.lamps.kind.shape[0]
     stride = F(lights) / F(at_once)
     chance = F(at_once) / F(lights)
-    # The same numbers say where the path goes on: what each adds is right in the mean whatever the other does.
+    # The same numbers say where the path goes on: what each adds is right in the mean whatever the
+    # other does.
     u_faint, u_pick = sample_2d(scratch, key, index, dimension + SURFACE)
     for turn in range(at_once):
         k = min(int((F(turn) + u_pick) * stride), lights - 1) if at_once < lights else turn
@@ -178,7 +216,7 @@ def _direct(world, pixel, p, frame, ng, lo, m, base, alpha, beta, sampling, from
         if catching:
             e = mul(c, level)
         else:
-            e = _give(world, pixel, k, beta, c)
+            e = add_light_sample(world, pixel, k, beta, c)
         r += e[0]
         g += e[1]
         b += e[2]
@@ -186,8 +224,9 @@ def _direct(world, pixel, p, frame, ng, lo, m, base, alpha, beta, sampling, from
 
 
 @helper
-def _meet_lights(world, pixel, beta, o, d, t, pdf, chance, count_lamps):
-    """Lamps and, where t is FAR, the surround along a ray, weighed against having sampled them; returns their light (rgb).
+def add_emission_mis(world, pixel, beta, o, d, t, pdf, chance, count_lamps):
+    """Lamps and, where t is FAR, the surround along a ray, weighed against having sampled them;
+    returns their light (rgb).
 
     pdf 0 means the ray could not have been a sample (camera or mirror): full weight.
     """
@@ -203,14 +242,14 @@ def _meet_lights(world, pixel, beta, o, d, t, pdf, chance, count_lamps):
             if tl < t:
                 weight = _power(pdf, chance * lamp_pdf) if pdf > F(0.0) else F(1.0)
                 e = world.lamps.radiance[k] * weight
-                e = _give(world, pixel, k, beta, (e, e, e))
+                e = add_light_sample(world, pixel, k, beta, (e, e, e))
                 r += e[0]
                 g += e[1]
                 b += e[2]
     if t >= FAR and not _dark(world, lamps):
         sky, sky_pdf = surround_seen(world.surround, d)
         weight = _power(pdf, chance * sky_pdf) if pdf > F(0.0) else F(1.0)
-        e = _give(world, pixel, lamps, beta, scale(sky, weight))
+        e = add_light_sample(world, pixel, lamps, beta, scale(sky, weight))
         r += e[0]
         g += e[1]
         b += e[2]
@@ -218,9 +257,9 @@ def _meet_lights(world, pixel, beta, o, d, t, pdf, chance, count_lamps):
 
 
 @helper
-def _note_first(world, pixel, kind, place, tri, p, m, base, ns, wo):
-    """What the denoiser and the layers want to know of the first surface."""
-    a = base
+def write_aovs(world, pixel, si, base, wo):
+    """Write what the denoiser and the layers need of the primary hit."""
+    a, m, ns = base, si.material, si.ns
     if world.materials.kind[m] == METAL:
         a = mul(base, metal_reflectance(world.materials, m, dot(ns, wo)))
     elif world.materials.kind[m] == GLASS:
@@ -228,11 +267,11 @@ def _note_first(world, pixel, kind, place, tri, p, m, base, ns, wo):
     for c in range(3):
         pixel[channels.ALBEDO + c] += min(max(a[c], F(0.0)), F(1.0))
         pixel[channels.NORMAL + c] += ns[c]
-    pixel[channels.DEPTH] += p[2]
-    if kind == GROUND:
+    pixel[channels.DEPTH] += si.p[2]
+    if si.instance < 0:
         pixel[channels.GROUND_COVER] += F(1.0)
     else:
-        pixel[channels.PART_COVER + world.letters.bodies.part[tri]] += F(1.0)
+        pixel[channels.PART_COVER + si.part] += F(1.0)
 
 
 @helper
@@ -252,7 +291,7 @@ def trace_path(world, pixel, o, d, leaves, key, index, transparent, caustic_alph
     beta = (F(1.0), F(1.0), F(1.0))
     pdf = F(0.0)  # density with which the last surface chose d; 0 for camera and mirrors
     chance = F(1.0)  # chance with which the last surface sampled each light
-    least_alpha = F(0.0)  # roughness that later mirrors get at least
+    min_roughness = F(0.0)  # roughness that later mirrors get at least
     wavelength = F(-1.0)  # place in the spectrum, once dispersive glass was met
     seen_through = True  # the camera looks along this path, if through glass
     count_lamps = False  # lamps may be counted where the path meets them
@@ -262,29 +301,31 @@ def trace_path(world, pixel, o, d, leaves, key, index, transparent, caustic_alph
     total = (F(0.0), F(0.0), F(0.0))  # all lights together
     direct = total  # the same when the reflection was met
     for bounce in range(MOST_BOUNCES + 1):
-        kind, t, place, tri, b1, b2 = seen_hit(world, o, d, leaves if bounce == 0 else SEARCH, scratch)
+        hit = seen_hit(world, o, d, leaves if bounce == 0 else SEARCH, scratch)
+        kind, t = hit.kind, hit.t
 
         # Lamps and surround.
         if seen_through and kind == NOTHING:
             _add3(pixel, channels.THROUGH, beta)
             break
         if not seen_through:
-            e = _meet_lights(world, pixel, beta, o, d, t, pdf, chance, count_lamps)
+            e = add_emission_mis(world, pixel, beta, o, d, t, pdf, chance, count_lamps)
             total = (total[0] + e[0], total[1] + e[1], total[2] + e[2])
         if kind == NOTHING or bounce == MOST_BOUNCES:
             break
 
         # The surface.
         wo = (-d[0], -d[1], -d[2])
-        p, ns, ng, m = surface_at(world, kind, o, d, t, place, tri, b1, b2)
-        base, ns = appearance(world, m, p, ns)
+        si = surface_at(world, o, d, hit)
+        p, ng, m = si.p, si.ng, si.material
+        base, ns = appearance(world, si)
         dimension = max(bounce * DIMENSIONS_PER_BOUNCE, DIMENSION_FILTER + 1)
         entering = dot(ng, wo) > F(0.0)
         if not entering:
             ns, ng = scale(ns, F(-1.0)), scale(ng, F(-1.0))
         ns = facing(ns, ng, wo)
         if bounce == 0:
-            _note_first(world, pixel, kind, place, tri, p, m, base, ns, wo)
+            write_aovs(world, pixel, with_normals(si, ns, ng), base, wo)
             off_ground = kind == GROUND
         elif off_ground:
             off_ground = False
@@ -303,7 +344,7 @@ def trace_path(world, pixel, o, d, leaves, key, index, transparent, caustic_alph
                 weight = F(0.0)
             elif pdf > F(0.0):
                 weight = _power(pdf, chance * glow_pdf(world, m, ng, d, t))
-            e = _give(world, pixel, world.lamps.kind.shape[0] + 1, beta, scale(base, weight))
+            e = add_light_sample(world, pixel, world.lamps.kind.shape[0] + 1, beta, scale(base, weight))
             total = (total[0] + e[0], total[1] + e[1], total[2] + e[2])
             if seen_through:
                 _add3(pixel, channels.GLOW_SEEN, e)
@@ -314,8 +355,8 @@ def trace_path(world, pixel, o, d, leaves, key, index, transparent, caustic_alph
             beta = mul(beta, absorbed(world.materials, inside, t))
         if not glass and not entering and inside < 0:
             break  # the inside of a closed opaque body: only rounding leads here
-        alpha = max(world.materials.params[m, ALPHA], least_alpha)
-        s, tt = shading_frame(world, m, ns)
+        alpha = max(world.materials.params[m, ALPHA], min_roughness)
+        s, tt = shading_frame(world, m, si.frame, ns)
         lo = to_local(wo, s, tt, ns)
         base = seen_base(world.materials, m, base, lo, alpha)
         on_ground = kind == GROUND and seen_through
@@ -336,7 +377,9 @@ def trace_path(world, pixel, o, d, leaves, key, index, transparent, caustic_alph
                     wavelength, _ = sample_2d(scratch, key, index, lobe + 1)
                     beta = mul(beta, wavelength_weight(wavelength))
                 eta = dispersed(eta, world.materials.params[m, CAUCHY], wavelength)
-            wi, weight, transmitted = sample_glass(world.materials, m, eta, lo, entering, alpha if own > F(0.0) else F(0.0), u1, u2, u3)
+            wi, weight, transmitted = sample_glass(
+                world.materials, m, eta, lo, entering, alpha if own > F(0.0) else F(0.0), u1, u2, u3
+            )
             if weight <= F(0.0):
                 break
             beta = scale(beta, weight)
@@ -351,13 +394,28 @@ def trace_path(world, pixel, o, d, leaves, key, index, transparent, caustic_alph
             if not transmitted and entering:
                 seen_through = False
             # Light that reaches a matte surface through glass was sampled there already.
-            count_lamps = least_alpha == F(0.0)
+            count_lamps = min_roughness == F(0.0)
         else:
             chance = F(at_once) / F(light_count(world))
             if use_lamps != SURFACE_ONLY or catching:
                 method = LAMPS_ONLY if catching else use_lamps
                 sampling = (key, index, dimension, at_once, method)
-                c, open_sky = _direct(world, pixel, p, (s, tt, ns), ng, lo, m, base, alpha, beta, sampling, kind == GROUND, catching, scratch)
+                c, open_sky = _direct(
+                    world,
+                    pixel,
+                    p,
+                    (s, tt, ns),
+                    ng,
+                    lo,
+                    m,
+                    base,
+                    alpha,
+                    beta,
+                    sampling,
+                    kind == GROUND,
+                    catching,
+                    scratch,
+                )
                 if on_ground:
                     pixel[channels.LIT] += luminance_of(mul(beta, c)) if catching else luminance_of(c)
                     pixel[channels.UNLIT] += luminance_of(beta) * open_sky
@@ -379,7 +437,7 @@ def trace_path(world, pixel, o, d, leaves, key, index, transparent, caustic_alph
             elif use_lamps == LAMPS_ONLY:
                 pdf = NEVER_COUNT
             if surface != METAL or alpha > caustic_alpha:
-                least_alpha = max(least_alpha, caustic_alpha)
+                min_roughness = max(min_roughness, caustic_alpha)
         o = offset_from(world, p, ng, d)
 
         # End by chance what carries little.
@@ -398,11 +456,29 @@ def trace_path(world, pixel, o, d, leaves, key, index, transparent, caustic_alph
 
 
 @kernel
-def render_tile(world, film, counts, more, cover, spread, x0, y0, x1, y1, row_offset, seed, transparent, caustic_alpha, use_lamps, scratch):
-    """Add more[y, x] samples to the pixels x0..x1-1, y0..y1-1 of `film`, whose row 0 is row `row_offset` of the picture.
+def render_tile(
+    world,
+    film,
+    counts,
+    more,
+    cover,
+    spread,
+    x0,
+    y0,
+    x1,
+    y1,
+    row_offset,
+    seed,
+    transparent,
+    caustic_alpha,
+    use_lamps,
+    scratch,
+):
+    """Add more[y, x] samples to the pixels x0..x1-1, y0..y1-1 of `film`, whose row 0 is row
+    `row_offset` of the picture.
 
-    counts[y, x] are those a pixel has had; it goes on from there. cover[y, x]: whether letters may be seen; spread: how far
-    apart a pixel's rays run (cover.py).
+    counts[y, x] are those a pixel has had; it goes on from there. cover[y, x]: whether letters may
+    be seen; spread: how far apart a pixel's rays run (cover.py).
     """
     for y in range(y0, y1):
         for x in range(x0, x1):
@@ -418,7 +494,13 @@ def render_tile(world, film, counts, more, cover, spread, x0, y0, x1, y1, row_of
                 seen = F(last - first)
                 _add3(film[y, x], channels.THROUGH, (seen, seen, seen))
                 continue
-            key = pixel_key(x, y + row_offset, seed, EARLY_ON_LETTERS if cover[y, x] != 0 else EARLY_ON_GROUND, last - first)
+            key = pixel_key(
+                x,
+                y + row_offset,
+                seed,
+                EARLY_ON_LETTERS if cover[y, x] != 0 else EARLY_ON_GROUND,
+                last - first,
+            )
             forget_numbers(scratch)
             for index in range(first, last):
                 draw(scratch, key, index, DIMENSION_FILTER, DIMENSION_FILTER + 1)
@@ -431,4 +513,16 @@ def render_tile(world, film, counts, more, cover, spread, x0, y0, x1, y1, row_of
                     u1, u2 = sample_2d(scratch, key, index, DIMENSION_LENS)
                     a, b = disc(u1, u2)
                     o, d = lens_ray(world.camera, o, d, a, b)
-                trace_path(world, film[y, x], o, d, leaves, key, index, transparent, caustic_alpha, use_lamps, scratch)
+                trace_path(
+                    world,
+                    film[y, x],
+                    o,
+                    d,
+                    leaves,
+                    key,
+                    index,
+                    transparent,
+                    caustic_alpha,
+                    use_lamps,
+                    scratch,
+                )

@@ -4,14 +4,16 @@ Each pair of dimensions is the same two-dimensional sequence, shuffled and scram
 pixel, seed and dimension (Burley, Practical Hash-based Owen Scrambling, JCGT 9(4), 2020). A sample
 depends only on (pixel, sample number, dimension, seed): on no thread, tile or order.
 
-A pixel's first samples (`pixel_key`: one, two or four) are those of one sequence for the whole picture, which runs from
-pixel to pixel along a curve that keeps neighbours together. Between neighbours they are spread as evenly as within a
-pixel, so that the noise that is left has no coarse spots, which no cleaning could tell from light (Ahmed & Wonka,
-Screen-space blue-noise diffusion of Monte Carlo sampling error via hierarchical ordering of pixels, ACM TOG 39(6), 2020).
-A pixel's own sequence goes on from them: it is scrambled in one of the ways that make it begin with these points.
+A pixel's first samples (`pixel_key`: one, two or four) are those of one sequence for the whole
+picture, which runs from pixel to pixel along a curve that keeps neighbours together. Between
+neighbours they are spread as evenly as within a pixel, so that the noise that is left has no coarse
+spots, which no cleaning could tell from light (Ahmed & Wonka, Screen-space blue-noise diffusion of
+Monte Carlo sampling error via hierarchical ordering of pixels, ACM TOG 39(6), 2020). A pixel's own
+sequence goes on from them: it is scrambled in one of the ways that make it begin with these points.
 
-Eight pairs of numbers are drawn at once, in vector registers, since one alone takes as long: as many samples of one pair of
-dimensions, or of few samples several pairs in a row. Which of them are drawn together changes none of them.
+Eight pairs of numbers are drawn at once, in vector registers, since one alone takes as long: as
+many samples of one pair of dimensions, or of few samples several pairs in a row. Which of them are
+drawn together changes none of them.
 """
 
 import numpy as np
@@ -65,11 +67,13 @@ def _reversed(x):
 
 @helper
 def pixel_key(x, y, seed, early, samples):
-    """What `draw` draws a pixel's numbers by: (its own hash, the picture's, the number of its first sample among the
-    picture's, its bits reversed, 2^early - 1, how many samples are drawn side by side as a power of two).
+    """What `draw` draws a pixel's numbers by: (its own hash, the picture's, the number of its first
+    sample among the picture's, its bits reversed, 2^early - 1, how many samples are drawn side by
+    side as a power of two).
 
-    Its first 2^early samples (early 0, 1 or 2) are the picture's, which are numbered in Z-order: square after square of pixels.
-    Side by side are as many as there are, of `samples` that are wanted in all.
+    Its first 2^early samples (early 0, 1 or 2) are the picture's, which are numbered in Z-order:
+    square after square of pixels. Side by side are as many as there are, of `samples` that are
+    wanted in all.
     """
     own = U(_mix(U(U(x) * U(0x9E3779B1)) ^ U(_mix(U(U(y) + U(U(seed) * U(0x85EBCA6B)))))))
     place = _reversed(U(_apart(x) | _apart(y) << U(1))) >> U(early)
@@ -97,9 +101,11 @@ def permuted_beyond(x, seed):
 
 
 def shifted(x):
-    """The polynomial over GF(2) whose coefficients are the bits of x, its argument moved by 1: Pascal's triangle modulo 2, in halves.
+    """The polynomial over GF(2) whose coefficients are the bits of x, its argument moved by 1:
+    Pascal's triangle modulo 2, in halves.
 
-    With its bits reversed it is the second Sobol dimension, whose direction numbers, v' = v ^ (v >> 1), are Pascal's triangle backwards.
+    With its bits reversed it is the second Sobol dimension, whose direction numbers, v' = v ^ (v >>
+    1), are Pascal's triangle backwards.
     """
     x = x ^ x >> 16
     x = x ^ (x & 0xFF00FF00) >> 8
@@ -119,27 +125,43 @@ def _seeds(key, dimension):
 
 @intrinsic
 def _draw_eight(typing, key, index, dimension, out, at):
-    """Eight pairs from sample `index` and `dimension` on, by a key: the first numbers go to out[at:at + 8], the second to
-    out[at + 8:at + 16]."""
+    """Eight pairs from sample `index` and `dimension` on, by a key: the first numbers go to
+    out[at:at + 8], the second to out[at + 8:at + 16]."""
 
     def build(context, builder, signature, arguments):
-        own, picture, place, low, together = (Wholes.of(builder, number) for number in cgutils.unpack_tuple(builder, arguments[0]))
+        own, picture, place, low, together = (
+            Wholes.of(builder, number) for number in cgutils.unpack_tuple(builder, arguments[0])
+        )
         first, dimension = (Wholes.of(builder, number) for number in arguments[1:3])
         out, at = arguments[3:]
         lane = Wholes.row(builder, range(LANES))
         across = lane >> together
         sample, dimension = first + (lane ^ across << together), dimension + across
         own, picture = _seeds(own, dimension), _seeds(picture, dimension)
-        # The first of the points of the picture's sequence that begin the pixel's own; `low` is how many more there are.
+        # The first of the points of the picture's sequence that begin the pixel's own; `low` is how
+        # many more there are.
         begins = permuted(place, picture[0]).reversed_bits()
         begins = begins ^ (begins & low)
-        index = permuted_beyond(sample.reversed_bits() + (own[0] & low.reversed_bits()), own[0]).reversed_bits()
-        # Owen scrambling of the two Sobol dimensions; the reversals that would undo each other are left out. What a point has in
-        # common with one of those that begin, from the highest digit on, stays; beyond that its digits are scrambled once more.
-        for row, (point, beginning) in enumerate(((index, begins), (shifted(index), shifted(begins))), start=1):
+        index = permuted_beyond(
+            sample.reversed_bits() + (own[0] & low.reversed_bits()), own[0]
+        ).reversed_bits()
+        # Owen scrambling of the two Sobol dimensions; the reversals that would undo each other are
+        # left out. What a point has in common with one of those that begin, from the highest digit
+        # on, stays; beyond that its digits are scrambled once more.
+        for row, (point, beginning) in enumerate(
+            ((index, begins), (shifted(index), shifted(begins))), start=1
+        ):
             known = point & low
-            bits = permuted(beginning ^ known, picture[row]) ^ permuted_beyond(point ^ known, own[row] + known * 0x9E3779B9)
-            to = row_of(context, builder, signature.args[3], out, builder.add(at, ir.Constant(at.type, (row - 1) * LANES)))
+            bits = permuted(beginning ^ known, picture[row]) ^ permuted_beyond(
+                point ^ known, own[row] + known * 0x9E3779B9
+            )
+            to = row_of(
+                context,
+                builder,
+                signature.args[3],
+                out,
+                builder.add(at, ir.Constant(at.type, (row - 1) * LANES)),
+            )
             store_row(builder, bits.reversed_bits().scaled(TO_UNIT, BELOW_ONE), to)
         return context.get_dummy_value()
 

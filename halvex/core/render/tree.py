@@ -15,8 +15,9 @@ from halvex.core.optics.vectors import allocating_kernel, exact_helper
 from halvex.core.render.lanes import NODE_FLOATS, eight_least, eight_least_spread, swap_eight
 
 BINS = 8
-# Below this level nodes are halved as they lie, so that no tree is deeper than this and the logarithm of its items: of two
-# million it has 61 levels. A body's and the placements' tree together fit STACK_DEPTH (world.py).
+# Below this level nodes are halved as they lie, so that no tree is deeper than this and the
+# logarithm of its items: of two million it has 61 levels. A body's and the placements' tree
+# together fit STACK_DEPTH (world.py).
 DEEPEST_SPLIT = 40
 FAR = np.float32(3.0e38)
 # Rays end far nearer than this; a box of nothing lies beyond it.
@@ -39,14 +40,17 @@ class Tree(NamedTuple):
 
 def build_tree(low: NDArray[np.float32], high: NDArray[np.float32], leaf: int = LANES) -> Tree:
     """The tree over boxes low, high (n, 3), up to `leaf` items to a leaf."""
-    boxes, child, items, order = _build(np.ascontiguousarray(low, np.float32), np.ascontiguousarray(high, np.float32), leaf)
+    boxes, child, items, order = _build(
+        np.ascontiguousarray(low, np.float32), np.ascontiguousarray(high, np.float32), leaf
+    )
     wide, children, first, many = _draw_together(boxes, child, items)
     return Tree(wide, children, first, many, order)
 
 
 @allocating_kernel
 def _draw_together(boxes, child, items):
-    """Nodes of eight children from nodes of two: the child of the largest area is opened until there are eight."""
+    """Nodes of eight children from nodes of two: the child of the largest area is opened until
+    there are eight."""
     n = len(child)
     wide_boxes = np.empty((n, NODE_FLOATS // LANES, LANES), np.float32)
     wide_child = np.zeros((n, LANES), np.int32)
@@ -106,8 +110,9 @@ def _area(b):
     return dx * dy + dy * dz + dz * dx
 
 
-# While a tree is built, a box is a row of eight floats: its low corner, nothing, its high corner with the sign turned,
-# nothing. The least of two rows, lane by lane, is then the box around both, and a box of nothing is FAR everywhere.
+# While a tree is built, a box is a row of eight floats: its low corner, nothing, its high corner
+# with the sign turned, nothing. The least of two rows, lane by lane, is then the box around both,
+# and a box of nothing is FAR everywhere.
 _HIGH = 4
 
 
@@ -133,14 +138,16 @@ def _bin_scale(bounds, axis):
 
 @exact_helper
 def _bin_of(items, i, axis, low, scale):
-    """The bin of item i along an axis: by twice its centre. Always one of the bins, whatever rounding makes of it."""
+    """The bin of item i along an axis: by twice its centre. Always one of the bins, whatever
+    rounding makes of it."""
     b = int((items[LANES * i + axis] - items[LANES * i + _HIGH + axis] - low) * scale)
     return min(max(b, 0), BINS - 1)
 
 
 @exact_helper
 def _bounds(items, start, end, into):
-    """The box around items[start:end] to the first row of `into`, that around twice their centres to the second."""
+    """The box around items[start:end] to the first row of `into`, that around twice their centres
+    to the second."""
     _empty(into, 0)
     _empty(into, LANES)
     for i in range(start, end):
@@ -150,7 +157,8 @@ def _bounds(items, start, end, into):
 
 @exact_helper
 def _fill_bins(items, start, end, bounds, bins, counts):
-    """Sort items[start:end] into bins (3 · BINS rows) and counts (3 · BINS,) along all three axes in one pass."""
+    """Sort items[start:end] into bins (3 · BINS rows) and counts (3 · BINS,) along all three axes
+    in one pass."""
     sx, sy, sz = _bin_scale(bounds, 0), _bin_scale(bounds, 1), _bin_scale(bounds, 2)
     lx, ly, lz = bounds[LANES], bounds[LANES + 1], bounds[LANES + 2]
     for b in range(3 * BINS):
@@ -170,7 +178,8 @@ def _fill_bins(items, start, end, bounds, bins, counts):
 
 @exact_helper
 def _cheapest(bins, counts, n, box, right_area):
-    """(axis, last bin to the left) of the cheapest cut between bins; axis -1 where all centres fall into one."""
+    """(axis, last bin to the left) of the cheapest cut between bins; axis -1 where all centres fall
+    into one."""
     best, best_axis, best_bin = FAR, -1, 0
     for axis in range(3):
         first = axis * BINS
@@ -263,7 +272,18 @@ def _build(low, high, leaf):
         _fill_bins(items, start, end, own, bins, counts)
         axis, last = _cheapest(bins, counts, end - start, box, right_area)
         if axis >= 0 and level < DEEPEST_SPLIT:
-            cut = _partition(items, order, start, end, axis, own[LANES + axis], _bin_scale(own, axis), last, bounds[top], rights)
+            cut = _partition(
+                items,
+                order,
+                start,
+                end,
+                axis,
+                own[LANES + axis],
+                _bin_scale(own, axis),
+                last,
+                bounds[top],
+                rights,
+            )
         else:
             # Items that all have one centre are halved as they lie, and those that are parted too unevenly.
             cut = start + (end - start) // 2
@@ -274,7 +294,13 @@ def _build(low, high, leaf):
         if parent >= 0:
             child[parent, side] = nodes
         todo[top, 0], todo[top, 1], todo[top, 2], todo[top, 3], todo[top, 4] = start, cut, nodes, 0, level + 1
-        todo[top + 1, 0], todo[top + 1, 1], todo[top + 1, 2], todo[top + 1, 3], todo[top + 1, 4] = cut, end, nodes, 1, level + 1
+        todo[top + 1, 0], todo[top + 1, 1], todo[top + 1, 2], todo[top + 1, 3], todo[top + 1, 4] = (
+            cut,
+            end,
+            nodes,
+            1,
+            level + 1,
+        )
         nodes += 1
         top += 2
     return boxes[:nodes], child[:nodes], count[:nodes], order

@@ -1,4 +1,5 @@
-"""Steps on threads, tiles among them: kernels release the interpreter's lock, so a plain pool uses every core.
+"""Steps on threads, tiles among them: kernels release the interpreter's lock, so a plain pool uses
+every core.
 
 Work can be cancelled between steps; any `concurrent.futures.Executor` may take the pool's place.
 """
@@ -36,7 +37,8 @@ def scratch() -> Scratch:
 
 
 class Steps:
-    """Work in order. A step may need earlier ones; threads take the next that is left and wait for what it needs."""
+    """Work in order. A step may need earlier ones; threads take the next that is left and wait for
+    what it needs."""
 
     def __init__(self) -> None:
         self._works: list[tuple[Callable[[], None], tuple[int, ...]]] = []
@@ -47,7 +49,8 @@ class Steps:
         return len(self._works) - 1
 
     def run(self, pool: Executor, cancelled: Callable[[], bool]) -> None:
-        """Run them all. Raises CancelledError when `cancelled()` turns true in between, or what a step raises."""
+        """Run them all. Raises CancelledError when `cancelled()` turns true in between, or what a
+        step raises."""
         ended, stopped = [threading.Event() for _ in self._works], threading.Event()
         left = iter(enumerate(self._works))
 
@@ -71,14 +74,19 @@ class Steps:
                     event.set()
                 raise
 
-        for future in [pool.submit(some) for _ in range(min(max(thread_count(), LEAST_LOOPS), len(self._works)))]:
+        for future in [
+            pool.submit(some) for _ in range(min(max(thread_count(), LEAST_LOOPS), len(self._works)))
+        ]:
             future.result()
         if stopped.is_set() or cancelled():
             raise CancelledError
 
 
-def run_tiles(pool: Executor, task: Callable[..., None], tiles: Iterable[tuple[int, ...]], cancelled: Callable[[], bool]) -> None:
-    """Run task(*tile) for every tile, each thread taking the next that is left. Raises CancelledError when `cancelled()` turns true in between."""
+def run_tiles(
+    pool: Executor, task: Callable[..., None], tiles: Iterable[tuple[int, ...]], cancelled: Callable[[], bool]
+) -> None:
+    """Run task(*tile) for every tile, each thread taking the next that is left. Raises
+    CancelledError when `cancelled()` turns true in between."""
     steps = Steps()
     for tile in tiles:
         steps.add(partial(task, *tile))
@@ -86,5 +94,8 @@ def run_tiles(pool: Executor, task: Callable[..., None], tiles: Iterable[tuple[i
 
 
 def run_bands(pool: Executor, task: Callable[[int, int], None], rows: int, height: int) -> None:
-    """Run task(first, end) for bands of so many rows of a picture of `height` rows; they are quick and not cancelled."""
-    run_tiles(pool, task, [(first, min(first + rows, height)) for first in range(0, height, rows)], lambda: False)
+    """Run task(first, end) for bands of so many rows of a picture of `height` rows; they are quick
+    and not cancelled."""
+    run_tiles(
+        pool, task, [(first, min(first + rows, height)) for first in range(0, height, rows)], lambda: False
+    )

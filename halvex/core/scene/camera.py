@@ -19,9 +19,10 @@ PARALLEL_STAND_PX = 20_000.0
 
 
 class Camera(NamedTuple):
-    """parallel; eye (3,): where central rays meet; lean (2,): how far parallel rays step sideways per px of depth;
-    width, height of the canvas; px_scale: picture px per canvas px; zoom; shift (2,): where the picture's middle looks, in
-    px of the face plane; lens: radius in px, 0 for none; focus: z of the sharp plane."""
+    """parallel; eye (3,): where central rays meet; lean (2,): how far parallel rays step sideways
+    per px of depth; width, height of the canvas; px_scale: picture px per canvas px; zoom; shift
+    (2,): where the picture's middle looks, in px of the face plane; lens: radius in px, 0 for none;
+    focus: z of the sharp plane."""
 
     parallel: bool
     eye: tuple[np.float32, np.float32, np.float32]
@@ -38,8 +39,8 @@ class Camera(NamedTuple):
 def make_camera(view: View, canvas: Canvas, px_scale: float, *, front: float = PARALLEL_STAND_PX) -> Camera:
     """The camera of a view, rendering `px_scale` px of picture per px of canvas.
 
-    Parallel rays start at z = `front`, which is to lie before all that they may meet: the shorter the way, the less
-    rounding on it.
+    Parallel rays start at z = `front`, which is to lie before all that they may meet: the shorter
+    the way, the less rounding on it.
     """
     f = np.float32
     parallel = view.projection != "central"
@@ -69,12 +70,14 @@ def camera_distance(focal_length_mm: float, canvas: Canvas) -> float:
 
 
 def lens_radius(aperture: float, distance: float) -> float:
-    """Radius in px of a lens of this f-number. The canvas is photographed life-size, so the focal length is the distance."""
+    """Radius in px of a lens of this f-number. The canvas is photographed life-size, so the focal
+    length is the distance."""
     return distance / aperture / 2
 
 
 def blur_circle(aperture: float, distance: float, depth: float) -> float:
-    """Diameter in px of the face plane over which a point `depth` px behind the sharp face plane spreads (thin lens).
+    """Diameter in px of the face plane over which a point `depth` px behind the sharp face plane
+    spreads (thin lens).
 
     >>> round(blur_circle(4.0, 1000.0, 100.0), 2)
     22.73
@@ -109,7 +112,8 @@ def world_to_canvas(camera: Camera) -> NDArray[np.float64]:
 
 
 def lettering_to_picture(camera: Camera, turn: NDArray[np.float32]) -> NDArray[np.float64]:
-    """From points of the lettering's frame to (x, y, z, weight) (4, 4), homogeneous: px of the picture and the world's z.
+    """From points of the lettering's frame to (x, y, z, weight) (4, 4), homogeneous: px of the
+    picture and the world's z.
 
     `turn` (3, 3) takes the lettering's frame to the world.
     """
@@ -120,14 +124,17 @@ def lettering_to_picture(camera: Camera, turn: NDArray[np.float32]) -> NDArray[n
 
 
 def blur_scale(camera: Camera) -> tuple[float, float]:
-    """(scale, weight of the sharp plane): a point of homogeneous weight w spreads over scale · |1 / sharp - 1 / w| px of the picture about
-    its middle (thin lens)."""
+    """(scale, weight of the sharp plane): a point of homogeneous weight w spreads over scale · |1 /
+    sharp - 1 / w| px of the picture about its middle (thin lens)."""
     sharp = 1.0 if camera.parallel else 1 - float(camera.focus) / float(camera.eye[2])
     return float(camera.lens) * float(camera.zoom) * float(camera.px_scale), sharp
 
 
-def face_to_canvas(view: View, canvas: Canvas, turn: NDArray[np.float64], place: tuple[float, float, float]) -> NDArray[np.float64]:
-    """The homography (3, 3) from a block's face plane (x, y in px from its place) to the canvas (px, y down, from the top left).
+def face_to_canvas(
+    view: View, canvas: Canvas, turn: NDArray[np.float64], place: tuple[float, float, float]
+) -> NDArray[np.float64]:
+    """The homography (3, 3) from a block's face plane (x, y in px from its place) to the canvas
+    (px, y down, from the top left).
 
     `turn` (3, 3) takes the lettering's frame to the world.
     """

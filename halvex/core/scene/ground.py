@@ -13,7 +13,8 @@ FARTHEST_FRONT_PX = 20_000.0
 
 
 class Ground(NamedTuple):
-    """kind; for a wall: point and normal (3,); for a cove: floor height, back depth and sweep radius; material row."""
+    """kind; for a wall: point and normal (3,); for a cove: floor height, back depth and sweep
+    radius; material row."""
 
     kind: int
     point: tuple[np.float32, np.float32, np.float32]
@@ -24,16 +25,27 @@ class Ground(NamedTuple):
     material: int
 
 
-def make_ground(kind: str, gap: float, corners: NDArray[np.float64], turn: NDArray[np.float64], material: int) -> Ground:
+def make_ground(
+    kind: str, gap: float, corners: NDArray[np.float64], turn: NDArray[np.float64], material: int
+) -> Ground:
     """The ground for bodies whose corners (n, 3) stand turned in the world.
 
-    A wall lies `gap` behind the deepest back, parallel to the faces; a floor lies `gap` under the lowest point.
+    A wall lies `gap` behind the deepest back, parallel to the faces; a floor lies `gap` under the
+    lowest point.
     """
     f = np.float32
     if kind == "wall":
         normal = turn[:, 2]
         point = normal * (float((corners @ normal).min()) - gap - CLEARANCE_PX)
-        return Ground(WALL, (f(point[0]), f(point[1]), f(point[2])), (f(normal[0]), f(normal[1]), f(normal[2])), f(0), f(0), f(1), material)
+        return Ground(
+            WALL,
+            (f(point[0]), f(point[1]), f(point[2])),
+            (f(normal[0]), f(normal[1]), f(normal[2])),
+            f(0),
+            f(0),
+            f(1),
+            material,
+        )
     low, high = corners.min(axis=0), corners.max(axis=0)
     reach = max(high[1] - low[1], 1.0)
     origin, up = (f(0), f(0), f(0)), (f(0), f(1), f(0))
@@ -44,8 +56,8 @@ def make_ground(kind: str, gap: float, corners: NDArray[np.float64], turn: NDArr
 def front_of(ground: Ground, frame: NDArray[np.float64], lean: tuple[float, float]) -> float:
     """The greatest z in px at which parallel rays meet the ground, at most FARTHEST_FRONT_PX.
 
-    frame (n, 2): where rays at the picture's corners cross the face plane; lean (2,): how far they step sideways per px of
-    depth. A plane is nearest at one of the corners.
+    frame (n, 2): where rays at the picture's corners cross the face plane; lean (2,): how far they
+    step sideways per px of depth. A plane is nearest at one of the corners.
     """
     if ground.kind == NO_GROUND:
         return 0.0

@@ -19,12 +19,13 @@ WHITE_BALANCE_K = 5500.0
 
 
 class Lamps(NamedTuple):
-    """Packed lamps: kind (L,), centre (L, 3), u and v half-extent vectors (L, 3), normal (L, 3), radiance (L,), level (L, 3),
-    mirrored (L,), size (L,).
+    """Packed lamps: kind (L,), centre (L, 3), u and v half-extent vectors (L, 3), normal (L, 3),
+    radiance (L,), level (L, 3), mirrored (L,), size (L,).
 
-    `radiance` is that of a white lamp of 0 stops, `level` (linear rgb) what colour and strength make of
-    it: light groups stay apart until they are developed. `size` is the area in px² of a round or
-    rectangular lamp, the solid angle of a sun and the radius in px of a bulb. `mirrored`: reflections show it.
+    `radiance` is that of a white lamp of 0 stops, `level` (linear rgb) what colour and strength
+    make of it: light groups stay apart until they are developed. `size` is the area in px² of a
+    round or rectangular lamp, the solid angle of a sun and the radius in px of a bulb. `mirrored`:
+    reflections show it.
     """
 
     kind: np.ndarray
@@ -39,7 +40,8 @@ class Lamps(NamedTuple):
 
 
 def lamp_direction(bearing_deg: float, elevation_deg: float) -> np.ndarray:
-    """Unit vector (3,) towards a lamp: bearing counter-clockwise from the right, elevation over the face plane."""
+    """Unit vector (3,) towards a lamp: bearing counter-clockwise from the right, elevation over the
+    face plane."""
     b, e = math.radians(bearing_deg), math.radians(elevation_deg)
     return np.array([math.cos(e) * math.cos(b), math.cos(e) * math.sin(b), math.sin(e)])
 
@@ -56,13 +58,19 @@ def rectangle_form_factor(width: float, height: float, distance: float) -> float
 
 
 def lamp_level(lamp: Lamp) -> NDArray[np.float64]:
-    """Linear rgb (3,) by which a white lamp of 0 stops is multiplied: its colour, of luminance 1 by temperature, and strength."""
-    colour = hex_to_linear(lamp.colour) if lamp.colour else black_body(lamp.kelvin) / black_body(WHITE_BALANCE_K)
+    """Linear rgb (3,) by which a white lamp of 0 stops is multiplied: its colour, of luminance 1 by
+    temperature, and strength."""
+    colour = (
+        hex_to_linear(lamp.colour) if lamp.colour else black_body(lamp.kelvin) / black_body(WHITE_BALANCE_K)
+    )
     return np.asarray(colour * 2.0**lamp.strength)
 
 
-def lamp_frame(lamp: Lamp, turn: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
-    """(towards the lamp, its level axis, its upright axis), unit vectors in the world; `turn` (3, 3) is the lettering's."""
+def lamp_frame(
+    lamp: Lamp, turn: NDArray[np.float64]
+) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
+    """(towards the lamp, its level axis, its upright axis), unit vectors in the world; `turn` (3,
+    3) is the lettering's."""
     towards = lamp_direction(lamp.bearing, lamp.elevation)
     # A lamp hangs upright: its long side stays level where it can.
     level = np.cross([0.0, 1.0, 0.0], towards)
@@ -74,7 +82,8 @@ def lamp_frame(lamp: Lamp, turn: NDArray[np.float64]) -> tuple[NDArray[np.float6
 
 
 def lamp_stood_at(lamp: Lamp, point: NDArray[np.float64], turn: NDArray[np.float64]) -> Lamp:
-    """The lamp moved to a point (3,) of the world, still looking at its aim: its bearing, elevation and distance change.
+    """The lamp moved to a point (3,) of the world, still looking at its aim: its bearing, elevation
+    and distance change.
 
     A sun keeps its distance, of which it has none. A point at the aim itself leaves the lamp where it is.
     """
@@ -84,12 +93,18 @@ def lamp_stood_at(lamp: Lamp, point: NDArray[np.float64], turn: NDArray[np.float
     if distance < 1e-6:
         return lamp
     bearing, elevation = angles_of(away / distance)
-    return lamp.model_copy(update={"bearing": bearing, "elevation": elevation} | ({} if lamp.kind == "sun" else {"distance": distance}))
+    return lamp.model_copy(
+        update={"bearing": bearing, "elevation": elevation}
+        | ({} if lamp.kind == "sun" else {"distance": distance})
+    )
 
 
 def angles_of(direction: NDArray[np.float64]) -> tuple[float, float]:
-    """(bearing, elevation) in degrees of a unit vector (3,), bearing from 0 up to 360: the inverse of `lamp_direction`."""
-    return math.degrees(math.atan2(direction[1], direction[0])) % 360, math.degrees(math.asin(min(max(float(direction[2]), -1.0), 1.0)))
+    """(bearing, elevation) in degrees of a unit vector (3,), bearing from 0 up to 360: the inverse
+    of `lamp_direction`."""
+    return math.degrees(math.atan2(direction[1], direction[0])) % 360, math.degrees(
+        math.asin(min(max(float(direction[2]), -1.0), 1.0))
+    )
 
 
 def pack_lamps(lamps: tuple[Lamp, ...], turn: NDArray[np.float64] | None = None) -> Lamps:
@@ -116,16 +131,56 @@ def _pack(lamp: Lamp, turn: NDArray[np.float64]) -> tuple[object, ...]:
         case "sun":
             half = math.radians(lamp.angular_size / 2)
             sine = math.sin(half)
-            return SUN, towards, across * sine, up * sine, -towards, 1 / sine**2, level, mirrored, 2 * math.pi * (1 - math.cos(half))
+            return (
+                SUN,
+                towards,
+                across * sine,
+                up * sine,
+                -towards,
+                1 / sine**2,
+                level,
+                mirrored,
+                2 * math.pi * (1 - math.cos(half)),
+            )
         case "bulb":
             radius = lamp.width / 2
             # A sphere lights a facing card to π L (r/d)² (Howell's catalogue).
-            return BULB, centre, across * radius, up * radius, -towards, (lamp.distance / radius) ** 2, level, mirrored, radius
+            return (
+                BULB,
+                centre,
+                across * radius,
+                up * radius,
+                -towards,
+                (lamp.distance / radius) ** 2,
+                level,
+                mirrored,
+                radius,
+            )
         case "round":
             radius = lamp.width / 2
             share = radius**2 / (radius**2 + lamp.distance**2)
-            return ROUND, centre, across * radius, up * radius, -towards, 1 / share, level, mirrored, math.pi * radius**2
+            return (
+                ROUND,
+                centre,
+                across * radius,
+                up * radius,
+                -towards,
+                1 / share,
+                level,
+                mirrored,
+                math.pi * radius**2,
+            )
         case _:
             share = rectangle_form_factor(lamp.width, lamp.height, lamp.distance)
             area = lamp.width * lamp.height
-            return RECTANGLE, centre, across * lamp.width / 2, up * lamp.height / 2, -towards, 1 / share, level, mirrored, area
+            return (
+                RECTANGLE,
+                centre,
+                across * lamp.width / 2,
+                up * lamp.height / 2,
+                -towards,
+                1 / share,
+                level,
+                mirrored,
+                area,
+            )

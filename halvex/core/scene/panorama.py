@@ -45,7 +45,9 @@ def use_folder(folder: Path) -> None:
 
 def panorama_names() -> list[str]:
     """Names of all panoramas there are."""
-    return sorted({path.stem for folder in _folders for path in folder.glob("*") if path.suffix in (".hdr", ".exr")})
+    return sorted(
+        {path.stem for folder in _folders for path in folder.glob("*") if path.suffix in (".hdr", ".exr")}
+    )
 
 
 @kept
@@ -56,11 +58,14 @@ def panorama(name: str) -> Array:
             path = folder / f"{name}{suffix}"
             if path.is_file():
                 return read_panorama(path.read_bytes())
-    raise SceneError(f"there is no panorama “{name}”; add it again, or take one of {', '.join(panorama_names())}")
+    raise SceneError(
+        f"there is no panorama “{name}”; add it again, or take one of {', '.join(panorama_names())}"
+    )
 
 
 def read_panorama(data: bytes) -> Array:
-    """A latitude-longitude picture (H, W, 3) of linear light from the bytes of a file, brought down to KEPT_HEIGHT_PX.
+    """A latitude-longitude picture (H, W, 3) of linear light from the bytes of a file, brought down
+    to KEPT_HEIGHT_PX.
 
     Raises SceneError for what is no such picture or too large.
     """
@@ -78,9 +83,13 @@ def read_panorama(data: bytes) -> Array:
 def _check_size(width: int, height: int) -> None:
     """Refuse a declared size before anything is unpacked."""
     if not (16 <= width <= LARGEST_SIDE_PX and 8 <= height <= LARGEST_SIDE_PX):
-        raise SceneError(f"a panorama has sides of 16 to {LARGEST_SIDE_PX} px; this one is {width} × {height}")
+        raise SceneError(
+            f"a panorama has sides of 16 to {LARGEST_SIDE_PX} px; this one is {width} × {height}"
+        )
     if width * height > MOST_PX:
-        raise SceneError(f"a panorama has {MOST_PX // 10**6} megapixels at most (8192 × 4096); this one is {width} × {height}")
+        raise SceneError(
+            f"a panorama has {MOST_PX // 10**6} megapixels at most (8192 × 4096); this one is {width} × {height}"
+        )
     if not 1.5 <= width / height <= 2.5:
         raise SceneError(f"a panorama is twice as wide as high; this one is {width} × {height}")
 
@@ -105,7 +114,9 @@ def _plane(frame: av.VideoFrame, index: int) -> Array:
     if frame.format.name != "gbrpf32le":
         raise SceneError(f"the Radiance file is decoded as {frame.format.name}; save it again")
     plane = frame.planes[index]
-    return np.frombuffer(memoryview(plane), np.float32).reshape(plane.height, plane.line_size // 4)[:, : plane.width]
+    return np.frombuffer(memoryview(plane), np.float32).reshape(plane.height, plane.line_size // 4)[
+        :, : plane.width
+    ]
 
 
 def _open_exr(data: bytes) -> Array:
@@ -120,7 +131,9 @@ def _open_exr(data: bytes) -> Array:
                 channels = exr.channels()
                 for name in ("RGB", "RGBA"):
                     if name in channels:
-                        return np.stack([_brought_down(channels[name].pixels[..., c]) for c in range(3)], axis=-1)
+                        return np.stack(
+                            [_brought_down(channels[name].pixels[..., c]) for c in range(3)], axis=-1
+                        )
         except SceneError:
             raise
         except Exception as fault:  # the library raises several kinds of its own

@@ -1,63 +1,45 @@
-"""The scene: a piece and its bodies as the arrays that the renderer reads.
-
-World coordinates are those of the canvas. Letters that share a body are placements of it.
-"""
+"""The scene: all that a picture depends on, as the numbers that the renderer reads."""
 
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.lettering import set_block
-from halvex.core.memory import kept
 from halvex.core.optics.material import GLASS, Materials, pack_materials
-from halvex.core.piece.block import Block
-from halvex.core.piece.lettering import Lettering
-from halvex.core.piece.mark import Mark
-from halvex.core.piece.material import AnyMaterial, Glass, InnerLayer, Plastic, Surface
+from halvex.core.piece.material import Plastic
 from halvex.core.piece.model import Piece
+from halvex.core.piece.resolving import ResolvedPiece, resolve
 from halvex.core.piece.turning import rotation
-from halvex.core.piece.view import Turn
 from halvex.core.scene.camera import Camera, make_camera
-from halvex.core.scene.ground import Ground, front_of, make_ground
+from halvex.core.scene.ground import NO_GROUND, Ground, front_of, make_ground
+from halvex.core.scene.instances import Instance, place_bodies
+from halvex.core.scene.keys import SceneKeys, content_key
 from halvex.core.scene.lamps import Lamps, pack_lamps
 from halvex.core.scene.surround import Surround, make_surround
-from halvex.core.solids import Mesh, SolidError, block_bodies
-from halvex.core.solids.mesh import MOST_TRIANGLES_IN_ALL
-from halvex.core.stopping import stop_if_overtaken
 
 Array = NDArray[np.float64]
 
 # Walls and floors are painted dead satin.
 GROUND_PAINT = Plastic(roughness=0.85)
-
-STRAIGHT = Turn()
-# How many times as wide or as high as the canvas a picture is taken to be at most, when parallel rays are placed.
+# Pictures are at most this many times as wide or as high as the canvas where parallel rays are placed.
 WIDEST_PICTURE = 4.0
-
-# Parts of a body, in the order of `PartOf` and of every list of materials.
-PART_NAMES = ("face", "bevel", "return", "back", "plate", "slab")
-# The part whose material a part without one of its own takes.
-FOLLOWS = {"bevel": "face", "return": "bevel", "back": "return", "plate": "return", "slab": "plate"}
-
-# What a part can be made of: a material, or the layer painted on the rear of glass.
-Stuff = AnyMaterial | InnerLayer
+# Lights under this level count as off (the path integrator omits those of a sixteenth of it).
+OFF = 2.0**-16
 
 
-@dataclass(frozen=True)
-class Placement:
-    """One letter: its body, its offset (3,) in the lettering's own frame and the material of each part (in the order of PartOf)."""
-
-    body: Mesh
-    offset: tuple[float, float, float]
-    materials: tuple[int, ...]
-
-
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Scene:
-    """All that a picture depends on. `turn` (3, 3) takes the lettering's frame to the world."""
+    """All that a picture depends on.
 
-    placements: tuple[Placement, ...]
+    `turn` (3, 3) takes the lettering's frame to the world, whose coordinates are those of the canvas;
+    frames (blocks, 3, 4) take each block's frame to the lettering's. `lights` names the lights in their
+    order: the lamps, the surround, glowing parts. `bodies_key` and `surround_key` name what is too large
+    to be read for a key.
+    """
+
+    instances: tuple[Instance, ...]
+    frames: Array
     turn: Array
     materials: Materials
     lamps: Lamps
@@ -66,106 +48,89 @@ class Scene:
     camera: Camera
     backdrop: str
     exposure: float
+    lights: tuple[str, ...]
+    bodies_key: str
+    surround_key: str
 
     @property
     def has_glass(self) -> bool:
         return bool((self.materials.kind == GLASS).any())
 
+    @cached_property
+    def keys(self) -> SceneKeys:
+        """What a renderer keeps its work by."""
+        rows = np.array([instance.materials for instance in self.instances])
+        places = tuple(column for name, column in self.lamps._asdict().items() if name != "level")
+        return SceneKeys(
+            bodies=self.bodies_key,
+            materials=content_key(self.materials[:-1], rows),
+            light_geometry=content_key(places, self.surround_key, self.surround.turn, self.turn),
+            light_levels=content_key(self.lamps.level, self.surround.level),
+            camera=content_key(self.camera, self.turn),
+            ground=content_key(self.ground if self.ground.kind != NO_GROUND else NO_GROUND),
+            backdrop=self.backdrop,
+        )
 
-def place_letters(piece: Piece, *, px_scale: float = 1.0) -> tuple[list[Placement], list[Stuff]]:
-    """Every letter of a piece as a placement, and the materials they refer to by number.
+    @property
+    def film_key(self) -> tuple[object, ...]:
+        """Films of scenes with the same key hold the same samples: light is linear in its levels,
+        but lights that are off are not sampled."""
+        lit = np.append(self.lamps.level.max(axis=1, initial=0.0), self.surround.level) > OFF
+        keys = self.keys
+        return keys.bodies, keys.materials, keys.light_geometry, keys.camera, keys.ground, lit.tobytes()
 
-    Raises LetteringError and SolidError, and CancelledError when the work was overtaken.
+    def for_picture(self, width: int, height: int, px_scale: float) -> "Scene":
+        """The scene seen by a picture of another shape than the canvas: it shows more at its sides,
+        and is never stretched."""
+        camera = self.camera._replace(
+            width=np.float32(width / px_scale), height=np.float32(height / px_scale)
+        )
+        return replace(self, camera=camera)
+
+    def at_scale(self, px_scale: float) -> "Scene":
+        """The same scene for a picture of `px_scale` px per px of canvas."""
+        return replace(self, camera=self.camera._replace(px_scale=np.float32(px_scale)))
+
+
+def scene_of(piece: Piece, *, px_scale: float = 1.0, detail: float | None = None) -> Scene:
+    """The scene of a document. Raises LetteringError, SolidError, SceneError."""
+    return build_scene(resolve(piece), px_scale=px_scale, detail=detail)
+
+
+def build_scene(piece: ResolvedPiece, *, px_scale: float = 1.0, detail: float | None = None) -> Scene:
+    """The scene of a piece for a picture of `px_scale` px per px of canvas, its bodies as fine as
+    for one of `detail`.
+
+    Raises LetteringError, SolidError, SceneError, and CancelledError when the work was overtaken.
     """
-    materials: list[Stuff] = []
-    placements: list[Placement] = []
-    for block in piece.blocks:
-        if not block.in_picture:
-            continue
-        turn = rotation(block.place.turn)
-        place = np.array([block.place.x, block.place.y, block.place.z])
-        rows_of: dict[AnyMaterial | None, tuple[int, ...]] = {}
-        for body in block_bodies(set_block(block, px_scale=px_scale), block.form, px_scale=px_scale):
-            if body.material not in rows_of:
-                rows_of[body.material] = _rows(part_materials(surface_with(block.surface, body.material)), materials)
-            mesh = turned_mesh(body.mesh, block.place.turn) if block.place.turn != STRAIGHT else body.mesh
-            x, y, z = (turn @ np.array(body.offset) + place).tolist()
-            placements.append(Placement(mesh, (x, y, z), rows_of[body.material]))
-        stop_if_overtaken()
-        if sum(len(mesh.triangles) for mesh in {placement.body for placement in placements}) > MOST_TRIANGLES_IN_ALL:
-            raise SolidError("the bodies of this piece are too many and too fine together; simplify their bevels or runs, or set fewer letters")
-    return placements, materials
-
-
-def _rows(parts: tuple[Stuff, ...], materials: list[Stuff]) -> tuple[int, ...]:
-    """The number of each part's material in the list of all, which it joins where it is new."""
-    for material in parts:
-        if material not in materials:
-            materials.append(material)
-    return tuple(materials.index(material) for material in parts)
-
-
-@kept
-def turned_mesh(mesh: Mesh, turn: Turn) -> Mesh:
-    """A body turned about its own origin; kept, so that what was built of it stays."""
-    matrix = rotation(turn)
-    return replace(mesh, positions=mesh.positions @ matrix.T, normals=(mesh.normals @ matrix.T).astype(np.float32))
-
-
-def surface_with(surface: Surface, material: AnyMaterial | None) -> Surface:
-    """The surface of a block, or of its part that is made of a material of its own all over, plates and slab aside."""
-    if material is None:
-        return surface
-    _, _, _, _, plate, slab = part_materials(surface)
-    return Surface(face=material, plate=plate, slab=slab)
-
-
-def stuffs_of(block: Block) -> list[Stuff]:
-    """All that a block is made of: part by part, then the same of its letters or parts that have materials of their own."""
-    own: list[AnyMaterial | None] = []
-    if isinstance(block, Lettering):
-        own = [letter.material for letter in block.letters.values()]
-    elif isinstance(block, Mark):
-        own = [part.material for part in block.parts if not part.hidden]
-    return [stuff for material in dict.fromkeys([None, *own]) for stuff in part_materials(surface_with(block.surface, material))]
-
-
-def part_materials(surface: Surface) -> tuple[Stuff, ...]:
-    """Materials of face, bevel, return, back, plate and slab, each left-out part following its neighbour.
-
-    A glass face with an inner layer carries it on its back.
-    """
-    bevel = surface.bevel or surface.face
-    side = surface.return_ or bevel
-    plate = surface.plate or side
-    layer = surface.face.layer if isinstance(surface.face, Glass) else None
-    return surface.face, bevel, side, surface.back or layer or side, plate, surface.slab or plate
-
-
-def build_scene(piece: Piece, *, px_scale: float = 1.0, detail: float | None = None) -> Scene:
-    """The scene of a piece for a picture of `px_scale` px per px of canvas, its bodies as fine as for one of `detail`.
-
-    Raises LetteringError, SolidError, SceneError.
-    """
-    placements, materials = place_letters(piece, px_scale=detail or px_scale)
+    placed = place_bodies(piece, px_scale=detail or px_scale)
     turn = rotation(piece.view.turn)
-    corners = _corners(placements) @ turn.T
-    ground = make_ground(piece.backdrop.ground, piece.backdrop.gap, corners, turn, len(materials))
+    corners = np.vstack([instance.corners for instance in placed.instances]) @ turn.T
+    ground = make_ground(piece.backdrop.ground, piece.backdrop.gap, corners, turn, len(placed.materials))
+    paint = GROUND_PAINT
+    if ground.kind != NO_GROUND:
+        paint = GROUND_PAINT.model_copy(update={"colour": piece.backdrop.colour})
+    surround = piece.light.surround
     return Scene(
-        tuple(placements),
-        turn,
-        pack_materials([*materials, GROUND_PAINT.model_copy(update={"colour": piece.backdrop.colour})], exposure=piece.light.exposure),
-        pack_lamps(piece.light.lamps, turn),
-        make_surround(piece.light.surround),
-        ground,
-        _camera(piece, px_scale, ground, float(corners[:, 2].max())),
-        piece.backdrop.colour,
-        piece.light.exposure,
+        instances=placed.instances,
+        frames=placed.frames,
+        turn=turn,
+        materials=pack_materials([*placed.materials, paint], exposure=piece.light.exposure),
+        lamps=pack_lamps(piece.light.lamps, turn),
+        surround=make_surround(surround),
+        ground=ground,
+        camera=_camera(piece, px_scale, ground, float(corners[:, 2].max())),
+        backdrop=piece.backdrop.colour,
+        exposure=piece.light.exposure,
+        lights=(*(lamp.id for lamp in piece.light.lamps), "surround", "glow"),
+        bodies_key=placed.key,
+        surround_key=content_key(surround.kind, surround.model_dump_json(exclude={"strength", "turn"})),
     )
 
 
-def _camera(piece: Piece, px_scale: float, ground: Ground, front: float) -> Camera:
-    """The camera, its parallel rays starting right before the letters (their greatest z: `front`) and the ground."""
+def _camera(piece: ResolvedPiece, px_scale: float, ground: Ground, front: float) -> Camera:
+    """The camera, its parallel rays starting right before the letters (their greatest z: `front`)
+    and the ground."""
     camera = make_camera(piece.view, piece.canvas, px_scale)
     if not camera.parallel:
         return camera
@@ -173,12 +138,5 @@ def _camera(piece: Piece, px_scale: float, ground: Ground, front: float) -> Came
     half = WIDEST_PICTURE * np.array([piece.canvas.width, piece.canvas.height]) / float(camera.zoom) / 2
     frame = np.array(camera.shift, float) + half * [(-1, -1), (1, -1), (-1, 1), (1, 1)]
     lean = (float(camera.lean[0]), float(camera.lean[1]))
-    return make_camera(piece.view, piece.canvas, px_scale, front=max(front, front_of(ground, frame, lean)) + 1.0)
-
-
-def _corners(placements: list[Placement]) -> Array:
-    """Corners (8 per letter, 3) of the letters' boxes in the lettering's frame."""
-    offsets = np.array([p.offset for p in placements])
-    sides = np.array([p.body.bounds for p in placements]) + offsets[:, None]
-    corner = np.array(list(np.ndindex(2, 2, 2)))
-    return sides[:, corner, np.arange(3)].reshape(-1, 3)
+    start = max(front, front_of(ground, frame, lean)) + 1.0
+    return make_camera(piece.view, piece.canvas, px_scale, front=start)

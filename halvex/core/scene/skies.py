@@ -75,18 +75,23 @@ def _card(card: Card, towards: Array) -> Array:
     across = np.degrees(np.arctan2(towards @ level, towards @ middle))
     along = np.degrees(np.arcsin(np.clip(towards @ up, -1, 1)))
     soft = max(card.softness, 360 / WIDTH)
-    return (1 - _ease((np.abs(across) - card.width / 2) / soft)) * (1 - _ease((np.abs(along) - card.height / 2) / soft))
+    return (1 - _ease((np.abs(across) - card.width / 2) / soft)) * (
+        1 - _ease((np.abs(along) - card.height / 2) / soft)
+    )
 
 
 def _dusk(dusk: Dusk) -> Array:
-    """Deep blue overhead, a warm band low on the side where the sun went down, dark land below a soft skyline."""
+    """Deep blue overhead, a warm band low on the side where the sun went down, dark land below a
+    soft skyline."""
     towards = directions()
     height = _height_deg(towards)
     warmth = dusk.warmth / 100
     facing = _ease(0.5 + 0.5 * (towards[..., 2] * 0.5 - towards[..., 0] * 0.866))
     zenith, middle = np.array([0.10, 0.17, 0.36]), np.array([0.34, 0.45, 0.66])
     band = np.array([1.0, 0.62, 0.34]) * (1 - warmth) + np.array([1.6, 0.52, 0.16]) * warmth
-    sky = _mix(np.broadcast_to(middle, towards.shape), np.broadcast_to(zenith, towards.shape), _ease(height / 60))
+    sky = _mix(
+        np.broadcast_to(middle, towards.shape), np.broadcast_to(zenith, towards.shape), _ease(height / 60)
+    )
     glow = np.exp(-np.maximum(height, 0) / (8 + 10 * facing)) * (0.15 + 2.2 * facing**2)
     sky = sky * (1 - 0.5 * glow[..., None].clip(0, 1)) + glow[..., None] * band
     land = np.array([0.030, 0.027, 0.030]) + 0.02 * facing[..., None] * band

@@ -14,25 +14,38 @@ from numpy.typing import NDArray
 from halvex.core.memory import kept
 from halvex.core.optics.microfacet import sample_visible_normal
 from halvex.core.optics.scattering import cosine_sample
-from halvex.core.optics.vectors import F, arc_tangent, basis, cosine_and_sine, floor, helper, kernel, normalise, to_world
+from halvex.core.optics.vectors import (
+    F,
+    arc_tangent,
+    basis,
+    cosine_and_sine,
+    floor,
+    helper,
+    kernel,
+    normalise,
+    to_world,
+)
 from halvex.core.piece.light import AnySurround
 from halvex.core.scene.skies import picture_of
 
 BLUR_HEIGHT, BLUR_WIDTH = 32, 64
 BLUR_LEVELS = 8  # the last one is blurred by the cosine, for matte surfaces
 BLUR_SAMPLES = 64
-# Copies blurred more than this are taken from a picture brought down to this height, so that small lights do not sparkle.
+# Copies blurred more than this are taken from a picture brought down to this height, so that small
+# lights do not sparkle.
 COARSE_HEIGHT = 64
 COARSE_FROM = 3
-# Directions are sampled from tables over blocks of the picture's pixels, up to so many wide: small tables stay at hand. As wide
-# as they can be while the light within them varies little: its relative variance, weighed by light.
+# Directions are sampled from tables over blocks of the picture's pixels, up to so many wide: small
+# tables stay at hand. As wide as they can be while the light within them varies little: its
+# relative variance, weighed by light.
 WIDEST_BLOCK, MOST_VARIANCE = 16, 0.02
 
 
 class Surround(NamedTuple):
-    """image (H, W, 3) radiance at 0 stops; rows (h + 1,) and columns (h, w + 1) cumulative light of its blocks; row_guide (h,) and
-    column_guide (h, w): the block at equal steps of it, where a search begins; blurred (levels, BLUR_HEIGHT, BLUR_WIDTH, 3);
-    level: what its strength makes of it; turn: how far it is turned about the upright, as a share of a full turn."""
+    """image (H, W, 3) radiance at 0 stops; rows (h + 1,) and columns (h, w + 1) cumulative light of
+    its blocks; row_guide (h,) and column_guide (h, w): the block at equal steps of it, where a
+    search begins; blurred (levels, BLUR_HEIGHT, BLUR_WIDTH, 3); level: what its strength makes of
+    it; turn: how far it is turned about the upright, as a share of a full turn."""
 
     image: np.ndarray
     rows: np.ndarray
@@ -47,7 +60,9 @@ class Surround(NamedTuple):
 def make_surround(surround: AnySurround) -> Surround:
     """The surround of a piece. Raises SceneError where its panorama is missing."""
     still = surround.model_copy(update={"strength": 0.0, "turn": 0.0})
-    return _kept(still)._replace(level=np.float32(2.0**surround.strength), turn=np.float32(surround.turn / 360))
+    return _kept(still)._replace(
+        level=np.float32(2.0**surround.strength), turn=np.float32(surround.turn / 360)
+    )
 
 
 @kept
@@ -68,11 +83,21 @@ def surround_of(picture: NDArray[np.float64]) -> Surround:
     _blur(image, blurred, 0, COARSE_FROM)
     _blur(_coarse(image), blurred, COARSE_FROM, BLUR_LEVELS)
     shares, within = (rows / rows[-1]).astype(np.float32), columns.astype(np.float32)
-    return Surround(image, shares, within, _guide(shares), np.stack([_guide(row) for row in within]), blurred, np.float32(1), np.float32(0))
+    return Surround(
+        image,
+        shares,
+        within,
+        _guide(shares),
+        np.stack([_guide(row) for row in within]),
+        blurred,
+        np.float32(1),
+        np.float32(0),
+    )
 
 
 def _in_blocks(light: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Mean light (h, w) of the widest blocks of pixels (H, W) in which it varies little; of each pixel where it does so everywhere."""
+    """Mean light (h, w) of the widest blocks of pixels (H, W) in which it varies little; of each
+    pixel where it does so everywhere."""
     block, whole = WIDEST_BLOCK, light.sum()
     while block > 1:
         if light.shape[0] % block == 0 and light.shape[1] % block == 0:
@@ -87,7 +112,9 @@ def _in_blocks(light: NDArray[np.float64]) -> NDArray[np.float64]:
 def _guide(cumulative: NDArray[np.float32]) -> NDArray[np.int32]:
     """For n equal steps of cumulative (n + 1,), the index of the interval that each falls into."""
     count = len(cumulative) - 1
-    found = np.searchsorted(cumulative, np.arange(count, dtype=np.float32) / np.float32(count), side="right") - 1
+    found = (
+        np.searchsorted(cumulative, np.arange(count, dtype=np.float32) / np.float32(count), side="right") - 1
+    )
     return np.clip(found, 0, count - 1).astype(np.int32)
 
 
@@ -206,7 +233,8 @@ def own_uv(surround, d):
 
 @kernel
 def blurred_lookup(surround, d, alpha):
-    """Radiance from about d as a surface of this alpha mirrors it, between two blurred copies; strength included."""
+    """Radiance from about d as a surface of this alpha mirrors it, between two blurred copies;
+    strength included."""
     u, v = own_uv(surround, d)
     last = surround.blurred.shape[0] - 2
     x = min(math.sqrt(max(alpha, F(0.0))), F(1.0)) * F(last)

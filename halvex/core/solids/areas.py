@@ -51,7 +51,9 @@ def joined(parts: list[tuple[Outline, float, float]], name: str) -> Outline:
 def _joined(parts: tuple[tuple[OutlineKey, float, float], ...], name: str) -> Outline:
     shapes = [polygon_of([ring + (x, y) for ring in key.outline.rings]) for key, x, y in parts]
     if sum(shapely.get_num_coordinates(shapes)) > MOST_JOINED_POINTS:
-        raise SolidError("so many letters overlap that they cannot become one; let them stay single, or set fewer")
+        raise SolidError(
+            "so many letters overlap that they cannot become one; let them stay single, or set fewer"
+        )
     return outline_of(coarsened(rings_of(shapely.union_all(shapes, grid_size=GRID_EM)), MOST_EDGES), name)
 
 
@@ -66,7 +68,18 @@ def _offset(key: OutlineKey, distance: float, corner: Corner) -> Outline:
         return key.outline
     if distance < 0.0:
         slope = inset_slope(key, corner)
-        rings = _foot(Slope(slope.nodes, slope.height + distance, slope.triangles, slope.face, slope.tracks, slope.turn, slope.wall_turn, False))
+        rings = _foot(
+            Slope(
+                slope.nodes,
+                slope.height + distance,
+                slope.triangles,
+                slope.face,
+                slope.tracks,
+                slope.turn,
+                slope.wall_turn,
+                False,
+            )
+        )
     else:
         rings = _foot(outset_slope(key, corner, distance))
     return outline_of(rings, key.outline.name)
@@ -75,7 +88,8 @@ def _offset(key: OutlineKey, distance: float, corner: Corner) -> Outline:
 def _foot(slope: Slope) -> Rings:
     """The rings on which a slope has height 0, higher ground on the left."""
     lid = make_lid(slope, None)
-    # Not rounded to any grid: sides that run at one distance stay parallel to the last digit, as their roofs need.
+    # Not rounded to any grid: sides that run at one distance stay parallel to the last digit, as
+    # their roofs need.
     rings = (cleaned(lid.positions[ring, :2]) for ring in rings_along(lid.rim) if len(ring) > 2)
     return tuple(ring for ring in rings if len(ring) > 2 and abs(signed_area(ring)) > SMALLEST_RING_EM2)
 
@@ -89,7 +103,9 @@ def rim_of(outline: Outline, rim: Rim, size: float, corner: Corner) -> Outline:
     return outline_of(outer.rings + tuple(ring[::-1] for ring in inner.rings), outline.name)
 
 
-def plate_outline(parts: list[tuple[Outline, float, float]], distance: float, corner: Corner, *, close_holes: bool) -> Outline:
+def plate_outline(
+    parts: list[tuple[Outline, float, float]], distance: float, corner: Corner, *, close_holes: bool
+) -> Outline:
     """The outline at `distance` em around all parts, merged where they meet."""
     spread = [(offset(outline, distance, corner), x, y) for outline, x, y in parts]
     whole = joined(spread, "the plate")
@@ -98,8 +114,11 @@ def plate_outline(parts: list[tuple[Outline, float, float]], distance: float, co
     return outline_of(tuple(ring for ring in whole.rings if signed_area(ring) > 0), "the plate")
 
 
-def cutting_tools(kerfs: tuple[Kerf, ...], holes: Holes | None, box: tuple[float, float, float, float]) -> shapely.Geometry:
-    """The area in px that kerfs and the holes within a box take away. Raises SolidError for more than can be cut in seconds."""
+def cutting_tools(
+    kerfs: tuple[Kerf, ...], holes: Holes | None, box: tuple[float, float, float, float]
+) -> shapely.Geometry:
+    """The area in px that kerfs and the holes within a box take away. Raises SolidError for more
+    than can be cut in seconds."""
     shapes = []
     for kerf in kerfs:
         stop_if_overtaken()
@@ -122,7 +141,9 @@ def kerf_shape(kerf: Kerf) -> shapely.Geometry:
     count = max(int(along[-1] / max(2.0 * kerf.jagged, 1.0)), 2) if kerf.jagged else 0
     at = np.unique(np.concatenate([along, np.linspace(0.0, along[-1], min(count, 400)) if count else along]))
     middle = np.column_stack([np.interp(at, along, line[:, k]) for k in range(2)])
-    tangent = np.gradient(middle, at, axis=0) if len(at) > 2 else np.repeat(np.diff(middle, axis=0), 2, axis=0)
+    tangent = (
+        np.gradient(middle, at, axis=0) if len(at) > 2 else np.repeat(np.diff(middle, axis=0), 2, axis=0)
+    )
     tangent /= np.maximum(np.hypot(*tangent.T)[:, None], 1e-12)
     across = np.column_stack([-tangent[:, 1], tangent[:, 0]])
     half = kerf.width / 2 * (1.0 + (kerf.end_width / 100 - 1.0) * at / along[-1])
@@ -132,7 +153,13 @@ def kerf_shape(kerf: Kerf) -> shapely.Geometry:
         half = np.maximum(half * random.uniform(0.6, 1.4, len(at)), 0.0)
     half = np.maximum(half, 1e-4)
     pieces = [
-        shapely.convex_hull(shapely.multipoints(np.vstack([middle[i : i + 2] + side * across[i : i + 2] * half[i : i + 2, None] for side in (1, -1)])))
+        shapely.convex_hull(
+            shapely.multipoints(
+                np.vstack(
+                    [middle[i : i + 2] + side * across[i : i + 2] * half[i : i + 2, None] for side in (1, -1)]
+                )
+            )
+        )
         for i in range(len(at) - 1)
     ]
     return shapely.union_all(pieces)
@@ -151,7 +178,9 @@ def hole_shapes(holes: Holes, box: tuple[float, float, float, float]) -> shapely
         radius = holes.radius * (1.0 + holes.variety / 100 * random.uniform(-1.0, 1.0))
         if all(math.hypot(x - a, y - b) > 1.2 * (radius + r) for a, b, r in placed):
             placed.append((x, y, radius))
-    return shapely.union_all([shapely.Point(x, y).buffer(r, quad_segs=ROUND_QUARTER_FACETS) for x, y, r in placed])
+    return shapely.union_all(
+        [shapely.Point(x, y).buffer(r, quad_segs=ROUND_QUARTER_FACETS) for x, y, r in placed]
+    )
 
 
 def cut(outline: Outline, tools: shapely.Geometry, *, size: float, x: float, y: float) -> Outline | None:

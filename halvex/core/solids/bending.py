@@ -53,7 +53,8 @@ class Bend:
 
 
 def bend_of(form: Form, x: float, y: float) -> Bend | None:
-    """The bend of a form for a body with its origin at (x, y) px from the block's place; None where it is straight."""
+    """The bend of a form for a body with its origin at (x, y) px from the block's place; None where
+    it is straight."""
     taper, drift, run = form.taper, form.drift, form.run
     running = bool(run.points)
     if not (taper.amount or drift.x or drift.y or running or run.turn or run.scale != 100):

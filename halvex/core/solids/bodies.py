@@ -37,7 +37,8 @@ SUNK_PX = 0.05
 
 @dataclass(frozen=True)
 class PlacedBody:
-    """A body, its offset in px from the block's place, and the material of its own that it has all over, if any."""
+    """A body, its offset in px from the block's place, and the material of its own that it has all
+    over, if any."""
 
     mesh: Mesh
     offset: tuple[float, float, float]
@@ -47,8 +48,8 @@ class PlacedBody:
 def block_bodies(block: SetBlock, form: Form, *, px_scale: float = 1.0) -> list[PlacedBody]:
     """All bodies of a block.
 
-    Raises SolidError, which names the letter or part, where a form cannot be made of it, and CancelledError between two
-    letters when the work was overtaken.
+    Raises SolidError, which names the letter or part, where a form cannot be made of it, and
+    CancelledError between two letters when the work was overtaken.
     """
     bodies = _block_bodies(block, form, px_scale)
     for body in bodies:
@@ -77,18 +78,25 @@ def _block_bodies(block: SetBlock, form: Form, px_scale: float) -> list[PlacedBo
         back = min(float(body.mesh.bounds[0][2]) + body.offset[2] for body in bodies)
         for plate in form.plates:
             stop_if_overtaken()
-            mesh = _plate(inks, plate.distance, plate.join, plate.close_holes, plate.depth, plate.bevel, px_scale)
+            mesh = _plate(
+                inks, plate.distance, plate.join, plate.close_holes, plate.depth, plate.bevel, px_scale
+            )
             back -= plate.gap
             bodies.append(PlacedBody(mesh, (0.0, 0.0, back + SUNK_PX)))
             back -= plate.depth
         if form.stands == "raised":
             with making("the slab"):
-                bodies.append(PlacedBody(plain_slab(form.slab, _box(inks), px_scale=px_scale), (0.0, 0.0, back + SUNK_PX)))
+                bodies.append(
+                    PlacedBody(
+                        plain_slab(form.slab, _box(inks), px_scale=px_scale), (0.0, 0.0, back + SUNK_PX)
+                    )
+                )
     return bodies
 
 
 def formed_ink(block: SetBlock, form: Form) -> list[Ink]:
-    """The outlines that bodies are made of: joined, cut, hollowed. Raises SolidError where nothing is left."""
+    """The outlines that bodies are made of: joined, cut, hollowed. Raises SolidError where nothing
+    is left."""
     with making("these outlines"):
         inks = ink_of(block, form)
     if form.kerfs or form.holes:
@@ -98,7 +106,11 @@ def formed_ink(block: SetBlock, form: Form) -> list[Ink]:
         if not inks:
             raise SolidError("the cuts leave nothing of the letters; make them narrower or fewer")
     if form.kind == "rim":
-        inks = [replace(ink, outline=outline) for ink, outline in zip(inks, [_rim(ink, form) for ink in inks], strict=True) if outline.rings]
+        inks = [
+            replace(ink, outline=outline)
+            for ink, outline in zip(inks, [_rim(ink, form) for ink in inks], strict=True)
+            if outline.rings
+        ]
         if not inks:
             raise SolidError("the rim leaves nothing of the letters; make it wider")
     return inks
@@ -117,7 +129,8 @@ def _rim(ink: Ink, form: Form) -> Outline:
 
 
 def common_ridge(inks: list[Ink], form: Form) -> float:
-    """The height in em of the highest ridge of a block, to which its bevels reach together; 0 where none does."""
+    """The height in em of the highest ridge of a block, to which its bevels reach together; 0 where
+    none does."""
     if not (form.bevel.to_ridge or form.bevel.cushion):
         return 0.0
     highest = 0.0
@@ -132,7 +145,9 @@ def _letter(ink: Ink, form: Form, ridge: float, px_scale: float) -> PlacedBody:
     if ink.depth is not None:
         form = form.model_copy(update={"depth": ink.depth})
     bend = bend_of(form, ink.x, ink.y)
-    mesh = outline_body(ink.key, size=ink.size, depth=form.depth, bevel=form.bevel, ridge=ridge, px_scale=px_scale, bend=bend)
+    mesh = outline_body(
+        ink.key, size=ink.size, depth=form.depth, bevel=form.bevel, ridge=ridge, px_scale=px_scale, bend=bend
+    )
     return PlacedBody(mesh, (ink.x, ink.y, ink.lift), ink.material)
 
 
@@ -142,7 +157,9 @@ def _box(inks: list[Ink]) -> Box:
 
 
 @kept
-def _cut(key: OutlineKey, size: float, x: float, y: float, kerfs: tuple[Kerf, ...], holes: Holes | None, box: Box) -> Outline | None:
+def _cut(
+    key: OutlineKey, size: float, x: float, y: float, kerfs: tuple[Kerf, ...], holes: Holes | None, box: Box
+) -> Outline | None:
     return areas.cut(key.outline, _tools(kerfs, holes, box), size=size, x=x, y=y)
 
 
@@ -157,11 +174,21 @@ def _incised(inks: list[Ink], form: Form, px_scale: float) -> list[PlacedBody]:
     return [PlacedBody(mesh, (0.0, 0.0, 0.0), material) for material, mesh in pieces.items()]
 
 
-def _plate(inks: list[Ink], distance: float, join: str, close_holes: bool, depth: float, bevel: Bevel, px_scale: float) -> Mesh:
+def _plate(
+    inks: list[Ink],
+    distance: float,
+    join: str,
+    close_holes: bool,
+    depth: float,
+    bevel: Bevel,
+    px_scale: float,
+) -> Mesh:
     first = inks[0]
     corner = "rounded" if join == "round" else "mitred"
     with making("the plate"):
-        outline = areas.plate_outline(parts_in_em(inks), distance / first.size, corner, close_holes=close_holes)  # type: ignore[arg-type]
+        outline = areas.plate_outline(
+            parts_in_em(inks), distance / first.size, corner, close_holes=close_holes
+        )  # type: ignore[arg-type]
         mesh = outline_body(OutlineKey(outline), size=first.size, depth=depth, bevel=bevel, px_scale=px_scale)
     return mesh.moved(first.x, first.y, 0.0).all_of(PartOf.PLATE)
 
@@ -182,7 +209,10 @@ def _tubes(block: SetBlock, inks: list[Ink], form: Form, px_scale: float) -> lis
     bodies = [tube_body(strand, tube, px_scale=px_scale) for strand in lifted(strands)]
     # The front of the tubes lies in the face plane.
     back = (0.0, 0.0, -tube.radius * max(1.0, tube.end_radius / 100))
-    alike = {material: [body for body, own in zip(bodies, materials, strict=True) if own == material] for material in materials}
+    alike = {
+        material: [body for body, own in zip(bodies, materials, strict=True) if own == material]
+        for material in materials
+    }
     return [PlacedBody(merged(bodies), back, material) for material, bodies in alike.items()]
 
 
@@ -190,7 +220,11 @@ def _strand(points: Array, closed: bool, tube: Tube) -> Strand:
     if np.ptp(points, axis=0).max() < SHORTEST_LENGTH_PX:
         # A line of no length is a dot.
         points, closed = points[0] + np.array([[-1.0, 0.0], [1.0, 0.0]]) * SHORTEST_LENGTH_PX, False
-    share = np.linspace(0.0, 1.0, len(points)) if not closed else 0.5 - 0.5 * np.cos(np.linspace(0.0, 2 * np.pi, len(points), endpoint=False))
+    share = (
+        np.linspace(0.0, 1.0, len(points))
+        if not closed
+        else 0.5 - 0.5 * np.cos(np.linspace(0.0, 2 * np.pi, len(points), endpoint=False))
+    )
     radii = tube.radius * (1.0 + (tube.end_radius / 100 - 1.0) * share)
     bending = relaxed(points, radius=float(radii.max()), closed=closed)
     return Strand(np.column_stack([bending, np.zeros(len(points))]), radii, closed)

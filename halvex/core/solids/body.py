@@ -22,14 +22,25 @@ from halvex.core.solids.slope import Slope, inset_slope, outset_slope
 THINNEST_RETURN_EM = 1e-4
 
 
-def outline_body(key: OutlineKey, *, size: float, depth: float, bevel: Bevel, ridge: float = 0.0, px_scale: float = 1.0, bend: Bend | None = None) -> Mesh:
+def outline_body(
+    key: OutlineKey,
+    *,
+    size: float,
+    depth: float,
+    bevel: Bevel,
+    ridge: float = 0.0,
+    px_scale: float = 1.0,
+    bend: Bend | None = None,
+) -> Mesh:
     """The body over one outline at `size` px per em, its origin the outline's own, its face at z = 0.
 
     `depth` in px; `ridge` is the height in em to which a bevel `to_ridge` reaches (0: this outline's own);
     `px_scale` is px of the picture per px of the canvas, for the fineness of curved profiles. Where front
     and back bevel are together higher than the depth, the depth grows to hold them. Raises SolidError.
     """
-    return _outline_body(key, size, depth, bevel, ridge if bevel.to_ridge or bevel.cushion else 0.0, px_scale, bend)
+    return _outline_body(
+        key, size, depth, bevel, ridge if bevel.to_ridge or bevel.cushion else 0.0, px_scale, bend
+    )
 
 
 def letter_body(outline: object, *, size: float, form: Form, px_scale: float = 1.0) -> Mesh:
@@ -38,11 +49,19 @@ def letter_body(outline: object, *, size: float, form: Form, px_scale: float = 1
 
 
 @kept
-def _outline_body(key: OutlineKey, size: float, depth: float, bevel: Bevel, ridge: float, px_scale: float, bend: Bend | None) -> Mesh:
+def _outline_body(
+    key: OutlineKey, size: float, depth: float, bevel: Bevel, ridge: float, px_scale: float, bend: Bend | None
+) -> Mesh:
     width = bevel_width(key, bevel, size=size, ridge=ridge)
     edge = edging(bevel, width=width, size=size, px_scale=px_scale)
-    slope = outset_slope(key, bevel.corner, width) if edge and bevel.side == "outset" else inset_slope(key, bevel.corner)
-    front, back = (_lid(key, slope, edge if present else None, bevel, ridge) for present in (bevel.front, bevel.back))
+    slope = (
+        outset_slope(key, bevel.corner, width)
+        if edge and bevel.side == "outset"
+        else inset_slope(key, bevel.corner)
+    )
+    front, back = (
+        _lid(key, slope, edge if present else None, bevel, ridge) for present in (bevel.front, bevel.back)
+    )
     tall = (edge.height if edge else 0.0) * np.array([bevel.front, bevel.back])
     # A bend has an extent of its own: the length of its curve.
     deep = max((bend.length if bend and bend.length else depth) / size, tall.sum() + THINNEST_RETURN_EM)
@@ -94,9 +113,15 @@ def closed_body(front: Lid, back: Lid, front_tall: float, back_tall: float, deep
     rings.append(back_of)
     walls = []
     for upper, lower in itertools.pairwise(rings):
-        walls += [np.column_stack([lower[a], lower[b], upper[b]]), np.column_stack([lower[a], upper[b], upper[a]])]
+        walls += [
+            np.column_stack([lower[a], lower[b], upper[b]]),
+            np.column_stack([lower[a], upper[b], upper[a]]),
+        ]
     flat = np.zeros(len(a))
-    at_i, at_j = np.column_stack([-front.rim_inward[:, :2], flat]), np.column_stack([-front.rim_inward[:, 2:], flat])
+    at_i, at_j = (
+        np.column_stack([-front.rim_inward[:, :2], flat]),
+        np.column_stack([-front.rim_inward[:, 2:], flat]),
+    )
     wall_normals = [np.stack([at_i, at_j, at_j], axis=1), np.stack([at_i, at_j, at_i], axis=1)] * pieces
     positions = np.vstack([top, below, *between])
     mirrored = back.normals[:, ::-1] * np.array([1, 1, -1], np.float32)

@@ -63,7 +63,9 @@ def centre_lines(key: OutlineKey) -> tuple[CentreLine, ...]:
 
 
 def _graph(nodes: Array, low: NDArray[np.int64], high: NDArray[np.int64]) -> _Graph:
-    _, first, name = np.unique(np.round(nodes[:, :2] / WELD_EM), axis=0, return_index=True, return_inverse=True)
+    _, first, name = np.unique(
+        np.round(nodes[:, :2] / WELD_EM), axis=0, return_index=True, return_inverse=True
+    )
     links: dict[int, set[int]] = defaultdict(set)
     for a, b in zip(name[low].tolist(), name[high].tolist(), strict=True):
         if a != b:
@@ -139,7 +141,12 @@ def _follow(graph: _Graph, left: dict[int, set[int]], start: int) -> CentreLine:
         here = following
     closed = nodes[-1] == start and len(nodes) > 3
     kept = nodes[:-1] if closed else nodes
-    return CentreLine(graph.xy[kept], graph.half[kept], closed, (len(graph.links[nodes[0]]) == 1, len(graph.links[nodes[-1]]) == 1))
+    return CentreLine(
+        graph.xy[kept],
+        graph.half[kept],
+        closed,
+        (len(graph.links[nodes[0]]) == 1, len(graph.links[nodes[-1]]) == 1),
+    )
 
 
 def _take(left: dict[int, set[int]], a: int, b: int) -> None:
@@ -193,7 +200,12 @@ def smoothed(line: CentreLine, *, amount: float, reach: float) -> CentreLine:
     if line.closed:
         even = even[:-1]
     step = length / max(count - 1, 1)
-    even = evened(even, deviation=amount * float(even[:, 2].mean()) / max(step, 1e-9), closed=line.closed, most=MOST_PASSES)
+    even = evened(
+        even,
+        deviation=amount * float(even[:, 2].mean()) / max(step, 1e-9),
+        closed=line.closed,
+        most=MOST_PASSES,
+    )
     points, half = even[:, :2], even[:, 2]
     if not line.closed:
         points, half = _run_on(points, half, line.free, reach)

@@ -25,7 +25,8 @@ LEAN = 0.004
 
 
 def cushion_lid(key: OutlineKey, slope: Slope, edge: Edging, corner: Corner, ridge: float) -> Lid:
-    """A cushion over an inset slope, `edge.height` em high where the roof is `ridge` em high (0: its own ridge)."""
+    """A cushion over an inset slope, `edge.height` em high where the roof is `ridge` em high (0:
+    its own ridge)."""
     roof = roof_of(key, corner)
     height = slope.height
     share = _share_of_ridge(slope)
@@ -36,14 +37,32 @@ def cushion_lid(key: OutlineKey, slope: Slope, edge: Edging, corner: Corner, rid
     tracks = (slope.tracks, slope.turn, slope.wall_turn)
     plan = lay(slope.nodes, share, slope.triangles, slope.face, *tracks, levels, flat, shading, 1.0, 1.0)
     # The same cuts once more, with the share and the roof's height in place of the plan, to carry both along.
-    carried = lay(np.column_stack([share, height]), share, slope.triangles, slope.face, *tracks, levels, flat, shading, 1.0, 1.0)
+    carried = lay(
+        np.column_stack([share, height]),
+        share,
+        slope.triangles,
+        slope.face,
+        *tracks,
+        levels,
+        flat,
+        shading,
+        1.0,
+        1.0,
+    )
     t, h = carried[0][:, 0], carried[0][:, 1]
     rise = np.interp(t, *points.T)
     local = np.where(t > 1e-9, h / np.maximum(t, 1e-9), 0.0)
     positions = plan[0].copy()
     positions[:, 2] = rise * local / (ridge or roof.ridge) * edge.height
     triangles = plan[1]
-    return Lid(positions, triangles, np.zeros(len(triangles), np.uint8), smooth_normals(positions, triangles, CREASE_DEG), plan[4], plan[5])
+    return Lid(
+        positions,
+        triangles,
+        np.zeros(len(triangles), np.uint8),
+        smooth_normals(positions, triangles, CREASE_DEG),
+        plan[4],
+        plan[5],
+    )
 
 
 def _leaning(points: Array) -> Array:

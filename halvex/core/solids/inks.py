@@ -1,7 +1,8 @@
 """Inks: the outlines that bodies are made of, letters that overlap as one or set apart.
 
-Letters of one material, depth and lift that overlap are joined. Of two that differ, the one singled out goes before the
-other: on free letters by a hair's breadth, in a slab by ending the other before it.
+Letters of one material, depth and lift that overlap are joined. Of two that differ, the one singled
+out goes before the other: on free letters by a hair's breadth, in a slab by ending the other before
+it.
 """
 
 from collections.abc import Sequence
@@ -21,7 +22,8 @@ from halvex.core.solids.roof import OutlineKey
 
 # Overlaps smaller than this, in em², are letters that merely touch.
 OVERLAP_EM2 = 1e-6
-# How far a letter that is singled out stands before one it overlaps, and the ridge between two such in a slab.
+# How far a letter that is singled out stands before one it overlaps, and the ridge between two such
+# in a slab.
 HAIR_PX = 0.05
 LAND_PX = 0.5
 LONGEST_TITLE = 24
@@ -29,7 +31,8 @@ OUTLINE_FIELDS = tuple(field.name for field in fields(PlacedOutline))
 
 
 class Ink(PlacedOutline):
-    """An outline of one letter or of several that overlap; `letter` is -1 where it is of several or of none."""
+    """An outline of one letter or of several that overlap; `letter` is -1 where it is of several or
+    of none."""
 
     @property
     def key(self) -> OutlineKey:
@@ -46,7 +49,12 @@ class Ink(PlacedOutline):
     def box(self) -> Box:
         """left, bottom, right, top in px from the block's place."""
         low, high = outline_box(self.key)
-        return (low[0] * self.size + self.x, low[1] * self.size + self.y, high[0] * self.size + self.x, high[1] * self.size + self.y)
+        return (
+            low[0] * self.size + self.x,
+            low[1] * self.size + self.y,
+            high[0] * self.size + self.x,
+            high[1] * self.size + self.y,
+        )
 
     @property
     def own(self) -> tuple[object, ...]:
@@ -62,7 +70,8 @@ def outline_box(key: OutlineKey) -> tuple[tuple[float, float], tuple[float, floa
 
 
 def ink_of(block: SetBlock, form: Form) -> list[Ink]:
-    """The letters of a block; those that overlap are one where the form joins them and nothing sets them apart."""
+    """The letters of a block; those that overlap are one where the form joins them and nothing sets
+    them apart."""
     if form.incised:
         return list(_parted(block))
     return list(_layered(block, form.joined))
@@ -81,7 +90,9 @@ def _layered(block: SetBlock, joined: bool) -> tuple[Ink, ...]:
     for i, j in _contested(inks):
         if inks[i].lift == inks[j].lift and inks[i].material != inks[j].material:
             level[j] = max(level[j], level[i] + 1)
-    return tuple(replace(ink, lift=ink.lift + HAIR_PX * up) if up else ink for ink, up in zip(inks, level, strict=True))
+    return tuple(
+        replace(ink, lift=ink.lift + HAIR_PX * up) if up else ink for ink, up in zip(inks, level, strict=True)
+    )
 
 
 @kept
@@ -97,10 +108,15 @@ def _parted(block: SetBlock) -> tuple[Ink, ...]:
 
 
 def _contested(inks: Sequence[Ink]) -> list[tuple[int, int]]:
-    """Pairs that overlap and yet are apart, the hinder first; in such an order that all behind one come before it."""
+    """Pairs that overlap and yet are apart, the hinder first; in such an order that all behind one
+    come before it."""
     before = sorted(range(len(inks)), key=lambda i: (inks[i].lift, inks[i].material is not None, i))
     rank = {i: number for number, i in enumerate(before)}
-    pairs = [tuple(sorted(pair, key=rank.__getitem__)) for pair in _near(inks) if inks[pair[0]].own != inks[pair[1]].own]
+    pairs = [
+        tuple(sorted(pair, key=rank.__getitem__))
+        for pair in _near(inks)
+        if inks[pair[0]].own != inks[pair[1]].own
+    ]
     return [(i, j) for i, j in sorted(pairs, key=lambda pair: rank[pair[0]]) if overlap(inks[i], inks[j])]
 
 
@@ -158,7 +174,9 @@ def parts_in_em(inks: list[Ink]) -> list[tuple[Outline, float, float]]:
     first = inks[0]
     return [
         (
-            ink.outline if ink.size == first.size else outline_of(tuple(ring * (ink.size / first.size) for ring in ink.outline.rings)),
+            ink.outline
+            if ink.size == first.size
+            else outline_of(tuple(ring * (ink.size / first.size) for ring in ink.outline.rings)),
             round((ink.x - first.x) / first.size, 9),
             round((ink.y - first.y) / first.size, 9),
         )
@@ -168,4 +186,6 @@ def parts_in_em(inks: list[Ink]) -> list[tuple[Outline, float, float]]:
 
 def _merge(inks: list[Ink]) -> Ink:
     first = inks[0]
-    return replace(first, outline=areas.joined(parts_in_em(inks), "".join(ink.outline.name for ink in inks)), letter=-1)
+    return replace(
+        first, outline=areas.joined(parts_in_em(inks), "".join(ink.outline.name for ink in inks)), letter=-1
+    )

@@ -41,7 +41,9 @@ def edging(bevel: Bevel, *, width: float, size: float, px_scale: float) -> Edgin
     """The edging of a bevel `width` em wide at `size` px per em; None where there is no bevel."""
     if width * size < SHORTEST_LENGTH_PX or bevel.height < SHORTEST_LENGTH_PX:
         return None
-    return Edging(profile_curve(bevel, max(width * size, bevel.height) * px_scale), width, bevel.height / size)
+    return Edging(
+        profile_curve(bevel, max(width * size, bevel.height) * px_scale), width, bevel.height / size
+    )
 
 
 def make_lid(slope: Slope, edge: Edging | None) -> Lid:
@@ -52,10 +54,29 @@ def make_lid(slope: Slope, edge: Edging | None) -> Lid:
         levels, rise, tangents, width, tall = np.zeros(1), np.zeros((1, 2)), np.zeros((1, 4)), 0.0, 0.0
     else:
         levels, rise, tangents = _bands(edge.curve)
-        levels, width, tall = _clear_of_nodes(levels * edge.width, rise, slope.height), edge.width, edge.height
+        levels, width, tall = (
+            _clear_of_nodes(levels * edge.width, rise, slope.height),
+            edge.width,
+            edge.height,
+        )
     if 3 * pieces_of(slope.triangles, slope.height, levels) > MOST_TRIANGLES:
         raise SolidError("this profile is too fine for so intricate an outline; take fewer steps")
-    return Lid(*lay(slope.nodes, slope.height, slope.triangles, slope.face, slope.tracks, slope.turn, slope.wall_turn, levels, rise, tangents, width, tall))
+    return Lid(
+        *lay(
+            slope.nodes,
+            slope.height,
+            slope.triangles,
+            slope.face,
+            slope.tracks,
+            slope.turn,
+            slope.wall_turn,
+            levels,
+            rise,
+            tangents,
+            width,
+            tall,
+        )
+    )
 
 
 def _flat_lid(slope: Slope) -> Lid:
@@ -73,7 +94,8 @@ def _flat_lid(slope: Slope) -> Lid:
 def _clear_of_nodes(levels: Array, rise: Array, height: Array) -> Array:
     """Levels at which the profile stands upright, moved by a hair off the roof's nodes.
 
-    Where two slopes meet in one point of such a level, the risers would share an upright edge between four walls.
+    Where two slopes meet in one point of such a level, the risers would share an upright edge
+    between four walls.
     """
     for k in range(1, len(levels)):
         upright = rise[k, 0] != rise[k - 1, 1] and height.max() > levels[k] + SNAP_EM

@@ -6,6 +6,7 @@ from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.spatial import ConvexHull, QhullError
 
 # Triangles of one body, and of all bodies of a piece: about 1 GB with their trees.
 MOST_TRIANGLES, MOST_TRIANGLES_IN_ALL = 2_000_000, 5_000_000
@@ -24,7 +25,8 @@ class PartOf(IntEnum):
 
 @dataclass(frozen=True, eq=False)
 class Mesh:
-    """A closed body, or what of one is of one material, outward-facing counter-clockwise; one is the same as another only if it is that one.
+    """A closed body, or what of one is of one material, outward-facing counter-clockwise; one is
+    the same as another only if it is that one.
 
     positions (n, 3) float64 in px; triangles (m, 3) int32; part (m,) uint8 of PartOf;
     normals (m, 3, 3) float32, unit, one per corner of each triangle; run (n,) float32, how far along the
@@ -48,6 +50,14 @@ class Mesh:
         """Its lowest and its highest corner, (3,) px each."""
         return self.positions.min(axis=0), self.positions.max(axis=0)
 
+    @cached_property
+    def hull(self) -> NDArray[np.float64]:
+        """Its points (h, 3) that no turn hides behind others: the corners of its convex hull."""
+        try:
+            return np.asarray(self.positions[ConvexHull(self.positions).vertices])
+        except QhullError:  # all in one plane
+            return self.positions
+
     def all_of(self, part: PartOf) -> "Mesh":
         """The same body as one part."""
         return Mesh(self.positions, self.triangles, np.full_like(self.part, part), self.normals, self.run)
@@ -67,7 +77,9 @@ def merged(meshes: list[Mesh]) -> Mesh:
     offsets = np.cumsum([0] + [len(mesh.positions) for mesh in meshes[:-1]])
     return Mesh(
         np.vstack([mesh.positions for mesh in meshes]),
-        np.vstack([mesh.triangles + offset for mesh, offset in zip(meshes, offsets, strict=True)]).astype(np.int32),
+        np.vstack([mesh.triangles + offset for mesh, offset in zip(meshes, offsets, strict=True)]).astype(
+            np.int32
+        ),
         np.concatenate([mesh.part for mesh in meshes]),
         np.concatenate([mesh.normals for mesh in meshes]),
         np.concatenate([mesh.run for mesh in meshes]),

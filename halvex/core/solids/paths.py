@@ -18,8 +18,9 @@ RELAXED_SHARE = 1.15
 def smooth_path(through: Array, *, leaving: Array | None = None) -> tuple[Array, float]:
     """A smooth curve through points (n, d): evenly spaced points (m, d) along it, and its length.
 
-    Cubics with the tangents of a centripetal Catmull-Rom spline (Yuksel et al., Computer-Aided Design
-    43(7), 2011), which makes no loops of its own. `leaving` is the direction (d,) at the start, if it is given.
+    Cubics with the tangents of a centripetal Catmull-Rom spline (Yuksel et al., Computer-Aided
+    Design 43(7), 2011), which makes no loops of its own. `leaving` is the direction (d,) at the
+    start, if it is given.
     """
     points = through[np.append(True, np.linalg.norm(np.diff(through, axis=0), axis=1) > 1e-9)]
     if len(points) < 2:
@@ -38,7 +39,10 @@ def smooth_path(through: Array, *, leaving: Array | None = None) -> tuple[Array,
         tangents[0] = leaving * np.linalg.norm(secants[0])
     s = np.linspace(0.0, 1.0, SEGMENT_POINTS, endpoint=False)[:, None]
     pieces = [
-        (1 + 2 * s) * (1 - s) ** 2 * p + s * (1 - s) ** 2 * span * m + s**2 * (3 - 2 * s) * q + s**2 * (s - 1) * span * n
+        (1 + 2 * s) * (1 - s) ** 2 * p
+        + s * (1 - s) ** 2 * span * m
+        + s**2 * (3 - 2 * s) * q
+        + s**2 * (s - 1) * span * n
         for p, q, m, n, span in zip(points, points[1:], tangents, tangents[1:], spans, strict=False)
     ]
     dense = np.vstack([*pieces, points[-1:]])
@@ -46,7 +50,8 @@ def smooth_path(through: Array, *, leaving: Array | None = None) -> tuple[Array,
 
 
 def relaxed(line: Array, *, radius: float, closed: bool) -> Array:
-    """A plane line (n, 2), about evenly spaced, smoothed where it bends tighter than `radius`, its ends kept."""
+    """A plane line (n, 2), about evenly spaced, smoothed where it bends tighter than `radius`, its
+    ends kept."""
     line = line.copy()
     step = float(np.median(np.hypot(*np.diff(line, axis=0).T)))
     if len(line) < 4 or radius <= 0.0 or step <= 0.0:
@@ -79,10 +84,15 @@ def _spread(marks: NDArray[np.bool_], reach: int, closed: bool) -> NDArray[np.bo
 
 def tangents_of(path: Array, *, closed: bool = False) -> Array:
     """Unit tangents (n, d) at the points of a path; a closed one repeats its first point at the end."""
-    ends = np.vstack([path[-2], path, path[1]]) if closed else np.vstack([2 * path[0] - path[1], path, 2 * path[-1] - path[-2]])
+    ends = (
+        np.vstack([path[-2], path, path[1]])
+        if closed
+        else np.vstack([2 * path[0] - path[1], path, 2 * path[-1] - path[-2]])
+    )
     along = ends[2:] - ends[:-2]
     for i in np.flatnonzero(np.linalg.norm(along, axis=1) < NO_LENGTH):
-        # Where the path turns back on itself it arrives in one direction all the same, or in that of the point before.
+        # Where the path turns back on itself it arrives in one direction all the same, or in that
+        # of the point before.
         arriving = path[i] - path[i - 1] if i else path[1] - path[0]
         along[i] = arriving if np.linalg.norm(arriving) >= NO_LENGTH else along[i - 1]
     return np.asarray(along / np.maximum(np.linalg.norm(along, axis=1, keepdims=True), 1e-12))

@@ -43,7 +43,11 @@ def _smooth(points: Array, directions: Array) -> Curve:
 
 
 def _joined(first: Curve, second: Curve) -> Curve:
-    return Curve(np.vstack([first.points, second.points[1:]]), np.vstack([first.leave, second.leave]), np.vstack([first.arrive, second.arrive]))
+    return Curve(
+        np.vstack([first.points, second.points[1:]]),
+        np.vstack([first.leave, second.leave]),
+        np.vstack([first.arrive, second.arrive]),
+    )
 
 
 def _scaled(curve: Curve, size: float, at: tuple[float, float]) -> Curve:
@@ -109,7 +113,13 @@ def free(points: tuple[tuple[float, float], ...], steps: int) -> Curve:
     knots = np.array([(0.0, 0.0), *sorted(points), (1.0, 1.0)])
     x, y = knots.T
     secant = np.diff(y) / np.diff(x)
-    slope = np.concatenate([[secant[0]], np.where(secant[:-1] * secant[1:] > 0, (secant[:-1] + secant[1:]) / 2, 0.0), [secant[-1]]])
+    slope = np.concatenate(
+        [
+            [secant[0]],
+            np.where(secant[:-1] * secant[1:] > 0, (secant[:-1] + secant[1:]) / 2, 0.0),
+            [secant[-1]],
+        ]
+    )
     for i, s in enumerate(secant):
         if s == 0.0:
             slope[i] = slope[i + 1] = 0.0
@@ -128,7 +138,11 @@ def free(points: tuple[tuple[float, float], ...], steps: int) -> Curve:
             + (3 * u**2 - 2 * u**3) * y[i + 1]
             + (u**3 - u**2) * width * slope[i + 1]
         )
-        along = (6 * u**2 - 6 * u) * (y[i] - y[i + 1]) / width + (3 * u**2 - 4 * u + 1) * slope[i] + (3 * u**2 - 2 * u) * slope[i + 1]
+        along = (
+            (6 * u**2 - 6 * u) * (y[i] - y[i + 1]) / width
+            + (3 * u**2 - 4 * u + 1) * slope[i]
+            + (3 * u**2 - 2 * u) * slope[i + 1]
+        )
         found.append(np.column_stack([x[i] + u * width, np.clip(rise, 0.0, 1.0)]))
         directions.append(np.column_stack([np.ones_like(u), along]))
     return _smooth(np.vstack(found), np.vstack(directions))

@@ -45,7 +45,8 @@ AREA_TOLERANCE = 1e-9
 PLANE_TOLERANCE_EM = 1e-6
 # A mitre at a turn of 120° runs out at twice the bevel's speed; sharper corners are blunted to that.
 MITRE_LIMIT_TURN_DEG = 120.0
-# Rounded corners turn by less than this from facet to facet; vertices of flattened curves turn by less anyway.
+# Rounded corners turn by less than this from facet to facet; vertices of flattened curves turn by
+# less anyway.
 ROUND_FACET_TURN_DEG = 8.0
 CURVE_TURN_DEG = 25.0
 # Corners closer than this are one point where rings touch.
@@ -57,10 +58,11 @@ FOLD_EM2 = 1e-14
 FLAT_EM = 1e-9
 
 
-# A joined script of fourteen letters has so many edges on the largest covers. The roof over them takes four seconds, that
-# over twice as many four times as long.
+# A joined script of fourteen letters has so many edges on the largest covers. The roof over them
+# takes four seconds, that over twice as many four times as long.
 MOST_EDGES = 9000
-# What a roof over so many edges of letters takes twice over: some ten seconds. Only made-up outlines take more.
+# What a roof over so many edges of letters takes twice over: some ten seconds. Only made-up
+# outlines take more.
 MOST_STEPS = 4_000_000_000
 
 
@@ -103,17 +105,22 @@ class OutlineKey:
 @kept
 def roof_of(outline: OutlineKey, corner: Corner = "mitred") -> Roof:
     """The roof of an outline, kept by the outline's digest."""
-    return roof_over(outline.outline.rings, corner=corner, name=outline.outline.name or outline.outline.digest)
+    return roof_over(
+        outline.outline.rings, corner=corner, name=outline.outline.name or outline.outline.digest
+    )
 
 
 def roof_over(rings: tuple[Array, ...], *, corner: Corner = "mitred", name: str = "outline") -> Roof:
     """The roof over rings of shape (n, 2), ink on the left, in units where 1 is about the outline's size.
 
-    Raises SolidError for an outline of over MOST_EDGES points, and where no tolerance gives a roof that passes the checks.
+    Raises SolidError for an outline of over MOST_EDGES points, and where no tolerance gives a roof
+    that passes the checks.
     """
     points = np.vstack(rings)
     if len(points) > MOST_EDGES:
-        raise SolidError(f"{name} has {len(points)} points, over {MOST_EDGES}; simplify it, or let letters that overlap stay single")
+        raise SolidError(
+            f"{name} has {len(points)} points, over {MOST_EDGES}; simplify it, or let letters that overlap stay single"
+        )
     ring_of = np.repeat(np.arange(len(rings)), [len(ring) for ring in rings])
     # Far from the origin the offsets of the lines lose digits that the ladder's tolerances need.
     centre = (points.min(axis=0) + points.max(axis=0)) / 2
@@ -187,7 +194,11 @@ def _accepted(roof: Roof, offsets: Array, corners: Array) -> Roof | None:
     total, least, off_plane, flattest, shortest = inspect(*looked)
     x, y = corners.T
     outline_area = 0.5 * float(np.sum(x * y[roof.after] - y * x[roof.after]))
-    if abs(total - outline_area) > AREA_TOLERANCE * max(outline_area, 1e-12) or least < -AREA_TOLERANCE or off_plane > PLANE_TOLERANCE_EM:
+    if (
+        abs(total - outline_area) > AREA_TOLERANCE * max(outline_area, 1e-12)
+        or least < -AREA_TOLERANCE
+        or off_plane > PLANE_TOLERANCE_EM
+    ):
         return None
     if not _arcs_twinned(roof):
         return None
@@ -196,7 +207,8 @@ def _accepted(roof: Roof, offsets: Array, corners: Array) -> Roof | None:
 
 
 def _welded(roof: Roof) -> Roof:
-    """Inner nodes that rounding has parted become one, where that folds nothing and leaves every edge its twin."""
+    """Inner nodes that rounding has parted become one, where that folds nothing and leaves every
+    edge its twin."""
     for nearness in WELDS_EM:
         welded = _weld(roof, nearness)
         if welded is roof or (_plan_areas(welded).min() > -FOLD_EM2 and _arcs_twinned(welded)):
@@ -225,14 +237,16 @@ def _weld(roof: Roof, nearness: float) -> Roof:
 
 
 def _without_flats(roof: Roof) -> Roof:
-    """Triangles of three nodes in line, undone by splitting the neighbour across their longest side at the middle node."""
+    """Triangles of three nodes in line, undone by splitting the neighbour across their longest side
+    at the middle node."""
     flat = set(np.flatnonzero(_plan_areas(roof) < FLAT_EM * _longest_sides(roof)).tolist())
     if not flat:
         return roof
     triangles, face = roof.triangles.tolist(), roof.face.tolist()
     owner = {(t[k], t[(k + 1) % 3]): i for i, t in enumerate(triangles) for k in range(3)}
     while flat:
-        # Where several lie side by side, the outer ones come first: the neighbour that is split must have an area itself.
+        # Where several lie side by side, the outer ones come first: the neighbour that is split
+        # must have an area itself.
         ready = [(i, *_across_longest(roof.nodes, triangles[i], owner)) for i in sorted(flat)]
         ready = [entry for entry in ready if entry[-1] not in flat]
         if not ready:
@@ -252,7 +266,9 @@ def _without_flats(roof: Roof) -> Roof:
     return mended if _plan_areas(mended).min() > -FOLD_EM2 and _arcs_twinned(mended) else roof
 
 
-def _across_longest(nodes: Array, triangle: list[int], owner: dict[tuple[int, int], int]) -> tuple[int, int | None]:
+def _across_longest(
+    nodes: Array, triangle: list[int], owner: dict[tuple[int, int], int]
+) -> tuple[int, int | None]:
     """(which side of a triangle is the longest, the triangle across it or None)."""
     sides = [math.dist(nodes[triangle[k], :2], nodes[triangle[(k + 1) % 3], :2]) for k in range(3)]
     k = sides.index(max(sides))
@@ -266,7 +282,9 @@ def _longest_sides(roof: Roof) -> Array:
 
 def _plan_areas(roof: Roof) -> Array:
     a, b, c = (roof.nodes[roof.triangles[:, i]] for i in range(3))
-    return np.asarray(0.5 * ((b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])))
+    return np.asarray(
+        0.5 * ((b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0]))
+    )
 
 
 def _without_fan_edges(first: Index, nodes: Index, start: Index, end: Index) -> tuple[Index, Index]:
@@ -280,13 +298,19 @@ def _without_fan_edges(first: Index, nodes: Index, start: Index, end: Index) -> 
     return np.concatenate([[0], np.cumsum(counts)]), merged[keep]
 
 
-def _with_fans(normals: Array, offsets: Array, corners: Array, ring_of: Index, corner: Corner) -> tuple[Array, Array, Array, Index, Index]:
+def _with_fans(
+    normals: Array, offsets: Array, corners: Array, ring_of: Index, corner: Corner
+) -> tuple[Array, Array, Array, Index, Index]:
     """Set fans into reflex corners. fan_of (E,) names the first of the corners that stand at one point."""
     before = np.empty(len(corners), np.int64)
     before[_next_index(ring_of)] = np.arange(len(corners))
     a, b = normals[before], normals
     turn = -np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], np.einsum("ij,ij->i", a, b))
-    least, step = (CURVE_TURN_DEG, ROUND_FACET_TURN_DEG) if corner == "rounded" else (MITRE_LIMIT_TURN_DEG, MITRE_LIMIT_TURN_DEG)
+    least, step = (
+        (CURVE_TURN_DEG, ROUND_FACET_TURN_DEG)
+        if corner == "rounded"
+        else (MITRE_LIMIT_TURN_DEG, MITRE_LIMIT_TURN_DEG)
+    )
     extra = np.where(turn > np.radians(least), np.ceil(np.degrees(turn) / step) - 1, 0).astype(np.int64)
     if not extra.any():
         return normals, offsets, corners, ring_of, np.arange(len(corners))
@@ -349,7 +373,9 @@ def _snap_directions(direction: Array, length: Array, angle: float) -> Array:
         if np.ptp(heading[group]) > 2 * angle:
             continue
         axis_parallel = group[(direction[group] == 0.0).any(axis=1)]
-        leader = direction[axis_parallel[0]] if len(axis_parallel) else direction[group[np.argmax(length[group])]]
+        leader = (
+            direction[axis_parallel[0]] if len(axis_parallel) else direction[group[np.argmax(length[group])]]
+        )
         snapped[group] = leader * np.sign(direction[group] @ leader)[:, None]
     return snapped
 

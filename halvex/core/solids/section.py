@@ -14,35 +14,59 @@ Point = tuple[float, float]
 
 @dataclass(frozen=True)
 class Piece:
-    """One body cut: which part it is, and its closed outline (across, z) in px, the stroke's middle at 0, the face plane at z = 0."""
+    """One body cut: which part it is, and its closed outline (across, z) in px, the stroke's middle
+    at 0, the face plane at z = 0."""
 
     part: str
     outline: list[Point]
 
 
 def section(form: Form, stroke: float, ridge: float = 0.0) -> list[Piece]:
-    """The bodies cut across a straight stroke `stroke` px wide; `ridge` is the width in px of a bevel to the ridge."""
+    """The bodies cut across a straight stroke `stroke` px wide; `ridge` is the width in px of a
+    bevel to the ridge."""
     half = stroke / 2
     if form.kind == "tube":
         pieces = [_tube(form)]
     elif form.incised:
         return [_incised(form, half, ridge)]
     elif form.kind == "rim":
-        out = {"inside": half, "centred": half + form.rim.width / 2, "outside": half + form.rim.width}[form.rim.side]
+        out = {"inside": half, "centred": half + form.rim.width / 2, "outside": half + form.rim.width}[
+            form.rim.side
+        ]
         inner = out - form.rim.width
         walls = [(-out, -inner), (inner, out)] if inner > 0 else [(-out, out)]
-        pieces = [Piece("body", [(x + (a + b) / 2, z) for x, z in _body(form.bevel, form.depth, (b - a) / 2, ridge)]) for a, b in walls]
+        pieces = [
+            Piece(
+                "body", [(x + (a + b) / 2, z) for x, z in _body(form.bevel, form.depth, (b - a) / 2, ridge)]
+            )
+            for a, b in walls
+        ]
     else:
         spread = form.bevel.width if form.bevel.side == "outset" and form.bevel.height > 0 else 0.0
         pieces = [Piece("body", _body(form.bevel, form.depth, half + spread, ridge))]
     back = min(z for piece in pieces for _, z in piece.outline)
     for plate in form.plates:
         back -= plate.gap
-        pieces.append(Piece("plate", [(x, z + back) for x, z in _body(plate.bevel, plate.depth, half + plate.distance, 0.0)]))
+        pieces.append(
+            Piece(
+                "plate",
+                [(x, z + back) for x, z in _body(plate.bevel, plate.depth, half + plate.distance, 0.0)],
+            )
+        )
         back -= plate.depth
     if form.stands == "raised":
         reach = half * 1.5 + max((plate.distance for plate in form.plates), default=0.0)
-        pieces.append(Piece("slab", [(-reach, back - form.slab.depth), (reach, back - form.slab.depth), (reach, back), (-reach, back)]))
+        pieces.append(
+            Piece(
+                "slab",
+                [
+                    (-reach, back - form.slab.depth),
+                    (reach, back - form.slab.depth),
+                    (reach, back),
+                    (-reach, back),
+                ],
+            )
+        )
     return pieces
 
 
@@ -56,7 +80,12 @@ def part_points(form: Form, pieces: list[Piece]) -> dict[str, Point]:
             # The pit of a slab is what the lettering's own parts are.
             found.setdefault(piece.part, (right, (top + bottom) / 2))
             continue
-        edged = form.kind != "tube" and form.bevel.front and form.bevel.height > 0 and (form.bevel.width or form.bevel.to_ridge or form.bevel.cushion)
+        edged = (
+            form.kind != "tube"
+            and form.bevel.front
+            and form.bevel.height > 0
+            and (form.bevel.width or form.bevel.to_ridge or form.bevel.cushion)
+        )
         foot = -form.bevel.height if edged else 0.0
         found["face"] = (float(np.interp(0.25, [0, 1], [(right + across.min()) / 2, right])), top)
         if edged:
@@ -80,7 +109,9 @@ def _body(bevel: Bevel, depth: float, half: float, ridge: float) -> list[Point]:
     tall = bevel.height if bevel.height and (bevel.width or bevel.to_ridge or bevel.cushion) else 0.0
     deep = max(depth, tall * (bevel.front + bevel.back))
     front = [(half - a, r - tall) for a, r in _edge(bevel, half, ridge)] if bevel.front else [(half, 0.0)]
-    back = [(half - a, tall - r - deep) for a, r in _edge(bevel, half, ridge)] if bevel.back else [(half, -deep)]
+    back = (
+        [(half - a, tall - r - deep) for a, r in _edge(bevel, half, ridge)] if bevel.back else [(half, -deep)]
+    )
     side = back[::-1] + front
     return side + [(-x, z) for x, z in reversed(side)]
 
@@ -111,7 +142,11 @@ def _incised(form: Form, half: float, ridge: float) -> Piece:
         pit: list[Point] = [(half, 0.0), (0.0, -half * steep), (-half, 0.0)]
     else:
         wall = form.bevel.model_copy(update={"height": form.incision.depth})
-        falls = _edge(wall, half, ridge) if form.bevel.width > 0 or form.bevel.to_ridge else [(0.0, 0.0), (0.0, form.incision.depth)]
+        falls = (
+            _edge(wall, half, ridge)
+            if form.bevel.width > 0 or form.bevel.to_ridge
+            else [(0.0, 0.0), (0.0, form.incision.depth)]
+        )
         right = [(half - a, -r) for a, r in falls]
         pit = right + [(-x, z) for x, z in reversed(right)]
     depth = max(form.slab.depth, 1.1 * -min(z for _, z in pit))

@@ -1,4 +1,5 @@
-"""Corner normals of surfaces that have no formula: averaged where triangles meet smoothly, crisp elsewhere."""
+"""Corner normals of surfaces that have no formula: averaged where triangles meet smoothly, crisp
+elsewhere."""
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,12 +14,15 @@ def face_normals(positions: Array, triangles: NDArray[np.int32]) -> Array:
 
 
 def smooth_normals(positions: Array, triangles: NDArray[np.int32], crease_deg: float) -> NDArray[np.float32]:
-    """Corner normals (m, 3, 3): at each corner the mean, by angle, of the triangles that turn from this one by less than the crease."""
+    """Corner normals (m, 3, 3): at each corner the mean, by angle, of the triangles that turn from
+    this one by less than the crease."""
     flat = face_normals(positions, triangles)
     unit = flat / np.maximum(np.linalg.norm(flat, axis=1, keepdims=True), 1e-30)
     corners = positions[triangles]
     to_next, to_last = np.roll(corners, -1, axis=1) - corners, np.roll(corners, 1, axis=1) - corners
-    cosine = np.einsum("mij,mij->mi", to_next, to_last) / np.maximum(np.linalg.norm(to_next, axis=2) * np.linalg.norm(to_last, axis=2), 1e-30)
+    cosine = np.einsum("mij,mij->mi", to_next, to_last) / np.maximum(
+        np.linalg.norm(to_next, axis=2) * np.linalg.norm(to_last, axis=2), 1e-30
+    )
     weight = np.arccos(np.clip(cosine, -1.0, 1.0)).ravel()
     vertex = triangles.ravel()
     order = np.argsort(vertex, kind="stable")

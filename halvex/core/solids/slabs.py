@@ -33,8 +33,8 @@ WELD_DIGITS = 7
 
 @dataclass(frozen=True)
 class Cutter:
-    """One outline that is cut in: its place in px from the block's and px per em; a flat cut's own depth in px and the
-    material of its walls and floor, where it has any of its own."""
+    """One outline that is cut in: its place in px from the block's and px per em; a flat cut's own
+    depth in px and the material of its walls and floor, where it has any of its own."""
 
     key: OutlineKey
     size: float
@@ -50,7 +50,9 @@ def slab_outline(slab: Slab, box: Box, *, px_scale: float) -> tuple[Outline, flo
     width = slab.width if slab.width is not None else right - left + 2 * slab.margin
     height = slab.height if slab.height is not None else top - bottom + 2 * slab.margin
     size = max(width, height)
-    ring = rectangle(width / size, height / size, slab.corner_radius / size, flattening_tolerance(size, px_scale))
+    ring = rectangle(
+        width / size, height / size, slab.corner_radius / size, flattening_tolerance(size, px_scale)
+    )
     return outline_of((ring,), "the slab"), size, (left + right) / 2, (bottom + top) / 2
 
 
@@ -61,37 +63,61 @@ def plain_slab(slab: Slab, box: Box, *, px_scale: float) -> Mesh:
     return body.moved(x, y, 0.0).all_of(PartOf.SLAB)
 
 
-def _slab_body(key: OutlineKey, bevel: Bevel, size: float, depth: float, px_scale: float) -> tuple[Mesh, float]:
+def _slab_body(
+    key: OutlineKey, bevel: Bevel, size: float, depth: float, px_scale: float
+) -> tuple[Mesh, float]:
     """The slab in px about its middle, and how far its edge bevel reaches in."""
     roof_height = roof_of(key).ridge
     width = roof_height if bevel.to_ridge else min(bevel.width / size, roof_height)
     edge = edging(bevel, width=width, size=size, px_scale=px_scale)
     slope = inset_slope(key, "mitred")
     tall = edge.height if edge else 0.0
-    front, back = make_lid(slope, edge if bevel.front else None), make_lid(slope, edge if bevel.back else None)
+    front, back = (
+        make_lid(slope, edge if bevel.front else None),
+        make_lid(slope, edge if bevel.back else None),
+    )
     talls = (tall if bevel.front else 0.0, tall if bevel.back else 0.0)
     body = closed_body(front, back, *talls, max(depth / size, sum(talls) + THINNEST_RETURN_EM), 1)
     return Mesh(body.positions * size, body.triangles, body.part, body.normals, body.run), width * size
 
 
-def incised_slab(form: Form, cutters: list[Cutter], box: Box, *, px_scale: float) -> dict[AnyMaterial | None, Mesh]:
-    """A slab with letters cut into it, its face at z = 0: its own surface, and that of the cuts of each other material.
+def incised_slab(
+    form: Form, cutters: list[Cutter], box: Box, *, px_scale: float
+) -> dict[AnyMaterial | None, Mesh]:
+    """A slab with letters cut into it, its face at z = 0: its own surface, and that of the cuts of
+    each other material.
 
     Together they are one closed body. Raises SolidError where letters reach over its face.
     """
     pits = _pits(form, cutters, px_scale)
     deepest = -min(pit.positions[:, 2].min() for pit in pits)
     outline, size, x, y = slab_outline(form.slab, box, px_scale=px_scale)
-    whole, _ = _slab_body(OutlineKey(outline), form.slab.bevel, size, max(form.slab.depth, deepest * (1 + FLOOR_SHARE)), px_scale)
+    whole, _ = _slab_body(
+        OutlineKey(outline),
+        form.slab.bevel,
+        size,
+        max(form.slab.depth, deepest * (1 + FLOOR_SHARE)),
+        px_scale,
+    )
     whole = whole.moved(x, y, 0.0)
     face = whole.part == PartOf.FACE
-    shell = Mesh(whole.positions, whole.triangles[~face], np.full(int((~face).sum()), PartOf.SLAB, np.uint8), whole.normals[~face], whole.run)
+    shell = Mesh(
+        whole.positions,
+        whole.triangles[~face],
+        np.full(int((~face).sum()), PartOf.SLAB, np.uint8),
+        whole.normals[~face],
+        whole.run,
+    )
     rings = [whole.positions[ring, :2] for ring in rings_along(open_edges(whole.triangles[face]))]
     # The foot of every pit is what is open of it, seen from above.
     pit_rings = [pit.positions[ring, :2] for pit in pits for ring in rings_along(open_edges(pit.triangles))]
     area, ground = polygon_of([*rings, *pit_rings]), polygon_of(rings)
-    if not rings or not all(shapely.contains_properly(ground, shapely.linearrings(ring)) for ring in pit_rings):
-        raise SolidError("the letters reach over the face of the slab; give the slab more margin or a larger size")
+    if not rings or not all(
+        shapely.contains_properly(ground, shapely.linearrings(ring)) for ring in pit_rings
+    ):
+        raise SolidError(
+            "the letters reach over the face of the slab; give the slab more margin or a larger size"
+        )
     materials = [None, None, *(cutter.material for cutter in cutters)]
     return _welded([shell, _flat(area), *pits], materials)
 
@@ -106,7 +132,13 @@ def _flat(area: shapely.Geometry) -> Mesh:
     points = np.column_stack([corners.reshape(-1, 2), np.zeros(3 * len(corners))])
     count = len(corners)
     up = np.tile(np.array([0, 0, 1], np.float32), (count, 3, 1))
-    return Mesh(points, np.arange(3 * count, dtype=np.int32).reshape(-1, 3), np.full(count, PartOf.SLAB, np.uint8), up, np.zeros(3 * count, np.float32))
+    return Mesh(
+        points,
+        np.arange(3 * count, dtype=np.int32).reshape(-1, 3),
+        np.full(count, PartOf.SLAB, np.uint8),
+        up,
+        np.zeros(3 * count, np.float32),
+    )
 
 
 def _pits(form: Form, cutters: list[Cutter], px_scale: float) -> list[Mesh]:
@@ -118,7 +150,11 @@ def _pits(form: Form, cutters: list[Cutter], px_scale: float) -> list[Mesh]:
             reach = roof_of(cutter.key, form.bevel.corner).ridge
             pits.append(_pit(make_lid(slope, Edging(chamfer(), reach, reach * steepness)), 0.0, cutter))
             continue
-        width = roof_of(cutter.key, form.bevel.corner).ridge if form.bevel.to_ridge else form.bevel.width / cutter.size
+        width = (
+            roof_of(cutter.key, form.bevel.corner).ridge
+            if form.bevel.to_ridge
+            else form.bevel.width / cutter.size
+        )
         depth = form.incision.depth if cutter.depth is None else cutter.depth
         wall = form.bevel.model_copy(update={"height": depth})
         edge = edging(wall, width=width, size=cutter.size, px_scale=px_scale)
@@ -135,7 +171,8 @@ def _steepness(form: Form, cutters: list[Cutter]) -> float:
 
 
 def _pit(lid: Lid, upright: float, cutter: Cutter) -> Mesh:
-    """A lid upside down as a pit with its foot at z = 0, under upright walls of `upright` em where there are any."""
+    """A lid upside down as a pit with its foot at z = 0, under upright walls of `upright` em where
+    there are any."""
     positions = lid.positions * (1.0, 1.0, -1.0) - (0.0, 0.0, upright)
     normals = lid.normals * np.array([-1, -1, 1], np.float32)
     triangles = lid.triangles
@@ -148,7 +185,10 @@ def _pit(lid: Lid, upright: float, cutter: Cutter) -> Mesh:
         top = positions[corners] * (1, 1, 0)
         walls = np.vstack([np.column_stack([foot[i], foot[j], j]), np.column_stack([foot[i], j, i])])
         flat = np.zeros(len(i))
-        at_i, at_j = np.column_stack([lid.rim_inward[:, :2], flat]), np.column_stack([lid.rim_inward[:, 2:], flat])
+        at_i, at_j = (
+            np.column_stack([lid.rim_inward[:, :2], flat]),
+            np.column_stack([lid.rim_inward[:, 2:], flat]),
+        )
         inward = np.concatenate([np.stack([at_i, at_j, at_j], axis=1), np.stack([at_i, at_j, at_i], axis=1)])
         positions = np.vstack([positions, top])
         triangles = np.vstack([triangles, walls]).astype(np.int32)
@@ -161,7 +201,20 @@ def _pit(lid: Lid, upright: float, cutter: Cutter) -> Mesh:
 def _welded(pieces: list[Mesh], materials: list[AnyMaterial | None]) -> dict[AnyMaterial | None, Mesh]:
     """Pieces that meet in the very same points as one body, which falls into a surface of each material."""
     whole = merged(pieces)
-    _, first, name = np.unique(np.round(whole.positions, WELD_DIGITS), axis=0, return_index=True, return_inverse=True)
-    welded = Mesh(whole.positions[first], name[whole.triangles].astype(np.int32), whole.part, whole.normals, whole.run[first])
+    _, first, name = np.unique(
+        np.round(whole.positions, WELD_DIGITS), axis=0, return_index=True, return_inverse=True
+    )
+    welded = Mesh(
+        whole.positions[first],
+        name[whole.triangles].astype(np.int32),
+        whole.part,
+        whole.normals,
+        whole.run[first],
+    )
     of_piece = np.repeat(np.arange(len(pieces)), [len(piece.triangles) for piece in pieces])
-    return {material: welded.chosen(np.isin(of_piece, [i for i, other in enumerate(materials) if other == material])) for material in dict.fromkeys(materials)}
+    return {
+        material: welded.chosen(
+            np.isin(of_piece, [i for i, other in enumerate(materials) if other == material])
+        )
+        for material in dict.fromkeys(materials)
+    }

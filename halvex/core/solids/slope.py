@@ -59,7 +59,10 @@ def outset_slope(key: OutlineKey, corner: Corner, width: float) -> Slope:
     inner_roof = roof_of(key, corner)
     # Corners of the outline are nodes of both roofs; the outer one lists its rings backwards.
     same = np.full(outer_nodes, -1, np.int64)
-    real_inner, real_outer = inner_roof.start[inner_roof.start != inner_roof.end], around.start[around.start != around.end][4:]
+    real_inner, real_outer = (
+        inner_roof.start[inner_roof.start != inner_roof.end],
+        around.start[around.start != around.end][4:],
+    )
     first = 0
     for ring in rings:
         span = slice(first, first + len(ring))
@@ -137,7 +140,8 @@ def _wall_turn(roof: Roof) -> Array:
 
 
 def _averaged(normals: Array, before: NDArray[np.int64], after: NDArray[np.int64]) -> Array:
-    """Inward directions at the start and the end of each edge, averaged across corners that belong to a curve."""
+    """Inward directions at the start and the end of each edge, averaged across corners that belong
+    to a curve."""
     mean = normals + normals[before]
     mean /= np.maximum(np.linalg.norm(mean, axis=1, keepdims=True), 1e-12)
     soft = np.einsum("ij,ij->i", normals[before], normals) > np.cos(np.radians(CURVE_TURN_DEG))

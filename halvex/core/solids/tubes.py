@@ -25,7 +25,8 @@ MOST_STRAND_POINTS, MOST_CROSSINGS = 60_000, 4000
 
 @dataclass(frozen=True)
 class Strand:
-    """A centre line: points (n, 3) in px, radii (n,) and whether it closes on itself (its first point is then not repeated)."""
+    """A centre line: points (n, 3) in px, radii (n,) and whether it closes on itself (its first
+    point is then not repeated)."""
 
     points: Array
     radii: Array
@@ -60,8 +61,13 @@ def _section(kind: str, facets: int) -> _Section:
 def check_room(strands: list[Strand], tube: Tube, px_scale: float) -> None:
     """Raises SolidError where strands would make more triangles than a block may have."""
     points = sum(len(strand.points) for strand in strands)
-    if points > MOST_STRAND_POINTS or sum(2 * len(strand.points) * _facets(strand, px_scale) for strand in strands) > MOST_TRIANGLES:
-        raise SolidError("the lines are too long and intricate for tubes; simplify them, or take a solid or a rim")
+    if (
+        points > MOST_STRAND_POINTS
+        or sum(2 * len(strand.points) * _facets(strand, px_scale) for strand in strands) > MOST_TRIANGLES
+    ):
+        raise SolidError(
+            "the lines are too long and intricate for tubes; simplify them, or take a solid or a rim"
+        )
 
 
 def _facets(strand: Strand, px_scale: float) -> int:
@@ -77,24 +83,48 @@ def tube_body(strand: Strand, tube: Tube, *, px_scale: float) -> Mesh:
     tangent = tangents_of(path, closed=strand.closed)[: len(points)]
     across, up = _frame(tangent)
     along = _along(points)
-    slope = np.gradient(radii) / np.maximum(np.gradient(along), 1e-12) if len(points) > 1 and not strand.closed else np.zeros(len(points))
+    slope = (
+        np.gradient(radii) / np.maximum(np.gradient(along), 1e-12)
+        if len(points) > 1 and not strand.closed
+        else np.zeros(len(points))
+    )
     share = along / max(along[-1], 1e-12)
     k, n = len(section.corners), len(points)
-    rings = points[:, None] + radii[:, None, None] * (section.corners[None, :, :1] * across[:, None] + section.corners[None, :, 1:] * up[:, None])
-    start, end = (_carried(normals, across, up, tangent, slope) for normals in (section.at_start, section.at_end))
+    rings = points[:, None] + radii[:, None, None] * (
+        section.corners[None, :, :1] * across[:, None] + section.corners[None, :, 1:] * up[:, None]
+    )
+    start, end = (
+        _carried(normals, across, up, tangent, slope) for normals in (section.at_start, section.at_end)
+    )
     last = n if strand.closed else n - 1
     i = np.repeat(np.arange(last), k)
     j = (i + 1) % n
     a = np.tile(np.arange(k), last)
     b = (a + 1) % k
-    triangles = [np.column_stack([i * k + a, j * k + b, i * k + b]), np.column_stack([i * k + a, j * k + a, j * k + b])]
-    normals = [np.stack([start[i, a], end[j, a], end[i, a]], axis=1), np.stack([start[i, a], start[j, a], end[j, a]], axis=1)]
+    triangles = [
+        np.column_stack([i * k + a, j * k + b, i * k + b]),
+        np.column_stack([i * k + a, j * k + a, j * k + b]),
+    ]
+    normals = [
+        np.stack([start[i, a], end[j, a], end[i, a]], axis=1),
+        np.stack([start[i, a], start[j, a], end[j, a]], axis=1),
+    ]
     positions, run = [rings.reshape(-1, 3)], [np.repeat(share, k)]
     if not strand.closed:
         count = n * k
         for at, way in ((0, -1.0), (n - 1, 1.0)):
             cap = _round_cap if tube.caps == "round" else _flat_cap
-            more, sides, shading = cap(rings[at], at * k, count, points[at], radii[at], tangent[at] * way, section, across[at], up[at])
+            more, sides, shading = cap(
+                rings[at],
+                at * k,
+                count,
+                points[at],
+                radii[at],
+                tangent[at] * way,
+                section,
+                across[at],
+                up[at],
+            )
             if way > 0:
                 sides, shading = sides[:, ::-1], shading[:, ::-1]
             positions.append(more)
@@ -105,7 +135,13 @@ def tube_body(strand: Strand, tube: Tube, *, px_scale: float) -> Mesh:
     faces = np.vstack(triangles).astype(np.int32)
     shaded = np.concatenate(normals)
     shaded /= np.maximum(np.linalg.norm(shaded, axis=2, keepdims=True), 1e-30)
-    return Mesh(np.vstack(positions), faces, np.full(len(faces), PartOf.FACE, np.uint8), shaded.astype(np.float32), np.concatenate(run).astype(np.float32))
+    return Mesh(
+        np.vstack(positions),
+        faces,
+        np.full(len(faces), PartOf.FACE, np.uint8),
+        shaded.astype(np.float32),
+        np.concatenate(run).astype(np.float32),
+    )
 
 
 def _along(points: Array) -> Array:
@@ -113,7 +149,8 @@ def _along(points: Array) -> Array:
 
 
 def _frame(tangent: Array) -> tuple[Array, Array]:
-    """Across and up at each point, up as near to the viewer as can be: planar paths never spin, closed ones meet."""
+    """Across and up at each point, up as near to the viewer as can be: planar paths never spin,
+    closed ones meet."""
     viewer = np.array([0.0, 0.0, 1.0])
     across = np.cross(tangent, viewer)
     across /= np.maximum(np.linalg.norm(across, axis=1, keepdims=True), 1e-12)
@@ -121,14 +158,23 @@ def _frame(tangent: Array) -> tuple[Array, Array]:
 
 
 def _carried(normals: Array, across: Array, up: Array, tangent: Array, slope: Array) -> Array:
-    """Normals (k, 2) of the section at every point of the path, leaning back where the tube widens: (n, k, 3)."""
+    """Normals (k, 2) of the section at every point of the path, leaning back where the tube widens:
+    (n, k, 3)."""
     flat = normals[None, :, :1] * across[:, None] + normals[None, :, 1:] * up[:, None]
     leaning = flat - slope[:, None, None] * tangent[:, None]
     return np.asarray(leaning / np.maximum(np.linalg.norm(leaning, axis=2, keepdims=True), 1e-30))
 
 
 def _flat_cap(
-    ring: Array, first: int, count: int, centre: Array, radius: float, outwards: Array, section: _Section, across: Array, up: Array
+    ring: Array,
+    first: int,
+    count: int,
+    centre: Array,
+    radius: float,
+    outwards: Array,
+    section: _Section,
+    across: Array,
+    up: Array,
 ) -> tuple[Array, NDArray[np.int64], Array]:
     k = len(ring)
     a = np.arange(k)
@@ -138,7 +184,15 @@ def _flat_cap(
 
 
 def _round_cap(
-    ring: Array, first: int, count: int, centre: Array, radius: float, outwards: Array, section: _Section, across: Array, up: Array
+    ring: Array,
+    first: int,
+    count: int,
+    centre: Array,
+    radius: float,
+    outwards: Array,
+    section: _Section,
+    across: Array,
+    up: Array,
 ) -> tuple[Array, NDArray[np.int64], Array]:
     """Half of the section turned about its axis: a hemisphere for a round tube."""
     k = len(ring)
@@ -158,8 +212,14 @@ def _round_cap(
     b = (a + 1) % k
     for r in range(len(turns)):
         lower, upper = names[r], names[r + 1]
-        sides += [np.column_stack([lower[a], lower[b], upper[b]]), np.column_stack([lower[a], upper[b], upper[a]])]
-        shading += [np.stack([start[r][a], end[r][a], end[r + 1][a]], axis=1), np.stack([start[r][a], end[r + 1][a], start[r + 1][a]], axis=1)]
+        sides += [
+            np.column_stack([lower[a], lower[b], upper[b]]),
+            np.column_stack([lower[a], upper[b], upper[a]]),
+        ]
+        shading += [
+            np.stack([start[r][a], end[r][a], end[r + 1][a]], axis=1),
+            np.stack([start[r][a], end[r + 1][a], start[r + 1][a]], axis=1),
+        ]
     r = len(turns)
     sides.append(np.column_stack([names[r][a], names[r][b], np.full(k, count + r * k)]))
     shading.append(np.stack([start[r][a], end[r][a], start[r + 1][a]], axis=1))
@@ -178,23 +238,32 @@ def lifted(strands: list[Strand]) -> list[Strand]:
             crossings = _crossings(strand, other)
             met += len(crossings)
             if met > MOST_CROSSINGS:
-                raise SolidError(f"the lines cross over {MOST_CROSSINGS} times; let fewer of them cross, or take a solid or a rim")
+                raise SolidError(
+                    f"the lines cross over {MOST_CROSSINGS} times; let fewer of them cross, or take a solid or a rim"
+                )
             for mine, theirs in crossings:
                 here = min(int(mine), len(rise) - 1)
                 there = min(int(theirs), len(other.points) - 1)
-                height = strand.radii[here] + other.radii[there] + other.points[there, 2] - strand.points[here, 2]
+                height = (
+                    strand.radii[here] + other.radii[there] + other.points[there, 2] - strand.points[here, 2]
+                )
                 far = np.abs(along - np.interp(mine, np.arange(len(along)), along))
                 if strand.closed:
                     far = np.minimum(far, along[-1] - far)
                 reach = LIFT_REACH * max(height, 1e-9)
-                rise = np.maximum(rise, height * np.where(far < reach, np.cos(0.5 * np.pi * np.minimum(far / reach, 1.0)) ** 2, 0.0))
+                rise = np.maximum(
+                    rise,
+                    height
+                    * np.where(far < reach, np.cos(0.5 * np.pi * np.minimum(far / reach, 1.0)) ** 2, 0.0),
+                )
         points = strand.points + np.column_stack([np.zeros((len(rise), 2)), rise])
         result.append(Strand(points, strand.radii, strand.closed))
     return result
 
 
 def _crossings(strand: Strand, other: Strand) -> list[tuple[float, float]]:
-    """Where a strand crosses another in plan, as places (index and share) on both; of its own crossings the later place first."""
+    """Where a strand crosses another in plan, as places (index and share) on both; of its own
+    crossings the later place first."""
     p, q = strand.points[:, :2], other.points[:, :2]
     if strand.closed:
         p = np.vstack([p, p[:1]])
@@ -217,7 +286,9 @@ def _crossings(strand: Strand, other: Strand) -> list[tuple[float, float]]:
     lengths = _along(strand.points), _along(other.points)
     for mine, theirs in places.tolist():
         # An end that only touches joins the other strand and passes under nothing.
-        if (not strand.closed and _near_end(lengths[0], mine, strand.radii)) or (not other.closed and _near_end(lengths[1], theirs, other.radii)):
+        if (not strand.closed and _near_end(lengths[0], mine, strand.radii)) or (
+            not other.closed and _near_end(lengths[1], theirs, other.radii)
+        ):
             continue
         found.append((mine, theirs))
     return found

@@ -7,14 +7,25 @@ import numpy as np
 from fontTools.misc.transform import Identity, Transform
 
 # CSS Values and Units 4: 1 in = 96 px = 2.54 cm = 25.4 mm = 101.6 Q = 72 pt = 6 pc.
-_PX_PER_UNIT = {"": 1.0, "px": 1.0, "in": 96.0, "cm": 96 / 2.54, "mm": 96 / 25.4, "q": 96 / 101.6, "pt": 96 / 72, "pc": 16.0}
+_PX_PER_UNIT = {
+    "": 1.0,
+    "px": 1.0,
+    "in": 96.0,
+    "cm": 96 / 2.54,
+    "mm": 96 / 25.4,
+    "q": 96 / 101.6,
+    "pt": 96 / 72,
+    "pc": 16.0,
+}
 PHYSICAL_UNITS = ("in", "cm", "mm", "q", "pt", "pc")
 # The size of type that em and ex are told by, where a file says nothing (CSS: medium).
 EM_PX = 16.0
 
 NUMBER = r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?"
 _LENGTH = re.compile(rf"\s*({NUMBER})\s*([a-zA-Z%]*)\s*")
-_FUNCTION = re.compile(r"\s*,?\s*(matrix|translate|translateX|translateY|scale|scaleX|scaleY|rotate|skewX|skewY)\s*\(([^()]*)\)")
+_FUNCTION = re.compile(
+    r"\s*,?\s*(matrix|translate|translateX|translateY|scale|scaleX|scaleY|rotate|skewX|skewY)\s*\(([^()]*)\)"
+)
 _ANGLES = {"": 1.0, "deg": 1.0, "rad": 180 / math.pi, "grad": 0.9, "turn": 360.0}
 
 
@@ -105,7 +116,8 @@ def _argument(text: str, function: str) -> float:
 
 
 def fit_of(box: str, keep: str | None, width: float, height: float) -> Transform:
-    """What takes a viewBox to a viewport of this size at the origin, by preserveAspectRatio (SVG 2, 8.2). Raises ValueError."""
+    """What takes a viewBox to a viewport of this size at the origin, by preserveAspectRatio (SVG 2,
+    8.2). Raises ValueError."""
     values = numbers_of(box)
     if len(values) != 4 or min(values[2:]) <= 0.0:
         raise ValueError(f"“{box[:40]}” is no viewBox")

@@ -1,7 +1,7 @@
 """Reading an SVG file: elements become the parts of a mark, in the order they are painted.
 
-A file is data: nothing in it is run, fetched or looked up outside it; entities are refused. What is not supported is
-listed by name, never dropped in silence.
+A file is data: nothing in it is run, fetched or looked up outside it; entities are refused. What is
+not supported is listed by name, never dropped in silence.
 """
 
 import itertools
@@ -19,7 +19,15 @@ from pydantic import ValidationError
 from halvex.core.lettering.marks import part_outline, path_contours
 from halvex.core.lettering.outlines import polygon_of
 from halvex.core.lettering.svg.basic_shapes import SHAPES, path_of
-from halvex.core.lettering.svg.measures import PHYSICAL_UNITS, diagonal, fit_of, length_of, numbers_of, transform_of, unit_of
+from halvex.core.lettering.svg.measures import (
+    PHYSICAL_UNITS,
+    diagonal,
+    fit_of,
+    length_of,
+    numbers_of,
+    transform_of,
+    unit_of,
+)
 from halvex.core.lettering.svg.style import INITIAL, OWN, Paint, Rules, Style, paint_of, share_of
 from halvex.core.lettering.typefaces import LetteringError
 from halvex.core.piece.mark import LARGEST_MARK_PX, LONGEST_PATH, MOST_PARTS, LineStyle, MarkPart
@@ -79,13 +87,18 @@ class ReadMark:
 
 
 def read_svg(data: bytes, ppi: float = 96.0) -> ReadMark:
-    """Read a file for a canvas of `ppi`. Sizes in mm, in or pt keep their true size on it. Raises LetteringError."""
+    """Read a file for a canvas of `ppi`. Sizes in mm, in or pt keep their true size on it. Raises
+    LetteringError."""
     if len(data) > LARGEST_SVG_BYTES:
-        raise LetteringError("file", f"the drawing is over {LARGEST_SVG_BYTES // 10**6} MB; simplify it first")
+        raise LetteringError(
+            "file", f"the drawing is over {LARGEST_SVG_BYTES // 10**6} MB; simplify it first"
+        )
     try:
         root = fromstring(data)
     except DefusedXmlException:
-        raise LetteringError("file", "the drawing defines entities or refers to other files; save it as plain SVG") from None
+        raise LetteringError(
+            "file", "the drawing defines entities or refers to other files; save it as plain SVG"
+        ) from None
     except (ParseError, ValueError, LookupError) as fault:
         raise LetteringError("file", f"this is no SVG drawing ({fault}); take an .svg file") from None
     if _tag(root) != "svg":
@@ -109,7 +122,8 @@ def _tag(element: Element) -> str:
 
 @dataclass(frozen=True)
 class _Here:
-    """Where the reader is: the style of the element around, its matrix, the viewport's size, how deep it is and how opaque."""
+    """Where the reader is: the style of the element around, its matrix, the viewport's size, how
+    deep it is and how opaque."""
 
     style: Style
     matrix: Transform
@@ -147,7 +161,9 @@ class _Reader:
             width = length_of(root.get("width"), wide, 0.0)
             height = length_of(root.get("height"), high, width * high / wide if width and wide > 0 else high)
             width = width or (height * wide / high if high else 0.0)
-            physical = unit_of(root.get("width")) in PHYSICAL_UNITS or unit_of(root.get("height")) in PHYSICAL_UNITS
+            physical = (
+                unit_of(root.get("width")) in PHYSICAL_UNITS or unit_of(root.get("height")) in PHYSICAL_UNITS
+            )
             outer = Identity.scale(ppi / 96.0) if physical else Identity
             fit = fit_of(box, root.get("preserveAspectRatio"), width, height) if box else Identity
         except ValueError as fault:
@@ -157,9 +173,15 @@ class _Reader:
         inner = numbers_of(box)[2:] if box else (width, height)
         here = _Here({**INITIAL, **OWN}, outer.transform(fit), inner[0], inner[1])
         style = self._rules.style(self._root, here.style)
-        found = list(itertools.islice(self._inside(root, replace(here, style=style)), MOST_PARTS + 1)) if style["display"] != "none" else []
+        found = (
+            list(itertools.islice(self._inside(root, replace(here, style=style)), MOST_PARTS + 1))
+            if style["display"] != "none"
+            else []
+        )
         if len(found) > MOST_PARTS:
-            raise LetteringError("file", f"the drawing has over {MOST_PARTS} parts; join paths of one colour first")
+            raise LetteringError(
+                "file", f"the drawing has over {MOST_PARTS} parts; join paths of one colour first"
+            )
         return found
 
     def _inside(self, element: Element, here: _Here) -> Iterator[MarkPart]:
@@ -172,9 +194,15 @@ class _Reader:
         self._elements_left -= 1
         self._matches_left -= self._rules.count
         if self._elements_left < 0:
-            raise LetteringError("file", f"the drawing has over {MOST_ELEMENTS} elements, those of copies with them; simplify it first")
+            raise LetteringError(
+                "file",
+                f"the drawing has over {MOST_ELEMENTS} elements, those of copies with them; simplify it first",
+            )
         if self._matches_left < 0:
-            raise LetteringError("file", "the drawing has too many style rules for its elements; save it with presentation attributes")
+            raise LetteringError(
+                "file",
+                "the drawing has too many style rules for its elements; save it with presentation attributes",
+            )
 
     def _element(self, element: Element, here: _Here) -> Iterator[MarkPart]:
         self._spend()
@@ -201,7 +229,14 @@ class _Reader:
         elif tag == "use":
             yield from self._copy(element, here)
         elif tag == "switch":
-            chosen = next((child for child in element if _tag(child) and not (child.get("systemLanguage") or child.get("requiredExtensions"))), None)
+            chosen = next(
+                (
+                    child
+                    for child in element
+                    if _tag(child) and not (child.get("systemLanguage") or child.get("requiredExtensions"))
+                ),
+                None,
+            )
             if chosen is not None:
                 yield from self._element(chosen, here)
         elif tag == "svg":
@@ -213,7 +248,14 @@ class _Reader:
         """List what a style asks for that is not supported."""
         if 0.0 < opacity < 1.0:
             self._leave_out("transparency")
-        asked = {"clip-path": "clipping", "mask": "masks", "filter": "filters", "marker-start": "markers", "marker-mid": "markers", "marker-end": "markers"}
+        asked = {
+            "clip-path": "clipping",
+            "mask": "masks",
+            "filter": "filters",
+            "marker-start": "markers",
+            "marker-mid": "markers",
+            "marker-end": "markers",
+        }
         for name, what in asked.items():
             if style[name] not in ("none", ""):
                 self._leave_out(what)
@@ -224,7 +266,9 @@ class _Reader:
         if style["transform-origin"] not in ("", "0 0", "0px 0px") and style["transform"]:
             self._leave_out("the origin of a transform")
 
-    def _viewport(self, element: Element, here: _Here, wide: str | None, high: str | None) -> Iterator[MarkPart]:
+    def _viewport(
+        self, element: Element, here: _Here, wide: str | None, high: str | None
+    ) -> Iterator[MarkPart]:
         """What stands inside an inner svg element or a used symbol."""
         try:
             width, height = length_of(wide, here.width, here.width), length_of(high, here.height, here.height)
@@ -254,10 +298,15 @@ class _Reader:
         except ValueError as fault:
             self._leave_out(f"a copy: {fault}")
             return
-        inside = replace(here, matrix=here.matrix.translate(x, y), copied=(*here.copied, name), depth=here.depth + 1)
+        inside = replace(
+            here, matrix=here.matrix.translate(x, y), copied=(*here.copied, name), depth=here.depth + 1
+        )
         if _tag(target) in ("symbol", "svg"):
             style = self._rules.style(self._wrapped[target], inside.style)
-            wide, high = element.get("width") or target.get("width"), element.get("height") or target.get("height")
+            wide, high = (
+                element.get("width") or target.get("width"),
+                element.get("height") or target.get("height"),
+            )
             yield from self._viewport(target, replace(inside, style=style), wide, high)
         else:
             yield from self._element(target, inside)
@@ -288,7 +337,9 @@ class _Reader:
             return None
         rule = "evenodd" if here.style["fill-rule"] == "evenodd" else "nonzero"
         try:
-            return MarkPart(name=name, path=path, rule=rule, matrix=tuple(here.matrix), material=_material(paint))
+            return MarkPart(
+                name=name, path=path, rule=rule, matrix=tuple(here.matrix), material=_material(paint)
+            )
         except ValidationError:
             self._leave_out(f"{name}: its transforms take it out of all bounds")
             return None
@@ -301,7 +352,11 @@ class _Reader:
         whole = diagonal(here.width, here.height)
         try:
             width = length_of(style["stroke-width"], whole)
-            dashes = [] if style["stroke-dasharray"] == "none" else [length_of(v, whole) for v in style["stroke-dasharray"].replace(",", " ").split()]
+            dashes = (
+                []
+                if style["stroke-dasharray"] == "none"
+                else [length_of(v, whole) for v in style["stroke-dasharray"].replace(",", " ").split()]
+            )
             if width <= 0:
                 return None
             join = style["stroke-linejoin"]
@@ -316,7 +371,13 @@ class _Reader:
                 dashes=tuple(dashes) if sum(dashes) > 0 and min(dashes) >= 0 else (),
                 dash_offset=length_of(style["stroke-dashoffset"], whole),
             )
-            return MarkPart(name=f"line of {name}"[:80], path=path, line=line, matrix=tuple(here.matrix), material=_material(paint))
+            return MarkPart(
+                name=f"line of {name}"[:80],
+                path=path,
+                line=line,
+                matrix=tuple(here.matrix),
+                material=_material(paint),
+            )
         except (ValueError, ValidationError):
             self._leave_out(f"the line of {name}: its style cannot be read")
             return None
@@ -336,7 +397,11 @@ class _Reader:
             server = self._named.get(paint.server)
             kind = _tag(server) if server is not None else ""
             self._leave_out("patterns" if kind == "pattern" else "gradients (their first colour is taken)")
-            return Paint(self._first_stop(server)) if kind.endswith("Gradient") and server is not None else (Paint(paint.colour) if paint.colour else None)
+            return (
+                Paint(self._first_stop(server))
+                if kind.endswith("Gradient") and server is not None
+                else (Paint(paint.colour) if paint.colour else None)
+            )
         return paint
 
     def _first_stop(self, gradient: Element) -> str:
@@ -350,7 +415,11 @@ class _Reader:
         if not stops:
             return ""
         declared = dict(stops[0].attrib)
-        declared.update((part.split(":", 1)[0].strip(), part.split(":", 1)[1].strip()) for part in declared.get("style", "").split(";") if ":" in part)
+        declared.update(
+            (part.split(":", 1)[0].strip(), part.split(":", 1)[1].strip())
+            for part in declared.get("style", "").split(";")
+            if ":" in part
+        )
         try:
             paint = paint_of(declared.get("stop-color", "black"), "black")
         except ValueError:
@@ -363,7 +432,8 @@ def _material(paint: Paint) -> Plastic | None:
 
 
 def _centred(parts: list[MarkPart], left_out: tuple[str, ...]) -> ReadMark:
-    """The parts about the middle of their ink; those painted over others lifted before them; one colour alone is the block's."""
+    """The parts about the middle of their ink; those painted over others lifted before them; one
+    colour alone is the block's."""
     if len({part.material for part in parts}) == 1:
         parts = [part.model_copy(update={"material": None}) for part in parts]
     shown: list[tuple[MarkPart, shapely.Geometry]] = []
@@ -386,9 +456,14 @@ def _centred(parts: list[MarkPart], left_out: tuple[str, ...]) -> ReadMark:
     for (part, _), level in zip(shown, levels, strict=True):
         a, b, c, d, e, f = part.matrix
         lift = round(level * LIFT_SHARE * max(width, height), 3)
-        moved.append(part.model_copy(update={"matrix": (a, b, c, d, float(e - x), float(f + y)), "lift": lift}))
+        moved.append(
+            part.model_copy(update={"matrix": (a, b, c, d, float(e - x), float(f + y)), "lift": lift})
+        )
     return ReadMark(tuple(moved), float(width), float(height), left_out)
 
 
 def _overlap(one: shapely.Geometry, other: shapely.Geometry, whole: float) -> bool:
-    return bool(shapely.intersects(one, other)) and shapely.area(shapely.intersection(one, other)) > OVERLAP_SHARE * whole
+    return (
+        bool(shapely.intersects(one, other))
+        and shapely.area(shapely.intersection(one, other)) > OVERLAP_SHARE * whole
+    )

@@ -1,7 +1,9 @@
-"""The cascade: what style an element of an SVG file has, from its attributes, the file's rules and its parent.
+"""The cascade: what style an element of an SVG file has, from its attributes, the file's rules and
+its parent.
 
-Presentation attributes count less than any rule, a `style` attribute more than any selector, `!important` more than all
-(CSS Cascading and Inheritance 4). Selectors are matched by cssselect2, values read by tinycss2.
+Presentation attributes count less than any rule, a `style` attribute more than any selector,
+`!important` more than all (CSS Cascading and Inheritance 4). Selectors are matched by cssselect2,
+values read by tinycss2.
 """
 
 from collections.abc import Callable, Mapping
@@ -77,7 +79,9 @@ class Rules:
         """The style of an element whose parent has style `parent`."""
         known = {**INITIAL, **OWN}
         attributes = element.etree_element.attrib
-        layers: list[Declared] = [(name, value.strip(), False) for name, value in attributes.items() if name in known]
+        layers: list[Declared] = [
+            (name, value.strip(), False) for name, value in attributes.items() if name in known
+        ]
         for _, _, _, declared in sorted(self._matcher.match(element), key=lambda match: match[:2]):
             layers += declared
         layers += declarations(attributes.get("style", ""))
@@ -87,7 +91,11 @@ class Rules:
                 continue
             low = value.lower()
             if low in ("inherit", "unset", "initial"):
-                value = parent.get(name, known[name]) if low == "inherit" or (low == "unset" and name in INITIAL) else known[name]
+                value = (
+                    parent.get(name, known[name])
+                    if low == "inherit" or (low == "unset" and name in INITIAL)
+                    else known[name]
+                )
             style[name] = value
         return style
 
@@ -95,13 +103,17 @@ class Rules:
 def declarations(content: object) -> list[Declared]:
     """Declarations as (property, value, important)."""
     found = tinycss2.parse_declaration_list(content, skip_comments=True, skip_whitespace=True)
-    return [(d.lower_name, tinycss2.serialize(d.value).strip(), d.important) for d in found if d.type == "declaration"]
+    return [
+        (d.lower_name, tinycss2.serialize(d.value).strip(), d.important)
+        for d in found
+        if d.type == "declaration"
+    ]
 
 
 @dataclass(frozen=True)
 class Paint:
-    """What an area or a line is painted with: an sRGB colour as #rrggbb, "" where nothing was said; its opacity; the id of a
-    paint server that was asked for instead."""
+    """What an area or a line is painted with: an sRGB colour as #rrggbb, "" where nothing was said;
+    its opacity; the id of a paint server that was asked for instead."""
 
     colour: str
     opacity: float = 1.0
@@ -109,7 +121,8 @@ class Paint:
 
 
 def paint_of(text: str, current: str) -> Paint | None:
-    """A fill or a stroke; None for none. `current` is the colour property. Raises ValueError for what is no paint."""
+    """A fill or a stroke; None for none. `current` is the colour property. Raises ValueError for
+    what is no paint."""
     text = text.strip()
     if text == "":
         return Paint("")
@@ -128,7 +141,10 @@ def paint_of(text: str, current: str) -> Paint | None:
         red, green, blue = colour.to("srgb").coordinates
     except NotImplementedError:
         raise ValueError(f"“{text[:40]}” is no colour Halvex can read") from None
-    return Paint("#" + "".join(f"{round(min(max(v or 0.0, 0.0), 1.0) * 255):02x}" for v in (red, green, blue)), float(colour.alpha))
+    return Paint(
+        "#" + "".join(f"{round(min(max(v or 0.0, 0.0), 1.0) * 255):02x}" for v in (red, green, blue)),
+        float(colour.alpha),
+    )
 
 
 def share_of(text: str) -> float:

@@ -1,20 +1,23 @@
-"""The ground's light without shadows, known at every eighth pixel of the picture and between them on the mean.
+"""The ground's light without shadows, known at every eighth pixel of the picture and between them
+on the mean.
 
-A grid (rows, columns, lamps + 2, 3) holds the light of each lamp, of the surround, and what is met of all of them in mirrors.
+A grid (rows, columns, lamps + 2, 3) holds the light of each lamp, of the surround, and what is met
+of all of them in mirrors.
 """
 
 from halvex.core.optics.vectors import F, helper, scale
 
 # Cells from one place of the grid to the next, 2 × 2 px each.
 GRID = 4
-# What is left, on the whole, of lamps and of the surround on what is seen in a mirror or through glass: its shadows are not traced.
+# What is left, on the whole, of lamps and of the surround on what is seen in a mirror or through
+# glass: its shadows are not traced.
 LAMPS_LEFT, SURROUND_LEFT = F(0.7), F(0.6)
 
 
 @helper
 def on_grid(grid, row, column, k):
-    """Light k (rgb) at a place in cells, between those of the four places of the grid around it that have a ground; those
-    without hold -1."""
+    """Light k (rgb) at a place in cells, between those of the four places of the grid around it
+    that have a ground; those without hold -1."""
     row = min(max(row * F(1.0 / GRID), F(0.0)), F(grid.shape[0]) - F(1.001))
     column = min(max(column * F(1.0 / GRID), F(0.0)), F(grid.shape[1]) - F(1.001))
     j, i = int(row), int(column)
@@ -40,7 +43,10 @@ def _cell_of(camera, p):
         across, up = p[0] - camera.lean[0] * p[2], p[1] - camera.lean[1] * p[2]
     else:
         share = camera.eye[2] / max(camera.eye[2] - p[2], F(1e-3))
-        across, up = camera.eye[0] + (p[0] - camera.eye[0]) * share, camera.eye[1] + (p[1] - camera.eye[1]) * share
+        across, up = (
+            camera.eye[0] + (p[0] - camera.eye[0]) * share,
+            camera.eye[1] + (p[1] - camera.eye[1]) * share,
+        )
     x = ((across - camera.shift[0]) * camera.zoom + camera.width * F(0.5)) * camera.px_scale
     y = (camera.height * F(0.5) - (up - camera.shift[1]) * camera.zoom) * camera.px_scale
     return (y - F(0.5)) * F(0.5), (x - F(0.5)) * F(0.5)
@@ -48,6 +54,7 @@ def _cell_of(camera, p):
 
 @helper
 def ground_met(world, grid, p):
-    """Light (rgb) of the ground at p where a mirrored or refracted ray meets it; of what lies off the picture, that of its edge."""
+    """Light (rgb) of the ground at p where a mirrored or refracted ray meets it; of what lies off
+    the picture, that of its edge."""
     row, column = _cell_of(world.camera, p)
     return on_grid(grid, row, column, grid.shape[2] - 1)

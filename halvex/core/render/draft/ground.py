@@ -1,37 +1,43 @@
-"""The light of the dull ground: shadows at one pixel in eight, what they take away from at one in sixty-four."""
+"""The light of the dull ground: shadows at one pixel in eight, what they take away from at one in
+sixty-four."""
 
 from halvex.core.optics.vectors import F, add, helper, kernel, mul, row3, scale
 from halvex.core.render.draft.grid import GRID, LAMPS_LEFT, SURROUND_LEFT, on_grid
 from halvex.core.render.draft.lamplight import glow_light, lamp_light
 from halvex.core.render.draft.mirrors import surroundings
-from halvex.core.render.draft.surfaces import ground_at, sees_ground
-from halvex.core.render.hits import appearance
+from halvex.core.render.draft.surfaces import on_ground_at, sees_ground
+from halvex.core.render.hits import appearance, with_normals
 
 
 @helper
 def left_out(x, y):
-    """Whether nothing is worked out of the ground at the cell (x, y), 2 × 2 px: every second one, like a chessboard."""
+    """Whether nothing is worked out of the ground at the cell (x, y), 2 × 2 px: every second one,
+    like a chessboard."""
     return (x + y) & 1 == 1
 
 
 @kernel
 def unshadowed(world, grid, y0, y1, scratch):
-    """Fill rows y0..y1-1 of a grid (grid.py), at every GRID cells: what the ground there would send back without shadows, also
-    behind letters; -1 where there is no ground."""
-    lamps, m = world.lamps.kind.shape[0], world.ground.material
+    """Fill rows y0..y1-1 of a grid (grid.py), at every GRID cells: what the ground there would send
+    back without shadows, also behind letters; -1 where there is no ground."""
+    lamps = world.lamps.kind.shape[0]
     for j in range(y0, y1):
         for i in range(grid.shape[1]):
             if not sees_ground(world, 2 * GRID * j, 2 * GRID * i):
                 grid[j, i] = F(-1.0)
                 continue
-            p, n, d = ground_at(world, 2 * GRID * j, 2 * GRID * i)
-            base, ns = appearance(world, m, p, n)
+            si, d = on_ground_at(world, 2 * GRID * j, 2 * GRID * i)
+            base, ns = appearance(world, si)
+            si, wo = with_normals(si, ns, si.ng), (-d[0], -d[1], -d[2])
             all_left = (F(0.0), F(0.0), F(0.0))
             for k in range(lamps + 1):
                 if k < lamps:
-                    light, left = lamp_light(world, k, p, ns, n, (-d[0], -d[1], -d[2]), m, base, 1), LAMPS_LEFT
+                    light, left = lamp_light(world, k, si, wo, base, 1), LAMPS_LEFT
                 else:
-                    light, left = surroundings(world, grid, p, ns, n, d, m, base, (F(1.0), F(1.0), F(1.0)), scratch), SURROUND_LEFT
+                    light, left = (
+                        surroundings(world, grid, si, d, base, (F(1.0), F(1.0), F(1.0)), scratch),
+                        SURROUND_LEFT,
+                    )
                 all_left = add(all_left, scale(light, left))
                 for c in range(3):
                     grid[j, i, k, c] = light[c]
@@ -52,9 +58,11 @@ def ground_light(world, surfaces, seen, grid, lit, y0, y1):
             for k in range(seen.shape[2]):
                 light = add(light, mul(on_grid(grid, F(y), F(x), k), row3(seen[y, x], k)))
             if glows:
-                p, n, d = ground_at(world, 2 * y, 2 * x)
-                base, ns = appearance(world, m, p, n)
-                light = add(light, glow_light(world, p, ns, (-d[0], -d[1], -d[2]), m, base))
+                si, d = on_ground_at(world, 2 * y, 2 * x)
+                base, ns = appearance(world, si)
+                light = add(
+                    light, glow_light(world, with_normals(si, ns, si.ng), (-d[0], -d[1], -d[2]), base)
+                )
             for c in range(3):
                 lit[y, x, c] = light[c]
 
@@ -72,10 +80,11 @@ def _add_row(surfaces, lit, columns, ground, j, sign):
 
 @kernel
 def spread_ground(world, surfaces, lit, columns, spread, y0, y1):
-    """Fill rows y0..y1-1 of spread (H/2 + 1, W/2 + 1, 3): the mean ground light of the 16 cells around a cell's corner, -1 without any.
+    """Fill rows y0..y1-1 of spread (H/2 + 1, W/2 + 1, 3): the mean ground light of the 16 cells
+    around a cell's corner, -1 without any.
 
-    The pattern of visibility repeats every four cells, so such a mean holds each of its spots once. columns (W/2, 4) is
-    working memory: sums over four cells of a column and their number.
+    The pattern of visibility repeats every four cells, so such a mean holds each of its spots once.
+    columns (W/2, 4) is working memory: sums over four cells of a column and their number.
     """
     w, ground = lit.shape[1], world.ground.material
     columns[:] = F(0.0)
@@ -98,7 +107,8 @@ def spread_ground(world, surfaces, lit, columns, spread, y0, y1):
 
 @helper
 def ground_seen(spread, y, x):
-    """Ground light (rgb) at the pixel (y, x), between the four corners of its cell; negative where there is none."""
+    """Ground light (rgb) at the pixel (y, x), between the four corners of its cell; negative where
+    there is none."""
     j, i = (y + 1) >> 1, (x + 1) >> 1
     light = row3(spread[j], i)
     below, beside = j + 1 - 2 * (y & 1), i + 1 - 2 * (x & 1)

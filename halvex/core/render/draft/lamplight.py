@@ -4,7 +4,15 @@ import math
 
 from halvex.core.optics.material import ALPHA, COAT_INDEX, GLASS, MATTE, METAL, PEARL, PEARL_ALPHA
 from halvex.core.optics.microfacet import fresnel_dielectric, ggx_d, smith_g2, smith_lambda
-from halvex.core.optics.scattering import albedo_at, evaluate, matte_part, metal_reflectance, pearl_colour, roughness_along, seen_base
+from halvex.core.optics.scattering import (
+    albedo_at,
+    evaluate,
+    matte_part,
+    metal_reflectance,
+    pearl_colour,
+    roughness_along,
+    seen_base,
+)
 from halvex.core.optics.vectors import F, add, dot, helper, mul, normalise, row3, scale, sub, to_local
 from halvex.core.render.hits import shading_frame
 from halvex.core.render.lights import sample_glow, sample_lamp
@@ -17,17 +25,19 @@ GLOW_POINTS = 24
 
 
 @helper
-def lamp_light(world, k, p, ns, ng, wo, m, base, finest):
-    """Light (rgb) of lamp k that the surface at p sends to wo, shadows aside.
+def lamp_light(world, k, si, wo, base, finest):
+    """Light (rgb) of lamp k that a surface sends to wo, shadows aside.
 
-    A shiny surface is lit from the middles of the lamp's four quarters (`finest` 2) or from its middle (1),
-    its lobe widened by that part's size; a dull one from the lamp's middle. Lobes are normalised, so no light is added.
+    A shiny surface is lit from the middles of the lamp's four quarters (`finest` 2) or from its
+    middle (1), its lobe widened by that part's size; a dull one from the lamp's middle. Lobes are
+    normalised, so no light is added.
     """
     zero = (F(0.0), F(0.0), F(0.0))
+    p, ns, m = si.p, si.ns, si.material
     kind = world.materials.kind[m]
     if kind >= GLASS:
         return zero
-    s, t = shading_frame(world, m, ns)
+    s, t = shading_frame(world, m, si.frame, ns)
     lo = to_local(wo, s, t, ns)
     d, _, radiance, pdf = sample_lamp(world.lamps, k, p, F(0.5), F(0.5))
     middle = to_local(d, s, t, ns)
@@ -39,7 +49,8 @@ def lamp_light(world, k, p, ns, ng, wo, m, base, finest):
 
 @helper
 def _shine(world, k, p, s, t, ns, lo, m, base, finest):
-    """The lobe of a metal, a coat or a flake, lit by lamp k of 0 stops (rgb): Fresnel is taken once, for the mean of the half vectors."""
+    """The lobe of a metal, a coat or a flake, lit by lamp k of 0 stops (rgb): Fresnel is taken
+    once, for the mean of the half vectors."""
     alpha = world.materials.params[m, ALPHA]
     to = sub(row3(world.lamps.centre, k), p)
     far = F(1.0) if world.lamps.kind[k] == SUN else dot(to, to)
@@ -55,7 +66,9 @@ def _shine(world, k, p, s, t, ns, lo, m, base, finest):
     lobe, cosine, shimmer = F(0.0), F(0.0), F(0.0)
     for i in range(side):
         for j in range(side):
-            d, _, radiance, pdf = sample_lamp(world.lamps, k, p, (F(i) + F(0.5)) / F(side), (F(j) + F(0.5)) / F(side))
+            d, _, radiance, pdf = sample_lamp(
+                world.lamps, k, p, (F(i) + F(0.5)) / F(side), (F(j) + F(0.5)) / F(side)
+            )
             li = to_local(d, s, t, ns)
             if pdf <= F(0.0) or li[2] <= F(0.0):
                 continue
@@ -65,7 +78,11 @@ def _shine(world, k, p, s, t, ns, lo, m, base, finest):
             lobe += one
             cosine += one * dot(lo, h)
             if flake:
-                shimmer += weight * ggx_d(h, F(PEARL_ALPHA), F(PEARL_ALPHA)) * smith_g2(lo, li, F(PEARL_ALPHA), F(PEARL_ALPHA))
+                shimmer += (
+                    weight
+                    * ggx_d(h, F(PEARL_ALPHA), F(PEARL_ALPHA))
+                    * smith_g2(lo, li, F(PEARL_ALPHA), F(PEARL_ALPHA))
+                )
     if lobe <= F(0.0):
         return F(0.0), F(0.0), F(0.0)
     cosine = min(cosine / lobe, F(1.0))
@@ -75,16 +92,22 @@ def _shine(world, k, p, s, t, ns, lo, m, base, finest):
     coat = (lobe * reflected, lobe * reflected, lobe * reflected)
     if not flake:
         return coat
-    shimmer *= world.materials.params[m, PEARL] * (F(1.0) - albedo_at(world.materials, m, 0, lo)) / max(albedo_at(world.materials, m, 1, lo), F(1e-3))
+    shimmer *= (
+        world.materials.params[m, PEARL]
+        * (F(1.0) - albedo_at(world.materials, m, 0, lo))
+        / max(albedo_at(world.materials, m, 1, lo), F(1e-3))
+    )
     return add(coat, scale(pearl_colour(world.materials, m), shimmer))
 
 
 @helper
-def glow_light(world, p, ns, wo, m, base):
-    """Light (rgb) that glowing parts near p send by way of it to wo, from a few points along them, shadows aside."""
+def glow_light(world, si, wo, base):
+    """Light (rgb) that glowing parts near a surface send by way of it to wo, from a few points
+    along them, shadows aside."""
     r, g, b = F(0.0), F(0.0), F(0.0)
+    p, ns, m = si.p, si.ns, si.material
     if world.glows.triangle.shape[0] > 0 and world.materials.kind[m] < GLASS:
-        s, t = shading_frame(world, m, ns)
+        s, t = shading_frame(world, m, si.frame, ns)
         lo = to_local(wo, s, t, ns)
         wide = max(world.materials.params[m, ALPHA], DULL_ALPHA)
         base = seen_base(world.materials, m, base, lo, wide)
@@ -94,7 +117,8 @@ def glow_light(world, p, ns, wo, m, base):
             if pdf <= F(0.0):
                 continue
             f, _ = evaluate(world.materials, m, base, lo, to_local(d, s, t, ns), wide)
-            # One point stands for a stretch of tube: what is nearer than that stretch would see it as wide, not as a point.
+            # One point stands for a stretch of tube: what is nearer than that stretch would see it
+            # as wide, not as a point.
             weight = min(F(1.0) / pdf, F(2.0)) / F(GLOW_POINTS)
             r += f[0] * radiance[0] * weight
             g += f[1] * radiance[1] * weight

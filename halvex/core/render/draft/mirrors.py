@@ -1,14 +1,38 @@
-"""What surfaces mirror and let through, without noise: one mirrored ray, straight glass, surroundings as blurred as the surface is rough."""
+"""What surfaces mirror and let through, without noise: one mirrored ray, straight glass,
+surroundings as blurred as the surface is rough."""
 
 import math
 
 from halvex.core.optics.material import ALPHA, ASPECT, FLAT, GLASS, GLOW, INDEX, MATTE, METAL, THIN
 from halvex.core.optics.microfacet import fresnel_dielectric
 from halvex.core.optics.scattering import albedo_at, metal_reflectance, thin_pane
-from halvex.core.optics.vectors import F, add, along, dot, helper, kernel, mul, normalise, reflect, row3, scale
+from halvex.core.optics.vectors import (
+    F,
+    add,
+    along,
+    dot,
+    helper,
+    kernel,
+    mul,
+    normalise,
+    reflect,
+    row3,
+    scale,
+)
 from halvex.core.render.draft.grid import LAMPS_LEFT, SURROUND_LEFT, ground_met
 from halvex.core.render.draft.lamplight import DULL_ALPHA, glow_light, lamp_light
-from halvex.core.render.hits import FAR, GROUND, NOTHING, appearance, facing, first_hit, offset_from, shading_frame, surface_at
+from halvex.core.render.hits import (
+    FAR,
+    GROUND,
+    NOTHING,
+    appearance,
+    facing,
+    first_hit,
+    offset_from,
+    shading_frame,
+    surface_at,
+    with_normals,
+)
 from halvex.core.render.lights import hit_lamp
 from halvex.core.render.shadow import absorbed, pane_tint
 from halvex.core.scene.surround import blurred_lookup, matte_lookup
@@ -19,16 +43,19 @@ LEAST_THROUGH = F(0.02)
 
 
 @kernel
-def plain_light(world, p, ns, ng, wo, m):
+def plain_light(world, si, wo):
     """A surface met by a mirrored ray: lamps and surround without shadows."""
-    base, ns = appearance(world, m, p, ns)
+    base, ns = appearance(world, si)
+    si, m = with_normals(si, ns, si.ng), si.material
     if world.materials.kind[m] == GLOW or world.materials.kind[m] == FLAT:
         return base
-    light = glow_light(world, p, ns, wo, m, base)
+    light = glow_light(world, si, wo, base)
     for k in range(world.lamps.kind.shape[0]):
-        light = add(light, scale(lamp_light(world, k, p, ns, ng, wo, m, base, 1), LAMPS_LEFT))
+        light = add(light, scale(lamp_light(world, k, si, wo, base, 1), LAMPS_LEFT))
     if world.materials.kind[m] == METAL:
-        sky = blurred_lookup(world.surround, reflect((-wo[0], -wo[1], -wo[2]), ns), world.materials.params[m, ALPHA])
+        sky = blurred_lookup(
+            world.surround, reflect((-wo[0], -wo[1], -wo[2]), ns), world.materials.params[m, ALPHA]
+        )
         return add(light, mul(mul(base, metal_reflectance(world.materials, m, dot(ns, wo))), sky))
     if world.materials.kind[m] == GLASS:
         return matte_lookup(world.surround, ns)
@@ -43,38 +70,46 @@ def _meets_ground(world, kind):
 
 @helper
 def _mirrored(world, grid, o, d, alpha, scratch):
-    """Light (rgb) that arrives along a mirrored ray: another surface or the surround, as rough as alpha. Lamps are apart."""
-    kind, t, place, tri, b1, b2 = first_hit(world, o, d, FAR, scratch)
-    if kind == NOTHING:
+    """Light (rgb) that arrives along a mirrored ray: another surface or the surround, as rough as
+    alpha. Lamps are apart."""
+    hit = first_hit(world, o, d, FAR, scratch)
+    if hit.kind == NOTHING:
         return blurred_lookup(world.surround, d, alpha)
-    if _meets_ground(world, kind):
-        return ground_met(world, grid, along(o, d, t))
+    if _meets_ground(world, hit.kind):
+        return ground_met(world, grid, along(o, d, hit.t))
     wo = (-d[0], -d[1], -d[2])
-    p, ns, ng, m = surface_at(world, kind, o, d, t, place, tri, b1, b2)
-    return plain_light(world, p, facing(ns, ng, wo), ng, wo, m)
+    si = surface_at(world, o, d, hit)
+    return plain_light(world, with_normals(si, facing(si.ns, si.ng, wo), si.ng), wo)
 
 
 @kernel
-def through_glass(world, grid, p, ns, ng, m, d, scratch):
-    """(light (rgb), share of the backdrop still seen (rgb)) along a camera ray of direction d that meets glass at p."""
+def through_glass(world, grid, si, d, scratch):
+    """(light (rgb), share of the backdrop still seen (rgb)) along a camera ray of direction d that
+    meets glass."""
     beta = (F(1.0), F(1.0), F(1.0))
     light = (F(0.0), F(0.0), F(0.0))
-    o, t, entering = p, F(0.0), True
+    o, t, entering = si.p, F(0.0), True
     for step in range(MOST_GLASS):
         wo = (-d[0], -d[1], -d[2])
         if step > 0:
-            kind, t, place, tri, b1, b2 = first_hit(world, o, d, FAR, scratch)
-            if kind == NOTHING:
+            hit = first_hit(world, o, d, FAR, scratch)
+            t = hit.t
+            if hit.kind == NOTHING:
                 return light, beta
-            if _meets_ground(world, kind):
-                return add(light, mul(beta, ground_met(world, grid, along(o, d, t)))), (F(0.0), F(0.0), F(0.0))
-            p, ns, ng, m = surface_at(world, kind, o, d, t, place, tri, b1, b2)
-            entering = dot(ng, wo) > F(0.0)
+            if _meets_ground(world, hit.kind):
+                return add(light, mul(beta, ground_met(world, grid, along(o, d, t)))), (
+                    F(0.0),
+                    F(0.0),
+                    F(0.0),
+                )
+            si = surface_at(world, o, d, hit)
+            entering = dot(si.ng, wo) > F(0.0)
             if not entering:
-                ns, ng = scale(ns, F(-1.0)), scale(ng, F(-1.0))
-            ns = facing(ns, ng, wo)
+                si = with_normals(si, scale(si.ns, F(-1.0)), scale(si.ng, F(-1.0)))
+            si = with_normals(si, facing(si.ns, si.ng, wo), si.ng)
+        p, ns, ng, m = si.p, si.ns, si.ng, si.material
         if world.materials.kind[m] != GLASS:
-            return add(light, mul(beta, plain_light(world, p, ns, ng, wo, m))), (F(0.0), F(0.0), F(0.0))
+            return add(light, mul(beta, plain_light(world, si, wo))), (F(0.0), F(0.0), F(0.0))
         thin = world.materials.params[m, THIN] > F(0.0)
         eta = world.materials.params[m, INDEX]
         if not entering and not thin:
@@ -111,9 +146,10 @@ def through_glass(world, grid, p, ns, ng, m, d, scratch):
 
 
 @helper
-def surroundings(world, grid, p, ns, ng, d, m, base, open_sky, scratch):
-    """Light (rgb) that a surface which is not glass sends back along d from all but the lamps; open_sky (rgb) is how much of the sky
-    it sees, grid the ground's light (grid.py)."""
+def surroundings(world, grid, si, d, base, open_sky, scratch):
+    """Light (rgb) that a surface which is not glass sends back along d from all but the lamps;
+    open_sky (rgb) is how much of the sky it sees, grid the ground's light (grid.py)."""
+    p, ns, ng, m = si.p, si.ns, si.ng, si.material
     kind, alpha = world.materials.kind[m], world.materials.params[m, ALPHA]
     cos_o = max(-dot(ns, d), F(0.02))
     lo = (math.sqrt(max(F(1.0) - cos_o * cos_o, F(0.0))), F(0.0), cos_o)
@@ -129,7 +165,7 @@ def surroundings(world, grid, p, ns, ng, d, m, base, open_sky, scratch):
         if kind != METAL and alpha > DULL_ALPHA:
             arriving = mul(blurred_lookup(world.surround, mirrored, alpha), open_sky)
         elif world.materials.params[m, ASPECT] != F(1.0):
-            arriving = _drawn_out(world, ns, ng, d, m, alpha)
+            arriving = _drawn_out(world, si, d, alpha)
         else:
             arriving = _mirrored(world, grid, offset_from(world, p, ng, mirrored), mirrored, alpha, scratch)
         if kind == METAL:
@@ -140,9 +176,11 @@ def surroundings(world, grid, p, ns, ng, d, m, base, open_sky, scratch):
 
 
 @helper
-def _drawn_out(world, ns, ng, d, m, alpha):
-    """The surround as a brushed surface mirrors it: from facets tilted across the brush, as rough as along it."""
-    _, t = shading_frame(world, m, ns)
+def _drawn_out(world, si, d, alpha):
+    """The surround as a brushed surface mirrors it: from facets tilted across the brush, as rough
+    as along it."""
+    ns, ng, m = si.ns, si.ng, si.material
+    _, t = shading_frame(world, m, si.frame, ns)
     aspect = world.materials.params[m, ASPECT]
     light, total = (F(0.0), F(0.0), F(0.0)), F(0.0)
     for i in range(-3, 4):
@@ -150,6 +188,9 @@ def _drawn_out(world, ns, ng, d, m, alpha):
         mirrored = reflect(d, facet)
         if dot(mirrored, ng) > F(0.0):
             weight = F(1.0) / (F(1.0) + F(0.16) * F(i * i))
-            light = add(light, scale(blurred_lookup(world.surround, mirrored, max(alpha * aspect, F(0.2) * alpha)), weight))
+            light = add(
+                light,
+                scale(blurred_lookup(world.surround, mirrored, max(alpha * aspect, F(0.2) * alpha)), weight),
+            )
             total += weight
     return scale(light, F(1.0) / max(total, F(1e-6)))

@@ -9,12 +9,13 @@ from halvex.core.render.draft.ground import ground_seen
 from halvex.core.render.draft.lamplight import glow_light, lamp_light
 from halvex.core.render.draft.mirrors import surroundings, through_glass
 from halvex.core.render.draft.shadows import gather, neighbours
-from halvex.core.render.draft.surfaces import GEOMETRIC, NORMAL, POINT, ground_at, ray_of
-from halvex.core.render.hits import appearance, facing
+from halvex.core.render.draft.surfaces import GEOMETRIC, NORMAL, POINT, letter_at, on_ground_at, ray_of
+from halvex.core.render.hits import appearance, facing, with_normals
 
 # Pixels whose normals differ by less than about a quarter of a degree share their light.
 ALIKE = F(0.99999)
-# Between pixels whose normals differ by less than about eight degrees light is interpolated. Any coarser, and highlights fall into beads.
+# Between pixels whose normals differ by less than about eight degrees light is interpolated. Any
+# coarser, and highlights fall into beads.
 GENTLE = F(0.99)
 
 
@@ -27,9 +28,14 @@ def _off_plane(way, n):
 
 @helper
 def _alike(world, surfaces, y, x, j, i):
-    """Whether the pixels (y, x) and (j, i), side by side, see one plain, even surface, so that their light is all but the same."""
+    """Whether the pixels (y, x) and (j, i), side by side, see one plain, even surface, so that
+    their light is all but the same."""
     m = surfaces.material[y, x]
-    if surfaces.material[j, i] != m or world.materials.kind[m] == GLASS or world.materials.texture[m] != NO_TEXTURE:
+    if (
+        surfaces.material[j, i] != m
+        or world.materials.kind[m] == GLASS
+        or world.materials.texture[m] != NO_TEXTURE
+    ):
         return False
     a, b = surfaces.place[y, x], surfaces.place[j, i]
     if dot(row3(a, NORMAL), row3(b, NORMAL)) < ALIKE:
@@ -40,12 +46,16 @@ def _alike(world, surfaces, y, x, j, i):
 
 @helper
 def _between(world, surfaces, y, x, j, i):
-    """Whether the pixel lies on one plain, gently curved surface with those j rows and i columns to both its sides: its
-    light is theirs, on the mean."""
+    """Whether the pixel lies on one plain, gently curved surface with those j rows and i columns to
+    both its sides: its light is theirs, on the mean."""
     if y < j or x < i or y + j >= surfaces.material.shape[0] or x + i >= surfaces.material.shape[1]:
         return False
     m = surfaces.material[y, x]
-    if surfaces.material[y - j, x - i] != m or surfaces.material[y + j, x + i] != m or world.materials.texture[m] != NO_TEXTURE:
+    if (
+        surfaces.material[y - j, x - i] != m
+        or surfaces.material[y + j, x + i] != m
+        or world.materials.texture[m] != NO_TEXTURE
+    ):
         return False
     a, b, c = surfaces.place[y, x], surfaces.place[y - j, x - i], surfaces.place[y + j, x + i]
     n = row3(a, NORMAL)
@@ -58,42 +68,43 @@ def _between(world, surfaces, y, x, j, i):
 
 @helper
 def _seen_at(world, surfaces, seen, grid, y, x, lamps, back, scratch):
-    """Light (rgb) that the surface at pixel (y, x) sends to the camera, over the backdrop where that shows through."""
+    """Light (rgb) that the surface at pixel (y, x) sends to the camera, over the backdrop where
+    that shows through."""
     m = surfaces.material[y, x]
     kind = world.materials.kind[m]
     if kind in (GLOW, FLAT):
         return row3(world.materials.params, m)
     if m == world.ground.material:
-        p, ng, d = ground_at(world, y, x)
-        n, bits = ng, np.int32(0)
+        si, d = on_ground_at(world, y, x)
+        bits = np.int32(0)
     else:
         _, d = ray_of(world, y, x)
-        p, n, ng = row3(surfaces.place[y, x], POINT), row3(surfaces.place[y, x], NORMAL), row3(surfaces.place[y, x], GEOMETRIC)
+        si = letter_at(world, surfaces, y, x)
         if kind == GLASS:
-            light, share = through_glass(world, grid, p, n, ng, m, d, scratch)
+            light, share = through_glass(world, grid, si, d, scratch)
             return add(light, mul(share, back))
         bits = neighbours(surfaces, seen.shape[0], seen.shape[1], y, x)
     wo = (-d[0], -d[1], -d[2])
-    base, ns = appearance(world, m, p, n)
-    ns = facing(ns, ng, wo)
+    base, ns = appearance(world, si)
+    si = with_normals(si, facing(ns, si.ng, wo), si.ng)
     # Metals have no use for how much of the sky they see: what they mirror is traced.
     open_sky = gather(surfaces, seen, y, x, lamps, bits) if kind != METAL else (F(0.0), F(0.0), F(0.0))
-    light = surroundings(world, grid, p, ns, ng, d, m, base, open_sky, scratch)
-    light = add(light, glow_light(world, p, ns, wo, m, base))
+    light = surroundings(world, grid, si, d, base, open_sky, scratch)
+    light = add(light, glow_light(world, si, wo, base))
     for k in range(lamps):
         arriving = gather(surfaces, seen, y, x, k, bits)
         if arriving[0] + arriving[1] + arriving[2] > F(0.0):
-            light = add(light, mul(lamp_light(world, k, p, ns, ng, wo, m, base, 2), arriving))
+            light = add(light, mul(lamp_light(world, k, si, wo, base, 2), arriving))
     return light
 
 
 @helper
 def _shade_row(world, surfaces, seen, spread, grid, picture, y, x0, x1, sharing, back, scratch):
-    """Shade what is not shaded yet (less than 0) of every second pixel x0..x1-1 (x0 even) of a row, in turn with its neighbours
-    like a chessboard, then of those between.
+    """Shade what is not shaded yet (less than 0) of every second pixel x0..x1-1 (x0 even) of a row,
+    in turn with its neighbours like a chessboard, then of those between.
 
-    Where they lie on one surface, these take the mean of the two beside them; if `sharing`, all take that of the rows above
-    and below, which are shaded already.
+    Where they lie on one surface, these take the mean of the two beside them; if `sharing`, all
+    take that of the rows above and below, which are shaded already.
     """
     lamps = world.lamps.kind.shape[0]
     for turn in range(2):
@@ -115,8 +126,8 @@ def _shade_row(world, surfaces, seen, spread, grid, picture, y, x0, x1, sharing,
 
 @kernel
 def shade(world, surfaces, seen, spread, grid, picture, y0, y1, scratch):
-    """Fill rows y0..y1-1 (y0 even) of picture (H, W, 3) with linear light over the backdrop: what shows no letter first, then even
-    rows, then those between."""
+    """Fill rows y0..y1-1 (y0 even) of picture (H, W, 3) with linear light over the backdrop: what
+    shows no letter first, then even rows, then those between."""
     back, width = (world.backdrop[0], world.backdrop[1], world.backdrop[2]), picture.shape[1]
     first, last = width, 0
     for y in range(y0, y1):
@@ -134,4 +145,17 @@ def shade(world, surfaces, seen, spread, grid, picture, y0, y1, scratch):
     first -= first & 1
     for odd in range(2):
         for y in range(y0 + odd, y1, 2):
-            _shade_row(world, surfaces, seen, spread, grid, picture, y, first, last + 1, odd == 1 and y + 1 < y1, back, scratch)
+            _shade_row(
+                world,
+                surfaces,
+                seen,
+                spread,
+                grid,
+                picture,
+                y,
+                first,
+                last + 1,
+                odd == 1 and y + 1 < y1,
+                back,
+                scratch,
+            )

@@ -1,4 +1,5 @@
-"""How much of each light reaches a surface, without noise: one ray a light at every second pixel, evened out over 4 × 4 of those."""
+"""How much of each light reaches a surface, without noise: one ray a light at every second pixel,
+evened out over 4 × 4 of those."""
 
 import numpy as np
 
@@ -15,9 +16,11 @@ from halvex.core.render.shadow import shadow
 from halvex.core.scene.lamps import BULB
 
 PATTERN = 4
-# Cells, 2 × 2 px each, along the side of a block of ground: what no letter can shade is known for all its cells at once.
+# Cells, 2 × 2 px each, along the side of a block of ground: what no letter can shade is known for
+# all its cells at once.
 BLOCK = 20
-# Ground of one normal is flat; in px: what rounding and the start of a ray may make of places, and how far off the surround is.
+# Ground of one normal is flat; in px: what rounding and the start of a ray may make of places, and
+# how far off the surround is.
 FLAT_GROUND, SLACK_PX, BEYOND_PX = F(0.999999), F(0.5), F(1.0e5)
 # Visibilities are shared between pixels whose normals differ by less than about 25°.
 SAME_NORMAL = F(0.9)
@@ -27,14 +30,16 @@ SAME_NORMAL = F(0.9)
 def spot(x, y):
     """Column and row of a cell's spot in the 4 × 4 pattern: none twice in any 4 × 4 cells.
 
-    Cells of one colour of a chessboard have the spots of one colour: half the cells are spread as evenly as all.
+    Cells of one colour of a chessboard have the spots of one colour: half the cells are spread as
+    evenly as all.
     """
     return (x + 2 * ((y ^ (y >> 1)) & 1)) & 3, (y + 2 * (x & 1)) & 3
 
 
 @helper
 def towards(world, k, p, ng, i, j):
-    """(direction, distance, whether it is lit from there) from a point to the part of light k for the spot (i, j) of the pattern."""
+    """(direction, distance, whether it is lit from there) from a point to the part of light k for
+    the spot (i, j) of the pattern."""
     u1, u2 = (F(i) + F(0.5)) * F(1.0 / PATTERN), (F(j) + F(0.5)) * F(1.0 / PATTERN)
     if k < world.lamps.kind.shape[0]:
         d, distance, _, pdf = sample_lamp(world.lamps, k, p, u1, u2)
@@ -65,8 +70,8 @@ def _flat_ground(world, y0, y1, x0, x1):
 
 @helper
 def _open_spot(world, k, i, j, corners, n, scratch):
-    """Whether nothing can stand between light k, at the spot (i, j), and flat ground of normal n: its rays run between those of its
-    corners."""
+    """Whether nothing can stand between light k, at the spot (i, j), and flat ground of normal n:
+    its rays run between those of its corners."""
     nothing = (FAR, FAR, FAR), (-FAR, -FAR, -FAR)
     (low, high), (end_low, end_high) = nothing, nothing
     for p in corners:
@@ -74,9 +79,15 @@ def _open_spot(world, k, i, j, corners, n, scratch):
         if not lit:
             return False
         low, high = _wider(low, high, to_frame(world.turn, p))
-        end_low, end_high = _wider(end_low, end_high, to_frame(world.turn, along(p, d, min(distance, BEYOND_PX))))
+        end_low, end_high = _wider(
+            end_low, end_high, to_frame(world.turn, along(p, d, min(distance, BEYOND_PX)))
+        )
     # A point of a bulb is not the same from everywhere: it is somewhere on it.
-    grown = F(2.0) * world.lamps.size[k] if k < world.lamps.kind.shape[0] and world.lamps.kind[k] == BULB else SLACK_PX
+    grown = (
+        F(2.0) * world.lamps.size[k]
+        if k < world.lamps.kind.shape[0] and world.lamps.kind[k] == BULB
+        else SLACK_PX
+    )
     low, high = sub(low, (SLACK_PX, SLACK_PX, SLACK_PX)), add(high, (SLACK_PX, SLACK_PX, SLACK_PX))
     end_low, end_high = sub(end_low, (grown, grown, grown)), add(end_high, (grown, grown, grown))
     return clear_of_letters(world, low, high, end_low, end_high, scratch)
@@ -99,7 +110,8 @@ def _open_spots(world, k, ground, scratch):
 
 @helper
 def _see_light(world, surfaces, seen, k, clear, y0, y1, x0, x1, scratch):
-    """Fill the cells y0..y1-1, x0..x1-1 of seen for light k, of which the ground there is open to the spots `clear`, as bits."""
+    """Fill the cells y0..y1-1, x0..x1-1 of seen for light k, of which the ground there is open to
+    the spots `clear`, as bits."""
     lamps, ground = world.lamps.kind.shape[0], world.ground.material
     for y in range(y0, y1):
         for x in range(x0, x1):
@@ -115,18 +127,27 @@ def _see_light(world, surfaces, seen, k, clear, y0, y1, x0, x1, scratch):
                     continue
                 p, ng, _ = ground_at(world, 2 * y, 2 * x)
             else:
-                p, ng = row3(surfaces.place[2 * y, 2 * x], POINT), row3(surfaces.place[2 * y, 2 * x], GEOMETRIC)
+                p, ng = (
+                    row3(surfaces.place[2 * y, 2 * x], POINT),
+                    row3(surfaces.place[2 * y, 2 * x], GEOMETRIC),
+                )
             d, distance, lit = towards(world, k, p, ng, i, j)
-            share = shadow(world, offset_from(world, p, ng, d), d, distance, m != ground, scratch) if lit else (F(0.0), F(0.0), F(0.0))
+            share = (
+                shadow(world, offset_from(world, p, ng, d), d, distance, m != ground, scratch)
+                if lit
+                else (F(0.0), F(0.0), F(0.0))
+            )
             for c in range(3):
                 seen[y, x, k, c] = share[c]
 
 
 @kernel
 def visibility(world, surfaces, seen, lights, y0, y1, scratch):
-    """Fill rows y0..y1-1 of seen (H/2, W/2, lamps + 1, 3) for the lights with lights[k] != 0: 1 where no surface asks for them.
+    """Fill rows y0..y1-1 of seen (H/2, W/2, lamps + 1, 3) for the lights with lights[k] != 0: 1
+    where no surface asks for them.
 
-    Glass and what shines or is flat ask for none, metals not for the surround: they mirror it, and what they mirror is traced.
+    Glass and what shines or is flat ask for none, metals not for the surround: they mirror it, and
+    what they mirror is traced.
     """
     width = seen.shape[1]
     for y in range(y0, y1, BLOCK):
@@ -135,12 +156,24 @@ def visibility(world, surfaces, seen, lights, y0, y1, scratch):
             ground = _flat_ground(world, y, below - 1, x, right - 1)
             for k in range(lights.shape[0]):
                 if lights[k] != 0:
-                    _see_light(world, surfaces, seen, k, _open_spots(world, k, ground, scratch), y, below, x, right, scratch)
+                    _see_light(
+                        world,
+                        surfaces,
+                        seen,
+                        k,
+                        _open_spots(world, k, ground, scratch),
+                        y,
+                        below,
+                        x,
+                        right,
+                        scratch,
+                    )
 
 
 @helper
 def neighbours(surfaces, h, w, y, x):
-    """Which of the 16 cells around a pixel of a letter lie on its surface, as bits; the same for every light."""
+    """Which of the 16 cells around a pixel of a letter lie on its surface, as bits; the same for
+    every light."""
     m = surfaces.material[y, x]
     p, n = row3(surfaces.place[y, x], POINT), row3(surfaces.place[y, x], NORMAL)
     cy, cx = (y >> 1) - 1 - ((y + 1) & 1), (x >> 1) - 1 - ((x + 1) & 1)

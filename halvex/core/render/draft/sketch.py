@@ -10,37 +10,35 @@ from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel
 
-from halvex.core.piece.block import Block
-from halvex.core.piece.light import Lamp
-from halvex.core.piece.material import Glass, Glow, Part
-from halvex.core.piece.model import Piece
+from halvex.core.optics.material import GLASS, GLOW
 from halvex.core.render.cover import may_show_letters
 from halvex.core.render.draft.grid import GRID
 from halvex.core.render.draft.ground import ground_light, spread_ground, unshadowed
 from halvex.core.render.draft.raster import draw_letters, rows_to_draw
 from halvex.core.render.draft.shade import shade
 from halvex.core.render.draft.shadows import visibility
-from halvex.core.render.draft.surfaces import Surfaces, first_surfaces, no_surfaces
+from halvex.core.render.draft.surfaces import Surfaces, no_surfaces, primary_hits
 from halvex.core.render.film import light_levels
 from halvex.core.render.work import Steps, scratch, thread_count
-from halvex.core.render.world import World
+from halvex.core.render.world import World, make_world, projections_of
+from halvex.core.scene import Scene
 from halvex.core.scene.camera import lettering_to_picture
-from halvex.core.scene.levels import unlit
-from halvex.core.scene.scene import stuffs_of
 
 # Bands of a picture: so many, but of no fewer rows.
 BANDS, LEAST_ROWS = 16, 12
 # Among the places of lamps, the surround, which has none.
 SURROUND = ("surround",)
+# What shadows depend on of a lamp.
+_PLACE_OF_A_LAMP = ("kind", "centre", "u", "v", "normal", "size")
 
 Array = NDArray[np.float32]
 
 
 @dataclass
 class _Lit:
-    """A draft at the levels (lights, 3) of its lights, and what one more of each light's level adds, where that is known."""
+    """A draft at the levels (lights, 3) of its lights, and what one more of each light's level
+    adds, where that is known."""
 
     of: tuple[object, ...]
     levels: Array
@@ -49,7 +47,7 @@ class _Lit:
 
 
 class _Known(NamedTuple):
-    """What a draft depends on: its first surfaces and shadows, its lights' places, and its ground's light."""
+    """What a draft depends on: its primary hits and shadows, its lights' places, and its ground's light."""
 
     geometry: tuple[object, ...]
     lights: list[tuple[object, ...]]
@@ -60,8 +58,8 @@ NOTHING_KNOWN = _Known((), [], ())
 
 
 class _Sheet(NamedTuple):
-    """What a draft is worked out on, step by step; of H × W px. seen (H/2, W/2, lights, 3), grid (grid.py), lit (H/2, W/2, 3), spread
-    (H/2 + 1, W/2 + 1, 3), picture (H, W, 3)."""
+    """What a draft is worked out on, step by step; of H × W px. seen (H/2, W/2, lights, 3), grid
+    (grid.py), lit (H/2, W/2, 3), spread (H/2 + 1, W/2 + 1, 3), picture (H, W, 3)."""
 
     surfaces: Surfaces
     seen: Array
@@ -72,51 +70,96 @@ class _Sheet(NamedTuple):
 
 
 class Sketcher:
-    """Draws drafts of one piece as it is edited, keeping first surfaces, shadows and single lights between them."""
+    """Draws drafts of one piece as it is edited, keeping primary hits, shadows and single lights
+    between them."""
 
     def __init__(self) -> None:
         self._known = NOTHING_KNOWN
         nothing = np.zeros((1, 1, 3), np.float32)
-        self._sheet = _Sheet(no_surfaces(0, 0), np.zeros((0, 0, 1, 3), np.float32), np.zeros((2, 2, 2, 3), np.float32), nothing, nothing, nothing)
+        self._sheet = _Sheet(
+            no_surfaces(0, 0),
+            np.zeros((0, 0, 1, 3), np.float32),
+            np.zeros((2, 2, 2, 3), np.float32),
+            nothing,
+            nothing,
+            nothing,
+        )
         self._lit: _Lit | None = None
 
-    def draw(self, piece: Piece, world: World, width: int, height: int, *, pool: Executor, cancelled: Callable[[], bool] = lambda: False) -> Array:
+    def draw(
+        self,
+        scene: Scene,
+        width: int,
+        height: int,
+        *,
+        pool: Executor,
+        cancelled: Callable[[], bool] = lambda: False,
+    ) -> Array:
         """Linear light (height, width, 3) over the backdrop. Raises CancelledError."""
-        levels, of = light_levels(world), (unlit(piece), piece.light.exposure, width, height)
+        world = make_world(scene)
+        levels, of = light_levels(world), (scene.film_key, world.backdrop.tobytes(), width, height)
         kept = self._lit
         if kept is not None and kept.of == of:
             changed = np.flatnonzero((levels != kept.levels).any(axis=1))
             if len(changed) <= 1:
-                return self._relit(kept, changed.tolist(), levels, piece, world, pool, cancelled)
-        picture = self._traced(piece, world, width, height, pool, cancelled)
+                return self._relit(kept, changed.tolist(), levels, scene, world, pool, cancelled)
+        picture = self._traced(scene, world, width, height, pool, cancelled)
         self._lit = _Lit(of, levels, picture)
         return picture
 
-    def _relit(self, kept: _Lit, changed: list[int], levels: Array, piece: Piece, world: World, pool: Executor, cancelled: Callable[[], bool]) -> Array:
-        """The kept draft with one light at another level. Light is linear in it, so two drafts tell all others."""
+    def _relit(
+        self,
+        kept: _Lit,
+        changed: list[int],
+        levels: Array,
+        scene: Scene,
+        world: World,
+        pool: Executor,
+        cancelled: Callable[[], bool],
+    ) -> Array:
+        """The kept draft with one light at another level. Light is linear in it, so two drafts tell
+        all others."""
         picture = kept.picture
         for light in changed:
             if light not in kept.adds:
                 # Twice as bright, so that the difference keeps its digits.
                 step = np.float32(max(float(kept.levels[light].max()), 1.0))
-                raised = self._traced(piece, _at_levels(world, kept.levels, light, step), picture.shape[1], picture.shape[0], pool, cancelled)
+                raised_world, size = (
+                    _at_levels(world, kept.levels, light, step),
+                    (picture.shape[1], picture.shape[0]),
+                )
+                raised = self._traced(scene, raised_world, *size, pool, cancelled)
                 kept.adds[light] = (raised - picture) / step
-            picture = np.maximum(picture + (levels[light] - kept.levels[light]) * kept.adds[light], np.float32(0))
+            picture = np.maximum(
+                picture + (levels[light] - kept.levels[light]) * kept.adds[light], np.float32(0)
+            )
         return picture
 
-    def _traced(self, piece: Piece, world: World, width: int, height: int, pool: Executor, cancelled: Callable[[], bool]) -> Array:
-        """Shade all pixels; before, bring surfaces, visibilities and the ground's light up to date where anything that they depend
-        on has changed."""
-        before, known = self._known, _depends_on(piece, world, width, height)
+    def _traced(
+        self,
+        scene: Scene,
+        world: World,
+        width: int,
+        height: int,
+        pool: Executor,
+        cancelled: Callable[[], bool],
+    ) -> Array:
+        """Shade all pixels; before, bring surfaces, visibilities and the ground's light up to date
+        where anything that they depend on has changed."""
+        before, known = self._known, _depends_on(scene, world, width, height)
         fresh, relit = known.geometry != before.geometry, known.ground != before.ground
         sheet, wanted = self._room(known.lights, width, height, fresh, relit)
         if fresh:
-            self._known = NOTHING_KNOWN  # surfaces are written anew: until they all are, nothing is known of them
+            self._known = (
+                NOTHING_KNOWN  # surfaces are written anew: until they all are, nothing is known of them
+            )
         _steps(world, sheet, wanted, fresh, relit).run(pool, cancelled)
         self._known, self._sheet = known, sheet
         return sheet.picture
 
-    def _room(self, lights: list[tuple[object, ...]], width: int, height: int, fresh: bool, relit: bool) -> tuple[_Sheet, NDArray[np.uint8]]:
+    def _room(
+        self, lights: list[tuple[object, ...]], width: int, height: int, fresh: bool, relit: bool
+    ) -> tuple[_Sheet, NDArray[np.uint8]]:
         """A sheet with what is still true of the last one, and which lights' visibilities are not."""
         half = (height + 1) // 2, (width + 1) // 2
         surfaces, grid, spread = self._sheet.surfaces, self._sheet.grid, self._sheet.spread
@@ -131,23 +174,34 @@ class Sketcher:
         for index, light in enumerate(lights):
             if light in before:
                 seen[:, :, index], wanted[index] = self._sheet.seen[:, :, before[light]], 0
-        return _Sheet(surfaces, seen, grid, np.zeros((*half, 3), np.float32), spread, np.empty((height, width, 3), np.float32)), wanted
+        return _Sheet(
+            surfaces,
+            seen,
+            grid,
+            np.zeros((*half, 3), np.float32),
+            spread,
+            np.empty((height, width, 3), np.float32),
+        ), wanted
 
 
-def _depends_on(piece: Piece, world: World, width: int, height: int) -> _Known:
-    # Shadows depend on which parts are glass, and how it tints; which lights are looked for, on what is metal or shines.
-    solid = [(_less(block, "surface"), _made_of(block, Glass)) for block in piece.blocks]
-    ground = piece.backdrop.ground, piece.backdrop.gap
-    geometry = piece.canvas, piece.view, solid, world.materials_of.tobytes(), ground, width, height
+def _depends_on(scene: Scene, world: World, width: int, height: int) -> _Known:
+    keys, kinds, params = scene.keys, scene.materials.kind, scene.materials.params
+    # Shadows depend on which parts are glass, and how it tints; which lights are looked for, on
+    # what is metal or shines.
+    solid = keys.bodies, kinds.tobytes(), params[kinds == GLASS].tobytes(), world.materials_of.tobytes()
+    geometry = keys.camera, keys.ground, solid, width, height
+    lamps = zip(*(getattr(scene.lamps, name) for name in _PLACE_OF_A_LAMP), strict=True)
+    lights = [*(tuple(number.tobytes() for number in lamp) for lamp in lamps), SURROUND]
     # Letters shade the ground, but only those that glow light it.
-    glowing = [_made_of(block, Glow) for block in piece.blocks]
-    lights = [*(_place_of(lamp) for lamp in piece.light.lamps if lamp.on), SURROUND]
-    return _Known(geometry, lights, (geometry, piece.light, piece.backdrop, glowing, light_levels(world).tobytes()))
+    paint, glowing = params[scene.ground.material].tobytes(), params[kinds == GLOW].tobytes()
+    ground = geometry, keys.light_geometry, paint, glowing, light_levels(world).tobytes()
+    return _Known(geometry, lights, ground)
 
 
 def _steps(world: World, sheet: _Sheet, wanted: NDArray[np.uint8], fresh: bool, relit: bool) -> Steps:
-    """The steps that fill a sheet: its surfaces if `fresh`, the visibilities of the lights that are `wanted`, the ground's light if
-    `relit`, and the picture. What one step has written is at hand for the next."""
+    """The steps that fill a sheet: its surfaces if `fresh`, the visibilities of the lights that are
+    `wanted`, the ground's light if `relit`, and the picture. What one step has written is at hand
+    for the next."""
     surfaces, seen, grid, lit, spread, picture = sheet
     rows = 2 * len(seen)
     letters, drawing = letters_seen(world, surfaces) if fresh else ((), [])
@@ -157,7 +211,7 @@ def _steps(world: World, sheet: _Sheet, wanted: NDArray[np.uint8], fresh: bool, 
 
     def look(y0: int, y1: int) -> None:
         if fresh:
-            first_surfaces(world, *letters, surfaces, y0, y1, scratch())
+            primary_hits(world, *letters, surfaces, y0, y1, scratch())
         if wanted.any():
             visibility(world, surfaces, seen, wanted, y0 // 2, y1 // 2, scratch())
         if relit:
@@ -185,9 +239,11 @@ def _steps(world: World, sheet: _Sheet, wanted: NDArray[np.uint8], fresh: bool, 
     return steps
 
 
-def letters_seen(world: World, surfaces: Surfaces) -> tuple[tuple[NDArray[Any], ...], list[Callable[[], None]]]:
-    """What `first_surfaces` takes, and the work that fills it: letters are drawn where that is quicker than rays; else it is
-    where rays shall look for them."""
+def letters_seen(
+    world: World, surfaces: Surfaces
+) -> tuple[tuple[NDArray[Any], ...], list[Callable[[], None]]]:
+    """What `primary_hits` takes, and the work that fills it: letters are drawn where that is
+    quicker than rays; else it is where rays shall look for them."""
     height, width = surfaces.material.shape
     projection = lettering_to_picture(world.camera, world.turn)
     span = rows_to_draw(world, projection, width, height)
@@ -195,13 +251,20 @@ def letters_seen(world: World, surfaces: Surfaces) -> tuple[tuple[NDArray[Any], 
         none = np.empty((0, 0), np.int32)
         return (may_show_letters(world, width, height), none, none, np.empty((0, 0, 2), np.float32)), []
     near, weights = np.empty((height, width), np.float32), np.empty((height, width, 2), np.float32)
-    triangle, place = np.empty((height, width), np.int32), np.empty((height, width), np.int32)
-    # Each band looks at every triangle of the letters that it shows: one for each thread, as full as the others.
-    cuts = [0, *(round(span[0] + (span[1] - span[0]) * n / thread_count()) for n in range(1, thread_count())), height]
-    drawing: list[Callable[[], None]] = [
-        partial(draw_letters, world.letters, projection, near, triangle, place, weights, *rows) for rows in itertools.pairwise(cuts)
+    triangle, instance = np.empty((height, width), np.int32), np.empty((height, width), np.int32)
+    projections = projections_of(world.letters, projection)
+    # Each band looks at every triangle of the letters that it shows: one for each thread, as full
+    # as the others.
+    cuts = [
+        0,
+        *(round(span[0] + (span[1] - span[0]) * n / thread_count()) for n in range(1, thread_count())),
+        height,
     ]
-    return (np.empty((0, 0), np.uint8), triangle, place, weights), drawing
+    drawing: list[Callable[[], None]] = [
+        partial(draw_letters, world.letters, projections, near, triangle, instance, weights, *rows)
+        for rows in itertools.pairwise(cuts)
+    ]
+    return (np.empty((0, 0), np.uint8), triangle, instance, weights), drawing
 
 
 def _around(steps: list[int], n: int) -> list[int]:
@@ -214,25 +277,13 @@ def _at_levels(world: World, levels: Array, light: int, more: np.float32) -> Wor
     raised = levels.copy()
     raised[light] += more
     lamps = len(world.lamps.kind)
-    return world._replace(lamps=world.lamps._replace(level=raised[:lamps]), surround=world.surround._replace(level=raised[lamps, 0]))
+    return world._replace(
+        lamps=world.lamps._replace(level=raised[:lamps]),
+        surround=world.surround._replace(level=raised[lamps, 0]),
+    )
 
 
 def _bands(rows: int) -> list[tuple[int, int]]:
     """Bands of an even number of rows, (first, one after the last)."""
     step = max(LEAST_ROWS, 2 * math.ceil(rows / (2 * BANDS)))
     return [(y, min(y + step, rows)) for y in range(0, rows, step)]
-
-
-def _less(whole: BaseModel, *names: str) -> tuple[object, ...]:
-    """The values of a part of a piece, less those of some names."""
-    return tuple(value for name, value in whole if name not in names)
-
-
-def _place_of(lamp: Lamp) -> tuple[object, ...]:
-    """A lamp without what only changes its brightness and colour."""
-    return _less(lamp, "strength", "kelvin", "colour", "name", "id", "in_reflections")
-
-
-def _made_of(block: Block, told: type[Part]) -> list[object]:
-    """What kind of material each part is of; all there is to know of it where it is of the kind `told`."""
-    return [part if isinstance(part, told) else type(part) for part in stuffs_of(block)]

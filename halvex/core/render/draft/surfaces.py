@@ -4,9 +4,23 @@ from typing import NamedTuple
 
 import numpy as np
 
-from halvex.core.optics.vectors import F, dot, helper, kernel, sub
+from halvex.core.optics.vectors import F, dot, helper, kernel, row3, sub
 from halvex.core.render.draft.raster import NO_TRIANGLE
-from halvex.core.render.hits import FAR, GROUND, LETTER, camera_ray, facing, first_hit, ground_hit, on_ground, on_triangle, surface_at
+from halvex.core.render.hits import (
+    FAR,
+    GROUND,
+    LETTER,
+    Hit,
+    SurfaceInteraction,
+    camera_ray,
+    facing,
+    first_hit,
+    ground_frame,
+    ground_hit,
+    on_ground,
+    on_triangle,
+    surface_at,
+)
 
 # Rows of `Surfaces.place`.
 POINT, NORMAL, GEOMETRIC = 0, 1, 2
@@ -14,17 +28,24 @@ NOTHING_SEEN = -1
 
 
 class Surfaces(NamedTuple):
-    """material (H, W) int32, NOTHING_SEEN for nothing; place (H, W, 3, 3): point, shading and geometric normal, kept of letters
-    alone: the ground's are quicker worked out (`ground_at`)."""
+    """material (H, W) int32, NOTHING_SEEN for nothing; of letters alone instance (H, W) int32 and
+    place (H, W, 3, 3): point, shading and geometric normal. The ground's are quicker computed again
+    (`ground_at`)."""
 
     material: np.ndarray
+    instance: np.ndarray
     place: np.ndarray
 
 
 def no_surfaces(height: int, width: int) -> Surfaces:
     """Room for what a picture's pixels see, of even sides."""
     height, width = height + height % 2, width + width % 2
-    return Surfaces(np.full((height, width), NOTHING_SEEN, np.int32), np.zeros((height, width, 3, 3), np.float32))
+    shape = height, width
+    return Surfaces(
+        np.full(shape, NOTHING_SEEN, np.int32),
+        np.zeros(shape, np.int32),
+        np.zeros((*shape, 3, 3), np.float32),
+    )
 
 
 @helper
@@ -49,26 +70,36 @@ def ground_at(world, y, x):
 
 
 @helper
-def _drawn_hit(world, o, d, triangle, place, b1, b2):
-    """`first_hit` where a letter was drawn (raster.py)."""
-    t = dot(sub(on_triangle(world, place, triangle, b1, b2), o), d)
-    return LETTER, t, place, triangle, b1, b2
+def on_ground_at(world, y, x):
+    """(surface, direction of the camera's ray) of the ground where a pixel sees it."""
+    p, n, d = ground_at(world, y, x)
+    m = np.int32(world.ground.material)
+    return SurfaceInteraction(p, n, n, np.int32(-1), np.int32(-1), ground_frame(world), m), d
 
 
 @helper
-def _put(place, p, ns, ng):
-    for c in range(3):
-        place[POINT, c] = p[c]
-        place[NORMAL, c] = ns[c]
-        place[GEOMETRIC, c] = ng[c]
+def letter_at(world, surfaces, y, x):
+    """The surface of the letter that a pixel sees, its part aside."""
+    at, i = surfaces.place[y, x], surfaces.instance[y, x]
+    p, ns, ng = row3(at, POINT), row3(at, NORMAL), row3(at, GEOMETRIC)
+    return SurfaceInteraction(
+        p, ng, ns, np.int32(-1), i, np.int32(world.frame_of[i]), surfaces.material[y, x]
+    )
+
+
+@helper
+def _drawn_hit(world, o, d, triangle, instance, b1, b2):
+    """`first_hit` where a letter was drawn (raster.py)."""
+    t = dot(sub(on_triangle(world, instance, triangle, b1, b2), o), d)
+    return Hit(np.int32(LETTER), t, instance, triangle, b1, b2)
 
 
 @kernel
-def first_surfaces(world, cover, triangle, place, weights, surfaces, y0, y1, scratch):
+def primary_hits(world, cover, triangle, instance, weights, surfaces, y0, y1, scratch):
     """Fill rows y0..y1-1 of the surfaces.
 
-    triangle, place, weights: letters drawn (raster.py), or cover (H, W): where rays shall look for them (cover.py); of these
-    two, one has no rows.
+    triangle, instance, weights: letters drawn (raster.py), or cover (H, W): where rays shall look
+    for them (cover.py); of these two, one has no rows.
     """
     drawn = triangle.shape[0] > 0
     width = surfaces.material.shape[1]
@@ -77,16 +108,23 @@ def first_surfaces(world, cover, triangle, place, weights, surfaces, y0, y1, scr
         all_along = sees_ground(world, y, 0) and sees_ground(world, y, width - 1)
         for x in range(width):
             if (drawn and triangle[y, x] == NO_TRIANGLE) or (not drawn and cover[y, x] == 0):
-                surfaces.material[y, x] = world.ground.material if all_along or sees_ground(world, y, x) else NOTHING_SEEN
+                surfaces.material[y, x] = (
+                    world.ground.material if all_along or sees_ground(world, y, x) else NOTHING_SEEN
+                )
                 continue
             o, d = ray_of(world, y, x)
             if drawn:
-                kind, t, at, tri, b1, b2 = _drawn_hit(world, o, d, triangle[y, x], place[y, x], weights[y, x, 0], weights[y, x, 1])
+                b1, b2 = weights[y, x, 0], weights[y, x, 1]
+                hit = _drawn_hit(world, o, d, triangle[y, x], instance[y, x], b1, b2)
             else:
-                kind, t, at, tri, b1, b2 = first_hit(world, o, d, FAR, scratch)
-            if kind != LETTER:
-                surfaces.material[y, x] = world.ground.material if kind == GROUND else NOTHING_SEEN
+                hit = first_hit(world, o, d, FAR, scratch)
+            if hit.kind != LETTER:
+                surfaces.material[y, x] = world.ground.material if hit.kind == GROUND else NOTHING_SEEN
                 continue
-            p, ns, ng, m = surface_at(world, kind, o, d, t, at, tri, b1, b2)
-            surfaces.material[y, x] = m
-            _put(surfaces.place[y, x], p, facing(ns, ng, (-d[0], -d[1], -d[2])), ng)
+            si = surface_at(world, o, d, hit)
+            surfaces.material[y, x], surfaces.instance[y, x] = si.material, si.instance
+            ns = facing(si.ns, si.ng, (-d[0], -d[1], -d[2]))
+            for c in range(3):
+                surfaces.place[y, x, POINT, c] = si.p[c]
+                surfaces.place[y, x, NORMAL, c] = ns[c]
+                surfaces.place[y, x, GEOMETRIC, c] = si.ng[c]

@@ -27,7 +27,8 @@ def _levels_of(height, levels):
 
 @njit(cache=True, nogil=True)
 def _cut_edges(triangles, nodes, height, levels, on):
-    """Number the cut points of every undirected edge: (edge_of (m, 3), first cut, first level, nodes, heights, levels)."""
+    """Number the cut points of every undirected edge: (edge_of (m, 3), first cut, first level,
+    nodes, heights, levels)."""
     m, count = len(triangles), len(nodes)
     keys = np.empty(3 * m, np.int64)
     for i in range(m):
@@ -72,7 +73,8 @@ def _cut_edges(triangles, nodes, height, levels, on):
 
 @njit(cache=True, nogil=True)
 def pieces_of(triangles, height, levels):
-    """How many pieces the levels cut triangles into, at most: for each the bands that it reaches, and one more."""
+    """How many pieces the levels cut triangles into, at most: for each the bands that it reaches,
+    and one more."""
     pieces = 0
     for i in range(len(triangles)):
         h0, h1, h2 = height[triangles[i, 0]], height[triangles[i, 1]], height[triangles[i, 2]]
@@ -97,11 +99,16 @@ def _edges_on_levels(cut, band, on, stepped):
 
 @njit(cache=True, nogil=True)
 def _cut_triangles(triangles, face, height, levels, edge_of, first_cut, first_level):
-    """Divide triangles into bands: triangles (k, 3), band (k,), face (k,). Band b lies between levels b and b + 1."""
+    """Divide triangles into bands: triangles (k, 3), band (k,), face (k,). Band b lies between
+    levels b and b + 1."""
     bands = len(levels)
     # What a band leaves of a triangle has at most five corners, so it makes at most three triangles.
     room = 3 * pieces_of(triangles, height, levels)
-    out, out_band, out_face = np.empty((room, 3), np.int64), np.empty(room, np.int64), np.empty(room, np.int64)
+    out, out_band, out_face = (
+        np.empty((room, 3), np.int64),
+        np.empty(room, np.int64),
+        np.empty(room, np.int64),
+    )
     count = 0
     ring = np.empty(9, np.int64)
     for i in range(len(triangles)):
@@ -224,8 +231,12 @@ def lay(nodes, height, triangles, face, tracks, turn, wall_turn, levels, rise, t
                 continue
             if b == 0:
                 rim[rims, 0], rim[rims, 1] = p, q
-                rim_inward[rims, 0], rim_inward[rims, 1] = _inward(tracks, wall_turn, e, xy[p, 0], xy[p, 1], h[p])
-                rim_inward[rims, 2], rim_inward[rims, 3] = _inward(tracks, wall_turn, e, xy[q, 0], xy[q, 1], h[q])
+                rim_inward[rims, 0], rim_inward[rims, 1] = _inward(
+                    tracks, wall_turn, e, xy[p, 0], xy[p, 1], h[p]
+                )
+                rim_inward[rims, 2], rim_inward[rims, 3] = _inward(
+                    tracks, wall_turn, e, xy[q, 0], xy[q, 1], h[q]
+                )
                 rims += 1
             if stepped[b]:
                 way = 1.0 if rise[b, 0] > below[b] else -1.0
@@ -244,7 +255,11 @@ def lay(nodes, height, triangles, face, tracks, turn, wall_turn, levels, rise, t
             p = cut[i, corner]
             out[count, corner] = upper[p] if on[p] == b and upper[p] >= 0 else p
             if b == bands - 1:
-                normals[count, corner, 0], normals[count, corner, 1], normals[count, corner, 2] = 0.0, 0.0, 1.0
+                normals[count, corner, 0], normals[count, corner, 1], normals[count, corner, 2] = (
+                    0.0,
+                    0.0,
+                    1.0,
+                )
                 continue
             share = min(max((h[p] - levels[b]) / (levels[b + 1] - levels[b]), 0.0), 1.0)
             along = ((1.0 - share) * tangents[b, 0] + share * tangents[b, 2]) * width
@@ -276,4 +291,11 @@ def lay(nodes, height, triangles, face, tracks, turn, wall_turn, levels, rise, t
             positions[name[upper[i]], 0], positions[name[upper[i]], 1] = xy[i, 0], xy[i, 1]
     for i in range(rims):
         rim[i, 0], rim[i, 1] = name[rim[i, 0]], name[rim[i, 1]]
-    return positions[:used], out[:count].astype(np.int32), is_face[:count], normals[:count], rim[:rims], rim_inward[:rims]
+    return (
+        positions[:used],
+        out[:count].astype(np.int32),
+        is_face[:count],
+        normals[:count],
+        rim[:rims],
+        rim_inward[:rims],
+    )

@@ -8,7 +8,16 @@ into splits (an instance, a vertex that lies on it), for the surgery to resolve 
 import numpy as np
 from numba import njit
 
-from halvex.core.solids.wavefront.state import CANDIDATES, DUES, NEVER, OVERFLOW, inlined, is_reflex, position, uncounted
+from halvex.core.solids.wavefront.state import (
+    CANDIDATES,
+    DUES,
+    NEVER,
+    OVERFLOW,
+    inlined,
+    is_reflex,
+    position,
+    uncounted,
+)
 
 SAME_TIME = 1e-9
 

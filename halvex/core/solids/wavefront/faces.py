@@ -42,7 +42,10 @@ def chain_faces(w, start_node, end_node):
                 k = by_face[q]
                 if used[q] or w.he_a[k] != here:
                     continue
-                dx, dy = w.node_xy[w.he_b[k], 0] - w.node_xy[here, 0], w.node_xy[w.he_b[k], 1] - w.node_xy[here, 1]
+                dx, dy = (
+                    w.node_xy[w.he_b[k], 0] - w.node_xy[here, 0],
+                    w.node_xy[w.he_b[k], 1] - w.node_xy[here, 1],
+                )
                 angle = math.atan2(-(rx * dy - ry * dx), rx * dx + ry * dy)
                 if angle <= 0.0:
                     angle += 2.0 * math.pi
@@ -108,7 +111,11 @@ def triangulate_faces(first, nodes, node_xy, node_t, n):
                     p = left[q]
                     if p in (a, b, c):
                         continue
-                    if _corner(s, h, a, b, p) >= 0.0 and _corner(s, h, b, c, p) >= 0.0 and _corner(s, h, c, a, p) >= 0.0:
+                    if (
+                        _corner(s, h, a, b, p) >= 0.0
+                        and _corner(s, h, b, c, p) >= 0.0
+                        and _corner(s, h, c, a, p) >= 0.0
+                    ):
                         clear = False
                         break
                 if clear:

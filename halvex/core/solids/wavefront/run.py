@@ -3,7 +3,14 @@
 import numpy as np
 from numba import njit
 
-from halvex.core.solids.wavefront.contacts import collapse_time, expect, find_candidates, gather, next_time, root
+from halvex.core.solids.wavefront.contacts import (
+    collapse_time,
+    expect,
+    find_candidates,
+    gather,
+    next_time,
+    root,
+)
 from halvex.core.solids.wavefront.state import NEVER, OVERFLOW, VERTICES, add_node, add_vertex
 from halvex.core.solids.wavefront.surgery import operate
 
@@ -33,11 +40,16 @@ def _start(w, ring_of, points, eps):
 
 @njit(cache=True, nogil=True)
 def _touching(w, fan_of, m, parent, involved):
-    """Rings that touch at a point share it: those corners are one cluster at time 0. Corners of one fan are not."""
+    """Rings that touch at a point share it: those corners are one cluster at time 0. Corners of one
+    fan are not."""
     any_touch = False
     for i in range(m):
         for j in range(i + 1, m):
-            if fan_of[i] != fan_of[j] and abs(w.p[i, 0] - w.p[j, 0]) < TOUCHING_EM and abs(w.p[i, 1] - w.p[j, 1]) < TOUCHING_EM:
+            if (
+                fan_of[i] != fan_of[j]
+                and abs(w.p[i, 0] - w.p[j, 0]) < TOUCHING_EM
+                and abs(w.p[i, 1] - w.p[j, 1]) < TOUCHING_EM
+            ):
                 involved[i] = 1
                 involved[j] = 1
                 parent[root(parent, j)] = root(parent, i)
@@ -47,10 +59,11 @@ def _touching(w, fan_of, m, parent, involved):
 
 @njit(cache=True, nogil=True)
 def shrink(w, ring_of, fan_of, points, eps, stop, most_steps):
-    """Run all events, until stop (1,) is set from another thread or so many steps are done, which sets it to OUT_OF_STEPS.
+    """Run all events, until stop (1,) is set from another thread or so many steps are done, which
+    sets it to OUT_OF_STEPS.
 
-    A step is one look at a vertex, or at an edge for a new vertex. Returns True when the wavefront vanished as it must; False asks for
-    another tolerance.
+    A step is one look at a vertex, or at an edge for a new vertex. Returns True when the wavefront
+    vanished as it must; False asks for another tolerance.
     """
     room = len(w.t0)
     _start(w, ring_of, points, eps)
@@ -63,7 +76,10 @@ def shrink(w, ring_of, fan_of, points, eps, stop, most_steps):
     place = np.empty((room, 2))
     born = np.empty(room, np.int64)
     split_u, split_v = np.empty(4 * m + 16, np.int64), np.empty(4 * m + 16, np.int64)
-    if _touching(w, fan_of, m, parent, involved) and operate(w, active, m, 0.0, eps, parent, involved, split_u, split_v, 0, place, born) < 0:
+    if (
+        _touching(w, fan_of, m, parent, involved)
+        and operate(w, active, m, 0.0, eps, parent, involved, split_u, split_v, 0, place, born) < 0
+    ):
         return False
     steps = 0
     for _ in range(room):

@@ -21,7 +21,8 @@ _OPTIONS = {"cache": True, "nogil": True, "error_model": "numpy", "_nrt": False}
 def uncounted(function):
     """Compile a function that allocates nothing, without reference counts.
 
-    The wave is handed over as some thirty arrays; counting references to each at every call took most of the time.
+    The wave is handed over as some thirty arrays; counting references to each at every call took
+    most of the time.
     """
     return njit(**_OPTIONS)(function)
 
@@ -60,14 +61,17 @@ class Wave(NamedTuple):
     cand_edge: np.ndarray  # (C,) edge it may split
     head: np.ndarray  # (E,) newest instance of each edge, -1 for none
     same: np.ndarray  # (V,) the next older instance of the same edge
-    due_t: np.ndarray  # (D,) heap of times at which vertices are due, the earliest first; outdated ones are left in
+    due_t: (
+        np.ndarray
+    )  # (D,) heap of times at which vertices are due, the earliest first; outdated ones are left in
     due_v: np.ndarray  # (D,) the vertex of each
     polygon: np.ndarray  # (E, 4) original edges x0 y0 x1 y1
     tally: np.ndarray  # (6,) vertices, nodes, half-edges, candidates, overflow flag, dues
 
 
 def new_wave(n, c, segments, room):
-    """An empty wave for E edges, with room for `room`·E vertices and nodes and as many candidates as that takes."""
+    """An empty wave for E edges, with room for `room`·E vertices and nodes and as many candidates
+    as that takes."""
     edges = len(c)
     verts = room * edges + 64
     cands = max(verts * min(edges, 64 * room), 256)

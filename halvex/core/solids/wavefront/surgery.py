@@ -12,14 +12,24 @@ import numpy as np
 from numba import njit
 
 from halvex.core.solids.wavefront.contacts import collapse_time, expect, find_candidates, root
-from halvex.core.solids.wavefront.state import OVERFLOW, add_half_edge, add_node, add_vertex, end_vertex, inlined, position, uncounted
+from halvex.core.solids.wavefront.state import (
+    OVERFLOW,
+    add_half_edge,
+    add_node,
+    add_vertex,
+    end_vertex,
+    inlined,
+    position,
+    uncounted,
+)
 
 MOST_OVERLAPS = 200
 
 
 @njit(cache=True, nogil=True)
 def _cut(w, active, m, t, parent, involved, split_u, split_v, splits, place, piece_edge, piece_from, a, b):
-    """Cut every touched instance into pieces between points; a point is a cluster (its root) or a free vertex (-1 - v)."""
+    """Cut every touched instance into pieces between points; a point is a cluster (its root) or a
+    free vertex (-1 - v)."""
     count = 0
     on = np.empty(splits + 2, np.int64)
     along = np.empty(splits + 2)
@@ -79,7 +89,8 @@ def _place_clusters(w, active, m, t, parent, involved, place):
 
 @uncounted
 def _list_leaving(count, a, first, following):
-    """The pieces that leave each cluster, as lists in ascending order: first (clusters,), following (count,), -1 at the end."""
+    """The pieces that leave each cluster, as lists in ascending order: first (clusters,), following
+    (count,), -1 at the end."""
     for r in range(len(first)):
         first[r] = -1
     for i in range(count - 1, -1, -1):
@@ -135,9 +146,9 @@ def _resolve_overlap(w, t, eps, i, j, place, parent, involved, piece_from, a, b,
 def _pair(w, count, piece_edge, b, gone, leaving, following, arriving, before, taken, partner):
     """Pair arriving with leaving pieces around each cluster, smallest clockwise angle first.
 
-    leaving, following: the pieces that leave each cluster (`_list_leaving`); arriving (clusters,) and before (count,) are
-    filled with those that arrive. partner[i] is the piece that leaves where piece i arrives; -1 where it ends at a free
-    vertex. `taken` (count,) starts as 0.
+    leaving, following: the pieces that leave each cluster (`_list_leaving`); arriving (clusters,)
+    and before (count,) are filled with those that arrive. partner[i] is the piece that leaves where
+    piece i arrives; -1 where it ends at a free vertex. `taken` (count,) starts as 0.
     """
     for r in range(len(arriving)):
         arriving[r] = -1
@@ -205,12 +216,16 @@ def operate(w, active, m, t, eps, parent, involved, split_u, split_v, splits, pl
     count = 0
     for turn in range(MOST_OVERLAPS):
         _place_clusters(w, active, m, t, parent, involved, place)
-        count = _cut(w, active, m, t, parent, involved, split_u, split_v, splits, place, piece_edge, piece_from, a, b)
+        count = _cut(
+            w, active, m, t, parent, involved, split_u, split_v, splits, place, piece_edge, piece_from, a, b
+        )
         _list_leaving(count, a, leaving, following)
         i, j = _overlap(w, eps, count, piece_edge, a, b, leaving, following)
         if i < 0:
             break
-        splits = _resolve_overlap(w, t, eps, i, j, place, parent, involved, piece_from, a, b, split_u, split_v, splits)
+        splits = _resolve_overlap(
+            w, t, eps, i, j, place, parent, involved, piece_from, a, b, split_u, split_v, splits
+        )
         if turn == MOST_OVERLAPS - 1 or w.tally[OVERFLOW]:
             return -1
 
@@ -239,7 +254,19 @@ def operate(w, active, m, t, eps, parent, involved, split_u, split_v, splits, pl
 
     partner = np.empty(count, np.int64)
     arriving, before = np.empty(len(parent), np.int64), np.empty(count, np.int64)
-    _pair(w, count, piece_edge, b, gone, leaving, following, arriving, before, np.zeros(count, np.uint8), partner)
+    _pair(
+        w,
+        count,
+        piece_edge,
+        b,
+        gone,
+        leaving,
+        following,
+        arriving,
+        before,
+        np.zeros(count, np.uint8),
+        partner,
+    )
     start, end = np.full(count, -1, np.int64), np.full(count, -1, np.int64)
     through = np.full(count, -1, np.int64)
     n_born = 0

@@ -1,0 +1,130 @@
+"""Instances: bodies that repeat, each with its own place in the piece."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from halvex.core.lettering import set_block
+from halvex.core.piece.block import Block
+from halvex.core.piece.material import AnyMaterial
+from halvex.core.piece.resolving import PartMaterial, ResolvedPiece
+from halvex.core.piece.turning import rotation
+from halvex.core.scene.keys import content_key
+from halvex.core.solids import Mesh, SolidError, block_bodies
+from halvex.core.solids.mesh import MOST_TRIANGLES_IN_ALL
+from halvex.core.stopping import stop_if_overtaken
+
+Array = NDArray[np.float64]
+
+STRAIGHT = np.eye(3)
+# Which of two sides, along x, y and z, each corner of a box lies on.
+CORNERS = np.array(list(np.ndindex(2, 2, 2)))
+# What a block's bodies and their places within it do not depend on.
+_NOT_OF_BODIES = {"id", "hidden", "guide", "locked", "group", "place", "surface"}
+
+
+@dataclass(frozen=True, eq=False)
+class Instance:
+    """A body at its place.
+
+    transform (3, 4) takes the body's own frame to the lettering's: a turn, an even scale and an offset
+    in px. `materials` are the numbers of each part's material (in the order of PartOf), `block` is the
+    number of the block it belongs to.
+    """
+
+    body: Mesh
+    transform: Array
+    materials: tuple[int, ...]
+    block: int
+
+    @property
+    def positions(self) -> Array:
+        """The body's points (n, 3) in the lettering's frame."""
+        return self._placed(self.body.positions)
+
+    @property
+    def normals(self) -> Array:
+        """Unit normals (m, 3, 3) in the lettering's frame, one per corner of each triangle."""
+        turned = self.body.normals @ self.transform[:, :3].T
+        return np.asarray(turned / np.linalg.norm(turned, axis=-1, keepdims=True))
+
+    @property
+    def straight(self) -> bool:
+        """Whether it is neither turned nor scaled."""
+        return bool((self.transform[:, :3] == STRAIGHT).all())
+
+    @property
+    def bounds(self) -> tuple[Array, Array]:
+        """The lowest and the highest corner (3,) in the lettering's frame."""
+        if self.straight:
+            low, high = self.body.bounds
+            return low + self.transform[:, 3], high + self.transform[:, 3]
+        points = self._placed(self.body.hull)
+        return points.min(axis=0), points.max(axis=0)
+
+    @property
+    def corners(self) -> Array:
+        """Corners (8, 3) of its box in the lettering's frame."""
+        return np.array(self.bounds)[CORNERS, np.arange(3)]
+
+    def _placed(self, points: Array) -> Array:
+        if self.straight:
+            return np.asarray(points + self.transform[:, 3])
+        return np.asarray(points @ self.transform[:, :3].T + self.transform[:, 3])
+
+
+@dataclass(frozen=True, eq=False)
+class Placed:
+    """Every body of a piece at its place, the materials that the instances name by number, and the frame of
+    each block: frames (blocks, 3, 4) take it to the lettering's. `key` names bodies and places."""
+
+    instances: tuple[Instance, ...]
+    materials: list[PartMaterial]
+    frames: Array
+    key: str
+
+
+def place_bodies(piece: ResolvedPiece, *, px_scale: float = 1.0) -> Placed:
+    """The bodies of a piece, as fine as a picture of `px_scale` px per px of canvas needs them.
+
+    A block's own turn is in the transforms: a block that is moved or turned keeps its bodies.
+    Raises LetteringError and SolidError, and CancelledError when the work was overtaken.
+    """
+    materials: list[PartMaterial] = []
+    instances: list[Instance] = []
+    frames, keys = [], []
+    for number, resolved in enumerate(piece.blocks):
+        block = resolved.block
+        frame = _frame(block)
+        rows_of: dict[AnyMaterial | None, tuple[int, ...]] = {}
+        for body in block_bodies(set_block(block, px_scale=px_scale), block.form, px_scale=px_scale):
+            if body.material not in rows_of:
+                rows_of[body.material] = _rows(resolved.materials_with(body.material), materials)
+            transform = frame.copy()
+            transform[:, 3] += frame[:, :3] @ body.offset
+            instances.append(Instance(body.mesh, transform, rows_of[body.material], number))
+        stop_if_overtaken()
+        meshes = {instance.body for instance in instances}
+        if sum(len(mesh.triangles) for mesh in meshes) > MOST_TRIANGLES_IN_ALL:
+            raise SolidError(
+                "the bodies of this piece are too many and too fine together; simplify their bevels or runs, or set fewer letters"
+            )
+        frames.append(frame)
+        keys.append((type(block).__name__, block.model_dump_json(exclude=_NOT_OF_BODIES)))
+    whole = np.array(frames)
+    return Placed(tuple(instances), materials, whole, content_key(keys, px_scale, whole))
+
+
+def _frame(block: Block) -> Array:
+    """A block's own turn and place (3, 4)."""
+    place = block.place
+    return np.column_stack([rotation(place.turn), [place.x, place.y, place.z]])
+
+
+def _rows(parts: tuple[PartMaterial, ...], materials: list[PartMaterial]) -> tuple[int, ...]:
+    """The number of each part's material in the list of all, which it joins where it is new."""
+    for material in parts:
+        if material not in materials:
+            materials.append(material)
+    return tuple(materials.index(material) for material in parts)
