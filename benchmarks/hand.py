@@ -24,13 +24,17 @@ WATCH = """
   const canvas = document.querySelector("canvas");
   window.hand = { at: 0, took: 0, seq: Number(canvas.dataset.seq) };
   window.addEventListener(kind, () => {
-    if (!window.hand.waiting) { window.hand.at = performance.now(); window.hand.waiting = true; window.hand.took = 0; }
+    if (window.hand.waiting) return;
+    Object.assign(window.hand, { at: performance.now(), waiting: true, took: 0 });
   }, true);
   new MutationObserver(() => {
     const seq = Number(canvas.dataset.seq);
     if (seq > window.hand.seq) {
       window.hand.seq = seq;
-      if (window.hand.waiting) requestAnimationFrame(() => { window.hand.took = performance.now() - window.hand.at; window.hand.waiting = false; });
+      if (!window.hand.waiting) return;
+      requestAnimationFrame(() => {
+        Object.assign(window.hand, { took: performance.now() - window.hand.at, waiting: false });
+      });
     }
   }).observe(canvas, { attributes: true });
 }
@@ -178,7 +182,10 @@ def typefaces() -> list[Result]:
                   const started = performance.now();
                   document.querySelector(".typeface-trigger").click();
                   const shown = () => [...document.querySelectorAll(".typeface-browser img")].slice(0, 2);
-                  while (shown().length < 2 || shown().some((image) => !image.complete || !image.naturalWidth)) await new Promise(requestAnimationFrame);
+                  const drawn = (image) => image.complete && image.naturalWidth;
+                  while (shown().length < 2 || !shown().every(drawn)) {
+                    await new Promise(requestAnimationFrame);
+                  }
                   return performance.now() - started;
                 }"""
             )

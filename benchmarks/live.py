@@ -137,7 +137,8 @@ def draft_edit() -> list[Result]:
 # From a key on a number field to the draft that answers it, drawn on the canvas.
 IN_THE_PAGE = """
 async ([label, edits]) => {
-  const input = document.querySelector(`#${document.evaluate(`//label[text()="${label}"]`, document).iterateNext().htmlFor}`);
+  const named = document.evaluate(`//label[text()="${label}"]`, document).iterateNext();
+  const input = document.getElementById(named.htmlFor);
   const canvas = document.querySelector("canvas");
   input.focus();
   const times = [];
@@ -146,7 +147,9 @@ async ([label, edits]) => {
     const started = performance.now();
     await new Promise((done) => {
       const watcher = new MutationObserver(() => {
-        if (Number(canvas.dataset.revision) > revision) { watcher.disconnect(); requestAnimationFrame(() => done()); }
+        if (Number(canvas.dataset.revision) <= revision) return;
+        watcher.disconnect();
+        requestAnimationFrame(() => done());
       });
       watcher.observe(canvas, { attributes: true });
       input.dispatchEvent(new KeyboardEvent("keydown", { key: "ArrowUp", bubbles: true }));

@@ -15,9 +15,10 @@ from halvex.core.optics.material import GLASS, GLOW, MATTE, METAL, PLASTIC, RED,
 from halvex.core.optics.metals import ANGLES, METALS, fresnel_conductor
 from halvex.core.piece import Piece, piece_from_values
 from halvex.core.piece.resolving import resolve
+from halvex.core.render.assembling import make_world
 from halvex.core.render.film import Film, add_samples, add_where_noisy, light_levels
 from halvex.core.render.work import shared_pool
-from halvex.core.render.world import World, make_world
+from halvex.core.render.world import World
 from halvex.core.scene import Scene, place_bodies, scene_of
 from halvex.core.scene.camera import angle_of_view
 from halvex.core.scene.lamps import BULB, RECTANGLE, ROUND
@@ -142,7 +143,7 @@ def our_world(peer: PeerScene, px_scale: float = 1.0) -> tuple[Scene, World]:
     # A coat keeps its table: it says what passes to the base, which mitsuba reckons with too.
     kept = (packed.kind == PLASTIC)[:, None, None, None]
     packed = packed._replace(albedo=np.where(kept, packed.albedo, np.float32(1)))
-    return scene, make_world(scene)._replace(materials=packed, backdrop=np.zeros(3, np.float32))
+    return scene, make_world(scene)._replace(materials=packed)
 
 
 def _rgb_metals() -> Array:
@@ -185,15 +186,29 @@ def mitsuba_scene(
         }
     parts: dict[str, Any] = {
         "type": "scene",
-        "integrator": {"type": "path", "max_depth": 13, "rr_depth": 4, "hide_emitters": bool(len(world.lamps.kind) or world.surround.level > FAINT)},
+        "integrator": {
+            "type": "path",
+            "max_depth": 13,
+            "rr_depth": 4,
+            "hide_emitters": bool(len(world.lamps.kind) or world.surround.level > FAINT),
+        },
         "camera": {
             **lens,
-            "fov": angle_of_view(50), "fov_axis": "larger", "near_clip": 0.1, "far_clip": 1e5,
+            "fov": angle_of_view(50),
+            "fov_axis": "larger",
+            "near_clip": 0.1,
+            "far_clip": 1e5,
             "to_world": mi.ScalarTransform4f().look_at(origin=eye, target=[eye[0], eye[1], 0], up=[0, 1, 0]),
-            "film": {"type": "hdrfilm", "width": width, "height": height, "rfilter": {"type": "tent", "radius": 0.8}, "pixel_format": "rgb"},
+            "film": {
+                "type": "hdrfilm",
+                "width": width,
+                "height": height,
+                "rfilter": {"type": "tent", "radius": 0.8},
+                "pixel_format": "rgb",
+            },
             "sampler": {"type": sampler, "sample_count": 16},
         },
-    }  # fmt: skip
+    }
     for number in range(len(world.lamps.kind)):
         parts[f"lamp{number}"] = _lamp_shape(mi, world, number)
     if world.surround.level > FAINT:

@@ -20,15 +20,17 @@ from benchmarks.peer_scenes import (
     our_world,
 )
 from benchmarks.result import Result
-from halvex.core.finish.picture import finish_film, shown
+from halvex.core.finish.picture import finish, finished_bytes
 from halvex.core.optics.vectors import kernel
 from halvex.core.piece import Piece, piece_from_values
+from halvex.core.render.assembling import make_world
 from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import Film, add_samples, light_levels
 from halvex.core.render.hits import first_hit
+from halvex.core.render.layers import develop
 from halvex.core.render.tree import build_tree
 from halvex.core.render.work import shared_pool
-from halvex.core.render.world import World, make_scratch, make_world
+from halvex.core.render.world import World, make_scratch
 from halvex.core.scene import scene_of
 
 WIDTH, HEIGHT = 960, 540
@@ -102,9 +104,8 @@ def _clean(height: int) -> list[Result]:
         levels = light_levels(world)
         film = Film(width, height, len(levels))
         add_samples(world, film, film.early(world, count), pool=shared_pool())
-        return finish_film(
-            film, levels, world.backdrop, scene.exposure, transparent=False, clean=quality, pool=shared_pool()
-        ).display, film
+        layers = develop(film, levels, scene.finish, transparent=False, clean=quality, pool=shared_pool())
+        return finish(layers, scene.finish).display, film
 
     picture(1)
     times = []
@@ -114,7 +115,7 @@ def _clean(height: int) -> list[Result]:
         times.append(time.perf_counter() - started)
     seconds = float(np.median(times))
     scene = scene_of(piece)
-    noise = float(np.sqrt((film.noise(light_levels(make_world(scene)), scene.exposure) ** 2).mean()))
+    noise = float(np.sqrt((film.noise(light_levels(make_world(scene)), scene.finish.exposure) ** 2).mean()))
     apart = float(flip_evaluator.evaluate(picture(CONVERGED, "high")[0], display, "LDR", inputsRGB=True)[1])
     note = f"s, noise {noise:.3f}, FLIP {apart:.3f}"
     return [
@@ -190,8 +191,9 @@ def rays_embree() -> list[Result]:
         ours, theirs = np.inf, np.inf
         for _ in range(3):
             ours = min(
-                ours, _seconds(lambda: _trace(world, starts, directions, F(1e30), out, 0, count, scratch))
-            )  # noqa: B023
+                ours,
+                _seconds(lambda: _trace(world, starts, directions, F(1e30), out, 0, count, scratch)),  # noqa: B023
+            )
             theirs = min(theirs, _seconds(lambda: peer.run(starts, directions, query="DISTANCE")))  # noqa: B023
         rates = count / ours / 1e6, count / theirs / 1e6
         ratio = rates[0] / rates[1]
@@ -470,7 +472,8 @@ def draft() -> list[Result]:
             edited = piece(number, kind)
             started = time.perf_counter()
             scene = scene_of(edited)
-            shown(sketcher.draw(scene, WIDTH, HEIGHT, pool=shared_pool()), scene.exposure, pool=shared_pool())
+            layers = sketcher.draw(scene, WIDTH, HEIGHT, pool=shared_pool())
+            finished_bytes(layers, scene.finish, pool=shared_pool())
             found.append((time.perf_counter() - started) * 1000)
         ms = float(np.median(found[2:]))
         results.append(Result(f"draft, {kind}", round(ms, 1), "ms", None, None, None, "≤ 80 ms", ms <= 80))

@@ -61,7 +61,8 @@ def _row(r: Result) -> str:
     theirs = f"{r.theirs:.2f}" if r.theirs is not None else "-"
     ratio = f"{r.ratio:.2f}" if r.ratio is not None else "-"
     peer = f" ({r.peer})" if r.peer else ""
-    return f"{r.name:34} {r.ours:10.2f} {r.unit:28} {theirs:>10} {ratio:>7}  {r.goal}{peer} {'met' if r.met else 'missed'}"
+    met = "met" if r.met else "missed"
+    return f"{r.name:34} {r.ours:10.2f} {r.unit:28} {theirs:>10} {ratio:>7}  {r.goal}{peer} {met}"
 
 
 def machine() -> str:

@@ -39,9 +39,18 @@ print(json.dumps(times))
 def forget() -> None:
     """Empty every cache between words and bodies."""
     for cached in (
-        glyph_outline, roof_of, slope.inset_slope, slope.outset_slope, slope.surrounding_roof, body._outline_body, areas._joined, areas._offset,
-        inks.outline_box, inks._overlap_em, inks._polygon,
-    ):  # fmt: skip
+        glyph_outline,
+        roof_of,
+        slope.inset_slope,
+        slope.outset_slope,
+        slope.surrounding_roof,
+        body._outline_body,
+        areas._joined,
+        areas._offset,
+        inks.outline_box,
+        inks._overlap_em,
+        inks._polygon,
+    ):
         cached.cache_clear()
 
 

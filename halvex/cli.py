@@ -110,7 +110,8 @@ def _check_port(host: str, port: int) -> None:
             probe.bind((host, port))
     except OSError as fault:
         raise ValueError(
-            f"--port: {host}:{port} cannot be served ({fault.strerror}); end what uses it, or take another --port"
+            f"--port: {host}:{port} cannot be served ({fault.strerror}); end what uses it, or "
+            "take another --port"
         ) from None
 
 

@@ -101,7 +101,8 @@ def page(made: dict[str, Piece]) -> str:
     lines = [
         "# Every material and surround",
         "",
-        "Made by `tools/gallery_of_light.py`. Materials under a key and a fill in a dim studio; surroundings by chromium.",
+        "Made by `tools/gallery_of_light.py`. Materials under a key and a fill in a dim "
+        "studio; surroundings by chromium.",
         "",
     ]
     names = list(made)

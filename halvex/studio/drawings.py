@@ -80,7 +80,7 @@ def drawings(piece: Piece) -> dict[str, Any]:
                 isinstance(block, Mark)
                 and max(sum(map(len, ink.outline.rings)) for ink in inks) > MOST_MEASURED_POINTS
             ):
-                text = "This mark is too intricate for its strokes to be measured; a part with fewer points would be."
+                text = "This mark is too intricate for its strokes to be measured; simplify its drawing."
                 advice.append({"station": "form", "block": number, "text": text, "act": None})
                 continue
             with making("the strokes of this block"):

@@ -90,5 +90,6 @@ def check_database(folder: Path) -> None:
     if version > SCHEMA_VERSION:
         raise StoreError(
             "data",
-            f"the data folder is of a newer Halvex (version {version}); update Halvex, or name another with --data",
+            f"the data folder is of a newer Halvex (version {version}); update Halvex, or name "
+            "another with --data",
         )

@@ -24,16 +24,18 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from halvex.core.finish.picture import Picture, finish_film, relit, shown
+from halvex.core.finish.picture import finished_bytes
 from halvex.core.lettering import LetteringError
 from halvex.core.memory import next_picture
 from halvex.core.piece import Piece, to_json
 from halvex.core.piece.digest import digest
 from halvex.core.piece.resolving import resolve
+from halvex.core.render.assembling import make_world
 from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import Film, add_samples, light_levels
+from halvex.core.render.layers import RenderLayers, develop, relit
 from halvex.core.render.work import shared_pool
-from halvex.core.render.world import World, make_world
+from halvex.core.render.world import World
 from halvex.core.scene import Scene, SceneError, build_scene
 from halvex.core.solids import SolidError
 from halvex.core.stopping import CancelledError, stoppable
@@ -58,7 +60,10 @@ REST_S = 0.12
 # Whoever waits for bodies to be built, or for a picture, waits so long at most.
 WAIT_S = 0.25
 DRAFT_QUALITY = 90
-FAULT = "this piece could not be drawn because of a fault in Halvex, which the server's log records; undo the last edit, or try other numbers"
+FAULT = (
+    "this piece could not be drawn because of a fault in Halvex, which the server's log records; "
+    "undo the last edit, or try other numbers"
+)
 
 log = logging.getLogger(__name__)
 
@@ -94,9 +99,7 @@ class _Kept:
     world: World
     film: Film
     levels: NDArray[np.float32]  # those it was sampled at, at which its noise is measured
-    cleaned: tuple[NDArray[np.float32], NDArray[np.float32]] | None = (
-        None  # the last denoised light, and its levels
-    )
+    developed: tuple[RenderLayers, NDArray[np.float32]] | None = None  # the last layers, and their levels
     measured: tuple[tuple[float, int], NDArray[np.float32]] | None = (
         None  # the last noise, of (exposure, samples)
     )
@@ -222,7 +225,11 @@ class LiveSession:
         size = _size(wanted.piece, fit)
         scene = self._scene(wanted, size)
         kept = self._kept
-        if kept is not None and (kept.key, kept.size) == (scene.film_key, size) and kept.cleaned is not None:
+        if (
+            kept is not None
+            and (kept.key, kept.size) == (scene.film_key, size)
+            and kept.developed is not None
+        ):
             if kept.settled is not None and kept.settled.of == _picture_key(scene, size):
                 settled = kept.settled
                 self._send(
@@ -269,19 +276,18 @@ class LiveSession:
         started: float,
         overtaken: Callable[[], bool] = lambda: False,
     ) -> None:
-        linear = sketcher.draw(scene, *size, pool=shared_pool(), cancelled=overtaken)
-        self._send(
-            _frame(wanted, "draft", size, started),
-            _encode(shown(linear, scene.exposure, pool=shared_pool()), lossless=False),
-        )
+        layers = sketcher.draw(scene, *size, pool=shared_pool(), cancelled=overtaken)
+        pixels = finished_bytes(layers, scene.finish, pool=shared_pool())
+        self._send(_frame(wanted, "draft", size, started), _encode(pixels, lossless=False))
 
     def _relight(self, wanted: Wanted, scene: Scene, kept: _Kept, started: float) -> None:
         """Show the kept film at other levels, without tracing anything."""
-        world = make_world(scene)
-        assert kept.cleaned is not None
-        linear = relit(kept.cleaned[0], kept.film, kept.cleaned[1], light_levels(world), world.backdrop)
-        header = _frame(wanted, "pass", kept.size, started, kept.film.samples, kept.left(scene.exposure))
-        self._send(header, _encode(shown(linear, scene.exposure, pool=shared_pool()), lossless=False))
+        assert kept.developed is not None
+        layers, before = kept.developed
+        layers = relit(layers, kept.film, before, light_levels(make_world(scene)), scene.finish)
+        noise = kept.left(scene.finish.exposure)
+        header = _frame(wanted, "pass", kept.size, started, kept.film.samples, noise)
+        self._send(header, _encode(finished_bytes(layers, scene.finish, pool=shared_pool()), lossless=False))
 
     def _scene(self, wanted: Wanted, size: tuple[int, int]) -> Scene:
         """The scene for a stage of this size."""
@@ -302,7 +308,7 @@ class LiveSession:
         kept = self._kept
         if kept is None or (kept.key, kept.size) != (key, size):
             kept = self._kept = _Kept(key, size, world, Film(size[0], size[1], len(levels)), levels)
-        film, left = kept.film, kept.left(scene.exposure)
+        film, left = kept.film, kept.left(scene.finish.exposure)
         for total in PASSES:
             last = total == PASSES[-1]
             noisy = kept.noisy(left)
@@ -314,32 +320,30 @@ class LiveSession:
                 some = np.minimum(due - film.counts, SAMPLES_BETWEEN_LOOKS) * short
                 add_samples(kept.world, film, some, pool=shared_pool(), cancelled=overtaken)
                 short &= film.counts < due
-            left = kept.left(scene.exposure)
+            left = kept.left(scene.finish.exposure)
             settled = last or not kept.noisy(left).any()
-            quality = "high" if settled else "fast"
-            finish = partial(
-                finish_film,
+            developing = partial(
+                develop,
                 film,
                 levels,
-                world.backdrop,
-                scene.exposure,
+                scene.finish,
                 transparent=False,
-                clean=quality,
+                clean="high" if settled else "fast",
                 pool=shared_pool(),
             )
-            picture = self._beside(finish, overtaken)
-            kept.cleaned = picture.linear, levels
+            layers = self._beside(developing, overtaken)
+            kept.developed = layers, levels
             header = _frame(wanted, "clean" if settled else "pass", size, started, film.samples, left)
-            data = _encode((picture.display * 255 + 0.5).astype(np.uint8), lossless=settled)
+            data = _encode(finished_bytes(layers, scene.finish, pool=shared_pool()), lossless=settled)
             if settled:
                 kept.settled = _Settled(_picture_key(scene, size), film.samples, left, data)
             self._send(header, data)
             if settled:
                 return
 
-    def _beside(self, finish: Callable[[], Picture], overtaken: Callable[[], bool]) -> Picture:
-        """Clean a film on another thread: it cannot be stopped, and the hand shall not wait for it."""
-        future = self._cleaner.submit(finish)
+    def _beside(self, developing: Callable[[], RenderLayers], overtaken: Callable[[], bool]) -> RenderLayers:
+        """Develop a film on another thread: it cannot be stopped, and the hand shall not wait for it."""
+        future = self._cleaner.submit(developing)
         future.add_done_callback(self._wake)
         with self._changed:
             self._changed.wait_for(lambda: future.done() or overtaken())
@@ -361,7 +365,7 @@ class LiveSession:
 
 def _picture_key(scene: Scene, size: tuple[int, int]) -> tuple[object, ...]:
     """All that a finished picture depends on."""
-    return scene.keys, scene.exposure, size
+    return scene.keys, scene.finish, size
 
 
 def _scale(piece: Piece, size: tuple[int, int]) -> float:

@@ -17,7 +17,7 @@ from halvex.core.piece.lettering import Along, Lettering
 from halvex.core.piece.model import Backdrop, Canvas, Piece
 from halvex.core.piece.resolving import resolve
 from halvex.core.piece.view import View
-from halvex.core.render.world import make_world
+from halvex.core.render.assembling import make_world
 from halvex.core.scene import SceneError, build_scene
 from halvex.core.solids import SolidError
 from halvex.core.solids.inks import single_inks

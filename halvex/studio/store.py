@@ -14,6 +14,7 @@ from functools import lru_cache
 from pathlib import Path
 
 from peewee import (
+    AutoField,
     BooleanField,
     CharField,
     DatabaseError,
@@ -62,8 +63,12 @@ class PieceRecord(Record):
 class Revision(Record):
     """One state of a piece. Edits of one gesture (a drag) replace each other within one revision."""
 
+    id = AutoField()
     piece = ForeignKeyField(PieceRecord, backref="revisions", on_delete="CASCADE")
     parent = ForeignKeyField("self", null=True)
+    # What peewee adds to the two above.
+    piece_id: str
+    parent_id: int | None
     document = TextField()
     label = CharField()
     gesture = CharField(null=True)
@@ -140,7 +145,7 @@ def open_store(folder: Path) -> None:
     if not database.is_closed():
         database.close()
     database.init(
-        folder / DATABASE,
+        str(folder / DATABASE),
         pragmas={"journal_mode": "wal", "foreign_keys": 1, "synchronous": "full", "busy_timeout": BUSY_MS},
     )
     try:
@@ -173,7 +178,8 @@ def _written(piece: Piece) -> str:
     if len(document) > LARGEST_DOCUMENT_BYTES:
         raise StoreError(
             "document",
-            f"the piece would grow over {LARGEST_DOCUMENT_BYTES // 10**6} MB; remove a mark, or simplify its drawing",
+            f"the piece would grow over {LARGEST_DOCUMENT_BYTES // 10**6} MB; remove a mark, "
+            "or simplify its drawing",
         )
     return document
 
@@ -259,7 +265,8 @@ def before_gesture(head: Revision, gesture: str | None) -> Piece | None:
     found = database.execute_sql(
         "WITH RECURSIVE line(id, parent_id, gesture, depth) AS ("
         " SELECT id, parent_id, gesture, 0 FROM revision WHERE id = ?"
-        " UNION ALL SELECT r.id, r.parent_id, r.gesture, depth + 1 FROM revision r JOIN line ON r.id = line.parent_id WHERE depth < ?)"
+        " UNION ALL SELECT r.id, r.parent_id, r.gesture, depth + 1 FROM revision r JOIN "
+        "line ON r.id = line.parent_id WHERE depth < ?)"
         " SELECT parent_id FROM line WHERE gesture = ? ORDER BY depth DESC LIMIT 1",
         (head.id, LONGEST_GESTURE, gesture),
     ).fetchone()

@@ -9,7 +9,8 @@ from tests.browser.workshop import WorkshopTest
 
 CREST = (
     b"<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 100 120' width='100' height='120'>"
-    b"<path d='M5 5H95V70C95 100 50 118 50 118S5 100 5 70Z' fill='#20466e'/><circle cx='50' cy='45' r='20' fill='none' stroke='#c9a227' stroke-width='8'/>"
+    b"<path d='M5 5H95V70C95 100 50 118 50 118S5 100 5 70Z' fill='#20466e'/><circle "
+    b"cx='50' cy='45' r='20' fill='none' stroke='#c9a227' stroke-width='8'/>"
     b"<path d='M50 65V100' stroke='#c9a227' stroke-width='8'/></svg>"
 )
 
@@ -85,7 +86,8 @@ class JobsTest(WorkshopTest):
         part.get_by_label("Material").select_option("slate")
         self.wait_for_document(
             ident,
-            "document.blocks[1].parts[0].depth === 26 && document.blocks[1].parts[0].material.kind === 'stone'",
+            "document.blocks[1].parts[0].depth === 26 && "
+            "document.blocks[1].parts[0].material.kind === 'stone'",
         )
         self.page.get_by_role("button", name="centre", exact=True).click()
         self.wait_for_document(ident, "document.blocks[1].place.x === 0")

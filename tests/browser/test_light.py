@@ -14,7 +14,8 @@ STAGES = """
 () => {
   const canvas = document.querySelector("canvas");
   window.stages = [];
-  new MutationObserver(() => window.stages.push(`${canvas.dataset.revision} ${canvas.dataset.stage}`)).observe(canvas, { attributes: true });
+  const note = () => window.stages.push(`${canvas.dataset.revision} ${canvas.dataset.stage}`);
+  new MutationObserver(note).observe(canvas, { attributes: true });
 }
 """
 
@@ -123,7 +124,8 @@ class LightTest(WorkshopTest):
         self.page.get_by_role("checkbox", name="picked colour").click()
         self.wait_for_document(
             ident,
-            "document.light.lamps[0].colour === '#ffffff' && document.light.lamps[0].fixed_to === 'lettering'",
+            "document.light.lamps[0].colour === '#ffffff' && document.light.lamps[0].fixed_to "
+            "=== 'lettering'",
         )
 
     def test_surroundings_are_chosen_by_picture_and_set_by_numbers(self) -> None:
@@ -200,7 +202,8 @@ class SurfaceTest(WorkshopTest):
         self.page.get_by_role("radio", name="stripes").click()
         self.wait_for_document(
             ident,
-            "document.blocks[0].surface.face.abbe === 35 && document.blocks[0].surface.face.layer.pattern === 'stripes'",
+            "document.blocks[0].surface.face.abbe === 35 && "
+            "document.blocks[0].surface.face.layer.pattern === 'stripes'",
         )
         self.page.get_by_label("Index").fill("0.5")
         self.page.keyboard.press("Enter")

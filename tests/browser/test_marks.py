@@ -43,7 +43,8 @@ class BrowserPicturesTest(unittest.TestCase):
 def _browser_picture(page: Page, text: str) -> NDArray[np.float64]:
     address = f"data:image/svg+xml;base64,{base64.b64encode(text.encode()).decode()}"
     page.set_content(
-        f'<body style="margin:0;background:white"><img src="{address}" width="{SIDE_PX}" height="{SIDE_PX}" style="display:block"></body>'
+        f'<body style="margin:0;background:white"><img src="{address}" width="{SIDE_PX}" '
+        f'height="{SIDE_PX}" style="display:block"></body>'
     )
     page.wait_for_function("document.images[0].complete")
     return np.asarray(Image.open(io.BytesIO(page.screenshot())).convert("RGB")) / 255.0

@@ -117,7 +117,8 @@ class SetTest(WorkshopTest):
         self.page.get_by_role("menuitem", name="A4").click()
         self.wait_for_document(
             ident,
-            "document.canvas.width === 2480 && document.canvas.height === 3508 && document.view.zoom === 3.375",
+            "document.canvas.width === 2480 && document.canvas.height === 3508 && "
+            "document.view.zoom === 3.375",
         )
 
     def test_blocks_are_doubled_hidden_and_centred(self) -> None:

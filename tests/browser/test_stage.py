@@ -169,19 +169,22 @@ class StageTest(WorkshopTest):
         self.page.keyboard.press("Control+Shift+v")
         self.wait_for_document(
             ident,
-            "document.blocks.length === 1 && document.blocks[0].surface.face.metal === 'copper' && document.blocks[0].words === 'Pier'",
+            "document.blocks.length === 1 && document.blocks[0].surface.face.metal === "
+            "'copper' && document.blocks[0].words === 'Pier'",
         )
         self.page.keyboard.press("Control+v")
         self.wait_for_document(
             ident,
-            "document.blocks.length === 2 && document.blocks[1].words === 'Quay' && document.blocks[1].size === 60",
+            "document.blocks.length === 2 && document.blocks[1].words === 'Quay' && "
+            "document.blocks[1].size === 60",
         )
         # At once after one another: the second copies what the first has only just brought.
         self.page.keyboard.press("Control+v")
         self.page.keyboard.press("Control+d")
         self.wait_for_document(
             ident,
-            "document.blocks.map(b => b.words).join() === 'Pier,Quay,Quay,Quay' && new Set(document.blocks.map(b => b.id)).size === 4",
+            "document.blocks.map(b => b.words).join() === 'Pier,Quay,Quay,Quay' && new "
+            "Set(document.blocks.map(b => b.id)).size === 4",
         )
         self.wait_for_document(ident, "document.blocks[3].place.x === document.blocks[2].place.x + 40")
 
@@ -211,7 +214,8 @@ class StageTest(WorkshopTest):
         self.drag(self.page.locator(".handle.pulling").nth(1), 0, 20)
         self.wait_for_document(
             ident,
-            "(p => p.out_y > 5 && Math.abs(p.in_x * p.out_y - p.in_y * p.out_x) < 3 && p.in_x < 0)(document.blocks[0].along.curve.points[1])",
+            "(p => p.out_y > 5 && Math.abs(p.in_x * p.out_y - p.in_y * p.out_x) < 3 && p.in_x "
+            "< 0)(document.blocks[0].along.curve.points[1])",
         )
         self.page.get_by_role("button", name="Curve, point 3").focus()
         self.page.keyboard.press("Delete")

@@ -168,7 +168,8 @@ class JobTest(WorkshopTest):
         size.fill("72")
         size.press("Enter")
         self.page.evaluate(
-            "id => { history.pushState(null, '', `/piece/${id}`); dispatchEvent(new PopStateEvent('popstate')); }",
+            "id => { history.pushState(null, '', `/piece/${id}`); dispatchEvent(new "
+            "PopStateEvent('popstate')); }",
             other,
         )
         self.server.start()
@@ -245,7 +246,8 @@ class AccessTest(WorkshopTest):
             expect(self.page.locator(".panel h2")).to_have_text(station)
             wanted = self.page.evaluate(
                 "() => [...document.querySelectorAll('.panel :is(button, input, textarea, a[href])')]"
-                ".filter(e => !e.disabled && e.offsetParent && (e.role !== 'radio' || e.tabIndex === 0)).length"
+                ".filter(e => !e.disabled && e.offsetParent && (e.role !== 'radio' || e.tabIndex "
+                "=== 0)).length"
             )
             reached = set()
             for _ in range(wanted + 40):
@@ -254,7 +256,8 @@ class AccessTest(WorkshopTest):
                     "() => { const e = document.activeElement; if (!e.closest('.panel')) return null;"
                     " e.dataset.walked ??= String(Math.random());"
                     " const seen = [e, e.parentElement].some(x => { const s = getComputedStyle(x);"
-                    "   return (s.outlineStyle !== 'none' && s.outlineWidth !== '0px') || s.borderTopColor === 'rgb(11, 110, 99)'; });"
+                    "   return (s.outlineStyle !== 'none' && s.outlineWidth !== '0px') || "
+                    "s.borderTopColor === 'rgb(11, 110, 99)'; });"
                     " return [e.dataset.walked, seen, e.outerHTML.slice(0, 120)]; }"
                 )
                 if where:

@@ -105,7 +105,8 @@ class WorkshopTest(unittest.TestCase):
     def open_new(self, **document: object) -> str:
         """Open a new piece made of a document; returns its id."""
         ident = self.page.evaluate(
-            "body => fetch('/api/pieces', {method: 'POST', headers: {'Content-Type': 'application/json'}, body: JSON.stringify(body)})"
+            "body => fetch('/api/pieces', {method: 'POST', headers: {'Content-Type': "
+            "'application/json'}, body: JSON.stringify(body)})"
             ".then(answer => answer.json()).then(piece => piece.id)",
             {
                 "document": {
@@ -129,7 +130,10 @@ class WorkshopTest(unittest.TestCase):
         """Wait until a condition (JavaScript) holds of the stored `document`, and the window, where
         it shows the piece, has heard of it."""
         # Asked from here: the page's own waiting takes a promise for an answer.
-        question = f"id => fetch('/api/pieces/' + id).then(answer => answer.json()).then(({{document, revision}}) => ({condition}) ? revision : 0)"
+        question = (
+            "id => fetch('/api/pieces/' + id).then(answer => answer.json())"
+            f".then(({{document, revision}}) => ({condition}) ? revision : 0)"
+        )
         deadline = time.monotonic() + PATIENCE_MS / 1000
         while not (stored := self.page.evaluate(question, ident)):
             if time.monotonic() > deadline:
@@ -137,7 +141,10 @@ class WorkshopTest(unittest.TestCase):
             self.page.wait_for_timeout(50)
         if ident in self.page.url:
             # The picture and the marks over it come by different messages.
-            shown = "r => [...document.querySelectorAll('canvas[data-revision], .stage-marks')].every(e => Number(e.dataset.revision) >= r)"
+            shown = (
+                "r => [...document.querySelectorAll('canvas[data-revision], .stage-marks')]"
+                ".every(e => Number(e.dataset.revision) >= r)"
+            )
             self.page.wait_for_function(shown, arg=stored)
 
     def revision_shown(self, page: Page | None = None) -> int:
@@ -152,5 +159,6 @@ class WorkshopTest(unittest.TestCase):
         """The stage's pixels, thinned."""
         return self.page.evaluate(
             "() => { const c = document.querySelector('canvas');"
-            " return Array.from(c.getContext('2d').getImageData(0, 0, c.width, c.height).data.filter((_, i) => i % 97 === 0)); }"
+            " return Array.from(c.getContext('2d').getImageData(0, 0, c.width, "
+            "c.height).data.filter((_, i) => i % 97 === 0)); }"
         )

@@ -21,7 +21,8 @@ outer, *holes = [[[x, y, 0] for x, y in ring] for ring in rings]
 def left(d):
     if not holes:
         return sum(area(p) for p in offset_polygon(outer, d))
-    return sum(area(p) - sum(area(h) for h in inner) for p, inner in offset_polygon_with_holes(outer, holes, d))
+    pieces = offset_polygon_with_holes(outer, holes, d)
+    return sum(area(p) - sum(area(h) for h in inner) for p, inner in pieces)
 print(json.dumps([left(d) for d in distances]))
 """
 

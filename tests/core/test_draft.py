@@ -6,6 +6,7 @@ from unittest.mock import patch
 import numpy as np
 
 from halvex.core.optics.vectors import F, kernel, scale
+from halvex.core.render.assembling import make_world
 from halvex.core.render.draft.ground import left_out
 from halvex.core.render.draft.raster import rows_to_draw
 from halvex.core.render.draft.shadows import spot, towards, visibility
@@ -14,7 +15,7 @@ from halvex.core.render.draft.surfaces import NORMAL, POINT, Surfaces, ground_at
 from halvex.core.render.hits import offset_from
 from halvex.core.render.shadow import shadow
 from halvex.core.render.work import scratch, shared_pool
-from halvex.core.render.world import World, make_world
+from halvex.core.render.world import World
 from halvex.core.scene import scene_of
 from halvex.core.scene.camera import lettering_to_picture
 from tests.core.small_scenes import VIEWS, small_piece
@@ -55,7 +56,8 @@ class DraftTest(unittest.TestCase):
         piece = small_piece(
             blocks=blocks, light={"lamps": lamps, "surround": {"kind": surround}, "exposure": exposure}
         )
-        return sketcher.draw(scene_of(piece), 160, 90, pool=shared_pool())
+        scene = scene_of(piece)
+        return sketcher.draw(scene, 160, 90, pool=shared_pool()).composed(scene.finish)
 
     def test_a_lamp_at_another_level_needs_no_new_draft(self) -> None:
         """Colour and strength of one lamp, again and again: what a fresh sketcher draws, to rounding."""
@@ -106,7 +108,7 @@ class DraftTest(unittest.TestCase):
                     block = {"words": "Re", "size": 80, "surface": {"face": surface}}
                     piece = small_piece(blocks=[block], backdrop={"colour": colour})
                     kept, fresh = (
-                        one.draw(scene_of(piece), 160, 90, pool=shared_pool())
+                        one.draw(scene_of(piece), 160, 90, pool=shared_pool()).light
                         for one in (sketcher, Sketcher())
                     )
                     np.testing.assert_allclose(kept, fresh, rtol=1e-3, atol=1e-4)
@@ -213,7 +215,7 @@ class DrawnSurfacesTest(unittest.TestCase):
             piece = small_piece(blocks=[near, {"id": "far", "words": "Re", "size": 40}])
             scene = scene_of(piece)
             self.assertIsNone(self.rows(make_world(scene)))
-            self.assertTrue(np.isfinite(Sketcher().draw(scene, 160, 90, pool=shared_pool())).all())
+            self.assertTrue(np.isfinite(Sketcher().draw(scene, 160, 90, pool=shared_pool()).light).all())
 
     def test_too_many_triangles_are_traced(self) -> None:
         world = make_world(scene_of(small_piece()))

@@ -8,13 +8,16 @@ from unittest.mock import patch
 import numpy as np
 
 from halvex.core.finish.layers import layers_of
-from halvex.core.finish.picture import finish_film, relit
+from halvex.core.finish.picture import finish
 from halvex.core.finish.render_piece import Order, render_piece
 from halvex.core.optics.tone import to_display
+from halvex.core.render.assembling import make_world
 from halvex.core.render.film import Film, add_samples, add_until, add_where_noisy, light_levels
+from halvex.core.render.layers import develop, relit
 from halvex.core.render.work import run_tiles, shared_pool
-from halvex.core.render.world import World, make_world
+from halvex.core.render.world import World
 from halvex.core.scene import scene_of
+from halvex.core.scene.finish import Finish
 from tests.core.small_scenes import new_film, small_piece
 
 
@@ -50,13 +53,13 @@ class FilmTest(unittest.TestCase):
         world, film = self.exposed(self.LIGHT, 64)
         before = light_levels(world)
         after = before * np.array([[0.4], [2.0], [1.2]], np.float32)
-        cleaned = finish_film(
-            film, before, world.backdrop, 0.0, transparent=False, clean="high", pool=shared_pool()
-        ).linear
-        again = finish_film(
-            film, after, world.backdrop, 0.0, transparent=False, clean="high", pool=shared_pool()
-        ).display
-        apart = np.abs(to_display(relit(cleaned, film, before, after, world.backdrop), 0.0) - again) * 255
+        settings = Finish("#24424a", 0.0)
+        one, other = (
+            develop(film, levels, settings, transparent=False, clean="high", pool=shared_pool())
+            for levels in (before, after)
+        )
+        at_once = finish(relit(one, film, before, after, settings), settings).display
+        apart = np.abs(at_once - finish(other, settings).display) * 255
         self.assertLess(float(apart.mean()), 1.5, "levels of 255")
         self.assertLess(float(np.percentile(apart, 95)), 4.0)
 
@@ -149,10 +152,12 @@ class FilmTest(unittest.TestCase):
         """All images in one reading of the sums, against each by itself."""
         world, film = self.exposed(self.LIGHT, 2)
         backdrop, levels = np.array([0.1, 0.4, 0.9], np.float32), light_levels(world)
-        seen = film.guided(levels, backdrop, shared_pool())
+        seen = film.denoiser_input(levels, backdrop, np.float32(1), shared_pool())
         np.testing.assert_allclose(
             seen.light, film.develop(levels) + film.through * backdrop, rtol=1e-4, atol=1e-6
         )
+        np.testing.assert_allclose(seen.through, film.through, atol=1e-6)
+        np.testing.assert_allclose(seen.flat, film.flat, atol=1e-6)
         np.testing.assert_allclose(seen.albedo, film.albedo, atol=1e-6)
         np.testing.assert_allclose(seen.normal, film.normal, atol=1e-6)
 

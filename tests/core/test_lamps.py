@@ -13,9 +13,9 @@ from halvex.core.optics.vectors import kernel
 from halvex.core.piece import piece_from_values
 from halvex.core.piece.light import Aim, Dusk, Horizon, Lamp, Panorama, Plain, Studio
 from halvex.core.piece.turning import rotation
+from halvex.core.render.assembling import make_world
 from halvex.core.render.lights import hit_lamp, sample_lamp, sample_surround, surround_pdf
 from halvex.core.render.spots import Spot, spot_at
-from halvex.core.render.world import make_world
 from halvex.core.scene import SceneError, scene_of
 from halvex.core.scene.lamps import lamp_direction, lamp_stood_at, pack_lamps, rectangle_form_factor
 from halvex.core.scene.panorama import panorama, read_panorama

@@ -104,9 +104,15 @@ class LetteringTest(unittest.TestCase):
         """One word in each script: no character missing, and as many letters with ink as the script
         joins it into."""
         for words, ident in (
-            ("Λιμάνι", "comfortaa"), ("Λιμάνι", "alegreya-sans-sc"), ("Гавань", "yeseva-one"), ("Гавань", "rubik-mono-one"),
-            ("ميناء", "rakkas"), ("נמל", "suez-one"), ("बंदर", "baloo-2"), ("बंदर", "yatra-one"),
-        ):  # fmt: skip
+            ("Λιμάνι", "comfortaa"),
+            ("Λιμάνι", "alegreya-sans-sc"),
+            ("Гавань", "yeseva-one"),
+            ("Гавань", "rubik-mono-one"),
+            ("ميناء", "rakkas"),
+            ("נמל", "suez-one"),
+            ("बंदर", "baloo-2"),
+            ("बंदर", "yatra-one"),
+        ):
             with self.subTest(words=words, typeface=ident):
                 self.assertGreaterEqual(len(set_block(Lettering(words=words, typeface=ident)).letters), 3)
 

@@ -33,7 +33,8 @@ class ReadingTest(unittest.TestCase):
 
     def test_what_is_painted_over_another_stands_before_it(self) -> None:
         parts = read(
-            '<rect width="90" height="90"/><circle cx="40" cy="40" r="20" fill="red"/><circle cx="45" cy="40" r="5" fill="blue"/>'
+            '<rect width="90" height="90"/><circle cx="40" cy="40" r="20" fill="red"/><circle '
+            'cx="45" cy="40" r="5" fill="blue"/>'
         ).parts
         self.assertEqual(parts[0].lift, 0)
         self.assertLess(0, parts[1].lift)
@@ -42,7 +43,8 @@ class ReadingTest(unittest.TestCase):
     def test_sizes_in_mm_are_true_on_paper(self) -> None:
         """CSS Values and Units: 25.4 mm are an inch, so as many px as the canvas has per inch."""
         mark = read_svg(
-            b'<svg xmlns="http://www.w3.org/2000/svg" width="25.4mm" height="12.7mm" viewBox="0 0 2 1"><rect width="2" height="1"/></svg>',
+            b'<svg xmlns="http://www.w3.org/2000/svg" width="25.4mm" height="12.7mm" '
+            b'viewBox="0 0 2 1"><rect width="2" height="1"/></svg>',
             300,
         )
         self.assertAlmostEqual(mark.width, 300, places=3)
@@ -53,7 +55,8 @@ class ReadingTest(unittest.TestCase):
             "<text>Quay</text>": "text",
             '<image href="x.png"/>': "a picture",
             "<script>alert(1)</script>": "a script",
-            '<linearGradient id="g"><stop stop-color="red"/></linearGradient><rect width="9" height="9" fill="url(#g)"/>': "gradients",
+            '<linearGradient id="g"><stop stop-color="red"/></linearGradient><rect width="9" '
+            'height="9" fill="url(#g)"/>': "gradients",
             '<rect width="9" height="9" opacity=".5"/>': "transparency",
             '<rect width="9" height="9" clip-path="url(#c)"/>': "clipping",
             '<rect width="9" height="9" filter="url(#c)"/>': "filters",
@@ -70,9 +73,13 @@ class ReadingTest(unittest.TestCase):
                 self.assertTrue(any(name in entry for entry in told), told)
 
     def test_a_gradient_gives_its_first_colour(self) -> None:
-        gradient = '<linearGradient id="a"><stop style="stop-color:#336699"/></linearGradient><linearGradient id="b" href="#a"/>'
+        gradient = (
+            '<linearGradient id="a"><stop style="stop-color:#336699"/></linearGradient>'
+            '<linearGradient id="b" href="#a"/>'
+        )
         parts = read(
-            f'{gradient}<rect width="9" height="9" fill="url(#b)"/><rect x="20" width="9" height="9" fill="red"/>'
+            f'{gradient}<rect width="9" height="9" fill="url(#b)"/><rect x="20" width="9" '
+            'height="9" fill="red"/>'
         ).parts
         self.assertEqual(parts[0].material.colour, "#336699")  # type: ignore[union-attr]
 
@@ -107,7 +114,8 @@ class SafetyTest(unittest.TestCase):
             f'<g id="g{i}"><use href="#g{i - 1}"/><use href="#g{i - 1}"/></g>' for i in range(1, 21)
         )
         self.refused(
-            f'{HEAD}<defs><rect id="g0" width="9" height="9"/>{doubled}</defs><use href="#g20"/></svg>'.encode(),
+            f'{HEAD}<defs><rect id="g0" width="9" height="9"/>{doubled}</defs><use '
+            'href="#g20"/></svg>'.encode(),
             "over 200 parts",
         )
 
@@ -143,7 +151,8 @@ class LineTest(unittest.TestCase):
 class MarkBodyTest(unittest.TestCase):
     def test_every_part_is_a_sound_body_of_its_own_depth(self) -> None:
         parts = read(
-            '<rect width="90" height="60" fill="red"/><circle cx="40" cy="30" r="20" fill="blue" stroke="black" stroke-width="6"/>'
+            '<rect width="90" height="60" fill="red"/><circle cx="40" cy="30" r="20" '
+            'fill="blue" stroke="black" stroke-width="6"/>'
         ).parts
         parts = (parts[0].model_copy(update={"depth": 17.0}), *parts[1:])
         mark = Mark(parts=parts)
@@ -172,7 +181,8 @@ class MarkBodyTest(unittest.TestCase):
     def test_a_drawing_of_very_many_points_is_drawn_coarser(self) -> None:
         """A jagged disc of 6 000 points: still the same area, in few enough points for a body."""
         points = " ".join(
-            f"{50 + (40 + i % 2) * math.cos(i * math.tau / 6000):.3f},{50 + (40 + i % 2) * math.sin(i * math.tau / 6000):.3f}"
+            f"{50 + (40 + i % 2) * math.cos(i * math.tau / 6000):.3f},"
+            f"{50 + (40 + i % 2) * math.sin(i * math.tau / 6000):.3f}"
             for i in range(6000)
         )
         letters = set_block(Mark(parts=read(f'<polygon points="{points}"/>').parts)).letters

@@ -13,7 +13,7 @@ from halvex.core.optics.scattering import evaluate, matte_part, sample, sample_g
 from halvex.core.optics.spectrum import cauchy, dispersed, wavelength_weight
 from halvex.core.optics.textures import textured
 from halvex.core.optics.vectors import kernel
-from halvex.core.piece.material import AnyMaterial, Flat, Glass, Metal, Paint, Plaster, Plastic, Stone, Wood
+from halvex.core.piece.material import AnyMaterial, Glass, Metal, Paint, Plaster, Plastic, Stone, Wood
 from halvex.core.render.sampler import draw, forget_numbers, pixel_key, sample_2d
 from halvex.core.render.world import make_scratch
 
@@ -222,10 +222,6 @@ class TextureTest(unittest.TestCase):
             self.assertFalse(
                 np.array_equal(first, self.looks(material.model_copy(update={"seed": 9}))), str(material)
             )
-
-    def test_flat_colours_are_packed_for_the_exposure(self) -> None:
-        dark, bright = (pack_materials([Flat(colour="#808080")], exposure=e).params[0, 1] for e in (0.0, 1.0))
-        self.assertAlmostEqual(float(dark / bright), 2.0, places=2)
 
 
 if __name__ == "__main__":

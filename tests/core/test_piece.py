@@ -60,11 +60,23 @@ class PieceTest(unittest.TestCase):
 
     def test_what_no_piece_can_hold_is_refused(self) -> None:
         for text in (
-            "{", "[]", "NaN", '{"canvas": {"width": NaN}}', '{"canvas": {"width": 100000}}', '{"canvas": {"width": 30000, "height": 30000}}',
-            '{"blocks": []}', '{"blocks": [{"size": -1}]}', '{"blocks": [{"size": 1e999}]}', '{"colour": 1}', '{"version": 99}',
-            '{"blocks": [{"words": "a\\u0000b"}]}', json.dumps({"blocks": [{"words": "a" * 10_000}]}), "[" * 100_000,
-            '{"light": {"lamps": [{"id": "a"}, {"id": "a"}]}}', '{"backdrop": {"colour": "red"}}',
-        ):  # fmt: skip
+            "{",
+            "[]",
+            "NaN",
+            '{"canvas": {"width": NaN}}',
+            '{"canvas": {"width": 100000}}',
+            '{"canvas": {"width": 30000, "height": 30000}}',
+            '{"blocks": []}',
+            '{"blocks": [{"size": -1}]}',
+            '{"blocks": [{"size": 1e999}]}',
+            '{"colour": 1}',
+            '{"version": 99}',
+            '{"blocks": [{"words": "a\\u0000b"}]}',
+            json.dumps({"blocks": [{"words": "a" * 10_000}]}),
+            "[" * 100_000,
+            '{"light": {"lamps": [{"id": "a"}, {"id": "a"}]}}',
+            '{"backdrop": {"colour": "red"}}',
+        ):
             with self.subTest(text=text[:60]), self.assertRaises(PieceError):
                 piece_from_json(text)
 

@@ -11,12 +11,13 @@ from halvex.core.optics.scattering import cosine_sample
 from halvex.core.optics.vectors import F, basis, helper, kernel, to_world
 from halvex.core.piece import Piece, piece_from_values
 from halvex.core.render import channels
+from halvex.core.render.assembling import make_world
 from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import Film, add_samples, light_levels
 from halvex.core.render.hits import FAR, LETTER, Hit, first_hit, offset_from, surface_at
 from halvex.core.render.path import SURFACE_ONLY
 from halvex.core.render.work import scratch, shared_pool
-from halvex.core.render.world import World, make_world
+from halvex.core.render.world import World
 from halvex.core.scene import Scene, scene_of
 from halvex.core.solids.mesh import PartOf
 
@@ -136,7 +137,11 @@ class PrecisionTest(unittest.TestCase):
             world = world_of(piece)
             film = film_of(piece, world)
             add_samples(world, film, 2, pool=shared_pool(), use_lamps=SURFACE_ONLY)
-            light = Sketcher().draw(scene_for(piece), WIDTH, film.rows, pool=shared_pool())[whole_faces(film)]
+            light = (
+                Sketcher()
+                .draw(scene_for(piece), WIDTH, film.rows, pool=shared_pool())
+                .light[whole_faces(film)]
+            )
             self.assertLess(float(np.ptp(light)), 1e-3 * float(light.max()), name)
 
     def test_ground_without_letters_near_is_even(self) -> None:

@@ -6,28 +6,34 @@ from unittest.mock import patch
 
 import numpy as np
 
-from halvex.core.finish.picture import Picture, finish_film
 from halvex.core.finish.render_piece import Order, RenderError, render_piece
 from halvex.core.optics.vectors import kernel
 from halvex.core.piece import piece_from_values
+from halvex.core.render.assembling import make_world
 from halvex.core.render.beams import leaves_in_beam
 from halvex.core.render.cover import spread_of_a_pixel
 from halvex.core.render.film import Film, add_samples, light_levels
 from halvex.core.render.hits import FAR, LETTER, SEARCH, camera_ray, first_hit, seen_hit
+from halvex.core.render.layers import RenderLayers, develop
 from halvex.core.render.path import BOTH, LAMPS_ONLY, SURFACE_ONLY
 from halvex.core.render.shadow import shadow
 from halvex.core.render.work import shared_pool
-from halvex.core.render.world import World, make_scratch, make_world
+from halvex.core.render.world import World, make_scratch
 from halvex.core.scene import scene_of
+from halvex.core.scene.finish import Finish
 from tests.core.small_scenes import VIEWS, new_film, small_piece
 
 F = np.float32
 
 
-def mean_light(world: World, samples: int, **options: object) -> np.ndarray:
+def mean_light(world: World, samples: int, backdrop: str = "#24424a", **options: object) -> np.ndarray:
     film = new_film(world)
     add_samples(world, film, samples, pool=shared_pool(), **options)  # type: ignore[arg-type]
-    return (film.develop(light_levels(world)) + film.through * world.backdrop).reshape(-1, 3).mean(axis=0)
+    return (
+        (film.develop(light_levels(world)) + film.through * Finish(backdrop, 0.0).backdrop_light)
+        .reshape(-1, 3)
+        .mean(axis=0)
+    )
 
 
 @kernel
@@ -246,14 +252,21 @@ class TransportTest(unittest.TestCase):
             {
                 "canvas": {"width": 64, "height": 64},
                 "blocks": [
-                    {"words": "I", "typeface": "archivo-black", "size": 400, "form": {"depth": 50, "bevel": {"width": 0, "height": 0}},
-                     "surface": {"face": {"kind": "glass", "index": 1.5, "tint": "#808080", "tint_depth": 50}}}
+                    {
+                        "words": "I",
+                        "typeface": "archivo-black",
+                        "size": 400,
+                        "form": {"depth": 50, "bevel": {"width": 0, "height": 0}},
+                        "surface": {
+                            "face": {"kind": "glass", "index": 1.5, "tint": "#808080", "tint_depth": 50}
+                        },
+                    }
                 ],
                 "view": {"projection": "parallel"},
                 "light": {"lamps": [], "surround": {"strength": -30}},
                 "backdrop": {"ground": "none", "colour": "#ffffff"},
             }
-        )  # fmt: skip
+        )
         world = make_world(scene_of(piece))
         film = new_film(world, 64, 64)
         add_samples(world, film, 256, pool=shared_pool())
@@ -362,15 +375,15 @@ class TransportTest(unittest.TestCase):
         piece = small_piece(canvas={"width": 120, "height": 250})
         taken: list[Film] = []
 
-        def kept(film: Film, *given: object, **named: object) -> Picture:
+        def kept(film: Film, *given: object, **named: object) -> RenderLayers:
             taken.append(film)
-            return finish_film(film, *given, **named)  # type: ignore[arg-type]
+            return develop(film, *given, **named)  # type: ignore[arg-type]
 
         pictures = []
         for band_px in (120 * 250, 120 * 100):
             with (
                 patch("halvex.core.finish.render_piece.BAND_PX", band_px),
-                patch("halvex.core.finish.render_piece.finish_film", kept),
+                patch("halvex.core.finish.render_piece.develop", kept),
             ):
                 pictures.append(render_piece(piece, Order(samples=8)))
         whole, *bands = taken

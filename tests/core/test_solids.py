@@ -369,10 +369,14 @@ class BodyTest(unittest.TestCase):
 
     def test_extreme_numbers_still_give_solids(self) -> None:
         for bevel in (
-            Bevel(width=500, height=20, back=True, profile="ovolo"), Bevel(width=3, height=80, back=True), Bevel(width=0.001, height=0.001),
-            Bevel(width=30, height=8, side="outset", corner="rounded", profile="bead"), Bevel(width=400, height=8, side="outset"),
-            Bevel(cushion=True, height=30, back=True, corner="rounded", profile="ovolo"), Bevel(width=0, height=0),
-        ):  # fmt: skip
+            Bevel(width=500, height=20, back=True, profile="ovolo"),
+            Bevel(width=3, height=80, back=True),
+            Bevel(width=0.001, height=0.001),
+            Bevel(width=30, height=8, side="outset", corner="rounded", profile="bead"),
+            Bevel(width=400, height=8, side="outset"),
+            Bevel(cushion=True, height=30, back=True, corner="rounded", profile="ovolo"),
+            Bevel(width=0, height=0),
+        ):
             for character, face in (("R", "alfa-slab-one"), ("&", "lobster"), ("8", "saira-stencil-one")):
                 body = outline_body(OutlineKey(letter(character, face)), size=200, depth=1, bevel=bevel)
                 self.assertEqual(fault_of(body), "", f"{character} {bevel}")

@@ -135,12 +135,17 @@ def main() -> None:
     line of JSON."""
     answers = os.fdopen(os.dup(sys.stdout.fileno()), "w")
     os.dup2(sys.stderr.fileno(), sys.stdout.fileno())
-    from tests.fuzzing.targets import TARGETS
+    from halvex.studio.samples import demo_names, demo_piece
+    from tests.fuzzing.targets import TARGETS, opened
 
     # Loads the kernels, which every child then has. No thread may run when it is forked: those of
     # the pool end here. With bounds checked, compiling those of light would take longer than all
     # else.
     TARGETS["bodies" if config.BOUNDSCHECK else "document"](TINY)
+    if not config.BOUNDSCHECK:
+        # Edits are made to pieces that are open: their bodies are there already.
+        for name in demo_names():
+            opened(demo_piece(name))
     from halvex.core.render.work import shared_pool
 
     shared_pool().shutdown()

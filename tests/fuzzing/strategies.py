@@ -334,7 +334,8 @@ def drawings(draw: st.DrawFn) -> bytes:
     odd = st.sampled_from(["0 0 1e-300 1", "0 0 1e308 1e308", "0 0 0 0", "5 5 9 9"])
     box = draw(odd) if draw(st.integers(0, 5)) == 0 else "0 0 100 100"
     body = "".join(element(0) for _ in range(draw(st.integers(1, 4))))
-    return f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{box}" width="100" height="100">{body}</svg>'.encode()
+    head = f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{box}" width="100" height="100">'
+    return f"{head}{body}</svg>".encode()
 
 
 @st.composite

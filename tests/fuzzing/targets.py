@@ -18,7 +18,7 @@ from halvex.core.lettering.svg import read_svg
 from halvex.core.lettering.typefaces import INDEX, typefaces, use_folder
 from halvex.core.piece import Piece, PieceError, piece_from_json, piece_from_values, to_json
 from halvex.core.piece.mark import Mark
-from halvex.core.render.world import make_world
+from halvex.core.render.assembling import make_world
 from halvex.core.scene import SceneError, scene_of
 from halvex.core.scene.panorama import read_panorama
 from halvex.core.solids import SolidError

@@ -1,5 +1,6 @@
 """Live sessions and exports: the newest edit wins, nothing that was asked for is forgotten."""
 
+import io
 import json
 import os
 import signal
@@ -11,10 +12,14 @@ from pathlib import Path
 from typing import Any
 from unittest import mock
 
+import numpy as np
+from PIL import Image
+
 from halvex.core.lettering import set_block
 from halvex.core.piece import Lettering, Piece, piece_from_values, to_json
 from halvex.core.piece.block import Place
 from halvex.core.piece.digest import digest
+from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.scene import scene_of
 from halvex.studio import store
 from halvex.studio.exports import Exporter, ExportOrder
@@ -30,6 +35,7 @@ def turned(angle: float) -> Piece:
 class LiveTest(unittest.TestCase):
     def setUp(self) -> None:
         self.frames: list[dict[str, Any]] = []
+        self.images: list[bytes] = []
         self.arrived = threading.Condition()
         self.session = LiveSession(self.receive)
         self.addCleanup(self.session.close)
@@ -37,6 +43,8 @@ class LiveTest(unittest.TestCase):
     def receive(self, header: dict[str, Any], image: bytes | None) -> None:
         with self.arrived:
             self.frames.append(header)
+            if header.get("stage") == "clean" and image is not None:
+                self.images.append(image)
             self.arrived.notify_all()
 
     def wait(self, wanted: dict[str, Any]) -> None:
@@ -62,6 +70,55 @@ class LiveTest(unittest.TestCase):
         self.assertTrue(clean["samples"] == PASSES[-1] or clean["noise"] <= SETTLED_NOISE)
         self.assertGreater(clean["noise"], 0)
         self.assertEqual({frame["seq"] for frame in self.frames}, {1})
+
+    def test_what_no_ray_depends_on_costs_no_sample(self) -> None:
+        """Names, locks, groups, guides, units, ppi and a backdrop that nothing is painted with: the
+        finished picture stays, to the byte, or is put over another backdrop."""
+        ground = {"backdrop": {"ground": "none"}}
+        block = {"words": "i", "size": 40}
+        first = piece_from_values({**TINY, **ground})
+        self.show(1, piece=first)
+        self.wait({"stage": "clean", "seq": 1})
+        sketch = {"id": "line", "kind": "shape", "guide": True}
+        same: list[dict[str, Any]] = [
+            {"name": "Quay sign"},
+            {"blocks": [{**block, "locked": True, "group": "sign"}]},
+            {"blocks": [block, sketch]},
+            {"canvas": {**TINY["canvas"], "ppi": 300, "unit": "mm"}},
+        ]
+        with (
+            mock.patch("halvex.studio.live.add_samples", side_effect=AssertionError("a ray")),
+            mock.patch.object(Sketcher, "draw", side_effect=AssertionError("a draft")),
+        ):
+            for number, changes in enumerate(same, 2):
+                with self.subTest(changes=changes):
+                    self.show(number, piece=piece_from_values({**TINY, **ground, **changes}))
+                    self.wait({"stage": "clean", "seq": number})
+                    self.assertEqual(self.images[-1], self.images[number - 2])
+                    self.assertEqual([frame["seq"] for frame in self.frames].count(number), 1)
+            for number, changes in enumerate(
+                ({"backdrop": {"ground": "none", "colour": "#ff0000"}}, {"light": {"exposure": -1}}), 6
+            ):
+                with self.subTest(changes=changes):
+                    self.show(number, piece=piece_from_values({**TINY, **ground, **changes}))
+                    self.wait({"stage": "clean", "seq": number})
+                    self.assertNotEqual(self.images[-1], self.images[-2])
+
+    def test_flat_colours_are_finished_and_not_rendered(self) -> None:
+        """Exposure leaves them as they are, and renders nothing again."""
+        flat = {"words": "i", "size": 40, "surface": {"face": {"kind": "flat", "colour": "#c05020"}}}
+        self.show(1, piece=piece_from_values({**TINY, "blocks": [flat]}))
+        self.wait({"stage": "clean", "seq": 1})
+        with mock.patch("halvex.studio.live.add_samples", side_effect=AssertionError("a ray")):
+            bright = piece_from_values({**TINY, "blocks": [flat], "light": {"exposure": -1.5}})
+            self.show(2, piece=bright)
+            self.wait({"stage": "clean", "seq": 2})
+        before, after = (
+            np.asarray(Image.open(io.BytesIO(image)), int) for image in (self.images[-2], self.images[-1])
+        )
+        face = (np.abs(before - (0xC0, 0x50, 0x20)) < 4).all(axis=2)
+        self.assertGreater(face.sum(), 50)
+        self.assertLess(float(np.abs(after[face] - before[face]).max()), 6)
 
     def test_the_newest_edit_overtakes(self) -> None:
         for number in range(1, 30):

@@ -32,7 +32,8 @@ ident = store.create_piece(Piece())
 print(ident, flush=True)
 for number in range(10**6):
     head = store.head_of(ident)
-    piece, label = apply_edits(store.piece_of(head), [Edit(op="replace", path="/blocks/0/words", value=f"word {number}")])
+    edit = Edit(op="replace", path="/blocks/0/words", value=f"word {number}")
+    piece, label = apply_edits(store.piece_of(head), [edit])
     store.commit(head, piece, label)
     print(number, flush=True)
 """

@@ -87,7 +87,8 @@ class RunningTest(unittest.TestCase):
         wire = socket.create_connection(("127.0.0.1", self.server.port))
         self.addCleanup(wire.close)
         wire.sendall(
-            f"GET /live HTTP/1.1\r\nHost: 127.0.0.1:{self.server.port}\r\nUpgrade: websocket\r\nConnection: Upgrade\r\n{more}"
+            f"GET /live HTTP/1.1\r\nHost: 127.0.0.1:{self.server.port}\r\nUpgrade: "
+            f"websocket\r\nConnection: Upgrade\r\n{more}"
             "Sec-WebSocket-Key: AAAAAAAAAAAAAAAAAAAAAA==\r\nSec-WebSocket-Version: 13\r\n\r\n".encode()
         )
         return wire

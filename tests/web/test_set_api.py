@@ -19,7 +19,10 @@ from halvex.web.server import make_app
 
 TINY = {"canvas": {"width": 64, "height": 36}}
 
-ANCHOR = b"<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 10 10' width='400'><path d='M5 0V10M1 7H9' stroke='navy'/><circle r='2' fill='red'/><text/></svg>"
+ANCHOR = (
+    b"<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 10 10' width='400'>"
+    b"<path d='M5 0V10M1 7H9' stroke='navy'/><circle r='2' fill='red'/><text/></svg>"
+)
 
 
 class SetApiTest(unittest.TestCase):

@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 
 from halvex.core.piece.light import Lamp
 from halvex.core.piece.model import Piece
+from halvex.core.render.assembling import make_world
 from halvex.core.render.spots import Spot, spot_at
-from halvex.core.render.world import make_world
 from halvex.core.scene import SceneError, scene_of
 from halvex.core.scene.lamps import angles_of
 
@@ -36,7 +36,8 @@ def lamp_for(lamp: Lamp, spot: Spot, turn: Vector) -> Lamp:
         left = lamp.distance**2 - beside
         if left <= 0 or math.sqrt(left) <= along:
             raise SceneError(
-                f"the lamp is too near to its aim to be mirrored here; set its distance over {math.ceil(np.linalg.norm(from_aim))} px"
+                "the lamp is too near to its aim to be mirrored here; set its distance over "
+                f"{math.ceil(np.linalg.norm(from_aim))} px"
             )
         towards = (from_aim + (math.sqrt(left) - along) * towards) / lamp.distance
     bearing, elevation = angles_of(fixed.T @ towards)

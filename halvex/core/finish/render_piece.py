@@ -15,13 +15,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.finish.layers import layers_of
-from halvex.core.finish.picture import Picture, finish_film
+from halvex.core.finish.picture import Picture, finish
 from halvex.core.optics.tone import to_display
 from halvex.core.piece.model import LARGEST_CANVAS_PX, LONGEST_CANVAS_SIDE_PX, Piece
+from halvex.core.render.assembling import make_world
 from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import Film, Rows, add_until, add_where_noisy, light_levels
+from halvex.core.render.layers import develop
 from halvex.core.render.work import shared_pool
-from halvex.core.render.world import World, make_world
+from halvex.core.render.world import World
 from halvex.core.scene import scene_of
 
 # Seeds of neighbouring frames share nothing; the stride keeps them apart from seeds that people type.
@@ -119,8 +121,7 @@ def render_piece(
     # A picture of another shape than the canvas shows more at its sides; it is never stretched.
     scene = scene_of(piece, px_scale=px_scale, detail=order.detail).for_picture(width, height, px_scale)
     if order.quality == "draft" and not order.transparent and not order.layers:
-        linear = Sketcher().draw(scene, width, height, pool=pool, cancelled=cancelled)
-        return Picture(to_display(linear, scene.exposure), linear, None)
+        return finish(Sketcher().draw(scene, width, height, pool=pool, cancelled=cancelled), scene.finish)
     if order.samples is not None and not 1 <= order.samples <= 1_000_000:
         raise RenderError("samples", f"{order.samples} samples cannot be taken; take 1 to 1000000")
     if order.noise is not None and not 1e-4 <= order.noise <= 1:
@@ -134,26 +135,21 @@ def render_piece(
     for number, (top, bottom) in enumerate(bands):
         first, last = max(top - MARGIN_ROWS, 0), min(bottom + MARGIN_ROWS, height)
         film = Film(width, last - first, len(levels), first)
-        film.go_on_from(above)
+        film.resume_from(above)
         above = None
         _expose(
             world,
             film,
             order,
-            scene.exposure,
+            scene.finish.exposure,
             pool,
             partial(_share_of, progress, number, len(bands)),
             cancelled,
         )
-        whole = finish_film(
-            film,
-            levels,
-            world.backdrop,
-            scene.exposure,
-            transparent=order.transparent,
-            clean="high",
-            pool=pool,
+        developed = develop(
+            film, levels, scene.finish, transparent=order.transparent, clean="high", pool=pool
         )
+        whole = finish(developed, scene.finish)
         layers = layers_of(film, levels, scene.lights, clean="high") if order.layers else None
         picture.take(replace(whole, layers=layers), slice(top, bottom), slice(top - first, bottom - first))
         above = film.last_rows(2 * MARGIN_ROWS) if bottom < height else None
@@ -174,17 +170,33 @@ def _expose(
     cancelled: Callable[[], bool],
 ) -> None:
     """Sample a film as the order says."""
-    quality = order.quality if order.quality in NOISE else "proof"
-    if order.samples is None:
-        add_until(
-            world, film, noise=order.noise or NOISE[quality], most=MOST_SAMPLES[quality], exposure=exposure, pool=pool, seed=order.frame_seed,
-            transparent=order.transparent, progress=progress, cancelled=cancelled,
-        )  # fmt: skip
+    seed, transparent = order.frame_seed, order.transparent
+    if order.samples is not None:
+        add_where_noisy(
+            world,
+            film,
+            order.samples,
+            shown=lambda light: to_display(light, exposure),
+            pool=pool,
+            seed=seed,
+            transparent=transparent,
+            progress=progress,
+            cancelled=cancelled,
+        )
         return
-    add_where_noisy(
-        world, film, order.samples, shown=lambda light: to_display(light, exposure), pool=pool, seed=order.frame_seed,
-        transparent=order.transparent, progress=progress, cancelled=cancelled,
-    )  # fmt: skip
+    quality = order.quality if order.quality in NOISE else "proof"
+    add_until(
+        world,
+        film,
+        noise=order.noise or NOISE[quality],
+        most=MOST_SAMPLES[quality],
+        exposure=exposure,
+        pool=pool,
+        seed=seed,
+        transparent=transparent,
+        progress=progress,
+        cancelled=cancelled,
+    )
 
 
 def _room(shape: tuple[int, ...]) -> NDArray[np.float32]:

@@ -11,8 +11,8 @@ def carried(letters: dict[int, LetterSetting], before: str, after: str) -> dict[
 
     Kerning belongs to a pair: it stays where both of its letters survive side by side.
 
-    >>> carried({0: LetterSetting(turn=9), 3: LetterSetting(size=80)}, "Port", "A Port")
-    {2: LetterSetting(size=100, shift=0, turn=9.0, kern=0), 5: LetterSetting(size=80.0, shift=0, turn=0, kern=0)}
+    >>> sorted(carried({0: LetterSetting(turn=9), 3: LetterSetting(size=80)}, "Port", "A Port"))
+    [2, 5]
     """
     runs = SequenceMatcher(None, before, after, autojunk=False).get_matching_blocks()
     moved = {run.a + i: run.b + i for run in runs for i in range(run.size)}

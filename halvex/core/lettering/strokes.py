@@ -21,6 +21,8 @@ SPACING_PX = 2.0
 MOST_LINE_POINTS = 4000
 MOST_PASSES = 2000
 RUN_POINTS = 8
+# What a line may be moved by: far less than a px, and of one many thousand px long a hundred-thousandth.
+UNSEEN_PX, UNSEEN_SHARE = 0.05, 1e-5
 
 
 def stroke_line(stroke: Stroke, px_scale: float) -> Line:
@@ -66,6 +68,6 @@ def strokes_outline(lines: tuple[Line, ...], width: float) -> tuple[Outline, flo
         (shapely.linearrings if closed else shapely.linestrings)(points / size) for points, closed in lines
     ]
     area = shapely.union_all([shapely.buffer(shape, width / size / 2, quad_segs=facets) for shape in shapes])
-    # Far less than a px: vertices of the drawn line that say nothing would only slow the roof down.
-    rings = rings_of(shapely.simplify(area, 0.05 / size))
+    # Vertices of the drawn line that show nowhere would only slow the roof down.
+    rings = rings_of(shapely.simplify(area, max(UNSEEN_PX / size, UNSEEN_SHARE)))
     return outline_of(rings, "the stroke"), size

@@ -83,14 +83,11 @@ class _Row(NamedTuple):
 
 
 def pack_materials(
-    materials: list[AnyMaterial | InnerLayer],
-    tables: NDArray[np.float32] | None = None,
-    *,
-    exposure: float = 0.0,
+    materials: list[AnyMaterial | InnerLayer], tables: NDArray[np.float32] | None = None
 ) -> Materials:
-    """Pack materials in order. `tables` replaces the metals' reflectances; `exposure` (stops) is
-    what flat colours are shown through."""
-    rows = [_pack(material, exposure) for material in materials]
+    """Pack materials in order. `tables` replaces the metals' reflectances. Flat colours are packed for
+    exposure 0."""
+    rows = [_pack(material) for material in materials]
     params = np.zeros((len(rows), COLUMNS), np.float32)
     params[:, [ALPHA, INDEX, ASPECT, BRUSH_X]] = 1.0
     for number, row in enumerate(rows):
@@ -107,7 +104,7 @@ def pack_materials(
     )
 
 
-def _pack(material: AnyMaterial | InnerLayer, exposure: float) -> _Row:
+def _pack(material: AnyMaterial | InnerLayer) -> _Row:
     match material:
         case Metal():
             return _metal(material)
@@ -141,7 +138,7 @@ def _pack(material: AnyMaterial | InnerLayer, exposure: float) -> _Row:
         case Glow():
             return _Row(GLOW, _rgb(hex_to_linear(material.colour) * 2.0**material.strength), _all_returned())
         case Flat():
-            return _Row(FLAT, _rgb(light_shown_as(material.colour, exposure)), _all_returned())
+            return _Row(FLAT, _rgb(light_shown_as(material.colour, 0.0)), _all_returned())
 
 
 def _all_returned() -> NDArray[np.float64]:

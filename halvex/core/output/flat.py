@@ -13,7 +13,7 @@ from halvex.core.lettering import set_block
 from halvex.core.optics.colour import linear_to_srgb
 from halvex.core.optics.material import linear_albedo
 from halvex.core.piece.model import Piece
-from halvex.core.piece.resolving import resolve
+from halvex.core.piece.resolving import PartMaterial, resolve
 from halvex.core.piece.turning import rotation
 
 DIGITS = 3
@@ -26,7 +26,8 @@ def flat_svg(piece: Piece) -> bytes:
     unit = "px" if canvas.unit == "px" else "in"
     size = [side if unit == "px" else side / canvas.ppi for side in (canvas.width, canvas.height)]
     lines = [
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="{size[0]:g}{unit}" height="{size[1]:g}{unit}" viewBox="0 0 {canvas.width} {canvas.height}">',
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{size[0]:g}{unit}" '
+        f'height="{size[1]:g}{unit}" viewBox="0 0 {canvas.width} {canvas.height}">',
         f"<title>{_text(piece.name)}</title>",
     ]
     for resolved in resolve(piece).blocks:
@@ -38,7 +39,8 @@ def flat_svg(piece: Piece) -> bytes:
             colour = _colour(letter.material or resolved.materials[0])
             rings = [ring @ turn.T * (1, -1) + middle for ring in letter.rings]
             lines.append(
-                f'<path fill="{colour}" d="{"".join(_ring(ring) for ring in rings)}"><title>{_text(letter.outline.name)}</title></path>'
+                f'<path fill="{colour}" d="{"".join(_ring(ring) for ring in rings)}">'
+                f"<title>{_text(letter.outline.name)}</title></path>"
             )
         lines.append("</g>")
     return "\n".join([*lines, "</svg>", ""]).encode()
@@ -57,8 +59,7 @@ def _text(value: str) -> str:
     return value.replace("&", "&amp;").replace("<", "&lt;")
 
 
-def _colour(material: object) -> str:
-    red, green, blue = (
-        np.round(linear_to_srgb(np.clip(linear_albedo(material), 0, 1)) * 255).astype(int).tolist()
-    )  # type: ignore[arg-type]
+def _colour(material: PartMaterial) -> str:
+    display = linear_to_srgb(np.clip(linear_albedo(material), 0.0, 1.0))
+    red, green, blue = np.round(np.asarray(display) * 255).astype(int).tolist()
     return f"#{red:02x}{green:02x}{blue:02x}"

@@ -39,7 +39,8 @@ class Canvas(Part):
     def _check_area(self) -> "Canvas":
         if self.width * self.height > LARGEST_CANVAS_PX:
             raise ValueError(
-                f"width × height may be {LARGEST_CANVAS_PX // 10**6} megapixels at most; make one side smaller"
+                f"width × height may be {LARGEST_CANVAS_PX // 10**6} megapixels at most; make one "
+                "side smaller"
             )
         return self
 

@@ -42,7 +42,8 @@ def piece_from_values(values: Any) -> Piece:
     if isinstance(version, int) and version > FORMAT_VERSION:
         raise PieceError(
             "/version",
-            f"the piece has format version {version}, this Halvex reads up to {FORMAT_VERSION}; update Halvex",
+            f"the piece has format version {version}, this Halvex reads up to "
+            f"{FORMAT_VERSION}; update Halvex",
         )
     whole = _with_kinds(values)
     try:

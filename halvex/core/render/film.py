@@ -51,11 +51,13 @@ def light_levels(world: World) -> Array:
     return np.concatenate([world.lamps.level, surround, glows])
 
 
-class Guided(NamedTuple):
-    """Linear light before a backdrop, and what guides its cleaning: albedo and normals of first
-    surfaces, each (rows, width, 3)."""
+class DenoiserInput(NamedTuple):
+    """Linear light over a backdrop and what guides its denoising, albedo and normals of the primary
+    hits; flat colours and the backdrop's share, which are in that light. Each (rows, width, 3)."""
 
     light: Array
+    flat: Array
+    through: Array
     albedo: Array
     normal: Array
 
@@ -93,7 +95,7 @@ class Film:
             self._cover = may_show_letters(world, self.width, self.rows, self.first_row)
         return self._cover
 
-    def go_on_from(self, above: "Rows | None") -> None:
+    def resume_from(self, above: "Rows | None") -> None:
         """Take over what a film of rows above has of this one's first rows."""
         if above is not None:
             shared = above.first_row + len(above.counts) - self.first_row
@@ -131,11 +133,19 @@ class Film:
         mean_light(self.sums, self.counts, np.ascontiguousarray(levels, np.float32), light)
         return light
 
-    def guided(self, levels: Array, backdrop: Array, pool: Executor) -> Guided:
-        """The picture over backdrop light (3,), each light at its level (lights, 3), with its
-        guides; the sums are read once, on all threads."""
-        images = Guided(*(np.empty((self.rows, self.width, 3), np.float32) for _ in Guided._fields))
-        given = np.ascontiguousarray(levels, np.float32), np.ascontiguousarray(backdrop, np.float32)
+    def denoiser_input(
+        self, levels: Array, backdrop: Array, flat_gain: np.float32, pool: Executor
+    ) -> DenoiserInput:
+        """The picture over backdrop light (3,), each light at its level (lights, 3), flat colours
+        multiplied by `flat_gain`, with its guides; the sums are read once, on all threads."""
+        images = DenoiserInput(
+            *(np.empty((self.rows, self.width, 3), np.float32) for _ in DenoiserInput._fields)
+        )
+        given = (
+            np.ascontiguousarray(levels, np.float32),
+            np.ascontiguousarray(backdrop, np.float32),
+            np.float32(flat_gain),
+        )
 
         def band(first: int, last: int) -> None:
             mean_scene(self.sums, self.counts, *given, first, last, *images)
@@ -145,7 +155,7 @@ class Film:
 
     @property
     def flat(self) -> Array:
-        """(rows, width, 3) linear light of flat colours, premultiplied."""
+        """(rows, width, 3) linear light of flat colours at exposure 0, premultiplied."""
         return self._mean(channels.FLAT)
 
     @property

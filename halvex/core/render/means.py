@@ -3,7 +3,7 @@
 The sums of a picture are many times larger than a processor's caches: reading them takes most of the time.
 """
 
-from halvex.core.optics.vectors import F, helper, kernel
+from halvex.core.optics.vectors import F, kernel
 from halvex.core.render import channels
 
 
@@ -18,16 +18,6 @@ def mean_channels(sums, counts, first, out):
                 out[y, x, c] = sums[y, x, first + c] * share
 
 
-@helper
-def _light_of(sums, y, x, levels, c):
-    """Channel c of a pixel's linear light, summed: each light's share at its level (lights, 3), and
-    flat colours."""
-    light = sums[y, x, channels.FLAT + c]
-    for k in range(levels.shape[0]):
-        light += sums[y, x, channels.SHARES + 3 * k + c] * levels[k, c]
-    return light
-
-
 @kernel
 def mean_light(sums, counts, levels, out):
     """Fill out (rows, width, 3) with linear light, the lights at their levels (lights, 3)."""
@@ -35,19 +25,49 @@ def mean_light(sums, counts, levels, out):
         for x in range(out.shape[1]):
             share = F(1.0) / F(max(counts[y, x], 1))
             for c in range(3):
-                out[y, x, c] = _light_of(sums, y, x, levels, c) * share
+                light = sums[y, x, channels.FLAT + c]
+                for k in range(levels.shape[0]):
+                    light += sums[y, x, channels.SHARES + 3 * k + c] * levels[k, c]
+                out[y, x, c] = light * share
 
 
 @kernel
-def mean_scene(sums, counts, levels, backdrop, first, last, light, albedo, normal):
-    """Fill rows first..last - 1 of three images (rows, width, 3), all in one reading: linear light
-    before a backdrop (3,), albedo up to 1, normals."""
+def mean_scene(sums, counts, levels, backdrop, flat_gain, first, last, light, flat, through, albedo, normal):
+    """Fill rows first..last - 1 of five images (rows, width, 3), all in one reading: linear light over
+    a backdrop (3,), flat colours multiplied by `flat_gain` in it; flat colours and the backdrop's share
+    by themselves; albedo up to 1; normals."""
     for y in range(first, last):
         for x in range(light.shape[1]):
             share = F(1.0) / F(max(counts[y, x], 1))
             for c in range(3):
-                light[y, x, c] = (
-                    _light_of(sums, y, x, levels, c) + sums[y, x, channels.THROUGH + c] * backdrop[c]
-                ) * share
+                lit = F(0.0)
+                for k in range(levels.shape[0]):
+                    lit += sums[y, x, channels.SHARES + 3 * k + c] * levels[k, c]
+                flat[y, x, c] = sums[y, x, channels.FLAT + c] * share
+                through[y, x, c] = sums[y, x, channels.THROUGH + c] * share
+                seen = (
+                    sums[y, x, channels.FLAT + c] * flat_gain + sums[y, x, channels.THROUGH + c] * backdrop[c]
+                )
+                light[y, x, c] = (lit + seen) * share
                 albedo[y, x, c] = min(sums[y, x, channels.ALBEDO + c] * share, F(1.0))
                 normal[y, x, c] = min(max(sums[y, x, channels.NORMAL + c] * share, F(-1.0)), F(1.0))
+
+
+@kernel
+def without_flat_and_backdrop(light, flat, through, backdrop, flat_gain, first, last):
+    """Take flat colours and the backdrop out of rows first..last - 1 of light (rows, width, 3) again."""
+    for y in range(first, last):
+        for x in range(light.shape[1]):
+            for c in range(3):
+                light[y, x, c] -= flat[y, x, c] * flat_gain + through[y, x, c] * backdrop[c]
+
+
+@kernel
+def compose(light, flat, through, backdrop, flat_gain, out):
+    """Fill out (rows, width, 3) with light over a backdrop (3,), with flat colours multiplied by
+    `flat_gain`."""
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
+            for c in range(3):
+                behind = through[y, x, c] * backdrop[c]
+                out[y, x, c] = light[y, x, c] + flat[y, x, c] * flat_gain + behind

@@ -28,20 +28,21 @@ _NOT_OF_BODIES = {"id", "hidden", "guide", "locked", "group", "place", "surface"
 class Instance:
     """A body at its place.
 
-    transform (3, 4) takes the body's own frame to the lettering's: a turn, an even scale and an offset
-    in px. `materials` are the numbers of each part's material (in the order of PartOf), `block` is the
-    number of the block it belongs to.
+    transform (3, 4) takes the body's own frame to the lettering's: a turn, an even scale and an
+    offset in px; bounds (2, 3) are its lowest and its highest corner there. `materials` are the
+    numbers of each part's material (in the order of PartOf), `block` is the number of its block.
     """
 
     body: Mesh
     transform: Array
+    bounds: Array
     materials: tuple[int, ...]
     block: int
 
     @property
     def positions(self) -> Array:
         """The body's points (n, 3) in the lettering's frame."""
-        return self._placed(self.body.positions)
+        return np.asarray(self.body.positions @ self.transform[:, :3].T + self.transform[:, 3])
 
     @property
     def normals(self) -> Array:
@@ -49,40 +50,23 @@ class Instance:
         turned = self.body.normals @ self.transform[:, :3].T
         return np.asarray(turned / np.linalg.norm(turned, axis=-1, keepdims=True))
 
-    @property
-    def straight(self) -> bool:
-        """Whether it is neither turned nor scaled."""
-        return bool((self.transform[:, :3] == STRAIGHT).all())
-
-    @property
-    def bounds(self) -> tuple[Array, Array]:
-        """The lowest and the highest corner (3,) in the lettering's frame."""
-        if self.straight:
-            low, high = self.body.bounds
-            return low + self.transform[:, 3], high + self.transform[:, 3]
-        points = self._placed(self.body.hull)
-        return points.min(axis=0), points.max(axis=0)
-
-    @property
-    def corners(self) -> Array:
-        """Corners (8, 3) of its box in the lettering's frame."""
-        return np.array(self.bounds)[CORNERS, np.arange(3)]
-
-    def _placed(self, points: Array) -> Array:
-        if self.straight:
-            return np.asarray(points + self.transform[:, 3])
-        return np.asarray(points @ self.transform[:, :3].T + self.transform[:, 3])
-
 
 @dataclass(frozen=True, eq=False)
 class Placed:
-    """Every body of a piece at its place, the materials that the instances name by number, and the frame of
-    each block: frames (blocks, 3, 4) take it to the lettering's. `key` names bodies and places."""
+    """Every body of a piece at its place, the materials that the instances name by number, and the
+    frame of each block: frames (blocks, 3, 4) take it to the lettering's. `key` names bodies and
+    places."""
 
     instances: tuple[Instance, ...]
     materials: list[PartMaterial]
     frames: Array
     key: str
+
+    @property
+    def corners(self) -> Array:
+        """Corners (8 · instances, 3) of the instances' boxes in the lettering's frame."""
+        bounds = np.array([instance.bounds for instance in self.instances])
+        return np.asarray(bounds[:, CORNERS, np.arange(3)].reshape(-1, 3))
 
 
 def place_bodies(piece: ResolvedPiece, *, px_scale: float = 1.0) -> Placed:
@@ -97,23 +81,37 @@ def place_bodies(piece: ResolvedPiece, *, px_scale: float = 1.0) -> Placed:
     for number, resolved in enumerate(piece.blocks):
         block = resolved.block
         frame = _frame(block)
+        bodies = block_bodies(set_block(block, px_scale=px_scale), block.form, px_scale=px_scale)
+        turned = not (frame[:, :3] == STRAIGHT).all()
+        boxes = {body.mesh: _box(body.mesh, frame[:, :3] if turned else None) for body in bodies}
+        offsets = np.array([body.offset for body in bodies]) @ frame[:, :3].T + frame[:, 3]
+        bounds = np.array([boxes[body.mesh] for body in bodies]) + offsets[:, None]
+        transforms = np.repeat(frame[None], len(bodies), axis=0)
+        transforms[:, :, 3] = offsets
         rows_of: dict[AnyMaterial | None, tuple[int, ...]] = {}
-        for body in block_bodies(set_block(block, px_scale=px_scale), block.form, px_scale=px_scale):
+        for body, transform, box in zip(bodies, transforms, bounds, strict=True):
             if body.material not in rows_of:
                 rows_of[body.material] = _rows(resolved.materials_with(body.material), materials)
-            transform = frame.copy()
-            transform[:, 3] += frame[:, :3] @ body.offset
-            instances.append(Instance(body.mesh, transform, rows_of[body.material], number))
+            instances.append(Instance(body.mesh, transform, box, rows_of[body.material], number))
         stop_if_overtaken()
         meshes = {instance.body for instance in instances}
         if sum(len(mesh.triangles) for mesh in meshes) > MOST_TRIANGLES_IN_ALL:
             raise SolidError(
-                "the bodies of this piece are too many and too fine together; simplify their bevels or runs, or set fewer letters"
+                "the bodies of this piece are too many and too fine together; simplify their "
+                "bevels or runs, or set fewer letters"
             )
         frames.append(frame)
         keys.append((type(block).__name__, block.model_dump_json(exclude=_NOT_OF_BODIES)))
     whole = np.array(frames)
     return Placed(tuple(instances), materials, whole, content_key(keys, px_scale, whole))
+
+
+def _box(mesh: Mesh, turn: Array | None) -> Array:
+    """The lowest and the highest corner (2, 3) of a body, turned (3, 3) or not."""
+    if turn is None:
+        return np.array(mesh.bounds)
+    points = mesh.hull @ turn.T
+    return np.array([points.min(axis=0), points.max(axis=0)])
 
 
 def _frame(block: Block) -> Array:

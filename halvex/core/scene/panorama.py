@@ -88,7 +88,8 @@ def _check_size(width: int, height: int) -> None:
         )
     if width * height > MOST_PX:
         raise SceneError(
-            f"a panorama has {MOST_PX // 10**6} megapixels at most (8192 × 4096); this one is {width} × {height}"
+            f"a panorama has {MOST_PX // 10**6} megapixels at most (8192 × 4096); this one is "
+            f"{width} × {height}"
         )
     if not 1.5 <= width / height <= 2.5:
         raise SceneError(f"a panorama is twice as wide as high; this one is {width} × {height}")

@@ -12,6 +12,7 @@ from halvex.core.piece.model import Piece
 from halvex.core.piece.resolving import ResolvedPiece, resolve
 from halvex.core.piece.turning import rotation
 from halvex.core.scene.camera import Camera, make_camera
+from halvex.core.scene.finish import Finish
 from halvex.core.scene.ground import NO_GROUND, Ground, front_of, make_ground
 from halvex.core.scene.instances import Instance, place_bodies
 from halvex.core.scene.keys import SceneKeys, content_key
@@ -46,8 +47,7 @@ class Scene:
     surround: Surround
     ground: Ground
     camera: Camera
-    backdrop: str
-    exposure: float
+    finish: Finish
     lights: tuple[str, ...]
     bodies_key: str
     surround_key: str
@@ -68,7 +68,7 @@ class Scene:
             light_levels=content_key(self.lamps.level, self.surround.level),
             camera=content_key(self.camera, self.turn),
             ground=content_key(self.ground if self.ground.kind != NO_GROUND else NO_GROUND),
-            backdrop=self.backdrop,
+            backdrop=self.finish.backdrop,
         )
 
     @property
@@ -105,7 +105,7 @@ def build_scene(piece: ResolvedPiece, *, px_scale: float = 1.0, detail: float | 
     """
     placed = place_bodies(piece, px_scale=detail or px_scale)
     turn = rotation(piece.view.turn)
-    corners = np.vstack([instance.corners for instance in placed.instances]) @ turn.T
+    corners = placed.corners @ turn.T
     ground = make_ground(piece.backdrop.ground, piece.backdrop.gap, corners, turn, len(placed.materials))
     paint = GROUND_PAINT
     if ground.kind != NO_GROUND:
@@ -115,13 +115,12 @@ def build_scene(piece: ResolvedPiece, *, px_scale: float = 1.0, detail: float | 
         instances=placed.instances,
         frames=placed.frames,
         turn=turn,
-        materials=pack_materials([*placed.materials, paint], exposure=piece.light.exposure),
+        materials=pack_materials([*placed.materials, paint]),
         lamps=pack_lamps(piece.light.lamps, turn),
         surround=make_surround(surround),
         ground=ground,
         camera=_camera(piece, px_scale, ground, float(corners[:, 2].max())),
-        backdrop=piece.backdrop.colour,
-        exposure=piece.light.exposure,
+        finish=Finish(piece.backdrop.colour, piece.light.exposure),
         lights=(*(lamp.id for lamp in piece.light.lamps), "surround", "glow"),
         bodies_key=placed.key,
         surround_key=content_key(surround.kind, surround.model_dump_json(exclude={"strength", "turn"})),

@@ -24,7 +24,7 @@ from halvex.core.solids.faults import SolidError, making
 from halvex.core.solids.inks import Ink, ink_of, parts_in_em
 from halvex.core.solids.mesh import Mesh, PartOf, merged
 from halvex.core.solids.paths import relaxed
-from halvex.core.solids.roof import OutlineKey, roof_of
+from halvex.core.solids.roof import Corner, OutlineKey, roof_of
 from halvex.core.solids.slabs import Cutter, incised_slab, plain_slab
 from halvex.core.solids.tubes import Strand, check_room, lifted, tube_body
 from halvex.core.stopping import stop_if_overtaken
@@ -53,7 +53,7 @@ def block_bodies(block: SetBlock, form: Form, *, px_scale: float = 1.0) -> list[
     """
     bodies = _block_bodies(block, form, px_scale)
     for body in bodies:
-        if not np.isfinite(body.mesh.bounds).all():
+        if not body.mesh.finite:
             raise SolidError("a body of this form has points without a place; change its size or its form")
     return bodies
 
@@ -184,11 +184,11 @@ def _plate(
     px_scale: float,
 ) -> Mesh:
     first = inks[0]
-    corner = "rounded" if join == "round" else "mitred"
+    corner: Corner = "rounded" if join == "round" else "mitred"
     with making("the plate"):
         outline = areas.plate_outline(
             parts_in_em(inks), distance / first.size, corner, close_holes=close_holes
-        )  # type: ignore[arg-type]
+        )
         mesh = outline_body(OutlineKey(outline), size=first.size, depth=depth, bevel=bevel, px_scale=px_scale)
     return mesh.moved(first.x, first.y, 0.0).all_of(PartOf.PLATE)
 

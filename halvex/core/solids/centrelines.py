@@ -92,24 +92,31 @@ def _twig(graph: _Graph, leaf: int) -> tuple[list[int], float]:
             return nodes, length
 
 
+def _reach(graph: _Graph, leaf: int) -> tuple[float, list[int]]:
+    """How far beyond the disc it grows from a leaf's twig reaches, in radii of that disc, and the
+    twig's nodes; infinitely far where it grows from no meeting."""
+    nodes, length = _twig(graph, leaf)
+    root = nodes[-1]
+    if len(graph.links[root]) < 3:
+        return math.inf, nodes
+    return (length + graph.half[leaf] - graph.half[root]) / max(graph.half[root], 1e-9), nodes
+
+
 def _prune(graph: _Graph) -> None:
     """Cut twigs, least first, until every one left reaches well beyond the disc it grows from."""
-    while True:
-        leaves = [n for n, links in graph.links.items() if len(links) == 1]
-        worst, cut = TWIG_REACH, None
-        for leaf in leaves:
-            nodes, length = _twig(graph, leaf)
-            root = nodes[-1]
-            if len(graph.links[root]) < 3:
-                continue
-            reach = (length + graph.half[leaf] - graph.half[root]) / max(graph.half[root], 1e-9)
-            if reach < worst:
-                worst, cut = reach, nodes
-        if cut is None:
+    twigs = {leaf: _reach(graph, leaf) for leaf, links in graph.links.items() if len(links) == 1}
+    while twigs:
+        leaf = min(twigs, key=lambda leaf: twigs[leaf][0])
+        reach, cut = twigs.pop(leaf)
+        if reach >= TWIG_REACH:
             return
         for a, b in itertools.pairwise(cut):
             graph.links[a].discard(b)
             graph.links[b].discard(a)
+        # Only what grew from the same meeting has changed.
+        for other, (_, nodes) in twigs.items():
+            if nodes[-1] == cut[-1]:
+                twigs[other] = _reach(graph, other)
 
 
 def _walk(graph: _Graph) -> list[CentreLine]:

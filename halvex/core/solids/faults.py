@@ -20,7 +20,8 @@ def making(name: str) -> Iterator[None]:
         raise
     except GEOMETRY_FAULTS as fault:
         raise SolidError(
-            f"no body could be made of {name} in this form ({type(fault).__name__}); change its size or its form"
+            f"no body could be made of {name} in this form ({type(fault).__name__}); change "
+            "its size or its form"
         ) from fault
     except MemoryError:
         raise SolidError(f"the body of {name} does not fit into memory; make it smaller or simpler") from None

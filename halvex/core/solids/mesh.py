@@ -51,6 +51,11 @@ class Mesh:
         return self.positions.min(axis=0), self.positions.max(axis=0)
 
     @cached_property
+    def finite(self) -> bool:
+        """Whether all of its points have a place."""
+        return bool(np.isfinite(self.bounds).all())
+
+    @cached_property
     def hull(self) -> NDArray[np.float64]:
         """Its points (h, 3) that no turn hides behind others: the corners of its convex hull."""
         try:

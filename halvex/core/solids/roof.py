@@ -27,7 +27,7 @@ from halvex.core.solids.faults import SolidError
 from halvex.core.solids.kernels.checks import inspect
 from halvex.core.solids.wavefront.faces import chain_faces, triangulate_faces
 from halvex.core.solids.wavefront.run import OUT_OF_STEPS, shrink
-from halvex.core.solids.wavefront.state import NODES, OVERFLOW, new_wave
+from halvex.core.solids.wavefront.state import NODES, OVERFLOW, STEPS, new_wave
 from halvex.core.stopping import stop_flag, stop_if_overtaken
 
 Array = NDArray[np.float64]
@@ -61,8 +61,8 @@ FLAT_EM = 1e-9
 # A joined script of fourteen letters has so many edges on the largest covers. The roof over them
 # takes four seconds, that over twice as many four times as long.
 MOST_EDGES = 9000
-# What a roof over so many edges of letters takes twice over: some ten seconds. Only made-up
-# outlines take more.
+# Steps of all attempts at one roof together: what one over so many edges of letters takes twice
+# over, some ten seconds. Only made-up outlines take more.
 MOST_STEPS = 4_000_000_000
 
 
@@ -119,20 +119,23 @@ def roof_over(rings: tuple[Array, ...], *, corner: Corner = "mitred", name: str 
     points = np.vstack(rings)
     if len(points) > MOST_EDGES:
         raise SolidError(
-            f"{name} has {len(points)} points, over {MOST_EDGES}; simplify it, or let letters that overlap stay single"
+            f"{name} has {len(points)} points, over {MOST_EDGES}; simplify it, or let letters "
+            "that overlap stay single"
         )
     ring_of = np.repeat(np.arange(len(rings)), [len(ring) for ring in rings])
     # Far from the origin the offsets of the lines lose digits that the ladder's tolerances need.
     centre = (points.min(axis=0) + points.max(axis=0)) / 2
+    steps = _Steps()
     for epsilon, angle in LADDER:
         stop_if_overtaken()
-        roof = _attempt(points - centre, ring_of, corner, epsilon, angle)
+        roof = _attempt(points - centre, ring_of, corner, epsilon, angle, steps)
         if roof is not None:
             return _moved(roof, centre)
     random = np.random.default_rng(0)
     for jitter in JITTERS_EM:
         shaken = points - centre + random.uniform(-jitter, jitter, points.shape)
-        roof = _attempt(shaken, ring_of, corner, 1e-10, 2e-6) or _attempt(shaken, ring_of, corner, 1e-10, 0.0)
+        roof = _attempt(shaken, ring_of, corner, 1e-10, 2e-6, steps)
+        roof = roof or _attempt(shaken, ring_of, corner, 1e-10, 0.0, steps)
         if roof is not None:
             # The corners stay the outline's own, so that letters meet what they met before.
             real = roof.start != roof.end
@@ -153,7 +156,16 @@ def _next_index(ring_of: Index) -> Index:
     return nxt
 
 
-def _attempt(points: Array, ring_of: Index, corner: Corner, epsilon: float, angle: float) -> Roof | None:
+@dataclass
+class _Steps:
+    """How many are left for the attempts at a roof."""
+
+    left: int = MOST_STEPS
+
+
+def _attempt(
+    points: Array, ring_of: Index, corner: Corner, epsilon: float, angle: float, steps: _Steps
+) -> Roof | None:
     normals, offsets, corners = _lines(points, _next_index(ring_of), angle)
     fan_of = np.arange(len(corners))
     normals, offsets, corners, ring_of, fan_of = _with_fans(normals, offsets, corners, ring_of, corner)
@@ -162,7 +174,8 @@ def _attempt(points: Array, ring_of: Index, corner: Corner, epsilon: float, angl
     for room in (6, 24):
         wave = new_wave(normals, offsets, segments, room)
         with stop_flag() as stop:
-            done = shrink(wave, ring_of, fan_of, corners, epsilon, stop, MOST_STEPS)
+            done = shrink(wave, ring_of, fan_of, corners, epsilon, stop, steps.left)
+        steps.left -= int(wave.tally[STEPS])
         if stop[0] == OUT_OF_STEPS:
             raise SolidError("an outline is too intricate: its sides meet in too many places; simplify it")
         if done or not wave.tally[OVERFLOW]:

@@ -239,7 +239,8 @@ def lifted(strands: list[Strand]) -> list[Strand]:
             met += len(crossings)
             if met > MOST_CROSSINGS:
                 raise SolidError(
-                    f"the lines cross over {MOST_CROSSINGS} times; let fewer of them cross, or take a solid or a rim"
+                    f"the lines cross over {MOST_CROSSINGS} times; let fewer of them cross, or take a "
+                    "solid or a rim"
                 )
             for mine, theirs in crossings:
                 here = min(int(mine), len(rise) - 1)

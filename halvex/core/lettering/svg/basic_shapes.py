@@ -27,13 +27,18 @@ def _rectangle(attributes: Attributes, width: float, height: float) -> str | Non
     if rx == 0 or ry == 0:
         return f"M{x} {y}H{x + w}V{y + h}H{x}Z"
     arc = f"A{rx} {ry} 0 0 1"
-    return f"M{x + rx} {y}H{x + w - rx}{arc} {x + w} {y + ry}V{y + h - ry}{arc} {x + w - rx} {y + h}H{x + rx}{arc} {x} {y + h - ry}V{y + ry}{arc} {x + rx} {y}Z"
+    right, bottom = x + w, y + h
+    return (
+        f"M{x + rx} {y}H{right - rx}{arc} {right} {y + ry}V{bottom - ry}{arc} {right - rx} {bottom}"
+        f"H{x + rx}{arc} {x} {bottom - ry}V{y + ry}{arc} {x + rx} {y}Z"
+    )
 
 
 def _round(cx: float, cy: float, rx: float, ry: float) -> str | None:
     if rx <= 0 or ry <= 0:
         return None
-    return f"M{cx + rx} {cy}A{rx} {ry} 0 0 1 {cx} {cy + ry}A{rx} {ry} 0 0 1 {cx - rx} {cy}A{rx} {ry} 0 0 1 {cx} {cy - ry}A{rx} {ry} 0 0 1 {cx + rx} {cy}Z"
+    arc = f"A{rx} {ry} 0 0 1"
+    return f"M{cx + rx} {cy}{arc} {cx} {cy + ry}{arc} {cx - rx} {cy}{arc} {cx} {cy - ry}{arc} {cx + rx} {cy}Z"
 
 
 def _circle(attributes: Attributes, width: float, height: float) -> str | None:

@@ -196,7 +196,8 @@ class _Reader:
         if self._elements_left < 0:
             raise LetteringError(
                 "file",
-                f"the drawing has over {MOST_ELEMENTS} elements, those of copies with them; simplify it first",
+                f"the drawing has over {MOST_ELEMENTS} elements, those of copies with them; "
+                "simplify it first",
             )
         if self._matches_left < 0:
             raise LetteringError(

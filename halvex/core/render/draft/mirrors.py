@@ -47,8 +47,10 @@ def plain_light(world, si, wo):
     """A surface met by a mirrored ray: lamps and surround without shadows."""
     base, ns = appearance(world, si)
     si, m = with_normals(si, ns, si.ng), si.material
-    if world.materials.kind[m] == GLOW or world.materials.kind[m] == FLAT:
+    if world.materials.kind[m] == GLOW:
         return base
+    if world.materials.kind[m] == FLAT:
+        return scale(base, world.flat_gain)
     light = glow_light(world, si, wo, base)
     for k in range(world.lamps.kind.shape[0]):
         light = add(light, scale(lamp_light(world, k, si, wo, base, 1), LAMPS_LEFT))

@@ -1,5 +1,7 @@
 """The picture of a draft: light gathered at as few pixels as the surfaces' evenness allows."""
 
+from typing import NamedTuple
+
 import numpy as np
 
 from halvex.core.optics.material import FLAT, GLASS, GLOW, METAL
@@ -11,6 +13,15 @@ from halvex.core.render.draft.mirrors import surroundings, through_glass
 from halvex.core.render.draft.shadows import gather, neighbours
 from halvex.core.render.draft.surfaces import GEOMETRIC, NORMAL, POINT, letter_at, on_ground_at, ray_of
 from halvex.core.render.hits import appearance, facing, with_normals
+
+
+class Painted(NamedTuple):
+    """What a draft is painted on: linear light, flat colours and the backdrop's share, each (H, W, 3)."""
+
+    light: np.ndarray
+    flat: np.ndarray
+    through: np.ndarray
+
 
 # Pixels whose normals differ by less than about a quarter of a degree share their light.
 ALIKE = F(0.99999)
@@ -67,13 +78,17 @@ def _between(world, surfaces, y, x, j, i):
 
 
 @helper
-def _seen_at(world, surfaces, seen, grid, y, x, lamps, back, scratch):
+def _seen_at(world, surfaces, seen, grid, painted, y, x, lamps, scratch):
     """Light (rgb) that the surface at pixel (y, x) sends to the camera, over the backdrop where
     that shows through."""
     m = surfaces.material[y, x]
     kind = world.materials.kind[m]
-    if kind in (GLOW, FLAT):
+    if kind == GLOW:
         return row3(world.materials.params, m)
+    if kind == FLAT:
+        for c in range(3):
+            painted.flat[y, x, c] = world.materials.params[m, c]
+        return F(0.0), F(0.0), F(0.0)
     if m == world.ground.material:
         si, d = on_ground_at(world, y, x)
         bits = np.int32(0)
@@ -82,7 +97,9 @@ def _seen_at(world, surfaces, seen, grid, y, x, lamps, back, scratch):
         si = letter_at(world, surfaces, y, x)
         if kind == GLASS:
             light, share = through_glass(world, grid, si, d, scratch)
-            return add(light, mul(share, back))
+            for c in range(3):
+                painted.through[y, x, c] = share[c]
+            return light
         bits = neighbours(surfaces, seen.shape[0], seen.shape[1], y, x)
     wo = (-d[0], -d[1], -d[2])
     base, ns = appearance(world, si)
@@ -99,7 +116,27 @@ def _seen_at(world, surfaces, seen, grid, y, x, lamps, back, scratch):
 
 
 @helper
-def _shade_row(world, surfaces, seen, spread, grid, picture, y, x0, x1, sharing, back, scratch):
+def _mean_of(image, y, x, j, i):
+    """The mean (rgb) of the pixels j rows and i columns to both sides."""
+    return scale(add(row3(image[y - j], x - i), row3(image[y + j], x + i)), F(0.5))
+
+
+@helper
+def _interpolate(world, surfaces, painted, y, x, j, i):
+    """Give a pixel the mean of the two beside it, which lie on its surface; returns its light."""
+    m = surfaces.material[y, x]
+    if world.materials.kind[m] == GLASS:
+        through = _mean_of(painted.through, y, x, j, i)
+        for c in range(3):
+            painted.through[y, x, c] = through[c]
+    elif world.materials.kind[m] == FLAT:
+        for c in range(3):
+            painted.flat[y, x, c] = world.materials.params[m, c]
+    return _mean_of(painted.light, y, x, j, i)
+
+
+@helper
+def _shade_row(world, surfaces, seen, grid, painted, y, x0, x1, sharing, scratch):
     """Shade what is not shaded yet (less than 0) of every second pixel x0..x1-1 (x0 even) of a row,
     in turn with its neighbours like a chessboard, then of those between.
 
@@ -109,53 +146,45 @@ def _shade_row(world, surfaces, seen, spread, grid, picture, y, x0, x1, sharing,
     lamps = world.lamps.kind.shape[0]
     for turn in range(2):
         for x in range(x0 + ((y + turn) & 1), x1, 2):
-            if picture[y, x, 0] >= F(0.0):
+            if painted.light[y, x, 0] >= F(0.0):
                 continue
             on_letter = surfaces.material[y, x] != world.ground.material
             if on_letter and sharing and _between(world, surfaces, y, x, 1, 0):
-                light = scale(add(row3(picture[y - 1], x), row3(picture[y + 1], x)), F(0.5))
+                light = _interpolate(world, surfaces, painted, y, x, 1, 0)
             elif on_letter and turn == 1 and x + 1 < x1 and _between(world, surfaces, y, x, 0, 1):
-                light = scale(add(row3(picture[y], x - 1), row3(picture[y], x + 1)), F(0.5))
+                light = _interpolate(world, surfaces, painted, y, x, 0, 1)
             elif on_letter and y & 1 == 1 and _alike(world, surfaces, y, x, y - 1, x):
-                light = row3(picture[y - 1], x)
+                light = row3(painted.light[y - 1], x)
+                for c in range(3):
+                    painted.flat[y, x, c] = painted.flat[y - 1, x, c]
             else:
-                light = _seen_at(world, surfaces, seen, grid, y, x, lamps, back, scratch)
+                light = _seen_at(world, surfaces, seen, grid, painted, y, x, lamps, scratch)
             for c in range(3):
-                picture[y, x, c] = light[c]
+                painted.light[y, x, c] = light[c]
 
 
 @kernel
-def shade(world, surfaces, seen, spread, grid, picture, y0, y1, scratch):
-    """Fill rows y0..y1-1 (y0 even) of picture (H, W, 3) with linear light over the backdrop: what
-    shows no letter first, then even rows, then those between."""
-    back, width = (world.backdrop[0], world.backdrop[1], world.backdrop[2]), picture.shape[1]
+def shade(world, surfaces, seen, spread, grid, painted, y0, y1, scratch):
+    """Fill rows y0..y1-1 (y0 even) of what is painted: what shows no letter first, then even rows, then
+    those between."""
+    width = painted.light.shape[1]
     first, last = width, 0
     for y in range(y0, y1):
         for x in range(width):
             m = surfaces.material[y, x]
-            light = (F(-1.0), F(-1.0), F(-1.0))
+            light, through = (F(-1.0), F(-1.0), F(-1.0)), F(0.0)
             if m < 0:
-                light = back
+                light, through = (F(0.0), F(0.0), F(0.0)), F(1.0)
             elif m == world.ground.material:
                 light = ground_seen(spread, y, x)
             if light[0] < F(0.0):
                 first, last = min(first, x), max(last, x)
             for c in range(3):
-                picture[y, x, c] = light[c]
+                painted.light[y, x, c] = light[c]
+                painted.flat[y, x, c] = F(0.0)
+                painted.through[y, x, c] = through
     first -= first & 1
     for odd in range(2):
         for y in range(y0 + odd, y1, 2):
-            _shade_row(
-                world,
-                surfaces,
-                seen,
-                spread,
-                grid,
-                picture,
-                y,
-                first,
-                last + 1,
-                odd == 1 and y + 1 < y1,
-                back,
-                scratch,
-            )
+            sharing = odd == 1 and y + 1 < y1
+            _shade_row(world, surfaces, seen, grid, painted, y, first, last + 1, sharing, scratch)

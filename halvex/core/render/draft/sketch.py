@@ -4,7 +4,7 @@ import itertools
 import math
 from collections.abc import Callable
 from concurrent.futures import Executor
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import partial
 from typing import Any, NamedTuple
 
@@ -12,16 +12,18 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.optics.material import GLASS, GLOW
+from halvex.core.render.assembling import make_world
 from halvex.core.render.cover import may_show_letters
 from halvex.core.render.draft.grid import GRID
 from halvex.core.render.draft.ground import ground_light, spread_ground, unshadowed
 from halvex.core.render.draft.raster import draw_letters, rows_to_draw
-from halvex.core.render.draft.shade import shade
+from halvex.core.render.draft.shade import Painted, shade
 from halvex.core.render.draft.shadows import visibility
 from halvex.core.render.draft.surfaces import Surfaces, no_surfaces, primary_hits
 from halvex.core.render.film import light_levels
+from halvex.core.render.layers import RenderLayers
 from halvex.core.render.work import Steps, scratch, thread_count
-from halvex.core.render.world import World, make_world, projections_of
+from halvex.core.render.world import World, projections_of
 from halvex.core.scene import Scene
 from halvex.core.scene.camera import lettering_to_picture
 
@@ -35,6 +37,17 @@ _PLACE_OF_A_LAMP = ("kind", "centre", "u", "v", "normal", "size")
 Array = NDArray[np.float32]
 
 
+class _Job(NamedTuple):
+    """A draft that is wanted: a scene, its world, the picture's size in px, and what draws it."""
+
+    scene: Scene
+    world: World
+    width: int
+    height: int
+    pool: Executor
+    cancelled: Callable[[], bool]
+
+
 @dataclass
 class _Lit:
     """A draft at the levels (lights, 3) of its lights, and what one more of each light's level
@@ -42,7 +55,7 @@ class _Lit:
 
     of: tuple[object, ...]
     levels: Array
-    picture: Array
+    layers: RenderLayers
     adds: dict[int, Array] = field(default_factory=dict)
 
 
@@ -59,14 +72,18 @@ NOTHING_KNOWN = _Known((), [], ())
 
 class _Sheet(NamedTuple):
     """What a draft is worked out on, step by step; of H × W px. seen (H/2, W/2, lights, 3), grid
-    (grid.py), lit (H/2, W/2, 3), spread (H/2 + 1, W/2 + 1, 3), picture (H, W, 3)."""
+    (grid.py), lit (H/2, W/2, 3), spread (H/2 + 1, W/2 + 1, 3)."""
 
     surfaces: Surfaces
     seen: Array
     grid: Array
     lit: Array
     spread: Array
-    picture: Array
+    painted: Painted
+
+
+def _blank(*shape: int) -> Array:
+    return np.empty(shape, np.float32)
 
 
 class Sketcher:
@@ -75,14 +92,10 @@ class Sketcher:
 
     def __init__(self) -> None:
         self._known = NOTHING_KNOWN
-        nothing = np.zeros((1, 1, 3), np.float32)
+        nothing = _blank(0, 0, 3)
+        painted = Painted(nothing, nothing, nothing)
         self._sheet = _Sheet(
-            no_surfaces(0, 0),
-            np.zeros((0, 0, 1, 3), np.float32),
-            np.zeros((2, 2, 2, 3), np.float32),
-            nothing,
-            nothing,
-            nothing,
+            no_surfaces(0, 0), _blank(0, 0, 1, 3), _blank(2, 2, 2, 3), nothing, nothing, painted
         )
         self._lit: _Lit | None = None
 
@@ -94,102 +107,75 @@ class Sketcher:
         *,
         pool: Executor,
         cancelled: Callable[[], bool] = lambda: False,
-    ) -> Array:
-        """Linear light (height, width, 3) over the backdrop. Raises CancelledError."""
+    ) -> RenderLayers:
+        """The layers of a draft of so many px. Raises CancelledError."""
         world = make_world(scene)
-        levels, of = light_levels(world), (scene.film_key, world.backdrop.tobytes(), width, height)
+        job = _Job(scene, world, width, height, pool, cancelled)
+        levels, of = light_levels(world), (scene.film_key, float(world.flat_gain), width, height)
         kept = self._lit
         if kept is not None and kept.of == of:
             changed = np.flatnonzero((levels != kept.levels).any(axis=1))
             if len(changed) <= 1:
-                return self._relit(kept, changed.tolist(), levels, scene, world, pool, cancelled)
-        picture = self._traced(scene, world, width, height, pool, cancelled)
-        self._lit = _Lit(of, levels, picture)
-        return picture
+                return self._relit(kept, changed.tolist(), levels, job)
+        layers = self._traced(job)
+        self._lit = _Lit(of, levels, layers)
+        return layers
 
-    def _relit(
-        self,
-        kept: _Lit,
-        changed: list[int],
-        levels: Array,
-        scene: Scene,
-        world: World,
-        pool: Executor,
-        cancelled: Callable[[], bool],
-    ) -> Array:
-        """The kept draft with one light at another level. Light is linear in it, so two drafts tell
+    def _relit(self, kept: _Lit, changed: list[int], levels: Array, job: _Job) -> RenderLayers:
+        """The kept draft with one light at another level. Light is linear in it, so two drafts give
         all others."""
-        picture = kept.picture
+        seen = kept.layers.light
         for light in changed:
             if light not in kept.adds:
                 # Twice as bright, so that the difference keeps its digits.
                 step = np.float32(max(float(kept.levels[light].max()), 1.0))
-                raised_world, size = (
-                    _at_levels(world, kept.levels, light, step),
-                    (picture.shape[1], picture.shape[0]),
-                )
-                raised = self._traced(scene, raised_world, *size, pool, cancelled)
-                kept.adds[light] = (raised - picture) / step
-            picture = np.maximum(
-                picture + (levels[light] - kept.levels[light]) * kept.adds[light], np.float32(0)
-            )
-        return picture
+                raised = self._traced(job._replace(world=_at_levels(job.world, kept.levels, light, step)))
+                kept.adds[light] = (raised.light - seen) / step
+            more = (levels[light] - kept.levels[light]) * kept.adds[light]
+            seen = np.maximum(seen + more, np.float32(0))
+        return replace(kept.layers, light=seen)
 
-    def _traced(
-        self,
-        scene: Scene,
-        world: World,
-        width: int,
-        height: int,
-        pool: Executor,
-        cancelled: Callable[[], bool],
-    ) -> Array:
+    def _traced(self, job: _Job) -> RenderLayers:
         """Shade all pixels; before, bring surfaces, visibilities and the ground's light up to date
         where anything that they depend on has changed."""
-        before, known = self._known, _depends_on(scene, world, width, height)
+        before, known = self._known, _depends_on(job)
         fresh, relit = known.geometry != before.geometry, known.ground != before.ground
-        sheet, wanted = self._room(known.lights, width, height, fresh, relit)
+        sheet, wanted = self._room(known.lights, job, fresh, relit)
         if fresh:
-            self._known = (
-                NOTHING_KNOWN  # surfaces are written anew: until they all are, nothing is known of them
-            )
-        _steps(world, sheet, wanted, fresh, relit).run(pool, cancelled)
+            # Surfaces are written anew: until they all are, nothing is known of them.
+            self._known = NOTHING_KNOWN
+        _steps(job.world, sheet, wanted, fresh, relit).run(job.pool, job.cancelled)
         self._known, self._sheet = known, sheet
-        return sheet.picture
+        return RenderLayers(*sheet.painted)
 
     def _room(
-        self, lights: list[tuple[object, ...]], width: int, height: int, fresh: bool, relit: bool
+        self, lights: list[tuple[object, ...]], job: _Job, fresh: bool, relit: bool
     ) -> tuple[_Sheet, NDArray[np.uint8]]:
         """A sheet with what is still true of the last one, and which lights' visibilities are not."""
-        half = (height + 1) // 2, (width + 1) // 2
+        half = (job.height + 1) // 2, (job.width + 1) // 2
         surfaces, grid, spread = self._sheet.surfaces, self._sheet.grid, self._sheet.spread
         # Every pixel is written anew; fresh memory would cost a few ms.
         if fresh and surfaces.material.shape != (2 * half[0], 2 * half[1]):
-            surfaces = no_surfaces(height, width)
+            surfaces = no_surfaces(job.height, job.width)
         if relit:
-            grid = np.empty((half[0] // GRID + 2, half[1] // GRID + 2, len(lights) + 1, 3), np.float32)
-            spread = np.empty((half[0] + 1, half[1] + 1, 3), np.float32)
-        seen, wanted = np.empty((*half, len(lights), 3), np.float32), np.ones(len(lights), np.uint8)
+            grid = _blank(half[0] // GRID + 2, half[1] // GRID + 2, len(lights) + 1, 3)
+            spread = _blank(half[0] + 1, half[1] + 1, 3)
+        seen, wanted = _blank(*half, len(lights), 3), np.ones(len(lights), np.uint8)
         before = {} if fresh else {light: index for index, light in enumerate(self._known.lights)}
         for index, light in enumerate(lights):
             if light in before:
                 seen[:, :, index], wanted[index] = self._sheet.seen[:, :, before[light]], 0
-        return _Sheet(
-            surfaces,
-            seen,
-            grid,
-            np.zeros((*half, 3), np.float32),
-            spread,
-            np.empty((height, width, 3), np.float32),
-        ), wanted
+        painted = Painted(*(_blank(job.height, job.width, 3) for _ in Painted._fields))
+        return _Sheet(surfaces, seen, grid, np.zeros((*half, 3), np.float32), spread, painted), wanted
 
 
-def _depends_on(scene: Scene, world: World, width: int, height: int) -> _Known:
+def _depends_on(job: _Job) -> _Known:
+    scene, world = job.scene, job.world
     keys, kinds, params = scene.keys, scene.materials.kind, scene.materials.params
     # Shadows depend on which parts are glass, and how it tints; which lights are looked for, on
     # what is metal or shines.
     solid = keys.bodies, kinds.tobytes(), params[kinds == GLASS].tobytes(), world.materials_of.tobytes()
-    geometry = keys.camera, keys.ground, solid, width, height
+    geometry = keys.camera, keys.ground, solid, job.width, job.height
     lamps = zip(*(getattr(scene.lamps, name) for name in _PLACE_OF_A_LAMP), strict=True)
     lights = [*(tuple(number.tobytes() for number in lamp) for lamp in lamps), SURROUND]
     # Letters shade the ground, but only those that glow light it.
@@ -202,7 +188,7 @@ def _steps(world: World, sheet: _Sheet, wanted: NDArray[np.uint8], fresh: bool, 
     """The steps that fill a sheet: its surfaces if `fresh`, the visibilities of the lights that are
     `wanted`, the ground's light if `relit`, and the picture. What one step has written is at hand
     for the next."""
-    surfaces, seen, grid, lit, spread, picture = sheet
+    surfaces, seen, grid, lit, spread, painted = sheet
     rows = 2 * len(seen)
     letters, drawing = letters_seen(world, surfaces) if fresh else ((), [])
 
@@ -222,7 +208,7 @@ def _steps(world: World, sheet: _Sheet, wanted: NDArray[np.uint8], fresh: bool, 
         spread_ground(world, surfaces, lit, np.empty((lit.shape[1], 4), np.float32), spread, y0 // 2, last)
 
     def paint(y0: int, y1: int) -> None:
-        shade(world, surfaces, seen, spread, grid, picture, y0, min(y1, len(picture)), scratch())
+        shade(world, surfaces, seen, spread, grid, painted, y0, min(y1, len(painted.light)), scratch())
 
     steps, bands = Steps(), _bands(rows)
     looked: list[int] = []

@@ -11,7 +11,7 @@ from halvex.core.solids.wavefront.contacts import (
     next_time,
     root,
 )
-from halvex.core.solids.wavefront.state import NEVER, OVERFLOW, VERTICES, add_node, add_vertex
+from halvex.core.solids.wavefront.state import NEVER, OVERFLOW, STEPS, VERTICES, add_node, add_vertex
 from halvex.core.solids.wavefront.surgery import operate
 
 TOUCHING_EM = 1e-9
@@ -81,7 +81,8 @@ def shrink(w, ring_of, fan_of, points, eps, stop, most_steps):
         and operate(w, active, m, 0.0, eps, parent, involved, split_u, split_v, 0, place, born) < 0
     ):
         return False
-    steps = 0
+    # Every corner looks at every edge for what it will reach.
+    w.tally[STEPS] = m * m
     for _ in range(room):
         alive = 0
         for k in range(w.tally[VERTICES]):
@@ -93,8 +94,8 @@ def shrink(w, ring_of, fan_of, points, eps, stop, most_steps):
         m = alive
         if m == 0:
             return True
-        steps += room
-        if steps > most_steps:
+        w.tally[STEPS] += room
+        if w.tally[STEPS] > most_steps:
             stop[0] = OUT_OF_STEPS
         if stop[0]:
             return False
@@ -107,5 +108,5 @@ def shrink(w, ring_of, fan_of, points, eps, stop, most_steps):
         new = operate(w, active, m, t, eps, parent, involved, split_u, split_v, splits, place, born)
         if new < 0:
             return False
-        steps += new * len(points)
+        w.tally[STEPS] += new * len(points)
     return False

@@ -11,7 +11,7 @@ import numpy as np
 from numba import njit
 
 VERTICES, NODES, HALF_EDGES, CANDIDATES = 0, 1, 2, 3
-OVERFLOW, DUES = 4, 5
+OVERFLOW, DUES, STEPS = 4, 5, 6
 
 NEVER = 1e300
 
@@ -66,7 +66,7 @@ class Wave(NamedTuple):
     )  # (D,) heap of times at which vertices are due, the earliest first; outdated ones are left in
     due_v: np.ndarray  # (D,) the vertex of each
     polygon: np.ndarray  # (E, 4) original edges x0 y0 x1 y1
-    tally: np.ndarray  # (6,) vertices, nodes, half-edges, candidates, overflow flag, dues
+    tally: np.ndarray  # (7,) vertices, nodes, half-edges, candidates, overflow flag, dues, steps
 
 
 def new_wave(n, c, segments, room):
@@ -96,7 +96,7 @@ def new_wave(n, c, segments, room):
         np.empty(8 * verts),
         np.empty(8 * verts, np.int32),
         segments,
-        np.zeros(6, np.int64),
+        np.zeros(7, np.int64),
     )
 
 

@@ -1,0 +1,215 @@
+"""Assembling the world: trees over the bodies of a scene and over their instances.
+
+A body keeps its tree as long as it is the same, and all bodies together theirs; only the small tree over
+the instances is built again when something moves.
+"""
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from halvex.core.memory import kept
+from halvex.core.optics.colour import luminance
+from halvex.core.optics.eight import LANES
+from halvex.core.optics.material import FLAT, GLOW
+from halvex.core.render.tree import Tree, build_tree
+from halvex.core.render.world import Bodies, Frames, Glows, Letters, World, on_lines
+from halvex.core.scene import Scene
+from halvex.core.solids import Mesh
+
+# Half an ulp of 1 in single precision, and the operations that a point goes through
+# (`error_bound`): barycentrics 7, the offset twice, the piece's turn there and back 2 × 3, each of
+# these over sums that the turn makes up to √3 times as large, the start itself 1, the triangle test
+# 3; an instance's own turn there and back 2 × 3 once more.
+EPSILON = 2.0**-24
+ROUNDINGS, ROUNDINGS_TURNED = 32, 48
+
+
+class _Body(NamedTuple):
+    tree: Tree
+    corners: np.ndarray
+    normals: np.ndarray
+    part: np.ndarray
+    packets: np.ndarray
+
+
+@kept
+def _body(mesh: Mesh) -> _Body:
+    corners = mesh.positions.astype(np.float32)[mesh.triangles]
+    tree = build_tree(corners.min(axis=1), corners.max(axis=1))
+    order = tree.order
+    sorted_corners = corners[order].reshape(-1, 9)
+    return _Body(
+        tree,
+        sorted_corners,
+        mesh.normals[order].reshape(-1, 9).astype(np.float32),
+        mesh.part[order],
+        _packed(sorted_corners, tree),
+    )
+
+
+def _packed(corners: NDArray[np.float32], tree: Tree) -> NDArray[np.float32]:
+    """Packets (leaves · PACKET_FLOATS,) of a tree's leaves; lanes without a triangle hold an empty one."""
+    lane = np.arange(LANES)
+    taken = lane[None] < tree.many[:, None]
+    triangle = np.where(taken, tree.first[:, None] + lane[None], 0)
+    packets = np.where(taken[..., None], corners[triangle], np.float32(0))
+    return np.ascontiguousarray(packets.transpose(0, 2, 1)).reshape(-1)
+
+
+class _Joined(NamedTuple):
+    """Bodies, and where each of them is among them: its tree's root, the span of its triangles; and
+    its low and high corner."""
+
+    bodies: Bodies
+    root: dict[Mesh, int]
+    span: dict[Mesh, tuple[int, int]]
+
+
+@kept
+def _joined(meshes: tuple[Mesh, ...]) -> _Joined:
+    """Kept while letters only move."""
+    bodies = {mesh: _body(mesh) for mesh in meshes}
+    roots, spans, nodes, packets, triangles = {}, {}, 0, 0, 0
+    child, first = [], []
+    for mesh, body in bodies.items():
+        roots[mesh], spans[mesh] = nodes, (triangles, triangles + len(body.corners))
+        inner = body.tree.child >= 0
+        child.append(np.where(inner, body.tree.child + nodes, body.tree.child - packets))
+        first.append(body.tree.first + triangles)
+        nodes += len(body.tree.child) // LANES
+        packets += len(body.tree.first)
+        triangles += len(body.corners)
+    joined = Bodies(
+        np.vstack([b.corners for b in bodies.values()]),
+        np.vstack([b.normals for b in bodies.values()]),
+        np.concatenate([b.part for b in bodies.values()]),
+        on_lines(np.concatenate([b.packets for b in bodies.values()])),
+        np.concatenate(first).astype(np.int32),
+        on_lines(np.concatenate([b.tree.boxes for b in bodies.values()])),
+        np.concatenate(child).astype(np.int32),
+    )
+    return _Joined(joined, roots, spans)
+
+
+class _Placed:
+    """The instances of a scene, the same as others where bodies and places are."""
+
+    def __init__(self, scene: Scene):
+        self.instances, self.key = scene.instances, scene.bodies_key
+
+    def __hash__(self) -> int:
+        return hash(self.key)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Placed) and other.key == self.key
+
+
+@kept
+def _letters(placed: _Placed) -> tuple[Letters, NDArray[np.int32]]:
+    """The letters, and which instance of the scene each of theirs is. Kept while no body changes or
+    moves."""
+    instances = placed.instances
+    transforms = np.array([instance.transform for instance in instances])
+    matrix, offset = transforms[:, :, :3], transforms[:, :, 3]
+    straight = (matrix == np.eye(3)).all(axis=(1, 2))
+    joined = _joined(tuple(dict.fromkeys(instance.body for instance in instances)))
+    bounds = np.array([instance.bounds for instance in instances])
+    error = error_bound(np.array([instance.body.bounds for instance in instances]), transforms)
+    # The boxes of what is turned are as much wider as rounding may move its points.
+    slack = np.where(straight, 0.0, float(error))[:, None]
+    low, high = (bounds[:, 0] - slack).astype(np.float32), (bounds[:, 1] + slack).astype(np.float32)
+    places = build_tree(low, high, 1)
+    order = places.order[places.first]
+    inverse = np.linalg.inv(matrix)
+    bodies = [instances[i].body for i in order]
+    letters = Letters(
+        joined.bodies,
+        error,
+        np.array([joined.root[body] for body in bodies], np.int32),
+        np.array([joined.span[body] for body in bodies], np.int32),
+        offset[order].astype(np.float32),
+        matrix[order].astype(np.float32),
+        inverse[order].astype(np.float32),
+        straight[order].astype(np.uint8),
+        np.linalg.norm(inverse[order, 0], axis=1).astype(np.float32),
+        on_lines(places.boxes),
+        places.child,
+    )
+    return letters, order
+
+
+def error_bound(bounds: NDArray[np.float64], transforms: NDArray[np.float64]) -> np.float32:
+    """Bound in px of the rounding error of a point on any triangle, as a ray that leaves it sees
+    that triangle again.
+
+    The point goes from barycentrics through the instance's transform (i, 3, 4) and the piece's turn
+    into the world and back, and the triangle test subtracts it from the corners. Each operation
+    adds at most one ulp of the coordinates' sum, so n operations are within γ(n) = nε / (1 - nε) of
+    it (Pharr, Jakob & Humphreys, Physically Based Rendering 4, 6.8).
+    """
+    if not len(transforms):
+        return np.float32(0)
+    sides = np.abs(bounds).max(axis=1)
+    scales = np.linalg.norm(transforms[:, :, 0], axis=1)
+    reach = sides.sum(axis=1) * scales + np.abs(transforms[:, :, 3]).sum(axis=1)
+    straight = (transforms[:, :, :3] == np.eye(3)).all(axis=(1, 2))
+    roundings = np.where(straight, ROUNDINGS, ROUNDINGS_TURNED) * EPSILON
+    return np.float32((roundings / (1 - roundings) * reach).max())
+
+
+def _glows(scene: Scene, letters: Letters, materials_of: NDArray[np.int32]) -> Glows:
+    shining = np.flatnonzero(scene.materials.kind == GLOW)
+    instances, triangles, weights = [], [], []
+    if len(shining):
+        for number, (begin, end) in enumerate(letters.span):
+            materials = materials_of[number][letters.bodies.part[begin:end]]
+            own = begin + np.flatnonzero(np.isin(materials, shining))
+            if len(own):
+                corners = letters.bodies.corners[own].reshape(-1, 3, 3)
+                area = 0.5 * np.linalg.norm(
+                    np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1
+                )
+                area /= letters.unit[number] ** 2
+                bright = luminance(scene.materials.params[materials_of[number][letters.bodies.part[own]], :3])
+                instances.append(np.full(len(own), number))
+                triangles.append(own)
+                weights.append(area * bright)
+    if not weights or not np.concatenate(weights).sum() > 0:
+        return Glows(np.zeros(0, np.int32), np.zeros(0, np.int32), np.zeros(1, np.float32), np.float32(0))
+    weight = np.concatenate(weights)
+    share = np.concatenate([[0.0], np.cumsum(weight)]) / weight.sum()
+    power = np.float32(1 / weight.sum())
+    return Glows(
+        np.concatenate(instances).astype(np.int32),
+        np.concatenate(triangles).astype(np.int32),
+        share.astype(np.float32),
+        power,
+    )
+
+
+def make_world(scene: Scene) -> World:
+    """Trees over the scene's bodies and instances; a body keeps its tree as long as it is the same."""
+    letters, order = _letters(_Placed(scene))
+    materials_of = np.array([scene.instances[i].materials for i in order], np.int32)
+    # The ground's frame comes last.
+    frames = np.concatenate([scene.frames, np.eye(3, 4)[None]])
+    return World(
+        letters,
+        materials_of,
+        np.array([scene.instances[i].block for i in order], np.int32),
+        Frames(
+            (scene.turn @ frames[:, :, :3]).astype(np.float32),
+            (frames[:, :, 3] @ scene.turn.T).astype(np.float32),
+        ),
+        scene.turn.astype(np.float32),
+        scene.materials,
+        scene.lamps,
+        scene.surround,
+        _glows(scene, letters, materials_of),
+        scene.ground,
+        scene.camera,
+        scene.finish.flat_gain if (scene.materials.kind == FLAT).any() else np.float32(1),
+        scene.has_glass,
+    )

@@ -1,0 +1,93 @@
+"""Render layers: what a renderer makes of a scene, path film and draft alike, before it is finished.
+
+The parts are kept apart that finishing puts together: what lights make, flat colours, which no light
+and no exposure changes, and the backdrop's share.
+"""
+
+from concurrent.futures import Executor
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from halvex.core.render.denoise import denoise, denoise_plain
+from halvex.core.render.film import TILE, Film
+from halvex.core.render.means import without_flat_and_backdrop
+from halvex.core.render.work import run_bands
+from halvex.core.scene.finish import Finish
+
+Array = NDArray[np.float32]
+
+# Light so weak that its change cannot be told from noise.
+DARKEST = np.float32(1e-4)
+
+
+@dataclass(frozen=True)
+class RenderLayers:
+    """Images that line up pixel by pixel, linear and premultiplied.
+
+    light (h, w, 3): bodies and ground, at the lights' levels; flat (h, w, 3): flat colours at exposure
+    0; through (h, w, 3): share of the backdrop seen past and through the bodies; shade (h, w): share of
+    its light that the ground's shadow leaves, where the shadow was caught for a transparent picture.
+    """
+
+    light: Array
+    flat: Array
+    through: Array
+    shade: Array | None = None
+
+    def composed(self, finish: Finish) -> Array:
+        """Linear light (h, w, 3) over the backdrop."""
+        behind, gain = finish.backdrop_light, finish.flat_gain
+        return np.asarray(self.light + self.flat * gain + self.through * behind, np.float32)
+
+
+def develop(
+    film: Film, levels: Array, finish: Finish, *, transparent: bool, clean: str | None, pool: Executor
+) -> RenderLayers:
+    """The layers of a film, each light at its level (lights, 3); `clean` is the denoiser's quality or None.
+
+    The light is denoised over the backdrop of `finish`, as it will be seen, so that edges stay clean; a
+    transparent picture is denoised without.
+    """
+    if transparent:
+        return _caught(film, levels, clean)
+    behind, gain = finish.backdrop_light, finish.flat_gain
+    seen = film.denoiser_input(levels, behind, gain, pool)
+    light = denoise(seen.light, seen.albedo, seen.normal, quality=clean) if clean else seen.light
+
+    def band(first: int, last: int) -> None:
+        without_flat_and_backdrop(light, seen.flat, seen.through, behind, gain, first, last)
+
+    run_bands(pool, band, TILE, film.rows)
+    return RenderLayers(light, seen.flat, seen.through)
+
+
+def _caught(film: Film, levels: Array, clean: str | None) -> RenderLayers:
+    """The layers of a film without a backdrop, its ground left out but for the shadow."""
+    flat, through, shade = film.flat, film.through, film.shade
+    light = film.develop(levels)
+    if clean:
+        light = denoise(light, film.albedo, film.normal, quality=clean)
+        cover = np.stack([1.0 - through.mean(axis=2), shade, np.zeros_like(shade)], axis=2)
+        # Coverage is clean already wherever it is whole; only shadows and glass carry noise.
+        cover = np.where(
+            np.isin(cover, (0.0, 1.0)), cover, denoise_plain(np.clip(cover, 0, 1), quality=clean)
+        )
+        through = np.repeat(1.0 - cover[..., :1], 3, axis=2)
+        shade = np.ascontiguousarray(cover[..., 1])
+    return RenderLayers(light - flat, flat, through, shade)
+
+
+def relit(layers: RenderLayers, film: Film, before: Array, after: Array, finish: Finish) -> RenderLayers:
+    """Denoised layers with the lights changed from levels `before` to `after` (lights, 3), at once.
+
+    Denoising again would take its time. The same samples lit both ways give the change instead: their
+    noise is the same above and below the line and all but cancels.
+    """
+    if np.array_equal(before, after):
+        return layers
+    behind = layers.through * finish.backdrop_light
+    old, new = film.develop(before) + behind, film.develop(after) + behind
+    whole = layers.composed(finish) * ((new + DARKEST) / (old + DARKEST))
+    return replace(layers, light=np.asarray(whole - behind - layers.flat * finish.flat_gain, np.float32))
