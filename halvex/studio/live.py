@@ -104,6 +104,7 @@ class _Kept:
         None  # the last noise, of (exposure, samples)
     )
     settled: _Settled | None = None
+    enough_to: float = -math.inf  # the exposure up to which it has samples enough
 
     def left(self, exposure: float) -> NDArray[np.float32] | None:
         """Noise of every pixel, once it can be measured; once only as long as neither film nor
@@ -308,10 +309,12 @@ class LiveSession:
         kept = self._kept
         if kept is None or (kept.key, kept.size) != (key, size):
             kept = self._kept = _Kept(key, size, world, Film(size[0], size[1], len(levels)), levels)
-        film, left = kept.film, kept.left(scene.finish.exposure)
-        for total in PASSES:
+        exposure = scene.finish.exposure
+        film, left = kept.film, kept.left(exposure)
+        enough = exposure <= kept.enough_to
+        for total in PASSES[-1:] if enough else PASSES:
             last = total == PASSES[-1]
-            noisy = kept.noisy(left)
+            noisy = kept.noisy(left) & (not enough)
             due = film.early(kept.world, total) if total < JUDGED_FROM else np.full_like(film.counts, total)
             short = noisy & (film.counts < due)
             if noisy.any() and not short.any() and not last:
@@ -320,7 +323,7 @@ class LiveSession:
                 some = np.minimum(due - film.counts, SAMPLES_BETWEEN_LOOKS) * short
                 add_samples(kept.world, film, some, pool=shared_pool(), cancelled=overtaken)
                 short &= film.counts < due
-            left = kept.left(scene.finish.exposure)
+            left = kept.left(exposure)
             settled = last or not kept.noisy(left).any()
             developing = partial(
                 develop,
@@ -336,6 +339,7 @@ class LiveSession:
             header = _frame(wanted, "clean" if settled else "pass", size, started, film.samples, left)
             data = _encode(finished_bytes(layers, scene.finish, pool=shared_pool()), lossless=settled)
             if settled:
+                kept.enough_to = max(kept.enough_to, exposure)
                 kept.settled = _Settled(_picture_key(scene, size), film.samples, left, data)
             self._send(header, data)
             if settled:

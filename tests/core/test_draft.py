@@ -113,6 +113,29 @@ class DraftTest(unittest.TestCase):
                     )
                     np.testing.assert_allclose(kept, fresh, rtol=1e-3, atol=1e-4)
 
+    def test_a_block_takes_its_grain_along(self) -> None:
+        """Grain is fixed to its block: a moved one shows the same picture elsewhere, one turned by a
+        quarter the same picture turned. The light is even and the view parallel."""
+
+        def face_of(place: dict[str, object]) -> np.ndarray:
+            wood = {"face": {"kind": "wood", "grain": 14, "relief": 0.5}}
+            block = {"kind": "shape", "shape": "rectangle", "width": 50, "height": 50, "surface": wood}
+            piece = small_piece(
+                canvas={"width": 120, "height": 120},
+                blocks=[{**block, "place": place}],
+                view={"projection": "parallel"},
+                light={"lamps": [], "surround": {"kind": "plain", "strength": 0}},
+                backdrop={"ground": "none"},
+            )
+            return Sketcher().draw(scene_of(piece), 120, 120, pool=shared_pool()).light
+
+        plain = face_of({})
+        self.assertGreater(float(plain[40:80, 40:80].std()), 0.01, "the grain is seen")
+        moved = face_of({"x": 20, "y": -10})
+        np.testing.assert_allclose(moved[50:90, 60:100], plain[40:80, 40:80], atol=1e-3)
+        turned = face_of({"turn": {"z": 90}})
+        np.testing.assert_allclose(turned[40:80, 40:80], np.rot90(plain)[40:80, 40:80], atol=1e-3)
+
     def test_ground_taken_for_open_is_open(self) -> None:
         """Blocks of ground that no letter can shade are lit without rays: the same as with a ray
         for every cell."""

@@ -82,8 +82,7 @@ def place_bodies(piece: ResolvedPiece, *, px_scale: float = 1.0) -> Placed:
         block = resolved.block
         frame = _frame(block)
         bodies = block_bodies(set_block(block, px_scale=px_scale), block.form, px_scale=px_scale)
-        turned = not (frame[:, :3] == STRAIGHT).all()
-        boxes = {body.mesh: _box(body.mesh, frame[:, :3] if turned else None) for body in bodies}
+        boxes = _boxes(list(dict.fromkeys(body.mesh for body in bodies)), frame[:, :3])
         offsets = np.array([body.offset for body in bodies]) @ frame[:, :3].T + frame[:, 3]
         bounds = np.array([boxes[body.mesh] for body in bodies]) + offsets[:, None]
         transforms = np.repeat(frame[None], len(bodies), axis=0)
@@ -106,12 +105,15 @@ def place_bodies(piece: ResolvedPiece, *, px_scale: float = 1.0) -> Placed:
     return Placed(tuple(instances), materials, whole, content_key(keys, px_scale, whole))
 
 
-def _box(mesh: Mesh, turn: Array | None) -> Array:
-    """The lowest and the highest corner (2, 3) of a body, turned (3, 3) or not."""
-    if turn is None:
-        return np.array(mesh.bounds)
-    points = mesh.hull @ turn.T
-    return np.array([points.min(axis=0), points.max(axis=0)])
+def _boxes(meshes: list[Mesh], turn: Array) -> dict[Mesh, Array]:
+    """The lowest and the highest corner (2, 3) of each body, turned (3, 3)."""
+    if (turn == STRAIGHT).all():
+        return {mesh: np.array(mesh.bounds) for mesh in meshes}
+    hulls = [mesh.hull for mesh in meshes]
+    points = np.concatenate(hulls) @ turn.T
+    begins = np.cumsum([0, *(len(hull) for hull in hulls[:-1])])
+    corners = np.stack([np.minimum.reduceat(points, begins), np.maximum.reduceat(points, begins)], axis=1)
+    return dict(zip(meshes, corners, strict=True))
 
 
 def _frame(block: Block) -> Array:

@@ -3,6 +3,7 @@
 outlines → joined where they overlap → cut by kerfs and holes → rims → bodies, tubes or pits → slab → plates
 """
 
+import weakref
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -51,11 +52,42 @@ def block_bodies(block: SetBlock, form: Form, *, px_scale: float = 1.0) -> list[
     Raises SolidError, which names the letter or part, where a form cannot be made of it, and
     CancelledError between two letters when the work was overtaken.
     """
+    made = _made(block, form, px_scale)
+    bodies = made.recall()
+    if bodies is not None:
+        return bodies
     bodies = _block_bodies(block, form, px_scale)
     for body in bodies:
         if not body.mesh.finite:
             raise SolidError("a body of this form has points without a place; change its size or its form")
+    made.remember(bodies)
     return bodies
+
+
+class _Made:
+    """The bodies that were made of a block, for as long as all of them are alive: it holds none of them
+    itself, so that their memory is counted where they are kept."""
+
+    def __init__(self) -> None:
+        self._bodies: list[tuple[weakref.ref[Mesh], tuple[float, float, float], AnyMaterial | None]] = []
+
+    def recall(self) -> list[PlacedBody] | None:
+        """The bodies, or None where one of them is gone."""
+        found = []
+        for reference, offset, material in self._bodies:
+            mesh = reference()
+            if mesh is None:
+                return None
+            found.append(PlacedBody(mesh, offset, material))
+        return found or None
+
+    def remember(self, bodies: list[PlacedBody]) -> None:
+        self._bodies = [(weakref.ref(body.mesh), body.offset, body.material) for body in bodies]
+
+
+@kept
+def _made(block: SetBlock, form: Form, px_scale: float) -> _Made:
+    return _Made()
 
 
 def _block_bodies(block: SetBlock, form: Form, px_scale: float) -> list[PlacedBody]:
