@@ -1,7 +1,7 @@
 """Whole scenes rendered by Halvex and by mitsuba 3 from the same meshes and numbers: for the tests
 of truth and of speed.
 
-What the two define differently is left out on either side: energy between facets (Halvex' albedo tables
+What the two define differently is omitted on either side: energy between facets (Halvex' albedo tables
 are set to 1), and lamps that hide the sky behind them (scenes have lamps or a sky, not both).
 """
 
@@ -140,7 +140,7 @@ def our_world(peer: PeerScene, px_scale: float = 1.0) -> tuple[Scene, World]:
     scene = scene_of(piece, px_scale=px_scale)
     materials = place_bodies(resolve(piece), px_scale=px_scale).materials
     packed = pack_materials([*materials, materials[0]], _rgb_metals())
-    # A coat keeps its table: it says what passes to the base, which mitsuba reckons with too.
+    # A coat keeps its table: it says what passes to the base, which mitsuba uses too.
     kept = (packed.kind == PLASTIC)[:, None, None, None]
     packed = packed._replace(albedo=np.where(kept, packed.albedo, np.float32(1)))
     return scene, make_world(scene)._replace(materials=packed)

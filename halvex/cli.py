@@ -69,7 +69,7 @@ def _refuse(message: str) -> NoReturn:
 )
 @click.option(
     "--key",
-    help="The access key that windows on other machines ask for; made up where it is needed and left out.",
+    help="The access key that windows on other machines ask for; made up where one is needed.",
 )
 @click.option("--open", "show", is_flag=True, help="Open the page where there is a desktop.")
 def serve(

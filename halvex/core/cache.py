@@ -73,7 +73,7 @@ def kernel_group(module: str) -> str:
 
 @lru_cache(maxsize=3)
 def cache_folder(group: str) -> str:
-    """The folder of a group's kernels as their sources are now; NUMBA_CACHE_DIR, where set, goes before."""
+    """The folder of a group's kernels as their sources are now; NUMBA_CACHE_DIR, where set, overrides it."""
     if "NUMBA_CACHE_DIR" in os.environ:
         return os.environ["NUMBA_CACHE_DIR"]
     home = platformdirs.user_cache_path("halvex", appauthor=False)

@@ -8,7 +8,7 @@ from functools import partial
 
 
 def compile_all(report: Callable[[str], None]) -> None:
-    """Compile (or load) every kernel by using it once on a tiny piece; `report` is told of each step."""
+    """Compile (or load) every kernel by using it once on a tiny piece; `report` gets a line for each step."""
     for step in STEPS:
         report(_taken(step))
 

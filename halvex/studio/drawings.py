@@ -50,7 +50,7 @@ MOST_MEASURED_POINTS = 300
 
 def drawings(piece: Piece) -> dict[str, Any]:
     """Numbers behind the drawings of Form, View and Light, and what there is to say; what cannot be
-    drawn is left out."""
+    drawn is omitted."""
     blocks, advice = [], []
     turn = rotation(piece.view.turn)
     for number, block in enumerate(piece.blocks):

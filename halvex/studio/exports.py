@@ -44,7 +44,7 @@ Side = Annotated[int | None, Field(ge=1, le=LONGEST_CANVAS_SIDE_PX)]
 
 
 class ExportOrder(BaseModel):
-    """What to deliver: the format, the size in px (a side left out follows the canvas' shape) and
+    """What to deliver: the format, the size in px (a missing side follows the canvas' shape) and
     the quality."""
 
     model_config = ConfigDict(extra="forbid")

@@ -20,7 +20,7 @@ def write_whole(path: Path, data: bytes) -> None:
         unfinished.write_bytes(data)
         os.replace(unfinished, path)
     except OSError as fault:
-        # What kept the file from being written may keep it from being looked for.
+        # What kept the file from being written may keep it from being found.
         with suppress(OSError):
             unfinished.unlink(missing_ok=True)
         kind = NoRoomError if fault.errno in FULL else StoreError

@@ -45,7 +45,7 @@ LARGEST_STAGE_PX = 2600
 # no pixel's noise is over SETTLED_NOISE.
 PASSES = (2, 4, 8, 16, 32, 64)
 SETTLED_NOISE = 0.04
-# Noise cannot be told from fewer samples.
+# Noise cannot be measured from fewer samples.
 JUDGED_FROM = 8
 # A tile is this many samples long: the time an edit may have to wait for one to end.
 SAMPLES_BETWEEN_LOOKS = 2
@@ -346,7 +346,7 @@ class LiveSession:
                 return
 
     def _beside(self, developing: Callable[[], RenderLayers], overtaken: Callable[[], bool]) -> RenderLayers:
-        """Develop a film on another thread: it cannot be stopped, and the hand shall not wait for it."""
+        """Develop a film on another thread: it cannot be stopped, and the hand must not wait for it."""
         future = self._cleaner.submit(developing)
         future.add_done_callback(self._wake)
         with self._changed:

@@ -113,7 +113,7 @@ class Pieces:
 
     @contextmanager
     def _changing(self, ident: str, by: Watcher | None = None) -> Iterator[Revision]:
-        """Hold a piece, whose newest state is given, and tell its watchers when it has changed."""
+        """Hold a piece, whose newest state is given, and notify its watchers when it has changed."""
         store.get_record(ident)
         with self._locks[ident]:
             yield store.head_of(ident)

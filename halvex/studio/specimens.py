@@ -54,7 +54,7 @@ _looked_at = ""
 
 def in_typeface(block: Lettering, typeface: str) -> Lettering:
     """The first words of a block in another typeface, on one straight line; what was set for single
-    letters is left out."""
+    letters is omitted."""
     words = next((line.strip() for line in block.words.split("\n") if line.strip()), "")
     shown = words if len(words) <= MOST_SHOWN else words[:MOST_SHOWN].rsplit(" ", 1)[0]
     return block.model_copy(
@@ -118,6 +118,6 @@ def _build(piece: Piece, block: Lettering, typeface: str, asked: str) -> None:
     if asked != _looked_at:
         return
     taken = piece.model_copy(update={"blocks": (block.model_copy(update={"typeface": typeface}),)})
-    # What cannot be built is told when the typeface is taken.
+    # What cannot be built is reported when the typeface is taken.
     with suppress(LetteringError, SolidError, SceneError):
         make_world(build_scene(resolve(taken)))

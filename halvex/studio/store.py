@@ -1,7 +1,7 @@
 """The store: pieces, their revisions and their exports in SQLite.
 
 A piece's history is a tree of revisions, each a whole document. Undo goes to the parent; redo to the
-child visited last. Every change is one transaction, on disk before anyone is told of it.
+child visited last. Every change is one transaction, on disk before anyone is notified.
 """
 
 import json
@@ -325,7 +325,7 @@ def revision_of(ident: str, number: int) -> Revision:
 
 
 def go_to(ident: str, number: int) -> Revision:
-    """Make any earlier or later state the newest one's place: undo and redo go on from there, and
+    """Make any earlier or later state the newest one's place: undo and redo continue from there, and
     new edits branch off."""
     with writing():
         revision = revision_of(ident, number)

@@ -1,4 +1,4 @@
-"""The state of a piece as the API tells it."""
+"""The state of a piece as the API reports it."""
 
 from functools import lru_cache
 

@@ -60,7 +60,7 @@ PIECES = (
 
 
 def shown(text: str) -> str:
-    """A line from left to right, characters without a shape left out."""
+    """A line from left to right, less characters without a shape."""
     return visible("".join(visual_order(list(zip(text, levels_of(text), strict=True)))))
 
 

@@ -1,4 +1,4 @@
-"""Drafts: what is kept between them, and first surfaces drawn against first surfaces traced."""
+"""Drafts: what is kept between them, and primary hits drawn against primary hits traced."""
 
 import unittest
 from unittest.mock import patch
@@ -24,7 +24,7 @@ from tests.core.small_scenes import VIEWS, small_piece
 @kernel
 def shares_one_by_one(world, material, shares, scratch):
     """How much of each light reaches the ground, by a ray for each cell whatever stands near; -1
-    where none is worked out."""
+    where none is computed."""
     for y in range(shares.shape[0]):
         for x in range(shares.shape[1]):
             for k in range(shares.shape[2]):

@@ -49,7 +49,7 @@ class FilmTest(unittest.TestCase):
         np.testing.assert_allclose(developed.mean(axis=(0, 1)), own.mean(axis=(0, 1)), rtol=0.01)
         self.assertLess(float(np.abs(developed - own).mean()), 0.05 * float(own.mean()))
 
-    def test_relit_is_near_what_cleaning_again_gives(self) -> None:
+    def test_relit_is_near_what_denoising_again_gives(self) -> None:
         world, film = self.exposed(self.LIGHT, 64)
         before = light_levels(world)
         after = before * np.array([[0.4], [2.0], [1.2]], np.float32)
@@ -148,7 +148,7 @@ class FilmTest(unittest.TestCase):
         summed = film.flat + sum(film.share(light) * levels[light] for light in range(3))
         np.testing.assert_allclose(film.develop(levels), summed, rtol=1e-4, atol=1e-6)
 
-    def test_what_is_cleaned_is_the_picture_over_its_backdrop(self) -> None:
+    def test_what_is_denoised_is_the_picture_over_its_backdrop(self) -> None:
         """All images in one reading of the sums, against each by itself."""
         world, film = self.exposed(self.LIGHT, 2)
         backdrop, levels = np.array([0.1, 0.4, 0.9], np.float32), light_levels(world)
@@ -176,7 +176,7 @@ class FilmTest(unittest.TestCase):
         self.assertGreater(min(work), 0)
 
     def test_a_film_goes_on_after_it_was_stopped(self) -> None:
-        """Stopped between tiles and gone on with, it comes to the same bytes."""
+        """Stopped between tiles and resumed, it comes to the same bytes."""
         from halvex.core.stopping import CancelledError
 
         world, whole = self.exposed(self.LIGHT, 8)
@@ -204,7 +204,7 @@ class FilmTest(unittest.TestCase):
         self.assertFalse(np.array_equal(made["first"], made["next"]))
 
     def test_lights_and_flat_colours_are_all_there_is(self) -> None:
-        """Before cleaning the layers add up to the film, flat parts included."""
+        """Before denoising the layers add up to the film, flat parts included."""
         surface = {
             "face": {"kind": "flat", "colour": "#e04020"},
             "return": {"kind": "glow", "colour": "#ffd0a0"},

@@ -11,7 +11,7 @@ from halvex.core.piece.lettering import Lettering, LetterSetting
 from halvex.core.piece.mark import Mark, MarkPart
 from halvex.core.piece.material import Metal
 from halvex.core.solids import Mesh, block_bodies, merged
-from halvex.core.solids.inks import HAIR_PX, LAND_PX, ink_of
+from halvex.core.solids.inks import LAND_PX, OVERLAP_BIAS_PX, ink_of
 from tests.core.checks import fault_of
 from tests.core.test_forms import FORMS
 
@@ -78,7 +78,7 @@ class OwnMaterialTest(unittest.TestCase):
 
     def test_of_two_that_overlap_the_one_singled_out_stands_a_hair_before_the_other(self) -> None:
         h, o, e = ink_of(set_block(WORDS["capitals"]), Form(joined=False))
-        self.assertEqual((h.lift, o.lift, e.lift), (0.0, HAIR_PX, 2 * HAIR_PX))
+        self.assertEqual((h.lift, o.lift, e.lift), (0.0, OVERLAP_BIAS_PX, 2 * OVERLAP_BIAS_PX))
         alike = WORDS["capitals"].model_copy(
             update={"letters": {0: LetterSetting(kern=-150), 1: LetterSetting(kern=-150)}}
         )

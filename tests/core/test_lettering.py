@@ -162,7 +162,7 @@ class LetteringTest(unittest.TestCase):
         self.assertEqual(tried["Latin"], len(typefaces()))
 
     def test_a_script_by_choice(self) -> None:
-        """Arabic letters join in their own script; told to be Latin they stand alone."""
+        """Arabic letters join in their own script; declared Latin they stand alone."""
         joined = shape_line("بب", typeface="rakkas", axes={})
         apart = shape_line("بب", typeface="rakkas", axes={}, script="Latn")
         self.assertNotEqual([g.gid for g in joined.glyphs], [g.gid for g in apart.glyphs])

@@ -159,7 +159,7 @@ class FurnaceTest(unittest.TestCase):
 
 class ScatteringTest(unittest.TestCase):
     def test_plastic_and_metal_are_reciprocal(self) -> None:
-        """Helmholtz: f(a, b) = f(b, a), where energy between facets is left out."""
+        """Helmholtz: f(a, b) = f(b, a), without energy between facets."""
         a, b = (F(0.3), F(0.1), F(math.sqrt(0.9))), (F(-0.6), F(0.2), F(math.sqrt(0.6)))
         for material in (Plastic(roughness=0.5), Metal(roughness=0.5, brushed=60)):
             materials = pack_materials([material])

@@ -9,13 +9,13 @@ from scipy.ndimage import maximum_filter
 
 from benchmarks.peer_scenes import SCENES, mitsuba_scene, our_picture, our_world
 
-# Independent renders of each side, from which every pixel's own spread is told.
+# Independent renders of each side, from which every pixel's own spread is measured.
 RENDERS = 12
 OURS, THEIRS = 48, 96
 # Rare bright samples make the means of few lopsided, which Student's t does not allow for: here
 # more are taken.
 MORE = {"glow": 3}
-# Differences are told for cells of so many px square: within one the noise of neighbours evens out.
+# Differences are measured for cells of so many px square: within one the noise of neighbours evens out.
 CELL = 3
 # At edges the pixel filters differ by so much of the brighter side: mitsuba's is a table of 31 steps.
 FILTERED = 0.003

@@ -370,7 +370,7 @@ class TransportTest(unittest.TestCase):
 
     def test_bands_of_a_large_picture_leave_no_seam(self) -> None:
         """A picture made in bands, each going on from what the one above has of its margin, against
-        the same in one piece: the very samples, and cleaned alike up to the row where bands
+        the same in one piece: the very samples, and denoised alike up to the row where bands
         meet."""
         piece = small_piece(canvas={"width": 120, "height": 250})
         taken: list[Film] = []

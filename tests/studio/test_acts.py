@@ -1,4 +1,4 @@
-"""Acts on blocks: told in words, done from where the gesture began, refused where a block is locked."""
+"""Acts on blocks: described in words, done from where the gesture began, refused where a block is locked."""
 
 import unittest
 

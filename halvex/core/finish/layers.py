@@ -2,7 +2,7 @@
 
 All are linear and line up pixel by pixel. `light.NAME` are the lamps' shares at their strengths,
 `flat` what no light makes: with the backdrop behind `alpha` they add up to the picture before it
-was cleaned.
+was denoised.
 """
 
 from collections.abc import Sequence

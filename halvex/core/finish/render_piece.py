@@ -1,7 +1,7 @@
 """One piece, one picture: the function that the command line, exports and tests all call.
 
 Large pictures are made in bands of rows, so that memory does not grow with their height; each band
-is rendered with a margin, so that cleaning sees across the seams.
+is rendered with a margin, so that denoising sees across the seams.
 """
 
 import tempfile

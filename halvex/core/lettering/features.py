@@ -2,7 +2,7 @@
 
 Names are those of the OpenType Layout Tag Registry; stylistic sets and character variants carry the
 name that the font itself gives them, where it does. Features that a script needs to be written at all
-(joining forms, conjuncts) are no matter of taste and are left out.
+(joining forms, conjuncts) are no matter of taste and are omitted.
 """
 
 from dataclasses import dataclass

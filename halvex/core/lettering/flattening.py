@@ -1,6 +1,6 @@
 """Flattening: curves become points, once, to a tolerance and to a greatest turn per facet.
 
-The turn at a vertex then tells a curve (small) from a corner (large) ever after.
+The turn at a vertex then separates curves (small) from corners (large).
 """
 
 import itertools
@@ -15,7 +15,7 @@ FARTHEST = 1e9
 
 class FlatteningPen:
     """Collects contours as flattened points x + iy, within `tolerance` of the curves and no facet
-    turning by more than `turn` degrees; `closed` tells which contours were closed.
+    turning by more than `turn` degrees; `closed` says which contours were closed.
 
     It takes MOST_POINTS points. What would need more, or has no finite place, sets `overfull`
     instead: pens are called from libraries that swallow exceptions.

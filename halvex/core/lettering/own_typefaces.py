@@ -1,7 +1,7 @@
 """One's own typefaces: font files that are checked and unpacked before anything is set in them.
 
 TrueType and OpenType, bare, as WOFF or WOFF2, or several in a collection. A file is data: HarfBuzz
-shapes and draws it, hinting programs are never run. What a font says it may be embedded in is told,
+shapes and draws it, hinting programs are never run. What a font says it may be embedded in is reported,
 not enforced: a picture of letters embeds no font.
 """
 

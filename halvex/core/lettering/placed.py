@@ -19,7 +19,7 @@ class PlacedOutline:
     """An outline in em, the size it is set at (px per em) and its origin in px from the block's place.
 
     `letter` is the number of its character in the words or of its part in the mark, -1 where there
-    are none. A material or a depth of its own goes before the block's; `lift` px is how far its
+    are none. A material or a depth of its own overrides the block's; `lift` px is how far its
     face stands before the face plane.
     """
 

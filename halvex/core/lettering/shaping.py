@@ -64,7 +64,7 @@ def shape_line(
 ) -> Line:
     """Shape one line. `tracking` is extra space after every glyph, in em; `features` turns OpenType
     features on or off; `language` is a BCP 47 tag, empty for none in particular; `script` an ISO
-    15924 code, empty to tell it from the text.
+    15924 code, empty to guess it from the text.
 
     Raises LetteringError for characters that no file of the typeface has.
     """

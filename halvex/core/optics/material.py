@@ -3,7 +3,7 @@
 The kinds here are those of light transport. The document's materials come down to them: stone and
 wood are a coat over a textured base, plaster and matt paint are matte.
 
-The albedo tables tell how much of the light a rough surface returns after one bounce. Metals divide
+The albedo tables say how much of the light a rough surface returns after one bounce. Metals divide
 by it so that no energy is lost between facets (Turquin 2019); coats give what they do not return to
 the base below, so a white plastic returns everything.
 """

@@ -243,7 +243,7 @@ def _pattern(texture, x, y, z, along_x, along_y, seed):
 
 @kernel
 def _height(texture, x, y, z, along_x, along_y, seed):
-    """The height alone that `_pattern` tells."""
+    """The height alone of what `_pattern` returns."""
     if texture == GRANITE:
         return F(0.35) * _cloud(x, y, z, seed + GRANITE_CLOUD, 3)
     return _pattern(texture, x, y, z, along_x, along_y, seed)[1]

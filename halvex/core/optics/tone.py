@@ -65,7 +65,7 @@ def _encoding_in_bytes() -> NDArray[np.uint8]:
 
 @helper
 def _exposed(light, gain):
-    """Light at an exposure, from 0 to what is as good as endless; what is no number is none."""
+    """Light at an exposure, clamped to 0..BRIGHTEST; NaN counts as 0."""
     light *= gain
     return min(light, BRIGHTEST) if light > F(0.0) else F(0.0)
 

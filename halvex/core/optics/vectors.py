@@ -41,7 +41,7 @@ def helper(function):
 
 
 def exact_helper(function):
-    """The same with exact arithmetic: what is worked out twice comes out alike."""
+    """The same with exact arithmetic: what is computed twice is equal both times."""
     return _compiled(function, {"cache": True, "nogil": True, "_nrt": False, "forceinline": True})
 
 

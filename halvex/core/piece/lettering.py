@@ -58,7 +58,7 @@ class Along(Part):
 
 
 class Stagger(Part):
-    """Letters off the line and turned: every other one up and down by turns, or each by chance,
+    """Letters off the line and turned: every other one up and down alternately, or each at random,
     from a seed."""
 
     rise: float = number(0, label="Stagger", unit="/1000 em", comfort=(0, 200), step=5, ge=-20_000, le=20_000)
@@ -70,7 +70,7 @@ class Stagger(Part):
 class Lettering(Block):
     """Words in a typeface.
 
-    `script` is an ISO 15924 code, where it shall not be told from the words; `language` is a BCP 47
+    `script` is an ISO 15924 code, where it must not be guessed from the words; `language` is a BCP 47
     tag, for forms that differ by language; `features` are OpenType features turned on or off;
     `letters` are those that differ from the rest, by the number of their character in the words.
     """

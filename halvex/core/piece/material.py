@@ -164,7 +164,7 @@ Material = Annotated[AnyMaterial, Field(discriminator="kind")]
 
 
 class Surface(Part):
-    """A material for each part; a part left out follows its neighbour (bevel: face; return: bevel;
+    """A material for each part; a part without one follows its neighbour (bevel: face; return: bevel;
     back: return; plate: return; slab: plate)."""
 
     face: Material = Metal()

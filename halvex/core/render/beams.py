@@ -1,4 +1,4 @@
-"""What of the letters a bundle of rays may meet, so that these need not be looked for ray by ray.
+"""What of the letters a bundle of rays may meet, so that these need not be searched ray by ray.
 
 Trees are laid out by tree.py; `scratch` is the calling thread's working memory (world.py).
 """

@@ -1,6 +1,6 @@
-"""Cleaning a film with Open Image Denoise, guided by the first surfaces' albedo and normals.
+"""Denoising a film with Open Image Denoise, guided by the primary hits' albedo and normals.
 
-The library needs half a kilobyte for a pixel, so large images are cleaned in strips that overlap by
+The library needs half a kilobyte for a pixel, so large images are denoised in strips that overlap by
 more than it looks around.
 """
 
@@ -30,7 +30,7 @@ def denoise_plain(image: Array, *, quality: str = "high") -> Array:
 
 
 def _in_strips(clean: Callable[..., Array], *images: Array) -> Array:
-    """The first of the images cleaned, in strips across its longer side."""
+    """The first of the images denoised, in strips across its longer side."""
     height, width = images[0].shape[:2]
     axis = 0 if height > width else 1
     long, short = max(height, width), min(height, width)
@@ -43,7 +43,7 @@ def _in_strips(clean: Callable[..., Array], *images: Array) -> Array:
         first, last = max(begin - OVERLAP_PX, 0), min(end + OVERLAP_PX, long)
         part: list[slice] = [slice(None), slice(None)]
         part[axis] = slice(first, last)
-        cleaned = clean(*(np.ascontiguousarray(image[tuple(part)], np.float32) for image in images))
+        denoised = clean(*(np.ascontiguousarray(image[tuple(part)], np.float32) for image in images))
         # Neighbours fade into each other: the library takes each strip's own brightness as its scale.
         place = np.arange(first, last, dtype=np.float32) + 0.5
         weight = np.ones(last - first, np.float32)
@@ -51,5 +51,5 @@ def _in_strips(clean: Callable[..., Array], *images: Array) -> Array:
             weight *= np.clip((place - begin) / (2 * FADE_PX) + 0.5, 0, 1)
         if end < long:
             weight *= np.clip((end - place) / (2 * FADE_PX) + 0.5, 0, 1)
-        whole[tuple(part)] += cleaned * (weight[:, None, None] if axis == 0 else weight[None, :, None])
+        whole[tuple(part)] += denoised * (weight[:, None, None] if axis == 0 else weight[None, :, None])
     return whole

@@ -28,15 +28,15 @@ from halvex.core.render.world import World
 # Side in px of the tiles that threads take; of a small picture they are smaller, so that there are
 # enough to share out.
 TILE, LEAST_TILE, LEAST_TILES = 48, 12, 64
-# Samples between two moments at which there is progress to tell: about a second's work.
+# Samples between two moments at which there is progress to report: about a second's work.
 PART_SAMPLES = 2_000_000
 # Mirrors that light reaches after a matte or rough surface are at least this rough (GGX alpha).
 CAUSTIC_ALPHA = 0.25
-# A pixel is not judged before it has so many samples: two lucky halves would agree by chance.
+# A pixel is not judged before it has so many samples: two lucky halves would agree.
 JUDGED_FROM = 16
-# The least samples that tell, with those of the neighbours, where more should go.
+# The fewest samples that show, with those of the neighbours, where more should go.
 FIRST_SAMPLES = 8
-# Width in px of the square whose pixels tell the noise of the one in its middle.
+# Width in px of the square whose pixels give the noise of the one in its middle.
 NEIGHBOURS = 7
 BISECTIONS = 24
 
@@ -102,14 +102,14 @@ class Film:
             self.sums[:shared], self.counts[:shared] = above.sums[-shared:], above.counts[-shared:]
 
     def last_rows(self, count: int) -> "Rows":
-        """A copy of the last rows, for the film below to go on from."""
+        """A copy of the last rows, from which the film below resumes."""
         return Rows(
             self.first_row + self.rows - count, self.sums[-count:].copy(), self.counts[-count:].copy()
         )
 
     def early(self, world: World, samples: int) -> Counts:
         """How many samples each pixel should have had (rows, width) when letters have had a first
-        few: the ground gets half as many, since it is even and cleaned well from less."""
+        few: the ground gets half as many, since it is even and denoises well from fewer."""
         return np.where(self.cover_of(world) != 0, samples, (samples + 1) // 2).astype(np.int32)
 
     @property
@@ -268,7 +268,7 @@ def add_samples(
 ) -> None:
     """Add so many samples to every pixel, or to each its own number (rows, width).
 
-    Raises CancelledError; tiles are whole, so the film can be gone on with, though some tiles have
+    Raises CancelledError; tiles are whole, so the film can be resumed, though some tiles have
     had more than others.
     """
     each = np.full(film.counts.shape, more, np.int32) if isinstance(more, int) else more
@@ -317,7 +317,7 @@ def add_where_noisy(
     most what `shown` makes of the picture.
 
     An eighth goes everywhere and the rest, in two steps, by what was seen; of so few that an eighth
-    tells nothing, every pixel gets as many. Raises CancelledError.
+    shows nothing, every pixel gets as many. Raises CancelledError.
     """
     first = mean // 8 if mean >= 8 * FIRST_SAMPLES else mean
     rest = mean - first
@@ -343,7 +343,7 @@ def add_where_noisy(
 
 
 def _in_parts(each: Counts) -> Iterator[Counts]:
-    """The same numbers of samples, few at a time: between two parts there is progress to tell."""
+    """The same numbers of samples, few at a time: between two parts there is progress to report."""
     step = max(JUDGED_FROM, PART_SAMPLES // max(int(np.count_nonzero(each)), 1))
     for done in range(0, int(each.max()), step):
         yield np.clip(each - done, 0, step)
@@ -365,7 +365,7 @@ def add_until(
     """Sample until no pixel's noise is over `noise` or it has `most` samples; returns the noise
     left, the mean over pixels.
 
-    Each pixel gets what its noise asks for, at most as many again as it has had, since a noise told
+    Each pixel gets what its noise asks for, at most as many again as it has had, since a noise measured
     from few samples is a rough guess. Raises CancelledError.
     """
     levels = light_levels(world)

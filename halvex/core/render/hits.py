@@ -106,7 +106,7 @@ def _inverse(x):
 
 @helper
 def one_over(v):
-    """One over each of three numbers; 0 counts as next to nothing."""
+    """One over each of three numbers; 0 counts as a tiny number."""
     return _inverse(v[0]), _inverse(v[1]), _inverse(v[2])
 
 

@@ -64,7 +64,7 @@ def develop(
 
 
 def _caught(film: Film, levels: Array, clean: str | None) -> RenderLayers:
-    """The layers of a film without a backdrop, its ground left out but for the shadow."""
+    """The layers of a film without a backdrop, without its ground but for the shadow."""
     flat, through, shade = film.flat, film.through, film.shade
     light = film.develop(levels)
     if clean:

@@ -221,7 +221,7 @@ def sample_glow(world, p, u1, u2):
     glows, letters = world.glows, world.letters
     g = _find(glows.share, u1)
     width = glows.share[g + 1] - glows.share[g]
-    # What is left of u1 within the triangle's share is as good as new.
+    # What is left of u1 within the triangle's share is uniform again.
     u1 = min(max((u1 - glows.share[g]) / max(width, F(1e-12)), F(0.0)), F(0.99999994))
     instance, tri = glows.instance[g], glows.triangle[g]
     c = letters.bodies.corners

@@ -1,6 +1,6 @@
 """The path integrator: unbiased but for four documented choices, progressive, the same on any thread.
 
-From the camera a path bounces until it escapes or is ended by chance. At each surface lamps are
+From the camera a path bounces until it escapes or Russian roulette ends it. At each surface lamps are
 sampled, and lamps that the next bounce happens to meet are counted too; the power heuristic weighs
 the two (Veach & Guibas 1995). The documented choices:
 
@@ -74,17 +74,17 @@ from halvex.core.render.shadow import absorbed, pane_tint, shadow
 from halvex.core.scene.ground import NO_GROUND
 
 SURFACE_ONLY, BOTH, LAMPS_ONLY = 0, 1, 2
-# A density that tells add_emission_mis that lamps were sampled already and must not count.
+# A density that says to add_emission_mis that lamps were sampled already and must not count.
 NEVER_COUNT = F(-1.0)
 
 MOST_BOUNCES = 12
 ROULETTE_FROM = 3
-# Up to so many lights are all sampled at the first surface; of more, so many are chosen there,
+# Up to so many lights are all sampled at the primary hit; of more, so many are chosen there,
 # evenly over the list.
 MOST_LIGHTS_AT_ONCE = 5
 # Lights of less than this level, 20 stops down, are off.
 DARK = F(3e-6)
-# Luminance under which a light's contribution is sampled by chance: its shadow ray is traced with
+# Luminance under which a light gets stochastic shadow rays: one is traced with
 # the share it is of this.
 FAINT, FAINT_SKY = F(0.01), F(0.003)
 # Radius of the tent filter in px of the picture.
@@ -121,7 +121,7 @@ def _power(a, b):
 
 @helper
 def _dark(world, k):
-    """Whether light k is off: what it would add is not reckoned at all."""
+    """Whether light k is off: what it would add is not computed."""
     level = light_level(world, k)
     return level[0] + level[1] + level[2] < DARK
 
@@ -440,7 +440,7 @@ def trace_path(world, pixel, o, d, leaves, key, index, transparent, caustic_alph
                 min_roughness = max(min_roughness, caustic_alpha)
         o = offset_from(world, p, ng, d)
 
-        # End by chance what carries little.
+        # Russian roulette.
         if bounce >= ROULETTE_FROM:
             if not glass:
                 # It chose a light's spot, of which what follows knows nothing.

@@ -7,7 +7,7 @@ depends only on (pixel, sample number, dimension, seed): on no thread, tile or o
 A pixel's first samples (`pixel_key`: one, two or four) are those of one sequence for the whole
 picture, which runs from pixel to pixel along a curve that keeps neighbours together. Between
 neighbours they are spread as evenly as within a pixel, so that the noise that is left has no coarse
-spots, which no cleaning could tell from light (Ahmed & Wonka, Screen-space blue-noise diffusion of
+spots, which no denoiser could distinguish from light (Ahmed & Wonka, Screen-space blue-noise diffusion of
 Monte Carlo sampling error via hierarchical ordering of pixels, ACM TOG 39(6), 2020). A pixel's own
 sequence goes on from them: it is scrambled in one of the ways that make it begin with these points.
 
@@ -92,7 +92,7 @@ def permuted(x, seed):
     return x ^ x * 0x53A22864
 
 
-def permuted_beyond(x, seed):
+def zero_preserving_permutation(x, seed):
     """The like, but 0 stays 0, as a bit is changed by lower ones alone."""
     x = x ^ x * (seed << 1)
     x = x * (seed >> 16 | 1)
@@ -142,7 +142,7 @@ def _draw_eight(typing, key, index, dimension, out, at):
         # many more there are.
         begins = permuted(place, picture[0]).reversed_bits()
         begins = begins ^ (begins & low)
-        index = permuted_beyond(
+        index = zero_preserving_permutation(
             sample.reversed_bits() + (own[0] & low.reversed_bits()), own[0]
         ).reversed_bits()
         # Owen scrambling of the two Sobol dimensions; the reversals that would undo each other are
@@ -152,7 +152,7 @@ def _draw_eight(typing, key, index, dimension, out, at):
             ((index, begins), (shifted(index), shifted(begins))), start=1
         ):
             known = point & low
-            bits = permuted(beginning ^ known, picture[row]) ^ permuted_beyond(
+            bits = permuted(beginning ^ known, picture[row]) ^ zero_preserving_permutation(
                 point ^ known, own[row] + known * 0x9E3779B9
             )
             to = row_of(
@@ -177,7 +177,7 @@ def forget_numbers(scratch):
 
 @helper
 def draw(scratch, key, index, first, last):
-    """Have the pairs of dimensions first..last - 1 at hand for sample `index` of the pixel of this key.
+    """Draw the pairs of dimensions first..last - 1 for sample `index` of the pixel of this key.
 
     Several at once keep the processor busy; each asked for when it is needed would have all else wait for it.
     """
@@ -191,7 +191,7 @@ def draw(scratch, key, index, first, last):
 
 @helper
 def sample_2d(scratch, key, index, dimension):
-    """Two numbers in [0, 1) of a pair of dimensions that is at hand for this sample (`draw`)."""
+    """Two numbers in [0, 1) of a pair of dimensions that was drawn for this sample (`draw`)."""
     together = np.int64(key[4])
     lane = dimension << together
     at = lane + (lane & -LANES) + (index & ((1 << together) - 1))

@@ -69,7 +69,7 @@ class Steps:
                 take()
             except BaseException:
                 stopped.set()
-                # Whoever waits shall find that all has stopped.
+                # Threads that wait must learn that all has stopped.
                 for event in ended:
                     event.set()
                 raise

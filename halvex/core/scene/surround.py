@@ -36,7 +36,7 @@ BLUR_SAMPLES = 64
 COARSE_HEIGHT = 64
 COARSE_FROM = 3
 # Directions are sampled from tables over blocks of the picture's pixels, up to so many wide: small
-# tables stay at hand. As wide as they can be while the light within them varies little: its
+# tables stay in the cache. As wide as they can be while the light within them varies little: its
 # relative variance, weighed by light.
 WIDEST_BLOCK, MOST_VARIANCE = 16, 0.02
 

@@ -1,8 +1,7 @@
 """Inks: the outlines that bodies are made of, letters that overlap as one or set apart.
 
-Letters of one material, depth and lift that overlap are joined. Of two that differ, the one singled
-out goes before the other: on free letters by a hair's breadth, in a slab by ending the other before
-it.
+Letters of one material, depth and lift that overlap are joined. Of two that differ, the
+override is raised in front: free letters by OVERLAP_BIAS_PX, in a slab the other's cut ends before it.
 """
 
 from collections.abc import Sequence
@@ -22,9 +21,9 @@ from halvex.core.solids.roof import OutlineKey
 
 # Overlaps smaller than this, in em², are letters that merely touch.
 OVERLAP_EM2 = 1e-6
-# How far a letter that is singled out stands before one it overlaps, and the ridge between two such
-# in a slab.
-HAIR_PX = 0.05
+# How far an override stands in front of a letter that it overlaps, and the width of the ridge between
+# the two in a slab.
+OVERLAP_BIAS_PX = 0.05
 LAND_PX = 0.5
 LONGEST_TITLE = 24
 OUTLINE_FIELDS = tuple(field.name for field in fields(PlacedOutline))
@@ -91,7 +90,8 @@ def _layered(block: SetBlock, joined: bool) -> tuple[Ink, ...]:
         if inks[i].lift == inks[j].lift and inks[i].material != inks[j].material:
             level[j] = max(level[j], level[i] + 1)
     return tuple(
-        replace(ink, lift=ink.lift + HAIR_PX * up) if up else ink for ink, up in zip(inks, level, strict=True)
+        replace(ink, lift=ink.lift + OVERLAP_BIAS_PX * up) if up else ink
+        for ink, up in zip(inks, level, strict=True)
     )
 
 

@@ -12,7 +12,7 @@ def skeleton_arcs(
 ) -> tuple[Index, Index]:
     """The arcs between inner nodes, as (lower node, higher node): edges with another face on each side.
 
-    Arcs that start on the outline itself are left out: they are the corners', not the strokes'.
+    Arcs that start on the outline itself are omitted: they are the corners', not the strokes'.
     """
     starts = triangles.ravel().astype(np.int64)
     ends = np.roll(triangles, -1, axis=1).ravel().astype(np.int64)

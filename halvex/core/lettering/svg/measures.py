@@ -18,7 +18,7 @@ _PX_PER_UNIT = {
     "pc": 16.0,
 }
 PHYSICAL_UNITS = ("in", "cm", "mm", "q", "pt", "pc")
-# The size of type that em and ex are told by, where a file says nothing (CSS: medium).
+# The size of type that em and ex refer to, where a file says nothing (CSS: medium).
 EM_PX = 16.0
 
 NUMBER = r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?"

@@ -78,7 +78,7 @@ _NAMES = {
 
 @dataclass(frozen=True)
 class ReadMark:
-    """What a file holds: its parts, about the middle of their ink, its size in px and what is left out."""
+    """What a file holds: its parts, about the middle of their ink, its size in px and what was omitted."""
 
     parts: tuple[MarkPart, ...]
     width: float
@@ -157,7 +157,7 @@ class _Reader:
         try:
             if box and len(numbers_of(box)) == 4:
                 wide, high = numbers_of(box)[2:]
-            # One side alone tells the other by the ratio of the viewBox.
+            # One side alone gives the other by the ratio of the viewBox.
             width = length_of(root.get("width"), wide, 0.0)
             height = length_of(root.get("height"), high, width * high / wide if width and wide > 0 else high)
             width = width or (height * wide / high if high else 0.0)

@@ -50,7 +50,7 @@ OWN: dict[str, str] = {
 
 
 class Rules:
-    """The rules of a file's style elements. What they ask for besides is told to `left_out`."""
+    """The rules of a file's style elements. What else they ask for is passed to `left_out`."""
 
     def __init__(self, sheets: list[str], left_out: Callable[[str], None]):
         self._matcher = cssselect2.Matcher()

@@ -11,7 +11,7 @@ from halvex.core.render.hits import appearance, with_normals
 
 @helper
 def left_out(x, y):
-    """Whether nothing is worked out of the ground at the cell (x, y), 2 × 2 px: every second one,
+    """Whether nothing is computed of the ground at the cell (x, y), 2 × 2 px: every second one,
     like a chessboard."""
     return (x + y) & 1 == 1
 

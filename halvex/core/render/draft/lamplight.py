@@ -57,7 +57,7 @@ def _shine(world, k, p, s, t, ns, lo, m, base, finest):
     u, v = row3(world.lamps.u, k), row3(world.lamps.v, k)
     # Half the angle of a part's half-width: mirrors turn by half of what the light does.
     half = F(0.125) * (dot(u, u) + dot(v, v)) / far
-    # A lobe much wider than the lamp cannot tell its quarters apart.
+    # A lobe much wider than the lamp cannot separate its quarters.
     side = finest if half > F(0.25) * alpha * alpha and alpha < DULL_ALPHA else 1
     wide = min(math.sqrt(alpha * alpha + half / F(side * side)), F(1.0))
     flake = world.materials.kind[m] != METAL and world.materials.params[m, PEARL] > F(0.0)

@@ -38,7 +38,7 @@ from halvex.core.render.shadow import absorbed, pane_tint
 from halvex.core.scene.surround import blurred_lookup, matte_lookup
 
 MOST_GLASS = 4
-# What less than this comes through of is as good as black.
+# A path that lets less than this through counts as black.
 LEAST_THROUGH = F(0.02)
 
 

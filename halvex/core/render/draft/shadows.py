@@ -102,7 +102,7 @@ def _open_spots(world, k, ground, scratch):
         return bits
     for number in range(PATTERN * PATTERN):
         i, j = number % PATTERN, number // PATTERN
-        # The others are those of cells left out.
+        # The others are those of skipped cells.
         if not left_out(i, j) and _open_spot(world, k, i, j, corners, n, scratch):
             bits |= np.int32(1) << np.int32(number)
     return bits

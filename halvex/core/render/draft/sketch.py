@@ -71,7 +71,7 @@ NOTHING_KNOWN = _Known((), [], ())
 
 
 class _Sheet(NamedTuple):
-    """What a draft is worked out on, step by step; of H × W px. seen (H/2, W/2, lights, 3), grid
+    """The working memory of a draft; of H × W px. seen (H/2, W/2, lights, 3), grid
     (grid.py), lit (H/2, W/2, 3), spread (H/2 + 1, W/2 + 1, 3)."""
 
     surfaces: Surfaces
@@ -172,7 +172,7 @@ class Sketcher:
 def _depends_on(job: _Job) -> _Known:
     scene, world = job.scene, job.world
     keys, kinds, params = scene.keys, scene.materials.kind, scene.materials.params
-    # Shadows depend on which parts are glass, and how it tints; which lights are looked for, on
+    # Shadows depend on which parts are glass, and how it tints; which lights are traced to, on
     # what is metal or shines.
     solid = keys.bodies, kinds.tobytes(), params[kinds == GLASS].tobytes(), world.materials_of.tobytes()
     geometry = keys.camera, keys.ground, solid, job.width, job.height
@@ -186,7 +186,7 @@ def _depends_on(job: _Job) -> _Known:
 
 def _steps(world: World, sheet: _Sheet, wanted: NDArray[np.uint8], fresh: bool, relit: bool) -> Steps:
     """The steps that fill a sheet: its surfaces if `fresh`, the visibilities of the lights that are
-    `wanted`, the ground's light if `relit`, and the picture. What one step has written is at hand
+    `wanted`, the ground's light if `relit`, and the picture. What one step has written is in the cache
     for the next."""
     surfaces, seen, grid, lit, spread, painted = sheet
     rows = 2 * len(seen)
@@ -229,7 +229,7 @@ def letters_seen(
     world: World, surfaces: Surfaces
 ) -> tuple[tuple[NDArray[Any], ...], list[Callable[[], None]]]:
     """What `primary_hits` takes, and the work that fills it: letters are drawn where that is
-    quicker than rays; else it is where rays shall look for them."""
+    quicker than rays; else it is where rays search them."""
     height, width = surfaces.material.shape
     projection = lettering_to_picture(world.camera, world.turn)
     span = rows_to_draw(world, projection, width, height)

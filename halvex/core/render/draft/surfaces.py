@@ -1,4 +1,4 @@
-"""What each pixel of a draft sees: point, normals and material of the first surface."""
+"""What each pixel of a draft sees: point, normals and material of the primary hit."""
 
 from typing import NamedTuple
 
@@ -98,7 +98,7 @@ def _drawn_hit(world, o, d, triangle, instance, b1, b2):
 def primary_hits(world, cover, triangle, instance, weights, surfaces, y0, y1, scratch):
     """Fill rows y0..y1-1 of the surfaces.
 
-    triangle, instance, weights: letters drawn (raster.py), or cover (H, W): where rays shall look
+    triangle, instance, weights: letters drawn (raster.py), or cover (H, W): where rays look
     for them (cover.py); of these two, one has no rows.
     """
     drawn = triangle.shape[0] > 0

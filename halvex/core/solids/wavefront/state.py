@@ -21,7 +21,7 @@ _OPTIONS = {"cache": True, "nogil": True, "error_model": "numpy", "_nrt": False}
 def uncounted(function):
     """Compile a function that allocates nothing, without reference counts.
 
-    The wave is handed over as some thirty arrays; counting references to each at every call took
+    The wave is passed as some thirty arrays; counting references to each at every call took
     most of the time.
     """
     return njit(**_OPTIONS)(function)
