@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from halvex.core.optics.material import GLASS, GLOW, MATTE, METAL, PLASTIC, RED, pack_materials
 from halvex.core.optics.metals import ANGLES, METALS, fresnel_conductor
 from halvex.core.piece import Piece, piece_from_values
+from halvex.core.piece.material import Paint
 from halvex.core.piece.resolving import resolve
 from halvex.core.render.assembling import make_world
 from halvex.core.render.film import Film, add_samples, add_where_noisy, light_levels
@@ -21,6 +22,7 @@ from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World
 from halvex.core.scene import Scene, place_bodies, scene_of
 from halvex.core.scene.camera import angle_of_view
+from halvex.core.scene.ground import NO_GROUND, WALL, Ground
 from halvex.core.scene.lamps import BULB, RECTANGLE, ROUND
 from halvex.core.scene.surround import lookup
 
@@ -47,6 +49,7 @@ class PeerScene:
     surround: dict[str, Any] | None = None
     view: dict[str, Any] | None = None
     panel: bool = False  # a glowing panel stands behind
+    ground: str = "none"
 
     def piece(self) -> Piece:
         letters = {
@@ -61,7 +64,7 @@ class PeerScene:
                 "blocks": [letters, PANEL] if self.panel else [letters],
                 "view": {"turn": {"x": -8, "y": -20}, **(self.view or {})},
                 "light": {"lamps": list(self.lamps), "surround": self.surround or NO_LIGHT},
-                "backdrop": {"ground": "none", "colour": "#000000"},
+                "backdrop": {"ground": self.ground, "gap": 4, "colour": "#000000"},
             }
         )
 
@@ -76,6 +79,12 @@ PANEL = {
     "form": {"depth": 4, "bevel": {"width": 0, "height": 0}},
     "surface": {"face": {"kind": "glow", "colour": "#ffd080", "strength": 0}},
 }
+
+
+# What walls and floors are painted with here: mitsuba's coats differ at grazing angles.
+GROUND = Paint(colour="#a8a8a8")
+# How far the ground reaches in px, and the facets of its sweep.
+GROUND_REACH_PX, SWEEP_FACETS = 6000.0, 160
 
 
 def _lamp(ident: str, **values: Any) -> dict[str, Any]:
@@ -128,6 +137,19 @@ SCENES = (
         surround={"kind": "dusk", "strength": 1},
         view={"turn": {"y": -50}, "aperture": 4, "focus": 6},
     ),
+    PeerScene(
+        "gold before a wall",
+        {"face": {"kind": "metal", "metal": "gold", "roughness": 0.4}},
+        (SOFTBOX, _lamp("bulb", kind="bulb", bearing=250, elevation=50, width=40, strength=-1)),
+        ground="wall",
+    ),
+    PeerScene(
+        "plastic on a floor",
+        {"face": {"kind": "plastic", "roughness": 0.35, "colour": "#b04030"}},
+        (_lamp("key", bearing=110, elevation=50, width=160, height=120),),
+        surround={"kind": "plain", "strength": -2},
+        ground="floor",
+    ),
 )
 
 
@@ -139,7 +161,7 @@ def our_world(peer: PeerScene, px_scale: float = 1.0) -> tuple[Scene, World]:
     piece = peer.piece()
     scene = scene_of(piece, px_scale=px_scale)
     materials = place_bodies(resolve(piece), px_scale=px_scale).materials
-    packed = pack_materials([*materials, materials[0]], _rgb_metals())
+    packed = pack_materials([*materials, GROUND], _rgb_metals())
     # A coat keeps its table: it says what passes to the base, which mitsuba uses too.
     kept = (packed.kind == PLASTIC)[:, None, None, None]
     packed = packed._replace(albedo=np.where(kept, packed.albedo, np.float32(1)))
@@ -222,7 +244,39 @@ def mitsuba_scene(
             parts[f"letter{number}-{material}"] = _mesh(
                 mi, f"letter{number}-{material}", corners, normals, _material(mi, world, int(material))
             )
+    if scene.ground.kind != NO_GROUND:
+        corners, normals = _ground_mesh(scene.ground)
+        material = _material(mi, world, scene.ground.material)
+        parts["ground"] = _mesh(mi, "ground", corners, normals, material)
     return mi.load_dict(parts)
+
+
+def _ground_mesh(ground: Ground) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Corners (3 n, 3) and normals (3 n, 3) of triangles over the ground: a strip along a line across which
+    it is straight."""
+    reach = GROUND_REACH_PX
+    if ground.kind == WALL:
+        normal = np.array(ground.normal, float)
+        across = np.cross([0.0, 1.0, 0.0], normal)
+        across /= np.linalg.norm(across)
+        line = np.array(ground.point, float) + np.outer([reach, -reach], np.cross(across, normal))
+        facing = np.tile(normal, (2, 1))
+    else:
+        across = np.array([1.0, 0.0, 0.0])
+        angle = np.linspace(0.0, np.pi / 2, SWEEP_FACETS + 1)
+        up, forward = np.cos(angle), np.sin(angle)
+        radius = float(ground.radius)
+        height, depth = ground.floor + radius * (1 - up), ground.back + radius * (1 - forward)
+        sweep = np.column_stack([0 * up, height, depth])
+        line = np.vstack([(0.0, ground.floor, reach), sweep, (0.0, reach, ground.back)])
+        facing = np.column_stack([0 * up, up, forward])
+        facing = np.vstack([facing[:1], facing, facing[-1:]])
+    left, right = line - reach * across, line + reach * across
+    a, b, c, d = left[:-1], right[:-1], right[1:], left[1:]
+    first, second = facing[:-1], facing[1:]
+    corners = np.stack([a, b, c, a, c, d], axis=1).reshape(-1, 3)
+    normals = np.stack([first, first, second, first, second, second], axis=1).reshape(-1, 3)
+    return corners, normals
 
 
 def _lamp_shape(mi: Any, world: World, number: int) -> dict[str, Any]:

@@ -22,6 +22,7 @@ def run(names: list[str], *, as_json: bool) -> None:
         "draft-edit": live.draft_edit,
         "word-edit": live.word_edit,
         "draft": render.draft,
+        "place-edit": render.place_edit,
         "draft-browser": live.draft_browser,
         "hand-move": hand.hand_move,
         "hand-word": hand.hand_word,

@@ -11,13 +11,14 @@ from halvex.core.finish.layers import layers_of
 from halvex.core.finish.picture import finish
 from halvex.core.finish.render_piece import Order, render_piece
 from halvex.core.optics.tone import to_display
-from halvex.core.render.assembling import make_world
+from halvex.core.render.assembling import _letters, make_world
 from halvex.core.render.film import Film, add_samples, add_until, add_where_noisy, light_levels
 from halvex.core.render.layers import develop, relit
 from halvex.core.render.work import run_tiles, shared_pool
 from halvex.core.render.world import World
-from halvex.core.scene import scene_of
+from halvex.core.scene import SceneError, scene_of
 from halvex.core.scene.finish import Finish
+from halvex.core.scene.travelling import scene_from_bytes, scene_to_bytes
 from tests.core.small_scenes import new_film, small_piece
 
 
@@ -186,6 +187,40 @@ class FilmTest(unittest.TestCase):
         self.assertTrue(0 < film.samples < 8)
         add_samples(world, film, 8 * (film.counts == 0).astype(np.int32), pool=shared_pool())
         np.testing.assert_array_equal(film.sums, whole.sums)
+
+    def test_a_scene_and_a_film_travel(self) -> None:
+        """Half a picture made here, the other half where scene and film arrive as bytes: the same film as
+        in one place, with the same keys."""
+        words = {"words": "Re", "size": 60, "place": {"turn": {"z": 20}}}
+        piece = small_piece(
+            blocks=[words, {"id": "glow", "kind": "shape", "surface": {"face": {"kind": "glow"}}}],
+            light={"lamps": [{"id": "key"}, {"id": "sun", "kind": "sun"}], "surround": {"kind": "dusk"}},
+            view={"projection": "oblique"},
+        )
+        scene = scene_of(piece)
+        arrived = scene_from_bytes(scene_to_bytes(scene))
+        self.assertEqual(
+            (arrived.keys, arrived.finish, arrived.lights), (scene.keys, scene.finish, scene.lights)
+        )
+        whole, begun = (new_film(make_world(scene)) for _ in range(2))
+        add_samples(make_world(scene), whole, 4, pool=shared_pool())
+        add_samples(make_world(scene), begun, 2, pool=shared_pool())
+        resumed = Film.from_bytes(begun.to_bytes())
+        # A body that has arrived is another object: nothing made of the first is used for it.
+        _letters.cache_clear()
+        add_samples(make_world(arrived), resumed, 2, pool=shared_pool())
+        np.testing.assert_array_equal(resumed.counts, whole.counts)
+        np.testing.assert_array_equal(resumed.sums, whole.sums)
+
+    def test_bytes_that_hold_no_scene_or_film_are_refused(self) -> None:
+        scene = scene_to_bytes(scene_of(small_piece()))
+        film = Film(8, 4, 2).to_bytes()
+        for data in (b"", b"no archive", scene[: len(scene) // 2], film):
+            with self.assertRaises(SceneError):
+                scene_from_bytes(data)
+        for data in (b"", b"no archive", film[: len(film) // 2], scene):
+            with self.assertRaises(ValueError):
+                Film.from_bytes(data)
 
     def test_frames_of_a_loop(self) -> None:
         """Each frame has its own noise, or with still noise the same; frame 0 is the plain picture."""

@@ -8,6 +8,7 @@ Each light's share is kept apart, so a strength or a colour is changed by `devel
 where the noise is, pixel by pixel.
 """
 
+import io
 from collections.abc import Callable, Iterator
 from concurrent.futures import Executor
 from dataclasses import dataclass, field
@@ -94,6 +95,28 @@ class Film:
         if self._cover is None:
             self._cover = may_show_letters(world, self.width, self.rows, self.first_row)
         return self._cover
+
+    def to_bytes(self) -> bytes:
+        """The film as an .npz archive: plain arrays, for another process or machine."""
+        out = io.BytesIO()
+        shape = np.array([self.width, self.rows, self.lights, self.first_row])
+        np.savez(out, shape=shape, sums=self.sums, counts=self.counts)
+        return out.getvalue()
+
+    @classmethod
+    def from_bytes(cls, data: bytes) -> "Film":
+        """The film of `to_bytes`, which can be resumed. Raises ValueError for anything else."""
+        try:
+            with np.load(io.BytesIO(data), allow_pickle=False) as archive:
+                width, rows, lights, first_row = (int(number) for number in archive["shape"])
+                sums, counts = archive["sums"], archive["counts"]
+        except (ValueError, KeyError, OSError, EOFError, TypeError) as fault:
+            raise ValueError("these bytes are no film of this Halvex; render it again") from fault
+        if sums.shape != (rows, width, channels.channels(lights)) or counts.shape != (rows, width):
+            raise ValueError("this film's sums do not fit its size; render it again")
+        film = cls(width, rows, lights, first_row)
+        film.sums, film.counts = sums.astype(np.float32), counts.astype(np.int32)
+        return film
 
     def resume_from(self, above: "Rows | None") -> None:
         """Take over what a film of rows above has of this one's first rows."""
