@@ -21,7 +21,7 @@ from benchmarks.peer_scenes import (
 )
 from benchmarks.result import Result
 from halvex.core.finish.picture import finish, finished_bytes
-from halvex.core.optics.vectors import kernel
+from halvex.core.kernels import kernel
 from halvex.core.piece import Piece, piece_from_values
 from halvex.core.piece.resolving import resolve
 from halvex.core.render.assembling import make_world

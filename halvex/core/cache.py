@@ -21,7 +21,7 @@ import platformdirs
 CORE = Path(__file__).parent
 LIGHT = ("optics", "scene", "render")
 KERNEL_FOLDERS = {
-    "solids": ("solids/wavefront", "solids/kernels"),
+    "solids": ("solids/skeleton", "solids/kernels"),
     "light": LIGHT,
     "draft": (*LIGHT, "render/draft"),
 }

@@ -34,6 +34,7 @@ from halvex.core.render.assembling import make_world
 from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import Film, add_samples, light_levels
 from halvex.core.render.layers import RenderLayers, develop, relit
+from halvex.core.render.noise import LIVE_JUDGED_FROM, LIVE_PASSES, SETTLED_NOISE
 from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World
 from halvex.core.scene import Scene, SceneError, build_scene
@@ -41,12 +42,6 @@ from halvex.core.solids import SolidError
 from halvex.core.stopping import CancelledError, stoppable
 
 LARGEST_STAGE_PX = 2600
-# Samples per pixel after which the picture is shown again. It is settled at the last one, or when
-# no pixel's noise is over SETTLED_NOISE.
-PASSES = (2, 4, 8, 16, 32, 64)
-SETTLED_NOISE = 0.04
-# Noise cannot be measured from fewer samples.
-JUDGED_FROM = 8
 # A tile is this many samples long: the time an edit may have to wait for one to end.
 SAMPLES_BETWEEN_LOOKS = 2
 # The draft that follows the hand has at most so many pixels (640 × 360), however large the stage.
@@ -109,7 +104,7 @@ class _Kept:
     def left(self, exposure: float) -> NDArray[np.float32] | None:
         """Noise of every pixel, once it can be measured; once only as long as neither film nor
         exposure changes."""
-        if self.film.counts.min() < JUDGED_FROM:
+        if self.film.counts.min() < LIVE_JUDGED_FROM:
             return None
         at = exposure, int(self.film.counts.sum())
         if self.measured is None or self.measured[0] != at:
@@ -312,10 +307,13 @@ class LiveSession:
         exposure = scene.finish.exposure
         film, left = kept.film, kept.left(exposure)
         enough = exposure <= kept.enough_to
-        for total in PASSES[-1:] if enough else PASSES:
-            last = total == PASSES[-1]
+        for total in LIVE_PASSES[-1:] if enough else LIVE_PASSES:
+            last = total == LIVE_PASSES[-1]
             noisy = kept.noisy(left) & (not enough)
-            due = film.early(kept.world, total) if total < JUDGED_FROM else np.full_like(film.counts, total)
+            if total < LIVE_JUDGED_FROM:
+                due = film.early(kept.world, total)
+            else:
+                due = np.full_like(film.counts, total)
             short = noisy & (film.counts < due)
             if noisy.any() and not short.any() and not last:
                 continue  # the film has had so many before this edit

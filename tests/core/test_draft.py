@@ -5,7 +5,8 @@ from unittest.mock import patch
 
 import numpy as np
 
-from halvex.core.optics.vectors import F, kernel, scale
+from halvex.core.kernels import kernel
+from halvex.core.optics.vectors import F, scale
 from halvex.core.render.assembling import make_world
 from halvex.core.render.draft.ground import left_out
 from halvex.core.render.draft.raster import rows_to_draw

@@ -9,7 +9,7 @@ import numpy as np
 import OpenEXR
 
 from halvex.core.advice.highlight import lamp_for, place_highlight
-from halvex.core.optics.vectors import kernel
+from halvex.core.kernels import kernel
 from halvex.core.piece import piece_from_values
 from halvex.core.piece.light import Aim, Dusk, Horizon, Lamp, Panorama, Plain, Studio
 from halvex.core.piece.turning import rotation

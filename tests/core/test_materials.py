@@ -5,6 +5,7 @@ import unittest
 
 import numpy as np
 
+from halvex.core.kernels import kernel
 from halvex.core.optics.albedo import albedo_table
 from halvex.core.optics.eight import LANES
 from halvex.core.optics.material import ALPHA, CAUCHY, INDEX, pack_materials
@@ -12,7 +13,6 @@ from halvex.core.optics.metals import metal_tables
 from halvex.core.optics.scattering import evaluate, matte_part, sample, sample_glass, seen_base
 from halvex.core.optics.spectrum import cauchy, dispersed, wavelength_weight
 from halvex.core.optics.textures import textured
-from halvex.core.optics.vectors import kernel
 from halvex.core.piece.material import AnyMaterial, Glass, Metal, Paint, Plaster, Plastic, Stone, Wood
 from halvex.core.render.sampler import draw, forget_numbers, pixel_key, sample_2d
 from halvex.core.render.world import make_scratch

@@ -7,8 +7,9 @@ import numpy as np
 from scipy.ndimage import binary_erosion
 
 from halvex.core.finish.render_piece import Order, render_piece
+from halvex.core.kernels import helper, kernel
 from halvex.core.optics.scattering import cosine_sample
-from halvex.core.optics.vectors import F, basis, helper, kernel, to_world
+from halvex.core.optics.vectors import F, basis, to_world
 from halvex.core.piece import Piece, piece_from_values
 from halvex.core.render import channels
 from halvex.core.render.assembling import make_world

@@ -8,7 +8,8 @@ from unittest.mock import patch
 import numpy as np
 
 from halvex.core.finish.render_piece import Order, RenderError, render_piece
-from halvex.core.optics.vectors import dot, kernel
+from halvex.core.kernels import kernel
+from halvex.core.optics.vectors import dot
 from halvex.core.piece import piece_from_values
 from halvex.core.piece.turning import rotation
 from halvex.core.piece.view import Turn

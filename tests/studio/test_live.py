@@ -20,10 +20,11 @@ from halvex.core.piece import Lettering, Piece, piece_from_values, to_json
 from halvex.core.piece.block import Place
 from halvex.core.piece.digest import digest
 from halvex.core.render.draft.sketch import Sketcher
+from halvex.core.render.noise import LIVE_PASSES, SETTLED_NOISE
 from halvex.core.scene import scene_of
 from halvex.studio import store
 from halvex.studio.exports import Exporter, ExportOrder
-from halvex.studio.live import COARSENESS, PASSES, SETTLED_NOISE, LiveSession, Wanted
+from halvex.studio.live import COARSENESS, LiveSession, Wanted
 
 TINY = {"canvas": {"width": 96, "height": 54}, "blocks": [{"words": "i", "size": 40}]}
 
@@ -62,12 +63,12 @@ class LiveTest(unittest.TestCase):
         self.wait({"stage": "clean"})
         samples = [frame["samples"] for frame in self.frames]
         # The ground gets half as many as the letters while it is early.
-        self.assertEqual((samples[0], samples[3]), (0, PASSES[2]))
-        for total, mean in zip(PASSES[:2], samples[1:3], strict=True):
+        self.assertEqual((samples[0], samples[3]), (0, LIVE_PASSES[2]))
+        for total, mean in zip(LIVE_PASSES[:2], samples[1:3], strict=True):
             self.assertTrue(total / 2 < mean < total)
         self.assertEqual(samples, sorted(samples))
         clean = self.frames[-1]
-        self.assertTrue(clean["samples"] == PASSES[-1] or clean["noise"] <= SETTLED_NOISE)
+        self.assertTrue(clean["samples"] == LIVE_PASSES[-1] or clean["noise"] <= SETTLED_NOISE)
         self.assertGreater(clean["noise"], 0)
         self.assertEqual({frame["seq"] for frame in self.frames}, {1})
 

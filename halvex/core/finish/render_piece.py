@@ -22,6 +22,7 @@ from halvex.core.render.assembling import make_world
 from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import Film, Rows, add_until, add_where_noisy, light_levels
 from halvex.core.render.layers import develop
+from halvex.core.render.noise import MOST_SAMPLES, NOISE
 from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World
 from halvex.core.scene import scene_of
@@ -30,10 +31,6 @@ from halvex.core.scene import scene_of
 FRAME_STRIDE = 1_000_003
 
 Quality = Literal["draft", "proof", "final"]
-# Standard error of the displayed picture, in shares of full scale, at which sampling stops, and the
-# most samples to get there.
-NOISE: dict[str, float] = {"proof": 0.04, "final": 0.012}
-MOST_SAMPLES: dict[str, int] = {"proof": 32, "final": 512}
 BAND_PX = 1_500_000
 IN_MEMORY_BYTES = 256_000_000
 MARGIN_ROWS = 48

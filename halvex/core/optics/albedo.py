@@ -7,8 +7,9 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from halvex.core.kernels import helper, kernel
 from halvex.core.optics.microfacet import fresnel_dielectric, sample_visible_normal, smith_g1, smith_g2
-from halvex.core.optics.vectors import F, helper, kernel
+from halvex.core.optics.vectors import F
 
 COSINES = 32
 ANGLES_AROUND = 4  # directions around the normal, from along the brush to across it

@@ -8,7 +8,8 @@ after Dupuy & Benyoub, CGF 42(8), 2023 (spherical caps).
 
 import math
 
-from halvex.core.optics.vectors import F, cosine_and_sine, helper, normalise
+from halvex.core.kernels import helper
+from halvex.core.optics.vectors import F, cosine_and_sine, normalise
 
 PI = F(math.pi)
 

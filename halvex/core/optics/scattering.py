@@ -7,6 +7,7 @@ roughness, which the caller may raise over the material's own.
 
 import math
 
+from halvex.core.kernels import helper
 from halvex.core.optics.albedo import ANGLES_AROUND, COSINES
 from halvex.core.optics.material import (
     ALPHA,
@@ -34,7 +35,7 @@ from halvex.core.optics.microfacet import (
     smith_lambda,
     visible_normal_pdf,
 )
-from halvex.core.optics.vectors import F, add, cosine_and_sine, helper, luminance_of, normalise, scale
+from halvex.core.optics.vectors import F, add, cosine_and_sine, luminance_of, normalise, scale
 
 _HALF_PI = F(0.5 * math.pi)
 

@@ -7,8 +7,9 @@ path then counts for in linear sRGB; over all wavelengths it averages to white.
 import numpy as np
 from numpy.typing import NDArray
 
+from halvex.core.kernels import helper
 from halvex.core.optics.colour import spectral_data, spectrum_to_linear
-from halvex.core.optics.vectors import F, helper
+from halvex.core.optics.vectors import F
 
 # Wavelengths that matter to the eye; outside, sRGB sees less than a percent.
 SHORTEST_NM, LONGEST_NM = 420.0, 680.0

@@ -15,8 +15,9 @@ from numba import types
 from numba.extending import intrinsic
 from numpy.typing import NDArray
 
+from halvex.core.kernels import helper, kernel
 from halvex.core.optics.eight import LANES, Floats, Wholes
-from halvex.core.optics.vectors import F, dot, floor, helper, kernel, normalise
+from halvex.core.optics.vectors import F, dot, floor, normalise
 from halvex.core.piece.material import InnerLayer, Plaster, Stone, Wood
 
 TEXTURES = (

@@ -9,8 +9,9 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from halvex.core.kernels import helper, kernel
 from halvex.core.optics.colour import hex_to_linear, linear_to_srgb
-from halvex.core.optics.vectors import F, helper, kernel
+from halvex.core.optics.vectors import F
 
 START_COMPRESSION = 0.8 - 0.04
 DESATURATION = 0.15

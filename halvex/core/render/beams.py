@@ -5,8 +5,9 @@ Trees are laid out by tree.py; `scratch` is the calling thread's working memory 
 
 import numpy as np
 
+from halvex.core.kernels import helper
 from halvex.core.optics.eight import LANES
-from halvex.core.optics.vectors import F, helper, row3, sub
+from halvex.core.optics.vectors import F, row3, sub
 from halvex.core.render.hits import AT, FAR, SEARCH, into_body, one_over, push_children, to_frame
 from halvex.core.render.lanes import NODE_FLOATS, eight_boxes
 from halvex.core.render.world import MOST_LEAVES

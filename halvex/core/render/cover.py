@@ -7,8 +7,9 @@ errs on the side of a letter: a pixel without its mark shows none.
 import numpy as np
 from numpy.typing import NDArray
 
+from halvex.core.kernels import allocating_kernel
 from halvex.core.optics.eight import LANES
-from halvex.core.optics.vectors import F, allocating_kernel
+from halvex.core.optics.vectors import F
 from halvex.core.render.lanes import NODE_FLOATS
 from halvex.core.render.world import STACK_DEPTH, World, letters_bounds, projections_of
 from halvex.core.scene.camera import blur_scale, lettering_to_picture

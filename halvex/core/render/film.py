@@ -22,6 +22,7 @@ from halvex.core.optics.tone import to_display
 from halvex.core.render import channels
 from halvex.core.render.cover import may_show_letters, spread_of_a_pixel
 from halvex.core.render.means import mean_channels, mean_light, mean_scene
+from halvex.core.render.noise import FIRST_SAMPLES, JUDGED_FROM, NEIGHBOURS
 from halvex.core.render.path import BOTH, render_tile
 from halvex.core.render.work import run_bands, run_tiles, scratch
 from halvex.core.render.world import World
@@ -33,12 +34,6 @@ TILE, LEAST_TILE, LEAST_TILES = 48, 12, 64
 PART_SAMPLES = 2_000_000
 # Mirrors that light reaches after a matte or rough surface are at least this rough (GGX alpha).
 CAUSTIC_ALPHA = 0.25
-# A pixel is not judged before it has so many samples: two lucky halves would agree.
-JUDGED_FROM = 16
-# The fewest samples that show, with those of the neighbours, where more should go.
-FIRST_SAMPLES = 8
-# Width in px of the square whose pixels give the noise of the one in its middle.
-NEIGHBOURS = 7
 BISECTIONS = 24
 
 Array = NDArray[np.float32]

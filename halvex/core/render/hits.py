@@ -9,10 +9,11 @@ from typing import NamedTuple
 
 import numpy as np
 
+from halvex.core.kernels import helper
 from halvex.core.optics.eight import LANES
 from halvex.core.optics.material import ASPECT, BRUSH_X, BRUSH_Y, FIRST_TEXTURE
 from halvex.core.optics.textures import NO_TEXTURE, textured
-from halvex.core.optics.vectors import F, add, along, basis, cross, dot, helper, normalise, row3, scale, sub
+from halvex.core.optics.vectors import F, add, along, basis, cross, dot, normalise, row3, scale, sub
 from halvex.core.render.lanes import eight_boxes, eight_triangles, lowest_bit
 from halvex.core.scene.ground import COVE, WALL
 

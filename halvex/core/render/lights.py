@@ -9,21 +9,10 @@ share is kept apart (film.py), and `light_level` is what its strength and colour
 
 import math
 
+from halvex.core.kernels import helper
 from halvex.core.optics.material import GLOW
 from halvex.core.optics.microfacet import PI
-from halvex.core.optics.vectors import (
-    F,
-    add,
-    along,
-    basis,
-    cosine_and_sine,
-    cross,
-    dot,
-    helper,
-    row3,
-    scale,
-    sub,
-)
+from halvex.core.optics.vectors import F, add, along, basis, cosine_and_sine, cross, dot, row3, scale, sub
 from halvex.core.render.hits import FAR, from_frame, out_of_body
 from halvex.core.scene.lamps import BULB, ROUND, SUN
 from halvex.core.scene.surround import from_uv, lookup_uv, own_uv, unturned

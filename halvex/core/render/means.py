@@ -3,7 +3,8 @@
 The sums of a picture are many times larger than a processor's caches: reading them takes most of the time.
 """
 
-from halvex.core.optics.vectors import F, kernel
+from halvex.core.kernels import kernel
+from halvex.core.optics.vectors import F
 from halvex.core.render import channels
 
 

@@ -15,6 +15,7 @@ the two (Veach & Guibas 1995). The documented choices:
 
 import math
 
+from halvex.core.kernels import helper, kernel
 from halvex.core.optics.material import ALPHA, CAUCHY, FLAT, GLASS, GLOW, INDEX, METAL, PLASTIC, THIN
 from halvex.core.optics.scattering import (
     evaluate,
@@ -29,8 +30,6 @@ from halvex.core.optics.vectors import (
     F,
     along,
     dot,
-    helper,
-    kernel,
     luminance_of,
     mul,
     normalise,

@@ -22,8 +22,8 @@ from numba import types
 from numba.core import cgutils
 from numba.extending import intrinsic
 
+from halvex.core.kernels import helper
 from halvex.core.optics.eight import LANES, Wholes, row_of, store_row
-from halvex.core.optics.vectors import helper
 
 U = np.uint32
 # Pairs of numbers that a path may ask for.

@@ -8,11 +8,12 @@ import math
 
 import numpy as np
 
+from halvex.core.kernels import helper
 from halvex.core.optics.eight import LANES
 from halvex.core.optics.material import GLASS, INDEX, THIN
 from halvex.core.optics.microfacet import fresnel_dielectric
 from halvex.core.optics.scattering import thin_pane
-from halvex.core.optics.vectors import F, add, dot, helper, mul, row3, scale, sub
+from halvex.core.optics.vectors import F, add, dot, mul, row3, scale, sub
 from halvex.core.render.hits import (
     AT,
     LETTER,

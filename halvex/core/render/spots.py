@@ -5,7 +5,8 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.optics.vectors import F, kernel
+from halvex.core.kernels import kernel
+from halvex.core.optics.vectors import F
 from halvex.core.render.hits import FAR, LETTER, camera_ray, facing, first_hit, surface_at
 from halvex.core.render.work import scratch
 from halvex.core.render.world import World

@@ -10,8 +10,8 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from halvex.core.kernels import allocating_kernel, exact_helper
 from halvex.core.optics.eight import LANES
-from halvex.core.optics.vectors import allocating_kernel, exact_helper
 from halvex.core.render.lanes import NODE_FLOATS, eight_least, eight_least_spread, swap_eight
 
 BINS = 8

@@ -11,20 +11,11 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from halvex.core.kernels import helper, kernel
 from halvex.core.memory import kept
 from halvex.core.optics.microfacet import sample_visible_normal
 from halvex.core.optics.scattering import cosine_sample
-from halvex.core.optics.vectors import (
-    F,
-    arc_tangent,
-    basis,
-    cosine_and_sine,
-    floor,
-    helper,
-    kernel,
-    normalise,
-    to_world,
-)
+from halvex.core.optics.vectors import F, arc_tangent, basis, cosine_and_sine, floor, normalise, to_world
 from halvex.core.piece.light import AnySurround
 from halvex.core.scene.skies import picture_of
 

@@ -24,8 +24,8 @@ from halvex.core.lettering.outlines import (
 )
 from halvex.core.memory import kept
 from halvex.core.piece.form import Holes, Kerf, Rim
+from halvex.core.solids.bevel import make_lid
 from halvex.core.solids.faults import SolidError
-from halvex.core.solids.lid import make_lid
 from halvex.core.solids.mesh import rings_along
 from halvex.core.solids.roof import MOST_EDGES, Corner, OutlineKey
 from halvex.core.solids.slope import Slope, inset_slope, outset_slope

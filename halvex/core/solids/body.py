@@ -11,9 +11,9 @@ import numpy as np
 from halvex.core.memory import kept
 from halvex.core.piece.form import Bevel, Form
 from halvex.core.solids.bending import Bend, bent
+from halvex.core.solids.bevel import Edging, Lid, edging, make_lid
 from halvex.core.solids.cushion import cushion_lid
 from halvex.core.solids.faults import SolidError
-from halvex.core.solids.lid import Edging, Lid, edging, make_lid
 from halvex.core.solids.mesh import MOST_TRIANGLES, Mesh, PartOf
 from halvex.core.solids.roof import OutlineKey, roof_of
 from halvex.core.solids.slope import Slope, inset_slope, outset_slope

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from halvex.core.lettering.lines import evened, spaced
 from halvex.core.memory import kept
 from halvex.core.solids.roof import OutlineKey, roof_of
-from halvex.core.solids.skeleton import skeleton_arcs
+from halvex.core.solids.skeleton.arcs import skeleton_arcs
 
 Array = NDArray[np.float64]
 

@@ -7,12 +7,12 @@ local half-width, so that wide strokes swell more than narrow ones.
 
 import numpy as np
 
-from halvex.core.solids.kernels.lid import lay
-from halvex.core.solids.lid import Edging, Lid
+from halvex.core.solids.bevel import Edging, Lid
+from halvex.core.solids.kernels.bevel import lay
+from halvex.core.solids.normals import smooth_normals
 from halvex.core.solids.profiles import Array
 from halvex.core.solids.roof import Corner, OutlineKey, roof_of
-from halvex.core.solids.shading import smooth_normals
-from halvex.core.solids.skeleton import skeleton_arcs
+from halvex.core.solids.skeleton.arcs import skeleton_arcs
 from halvex.core.solids.slope import Slope
 
 # A line of the skeleton that climbs faster than this is a hip that leads up to a ridge, not a ridge.

@@ -2,7 +2,7 @@
 
 A profile is a curve from (0, 0), on the outline, to (1, 1), on the face, in shares of the bevel's width
 and height. It never runs backwards; where it stands upright two points share a distance. It knows
-nothing of letters; `lid.py` lays it over a roof. To add one, write a function that returns a Curve and
+nothing of letters; `bevel.py` lays it over a roof. To add one, write a function that returns a Curve and
 name it in PROFILES.
 """
 

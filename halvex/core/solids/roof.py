@@ -9,7 +9,7 @@ no length may be set in. A fan of small turns makes the corner round: the roof i
 one, to within the fan's facets. A fan of few large turns only keeps a very sharp corner from running
 far out (`MITRE_LIMIT_TURN_DEG`).
 
-The wavefront (package `wavefront`) is exact but for rounding. `roof_over` therefore tries a short
+The wavefront (package `skeleton`) is exact but for rounding. `roof_over` therefore tries a short
 ladder of tolerances and accepts only a roof that passes every check: faces close, arcs are shared by
 exactly two faces, areas add up to the outline's and nodes lie on their planes.
 """
@@ -25,9 +25,9 @@ from halvex.core.lettering.outlines import Outline
 from halvex.core.memory import kept
 from halvex.core.solids.faults import SolidError
 from halvex.core.solids.kernels.checks import inspect
-from halvex.core.solids.wavefront.faces import chain_faces, triangulate_faces
-from halvex.core.solids.wavefront.run import OUT_OF_STEPS, shrink
-from halvex.core.solids.wavefront.state import NODES, OVERFLOW, STEPS, new_wave
+from halvex.core.solids.skeleton.faces import chain_faces, triangulate_faces
+from halvex.core.solids.skeleton.run import OUT_OF_STEPS, shrink
+from halvex.core.solids.skeleton.state import NODES, OVERFLOW, STEPS, new_wave
 from halvex.core.stopping import stop_flag, stop_if_overtaken
 
 Array = NDArray[np.float64]

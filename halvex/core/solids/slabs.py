@@ -15,9 +15,9 @@ from halvex.core.lettering.outlines import Outline, flattening_tolerance, outlin
 from halvex.core.lettering.shapes import rectangle
 from halvex.core.piece.form import Bevel, Form, Slab
 from halvex.core.piece.material import AnyMaterial
+from halvex.core.solids.bevel import Edging, Lid, edging, make_lid
 from halvex.core.solids.body import THINNEST_RETURN_EM, closed_body
 from halvex.core.solids.faults import SolidError
-from halvex.core.solids.lid import Edging, Lid, edging, make_lid
 from halvex.core.solids.mesh import Mesh, PartOf, merged, open_edges, rings_along
 from halvex.core.solids.profiles import chamfer
 from halvex.core.solids.roof import OutlineKey, roof_of

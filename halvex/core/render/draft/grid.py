@@ -5,7 +5,8 @@ A grid (rows, columns, lamps + 2, 3) holds the light of each lamp, of the surrou
 of all of them in mirrors.
 """
 
-from halvex.core.optics.vectors import F, helper, scale
+from halvex.core.kernels import helper
+from halvex.core.optics.vectors import F, scale
 
 # Cells from one place of the grid to the next, 2 × 2 px each.
 GRID = 4

@@ -1,7 +1,8 @@
 """The light of the dull ground: shadows at one pixel in eight, what they take away from at one in
 sixty-four."""
 
-from halvex.core.optics.vectors import F, add, helper, kernel, mul, row3, scale
+from halvex.core.kernels import helper, kernel
+from halvex.core.optics.vectors import F, add, mul, row3, scale
 from halvex.core.render.draft.grid import GRID, LAMPS_LEFT, SURROUND_LEFT, on_grid
 from halvex.core.render.draft.lamplight import glow_light, lamp_light
 from halvex.core.render.draft.mirrors import surroundings

@@ -2,6 +2,7 @@
 
 import math
 
+from halvex.core.kernels import helper
 from halvex.core.optics.material import ALPHA, COAT_INDEX, GLASS, MATTE, METAL, PEARL, PEARL_ALPHA
 from halvex.core.optics.microfacet import fresnel_dielectric, ggx_d, smith_g2, smith_lambda
 from halvex.core.optics.scattering import (
@@ -13,7 +14,7 @@ from halvex.core.optics.scattering import (
     roughness_along,
     seen_base,
 )
-from halvex.core.optics.vectors import F, add, dot, helper, mul, normalise, row3, scale, sub, to_local
+from halvex.core.optics.vectors import F, add, dot, mul, normalise, row3, scale, sub, to_local
 from halvex.core.render.hits import shading_frame
 from halvex.core.render.lights import sample_glow, sample_lamp
 from halvex.core.scene.lamps import SUN

@@ -3,22 +3,11 @@ surroundings as blurred as the surface is rough."""
 
 import math
 
+from halvex.core.kernels import helper, kernel
 from halvex.core.optics.material import ALPHA, ASPECT, FLAT, GLASS, GLOW, INDEX, MATTE, METAL, THIN
 from halvex.core.optics.microfacet import fresnel_dielectric
 from halvex.core.optics.scattering import albedo_at, metal_reflectance, thin_pane
-from halvex.core.optics.vectors import (
-    F,
-    add,
-    along,
-    dot,
-    helper,
-    kernel,
-    mul,
-    normalise,
-    reflect,
-    row3,
-    scale,
-)
+from halvex.core.optics.vectors import F, add, along, dot, mul, normalise, reflect, row3, scale
 from halvex.core.render.draft.grid import LAMPS_LEFT, SURROUND_LEFT, ground_met
 from halvex.core.render.draft.lamplight import DULL_ALPHA, glow_light, lamp_light
 from halvex.core.render.hits import (

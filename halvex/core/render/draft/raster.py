@@ -12,8 +12,8 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
+from halvex.core.kernels import helper, kernel
 from halvex.core.optics.eight import LANES
-from halvex.core.optics.vectors import helper, kernel
 from halvex.core.render.lanes import NODE_FLOATS
 from halvex.core.render.tree import NOWHERE
 from halvex.core.render.world import World, letters_bounds

@@ -4,9 +4,10 @@ from typing import NamedTuple
 
 import numpy as np
 
+from halvex.core.kernels import helper, kernel
 from halvex.core.optics.material import FLAT, GLASS, GLOW, METAL
 from halvex.core.optics.textures import NO_TEXTURE
-from halvex.core.optics.vectors import F, add, dot, helper, kernel, mul, row3, scale, sub
+from halvex.core.optics.vectors import F, add, dot, mul, row3, scale, sub
 from halvex.core.render.draft.ground import ground_seen
 from halvex.core.render.draft.lamplight import glow_light, lamp_light
 from halvex.core.render.draft.mirrors import surroundings, through_glass

@@ -3,9 +3,10 @@ evened out over 4 × 4 of those."""
 
 import numpy as np
 
+from halvex.core.kernels import helper, kernel
 from halvex.core.optics.material import GLASS, METAL
 from halvex.core.optics.scattering import cosine_sample
-from halvex.core.optics.vectors import F, add, along, basis, dot, helper, kernel, row3, sub, to_world
+from halvex.core.optics.vectors import F, add, along, basis, dot, row3, sub, to_world
 from halvex.core.render.beams import clear_of_letters
 from halvex.core.render.draft.ground import left_out
 from halvex.core.render.draft.surfaces import GEOMETRIC, NORMAL, POINT, ground_at, sees_ground

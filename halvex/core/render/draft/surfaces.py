@@ -4,7 +4,8 @@ from typing import NamedTuple
 
 import numpy as np
 
-from halvex.core.optics.vectors import F, dot, helper, kernel, row3, sub
+from halvex.core.kernels import helper, kernel
+from halvex.core.optics.vectors import F, dot, row3, sub
 from halvex.core.render.draft.raster import NO_TRIANGLE
 from halvex.core.render.hits import (
     FAR,

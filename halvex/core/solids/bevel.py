@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from halvex.core.piece.form import Bevel
 from halvex.core.piece.part import SHORTEST_LENGTH_PX
 from halvex.core.solids.faults import SolidError
-from halvex.core.solids.kernels.lid import SNAP_EM, lay, pieces_of
+from halvex.core.solids.kernels.bevel import SNAP_EM, lay, pieces_of
 from halvex.core.solids.mesh import MOST_TRIANGLES
 from halvex.core.solids.profiles import Array, Curve, profile_curve
 from halvex.core.solids.slope import Slope

@@ -5,7 +5,7 @@ import math
 import numpy as np
 from numba import njit
 
-from halvex.core.solids.wavefront.state import HALF_EDGES
+from halvex.core.solids.skeleton.state import HALF_EDGES
 
 
 @njit(cache=True, nogil=True)

@@ -11,8 +11,8 @@ import math
 import numpy as np
 from numba import njit
 
-from halvex.core.solids.wavefront.contacts import collapse_time, expect, find_candidates, root
-from halvex.core.solids.wavefront.state import (
+from halvex.core.solids.skeleton.contacts import collapse_time, expect, find_candidates, root
+from halvex.core.solids.skeleton.state import (
     OVERFLOW,
     add_half_edge,
     add_node,

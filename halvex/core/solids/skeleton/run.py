@@ -3,7 +3,7 @@
 import numpy as np
 from numba import njit
 
-from halvex.core.solids.wavefront.contacts import (
+from halvex.core.solids.skeleton.contacts import (
     collapse_time,
     expect,
     find_candidates,
@@ -11,8 +11,8 @@ from halvex.core.solids.wavefront.contacts import (
     next_time,
     root,
 )
-from halvex.core.solids.wavefront.state import NEVER, OVERFLOW, STEPS, VERTICES, add_node, add_vertex
-from halvex.core.solids.wavefront.surgery import operate
+from halvex.core.solids.skeleton.state import NEVER, OVERFLOW, STEPS, VERTICES, add_node, add_vertex
+from halvex.core.solids.skeleton.surgery import operate
 
 TOUCHING_EM = 1e-9
 OUT_OF_STEPS = 2

@@ -8,7 +8,7 @@ into splits (an instance, a vertex that lies on it), for the surgery to resolve 
 import numpy as np
 from numba import njit
 
-from halvex.core.solids.wavefront.state import (
+from halvex.core.solids.skeleton.state import (
     CANDIDATES,
     DUES,
     NEVER,
