@@ -391,9 +391,10 @@ def growth_lamps() -> list[Result]:
 MEMORY = """
 import resource, sys
 from benchmarks.render import _piece
-from halvex.core.finish.render_piece import Order, render_piece
+from halvex.core.finish.orders import FinalOrder
+from halvex.core.finish.render_piece import render_piece
 from halvex.core.output.pictures import encode
-picture = render_piece(_piece(3840, 2160), Order(samples=2))
+picture = render_piece(_piece(3840, 2160), FinalOrder(samples=2))
 data = encode(picture, "png")
 print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)
 """

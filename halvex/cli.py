@@ -162,7 +162,8 @@ def render(
     tiff or exr)."""
     from concurrent.futures import ThreadPoolExecutor
 
-    from halvex.core.finish.render_piece import Order, render_piece
+    from halvex.core.finish.orders import order_of
+    from halvex.core.finish.render_piece import render_piece
     from halvex.core.output.pictures import FORMATS, encode
 
     kind = _suffix(out, tuple(FORMATS))
@@ -172,6 +173,7 @@ def render(
         raise ValueError("--transparent: JPEG holds no transparency; take png, webp, tiff or exr")
     if order["layers"] and kind != "exr":
         raise ValueError("--layers: only OpenEXR holds layers; name OUT with .exr")
+    wanted = order_of(order.pop("quality"), width=width, height=height, **order)
     pool = ThreadPoolExecutor(threads) if threads else None
     started = time.perf_counter()
     with (
@@ -179,7 +181,7 @@ def render(
         if sys.stderr.isatty()
         else nullcontext() as bar
     ):
-        picture = render_piece(document, Order(width, height, **order), pool=pool, progress=_progress(bar))
+        picture = render_piece(document, wanted, pool=pool, progress=_progress(bar))
     data = encode(picture, kind, ppi=document.canvas.ppi, depth=int(depth))
     out.write_bytes(data)
     if as_json:

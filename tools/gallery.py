@@ -6,7 +6,8 @@
 import sys
 from pathlib import Path
 
-from halvex.core.finish.render_piece import Order, render_piece
+from halvex.core.finish.orders import FinalOrder
+from halvex.core.finish.render_piece import render_piece
 from halvex.core.output.pictures import encode
 from halvex.studio.samples import demo_names, demo_piece
 
@@ -19,7 +20,7 @@ def main(wanted: list[str]) -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     for name in wanted or demo_names():
         piece = demo_piece(name)
-        picture = render_piece(piece, Order(width=WIDTH, samples=SAMPLES))
+        picture = render_piece(piece, FinalOrder(width=WIDTH, samples=SAMPLES))
         (FOLDER / f"{name}.webp").write_bytes(encode(picture, "webp", ppi=piece.canvas.ppi, depth=8))
         print(name, flush=True)
 

@@ -7,7 +7,8 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from halvex.core.finish.render_piece import Order, render_piece
+from halvex.core.finish.orders import FinalOrder
+from halvex.core.finish.render_piece import render_piece
 from halvex.core.output.pictures import encode
 from halvex.core.piece import Piece, piece_from_values
 from halvex.studio.coupons import COUPONS
@@ -86,7 +87,7 @@ def main(wanted: list[str]) -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     made = pieces()
     for name in wanted or made:
-        picture = render_piece(made[name], Order(samples=SAMPLES))
+        picture = render_piece(made[name], FinalOrder(samples=SAMPLES))
         (FOLDER / file_of(name)).write_bytes(encode(picture, "webp"))
         print(name, flush=True)
     (FOLDER / "README.md").write_text(page(made))

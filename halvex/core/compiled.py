@@ -37,16 +37,17 @@ def _build() -> None:
     scene_of(piece_from_values(TINY))
 
 
-def _render(**order: object) -> None:
-    from halvex.core.finish.render_piece import Order, render_piece
+def _render(quality: str, **options: object) -> None:
+    from halvex.core.finish.orders import order_of
+    from halvex.core.finish.render_piece import render_piece
     from halvex.core.piece import piece_from_values
 
-    render_piece(piece_from_values(TINY), Order(**order))  # type: ignore[arg-type]
+    render_piece(piece_from_values(TINY), order_of(quality, **options))
 
 
 TINY = {"canvas": {"width": 64, "height": 36}, "blocks": [{"words": "i", "size": 30}]}
 STEPS: dict[str, Callable[[], None]] = {
     "solids and surroundings": _build,
-    "path integrator": partial(_render, samples=1),
-    "draft integrator": partial(_render, quality="draft"),
+    "path integrator": partial(_render, "final", samples=1),
+    "draft integrator": partial(_render, "draft"),
 }

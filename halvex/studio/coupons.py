@@ -4,8 +4,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from halvex.core.finish.orders import DraftOrder
 from halvex.core.finish.picture import Picture
-from halvex.core.finish.render_piece import Order, render_piece
+from halvex.core.finish.render_piece import render_piece
 from halvex.core.memory import kept
 from halvex.core.optics.tone import to_display
 from halvex.core.piece.block import Place, Shape
@@ -122,7 +123,7 @@ def coupon(light: Light, material: AnyMaterial) -> Picture:
         light=light,
         backdrop=Backdrop(ground="wall", colour="#8d8a84"),
     )
-    return render_piece(piece, Order(quality="draft"))
+    return render_piece(piece, DraftOrder())
 
 
 def surround_picture(surround: AnySurround) -> Picture:

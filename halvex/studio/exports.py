@@ -17,7 +17,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from halvex.core.finish.render_piece import Order, picture_size
+from halvex.core.finish.orders import Order, order_of, picture_size
 from halvex.core.piece import to_json
 from halvex.core.piece.model import LONGEST_CANVAS_SIDE_PX
 from halvex.studio.faults import StoreError
@@ -61,16 +61,9 @@ class ExportOrder(BaseModel):
     layers: bool = False
 
     def order(self) -> Order:
-        return Order(
-            self.width,
-            self.height,
-            self.quality,
-            self.samples,
-            self.noise,
-            self.seed,
-            transparent=self.transparent,
-            layers=self.layers,
-        )
+        """Raises RenderError for what this quality does not take."""
+        options = self.model_dump(exclude={"format", "depth", "quality"})
+        return order_of(self.quality, **options)
 
 
 class _Worker:

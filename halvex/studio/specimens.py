@@ -8,8 +8,9 @@ from dataclasses import dataclass
 
 from halvex.core.advice.fitness import misfits
 from halvex.core.advice.stems import thinnest
+from halvex.core.finish.orders import DraftOrder
 from halvex.core.finish.picture import Picture
-from halvex.core.finish.render_piece import Order, render_piece
+from halvex.core.finish.render_piece import render_piece
 from halvex.core.lettering import LetteringError, set_block
 from halvex.core.piece.block import Place
 from halvex.core.piece.digest import digest
@@ -86,7 +87,7 @@ def specimen(piece: Piece, block: Lettering, typeface: str) -> Picture:
         light=piece.light,
         backdrop=Backdrop(ground="none", colour=piece.backdrop.colour),
     )
-    return render_piece(alone, Order(width=WIDTH, height=HEIGHT, quality="draft", detail=1.0))
+    return render_piece(alone, DraftOrder(width=WIDTH, height=HEIGHT, detail=1.0))
 
 
 def fit(block: Lettering, typeface: str) -> Fit:

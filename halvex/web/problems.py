@@ -6,7 +6,7 @@ from flask import Flask, Response
 from pydantic import BaseModel, ValidationError
 from werkzeug.exceptions import HTTPException
 
-from halvex.core.finish.render_piece import RenderError
+from halvex.core.finish.orders import RenderError
 from halvex.core.lettering import LetteringError
 from halvex.core.piece import PieceError
 from halvex.core.piece.reading import first_fault

@@ -10,7 +10,8 @@ from pydantic import BaseModel
 from slugify import slugify
 
 from halvex.core.advice.evening import evening
-from halvex.core.finish.render_piece import Order, render_piece
+from halvex.core.finish.orders import DraftOrder
+from halvex.core.finish.render_piece import render_piece
 from halvex.core.lettering.own_typefaces import LARGEST_FILE_BYTES as LARGEST_FONT_BYTES
 from halvex.core.lettering.svg import LARGEST_SVG_BYTES
 from halvex.core.output.flat import flat_svg
@@ -202,9 +203,7 @@ def _state_number(text: str) -> int:
 
 
 def _thumbnail(piece: Piece, width: int) -> Response:
-    return Response(
-        encode(render_piece(piece, Order(width=width, quality="draft")), "webp"), mimetype="image/webp"
-    )
+    return Response(encode(render_piece(piece, DraftOrder(width=width)), "webp"), mimetype="image/webp")
 
 
 @operation(

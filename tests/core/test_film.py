@@ -8,8 +8,9 @@ from unittest.mock import patch
 import numpy as np
 
 from halvex.core.finish.layers import layers_of
+from halvex.core.finish.orders import FinalOrder
 from halvex.core.finish.picture import finish
-from halvex.core.finish.render_piece import Order, render_piece
+from halvex.core.finish.render_piece import render_piece
 from halvex.core.optics.tone import to_display
 from halvex.core.render.assembling import _letters, make_world
 from halvex.core.render.film import Film, add_samples, add_until, add_where_noisy, light_levels
@@ -226,7 +227,7 @@ class FilmTest(unittest.TestCase):
         """Each frame has its own noise, or with still noise the same; frame 0 is the plain picture."""
         piece = small_piece(light=self.LIGHT)
         made = {
-            key: render_piece(piece, Order(samples=2, frame=frame, still_noise=still)).linear
+            key: render_piece(piece, FinalOrder(samples=2, frame=frame, still_noise=still)).linear
             for key, frame, still in (
                 ("first", 0, False),
                 ("next", 1, False),
@@ -256,7 +257,7 @@ class FilmTest(unittest.TestCase):
     def test_layers_add_up(self) -> None:
         """The lights' shares together are the picture; masks and alpha cover it whole."""
         picture = render_piece(
-            small_piece(light=self.LIGHT, backdrop={"colour": "#204060"}), Order(samples=64, layers=True)
+            small_piece(light=self.LIGHT, backdrop={"colour": "#204060"}), FinalOrder(samples=64, layers=True)
         )
         layers = picture.layers
         assert layers is not None

@@ -6,7 +6,8 @@ from collections.abc import Iterator
 import numpy as np
 from scipy.ndimage import binary_erosion
 
-from halvex.core.finish.render_piece import Order, render_piece
+from halvex.core.finish.orders import DraftOrder
+from halvex.core.finish.render_piece import render_piece
 from halvex.core.kernels import helper, kernel
 from halvex.core.optics.scattering import cosine_sample
 from halvex.core.optics.vectors import F, basis, to_world
@@ -147,7 +148,7 @@ class PrecisionTest(unittest.TestCase):
 
     def test_ground_without_letters_near_is_even(self) -> None:
         for name, piece in every_plate(ground="wall", gap=50_000, colour="#808080"):
-            picture = render_piece(piece, Order(width=WIDTH, quality="draft")).linear
+            picture = render_piece(piece, DraftOrder(width=WIDTH)).linear
             corner = picture[: WIDTH // 16, : WIDTH // 16]
             self.assertLess(float(np.ptp(corner)), 5e-3 * float(corner.max()), name)
 

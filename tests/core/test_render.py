@@ -7,7 +7,8 @@ from unittest.mock import patch
 
 import numpy as np
 
-from halvex.core.finish.render_piece import Order, RenderError, render_piece
+from halvex.core.finish.orders import DraftOrder, FinalOrder, ProofOrder, RenderError, order_of
+from halvex.core.finish.render_piece import render_piece
 from halvex.core.kernels import kernel
 from halvex.core.optics.vectors import dot
 from halvex.core.piece import piece_from_values
@@ -233,7 +234,7 @@ class TransportTest(unittest.TestCase):
         pictures = []
         for threads in (1, 2, 4):
             with ThreadPoolExecutor(threads) as pool:
-                pictures.append(render_piece(piece, Order(samples=3), pool=pool).display)
+                pictures.append(render_piece(piece, FinalOrder(samples=3), pool=pool).display)
         self.assertEqual(pictures[0].tobytes(), pictures[1].tobytes())
         self.assertEqual(pictures[0].tobytes(), pictures[2].tobytes())
 
@@ -372,10 +373,10 @@ class TransportTest(unittest.TestCase):
     def test_a_flat_face_is_shown_as_picked_under_any_light(self) -> None:
         flat = {"face": {"kind": "flat", "colour": "#3080c0"}}
         piece = small_piece(blocks=[{"words": "I", "size": 90, "surface": flat}], light={"exposure": 1.5})
-        for quality in ("draft", "proof"):
-            display = render_piece(piece, Order(quality=quality, samples=8)).display  # type: ignore[arg-type]
+        for order in (DraftOrder(), ProofOrder(samples=8)):
+            display = render_piece(piece, order).display
             shown = np.abs(display * 255 - [0x30, 0x80, 0xC0]).max(axis=2) < 2.5
-            self.assertGreater(shown.sum(), 300, quality)
+            self.assertGreater(shown.sum(), 300, order)
 
     def test_many_lamps_are_as_bright_together_as_one_by_one(self) -> None:
         """Twelve lamps are chosen from; one world for each adds up to the same."""
@@ -421,7 +422,7 @@ class TransportTest(unittest.TestCase):
                 patch("halvex.core.finish.render_piece.BAND_PX", band_px),
                 patch("halvex.core.finish.render_piece.develop", kept),
             ):
-                pictures.append(render_piece(piece, Order(samples=8)))
+                pictures.append(render_piece(piece, FinalOrder(samples=8)))
         whole, *bands = taken
         self.assertEqual([(band.first_row, band.rows) for band in bands], [(0, 148), (52, 196), (152, 98)])
         for band in bands:
@@ -433,7 +434,7 @@ class TransportTest(unittest.TestCase):
         self.assertLess(float(apart[[99, 100, 199, 200]].max()), 6 / 255)
 
     def test_transparent_pictures_keep_the_shadow(self) -> None:
-        picture = render_piece(small_piece(), Order(width=160, samples=16, transparent=True))
+        picture = render_piece(small_piece(), FinalOrder(width=160, samples=16, transparent=True))
         assert picture.alpha is not None
         self.assertGreater(picture.alpha.max(), 0.99)
         self.assertLess(np.median(picture.alpha[:6]), 0.1)
@@ -442,22 +443,35 @@ class TransportTest(unittest.TestCase):
 
     def test_orders_that_cannot_be_met_are_explained(self) -> None:
         for order, field in (
-            (Order(width=100_000), "width"),
-            (Order(height=0), "height"),
-            (Order(samples=0), "samples"),
+            (FinalOrder(width=100_000), "width"),
+            (FinalOrder(height=0), "height"),
+            (FinalOrder(samples=0), "samples"),
         ):
             with self.assertRaises(RenderError) as caught:
                 render_piece(small_piece(), order)
             self.assertEqual(caught.exception.field, field)
+        options = {"samples": 8, "seed": 3, "transparent": True, "layers": True, "frame": 2}
+        for name, value in options.items():
+            with self.subTest(name), self.assertRaises(RenderError) as caught:
+                order_of("draft", **{name: value})
+            self.assertEqual(caught.exception.field, name)
+            self.assertIn("proof or final", caught.exception.remedy)
+        self.assertEqual(order_of("draft", width=9, samples=None, seed=0, layers=False), DraftOrder(width=9))
 
     def test_a_draft_looks_like_the_picture(self) -> None:
         """Mean brightness of draft and converged picture within a tenth: the draft does not lie."""
         piece = small_piece()
-        draft, final = (
-            render_piece(piece, Order(width=160, quality=q, samples=64)).display.mean(axis=(0, 1))
-            for q in ("draft", "final")
-        )
-        np.testing.assert_allclose(draft, final, rtol=0.12)
+        draft = render_piece(piece, DraftOrder(width=160)).display
+        final = render_piece(piece, FinalOrder(width=160, samples=64, layers=True))
+        np.testing.assert_allclose(draft.mean(axis=(0, 1)), final.display.mean(axis=(0, 1)), rtol=0.12)
+        assert final.layers is not None
+        for part in ("face", "bevel", "return", "ground"):
+            with self.subTest(part=part):
+                seen = final.layers[f"mask.{part}"] > 0.99
+                self.assertGreater(int(seen.sum()), 20)
+                np.testing.assert_allclose(
+                    draft[seen].mean(axis=0), final.display[seen].mean(axis=0), rtol=0.2
+                )
 
 
 if __name__ == "__main__":

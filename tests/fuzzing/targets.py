@@ -11,7 +11,8 @@ from pathlib import Path
 
 from pydantic import ValidationError
 
-from halvex.core.finish.render_piece import Order, render_piece
+from halvex.core.finish.orders import DraftOrder
+from halvex.core.finish.render_piece import render_piece
 from halvex.core.lettering import LetteringError
 from halvex.core.lettering.own_typefaces import read_fonts
 from halvex.core.lettering.svg import read_svg
@@ -40,7 +41,7 @@ def opened(piece: Piece) -> None:
         {"document": to_json(piece), "drawings": drawings(piece), "recipe": recipe(piece)}, allow_nan=False
     )
     wide = piece.canvas.width >= piece.canvas.height
-    render_piece(piece, Order(width=SIDE if wide else None, height=None if wide else SIDE, quality="draft"))
+    render_piece(piece, DraftOrder(width=SIDE if wide else None, height=None if wide else SIDE))
 
 
 def bodies(data: bytes) -> None:

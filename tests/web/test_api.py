@@ -14,7 +14,8 @@ from fontTools.ttLib import TTFont
 from hypothesis import HealthCheck, given, settings
 from PIL import Image
 
-from halvex.core.finish.render_piece import Order, render_piece
+from halvex.core.finish.orders import FinalOrder
+from halvex.core.finish.render_piece import render_piece
 from halvex.core.lettering import set_block, typefaces
 from halvex.core.lettering.setting import _set
 from halvex.core.lettering.typefaces import FOLDER, use_folder
@@ -87,7 +88,7 @@ class ApiTest(unittest.TestCase):
         with self.client.get(f"/api/exports/{asked.get_json()['id']}/file") as answer:
             data = answer.data
         mine = to_integers(
-            render_piece(piece_from_values(TINY), Order(width=80, samples=4, transparent=True))
+            render_piece(piece_from_values(TINY), FinalOrder(width=80, samples=4, transparent=True))
         )
         self.assertTrue(np.array_equal(np.array(Image.open(io.BytesIO(data))), mine))
 

@@ -249,16 +249,12 @@ def in_letters(world, o, d, far, any_hit, scratch):
         node = np.int32(entry)
         if node < 0:
             i = ~node
-            own = sub(lo, row3(letters.offset, AT(i)))
-            if letters.straight[AT(i)] != 0:
-                t, k, u, v = _in_body(
-                    letters, letters.root[AT(i)], own, ld, inverse, best, any_hit, scratch, top
-                )
-            else:
+            own, own_d, own_inverse = sub(lo, row3(letters.offset, AT(i))), ld, inverse
+            if letters.straight[AT(i)] == 0:
                 own, own_d = into_body(letters, i, own), into_body(letters, i, ld)
-                t, k, u, v = _in_body(
-                    letters, letters.root[AT(i)], own, own_d, one_over(own_d), best, any_hit, scratch, top
-                )
+                own_inverse = one_over(own_d)
+            root = letters.root[AT(i)]
+            t, k, u, v = _in_body(letters, root, own, own_d, own_inverse, best, any_hit, scratch, top)
             if k >= 0:
                 best, place, tri, b1, b2 = t, i, k, u, v
                 if any_hit:
