@@ -1445,8 +1445,9 @@ export interface components {
         };
         /**
          * Along
-         * @description What a line of words stands on: a straight line; an arc, the longest line spanning `bend` degrees of a circle
-         *     (negative: a valley); or a drawn curve, in px from the block's place. `upright`, the letters do not turn with it.
+         * @description What a line of words stands on: a straight line; an arc, the longest line spanning `bend`
+         *     degrees of a circle (negative: a valley); or a drawn curve, in px from the block's place.
+         *     `upright`, the letters do not turn with it.
          */
         Along: {
             /**
@@ -1589,9 +1590,11 @@ export interface components {
         };
         /**
          * BlockDrawing
-         * @description `plane` is the homography from the block's face plane to the canvas, row by row, `ground` that from the plane of all
-         *     lettering at its height; `box` is its ink about its place, `span` as it stands on the canvas, from the canvas' middle;
-         *     both are null where it cannot be set. `outline` is a guide's rings, each as x, y, x, y, … about its place. `profile` is its bevel's curve in shares.
+         * @description `plane` is the homography from the block's face plane to the canvas, row by row, `ground`
+         *     that from the plane of all lettering at its height; `box` is its ink about its place, `span` as
+         *     it stands on the canvas, from the canvas' middle; both are null where it cannot be set.
+         *     `outline` is a guide's rings, each as x, y, x, y, … about its place. `profile` is its bevel's
+         *     curve in shares.
          */
         BlockDrawing: {
             /** Plane */
@@ -1666,7 +1669,8 @@ export interface components {
         };
         /**
          * Card
-         * @description A bright card of a studio, where lamps of this bearing and elevation would stand; its size in degrees.
+         * @description A bright card of a studio, where lamps of this bearing and elevation would stand; its size in
+         *     degrees.
          */
         Card: {
             /**
@@ -1800,9 +1804,10 @@ export interface components {
          * Edit
          * @description One operation on the document.
          *
-         *     `value` is what `replace` and `add` put there, the text of `enter`, [x, y, z] in px of `stand`, the canvas of `recut`,
-         *     [across, up] in px of `shift`, the factor of `scale`, the degrees of `turn`, the place in the list of `reorder`, an
-         *     arrangement (blocks, how, to) of `arrange`, the id of the drawn strokes of `follow`.
+         *     `value` is what `replace` and `add` put there, the text of `enter`, [x, y, z] in px of `stand`,
+         *     the canvas of `recut`, [across, up] in px of `shift`, the factor of `scale`, the degrees of
+         *     `turn`, the place in the list of `reorder`, an arrangement (blocks, how, to) of `arrange`, the
+         *     id of the drawn strokes of `follow`.
          */
         Edit: {
             /**
@@ -1843,7 +1848,8 @@ export interface components {
         };
         /**
          * ExportOrder
-         * @description What to deliver: the format, the size in px (a side left out follows the canvas' shape) and the quality.
+         * @description What to deliver: the format, the size in px (a missing side follows the canvas' shape) and
+         *     the quality.
          */
         ExportOrder: {
             /**
@@ -2129,7 +2135,8 @@ export interface components {
         };
         /**
          * FrameHeader
-         * @description What goes with a frame. `noise` is the standard error left, over the pixels, in shares of full scale.
+         * @description What goes with a frame. `noise` is the standard error left, over the pixels, in shares of
+         *     full scale.
          */
         FrameHeader: {
             /**
@@ -2165,7 +2172,8 @@ export interface components {
         };
         /**
          * Glass
-         * @description Glass or acrylic: `tint` is what is left of white light after `tint_depth`; an Abbe number of 0 leaves out dispersion.
+         * @description Glass or acrylic: `tint` is what is left of white light after `tint_depth`; an Abbe number of
+         *     0 leaves out dispersion.
          *
          *     Thin walls do not bend light: the body is hollow, a pane's thickness everywhere.
          */
@@ -2211,7 +2219,8 @@ export interface components {
         };
         /**
          * Glass
-         * @description Glass or acrylic: `tint` is what is left of white light after `tint_depth`; an Abbe number of 0 leaves out dispersion.
+         * @description Glass or acrylic: `tint` is what is left of white light after `tint_depth`; an Abbe number of
+         *     0 leaves out dispersion.
          *
          *     Thin walls do not bend light: the body is hollow, a pane's thickness everywhere.
          */
@@ -2257,7 +2266,8 @@ export interface components {
         };
         /**
          * Glow
-         * @description A part that shines, such as a neon tube, and lights what is near. At 0 stops it shows as bright as a white card fully lit.
+         * @description A part that shines, such as a neon tube, and lights what is near. At 0 stops it shows as
+         *     bright as a white card fully lit.
          */
         "Glow-Input": {
             /**
@@ -2279,7 +2289,8 @@ export interface components {
         };
         /**
          * Glow
-         * @description A part that shines, such as a neon tube, and lights what is near. At 0 stops it shows as bright as a white card fully lit.
+         * @description A part that shines, such as a neon tube, and lights what is near. At 0 stops it shows as
+         *     bright as a white card fully lit.
          */
         "Glow-Output": {
             /**
@@ -2316,7 +2327,8 @@ export interface components {
         };
         /**
          * HighlightOrder
-         * @description Place the highlight of a lamp on the spot of the lettering seen at x, y of the canvas (px from the top left).
+         * @description Place the highlight of a lamp on the spot of the lettering seen at x, y of the canvas (px
+         *     from the top left).
          */
         HighlightOrder: {
             /** Lamp */
@@ -2328,7 +2340,8 @@ export interface components {
         };
         /**
          * HistoryEntry
-         * @description A state of a piece: the edit that led to it, in words; `kept` tells states on the way to or from the present one.
+         * @description A state of a piece: the edit that led to it, in words; `kept` tells states on the way to or
+         *     from the present one.
          */
         HistoryEntry: {
             /** Id */
@@ -2380,7 +2393,8 @@ export interface components {
         };
         /**
          * Horizon
-         * @description Dark, light, a hard break, dark, light: the bands that chrome shows. The break stands at an angle over the level.
+         * @description Dark, light, a hard break, dark, light: the bands that chrome shows. The break stands at an
+         *     angle over the level.
          */
         "Horizon-Input": {
             /**
@@ -2428,7 +2442,8 @@ export interface components {
         };
         /**
          * Horizon
-         * @description Dark, light, a hard break, dark, light: the bands that chrome shows. The break stands at an angle over the level.
+         * @description Dark, light, a hard break, dark, light: the bands that chrome shows. The break stands at an
+         *     angle over the level.
          */
         "Horizon-Output": {
             /**
@@ -2476,7 +2491,8 @@ export interface components {
         };
         /**
          * Incision
-         * @description How letters are cut into the slab. A V is set by its included angle, or by the depth at the widest stroke.
+         * @description How letters are cut into the slab. A V is set by its included angle, or by the depth at the
+         *     widest stroke.
          */
         Incision: {
             /**
@@ -2754,7 +2770,8 @@ export interface components {
         };
         /**
          * LetterBox
-         * @description A letter by the number of its character, and its ink's left, bottom, right and top in px about the block's place.
+         * @description A letter by the number of its character, and its ink's left, bottom, right and top in px
+         *     about the block's place.
          */
         LetterBox: {
             /** Letter */
@@ -2769,7 +2786,8 @@ export interface components {
         };
         /**
          * LetterSetting
-         * @description How one letter differs from the rest of its words. `kern` is the space added between it and the next one.
+         * @description How one letter differs from the rest of its words. `kern` is the space added between it and
+         *     the next one.
          *
          *     With a material of its own it is made of that all over, its plates and slab aside.
          */
@@ -2804,8 +2822,8 @@ export interface components {
          * Lettering
          * @description Words in a typeface.
          *
-         *     `script` is an ISO 15924 code, where it shall not be told from the words; `language` is a BCP 47 tag, for forms that
-         *     differ by language; `features` are OpenType features turned on or off;
+         *     `script` is an ISO 15924 code, where it must not be guessed from the words; `language` is a BCP 47
+         *     tag, for forms that differ by language; `features` are OpenType features turned on or off;
          *     `letters` are those that differ from the rest, by the number of their character in the words.
          */
         Lettering: {
@@ -3335,9 +3353,10 @@ export interface components {
          * MarkPart
          * @description One filled area or one line of a mark.
          *
-         *     `path` is SVG path data in units of its own, y down; `matrix` (a b c d e f, as in SVG) takes it to px about the middle
-         *     of the mark, y still down. Without a depth (of its body, or of a flat cut) or a material of its own it has the block's. `lift`
-         *     is how far its face stands before the face plane.
+         *     `path` is SVG path data in units of its own, y down; `matrix` (a b c d e f, as in SVG) takes it
+         *     to px about the middle of the mark, y still down. Without a depth (of its body, or of a flat
+         *     cut) or a material of its own it has the block's. `lift` is how far its face stands before the
+         *     face plane.
          */
         MarkPart: {
             /**
@@ -3579,7 +3598,8 @@ export interface components {
         };
         /**
          * Panorama
-         * @description A picture of all directions, latitude-longitude: one that ships, or one's own by the name it was stored under.
+         * @description A picture of all directions, latitude-longitude: one that ships, or one's own by the name it
+         *     was stored under.
          */
         Panorama: {
             /**
@@ -3613,7 +3633,8 @@ export interface components {
         };
         /**
          * PartState
-         * @description What a part is made of; without a material of its `own` it is as the part it `follows`. The rear of layered glass has none to name.
+         * @description What a part is made of; without a material of its `own` it is as the part it `follows`. The
+         *     rear of layered glass has none to name.
          */
         PartState: {
             /** Part */
@@ -3958,7 +3979,8 @@ export interface components {
         };
         /**
          * Place
-         * @description Where a block stands, from the canvas centre, and its own turn about that point, within the turn of the whole piece.
+         * @description Where a block stands, from the canvas centre, and its own turn about that point, within the
+         *     turn of the whole piece.
          */
         Place: {
             /**
@@ -4270,7 +4292,8 @@ export interface components {
         };
         /**
          * Problem
-         * @description A problem detail. `field` is a JSON Pointer or the name of what is at fault, empty where nothing single is.
+         * @description A problem detail. `field` is a JSON Pointer or the name of what is at fault, empty where
+         *     nothing single is.
          */
         Problem: {
             /**
@@ -4374,7 +4397,8 @@ export interface components {
         };
         /**
          * SectionDrawing
-         * @description A cut through one stroke: its mark, letter and width, where it lies on the face and its direction across; a point on each part.
+         * @description A cut through one stroke: its mark, letter and width, where it lies on the face and its
+         *     direction across; a point on each part.
          */
         SectionDrawing: {
             /** Mark */
@@ -4643,7 +4667,8 @@ export interface components {
         };
         /**
          * Slab
-         * @description The slab that letters stand on or are cut into. Without a size of its own it has a margin round the letters.
+         * @description The slab that letters stand on or are cut into. Without a size of its own it has a margin
+         *     round the letters.
          */
         Slab: {
             /**
@@ -4699,8 +4724,8 @@ export interface components {
         };
         /**
          * SpecimenFit
-         * @description A block's words in a typeface: the thinnest stem in px, its letter, what is too thin for the form ("": nothing) and
-         *     the stem that the form would want.
+         * @description A block's words in a typeface: the thinnest stem in px, its letter, what is too thin for the
+         *     form ("": nothing) and the stem that the form would want.
          */
         SpecimenFit: {
             /** Stem */
@@ -4714,7 +4739,8 @@ export interface components {
         };
         /**
          * Stagger
-         * @description Letters off the line and turned: every other one up and down by turns, or each by chance, from a seed.
+         * @description Letters off the line and turned: every other one up and down alternately, or each at random,
+         *     from a seed.
          */
         Stagger: {
             /**
@@ -5138,7 +5164,7 @@ export interface components {
         };
         /**
          * Surface
-         * @description A material for each part; a part left out follows its neighbour (bevel: face; return: bevel;
+         * @description A material for each part; a part without one follows its neighbour (bevel: face; return: bevel;
          *     back: return; plate: return; slab: plate).
          */
         Surface: {
@@ -5355,7 +5381,8 @@ export interface components {
         };
         /**
          * WindowMessage
-         * @description One message from a window. `piece` names the piece that is opened, or that edits are of where it is no longer open.
+         * @description One message from a window. `piece` names the piece that is opened, or that edits are of where
+         *     it is no longer open.
          */
         WindowMessage: {
             /**
@@ -5494,7 +5521,8 @@ export interface components {
         };
         /**
          * Workshop
-         * @description What the screen offers: typefaces, every kind of material as it starts, coupons, mouldings, named placements, all numeric fields.
+         * @description What the screen offers: typefaces, every kind of material as it starts, coupons, mouldings,
+         *     named placements, all numeric fields.
          */
         Workshop: {
             /** Typefaces */

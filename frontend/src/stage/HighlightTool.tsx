@@ -4,7 +4,7 @@ import { liveNow, useDocument } from "../live/store";
 
 const NUDGE_PX = 4;
 
-/** Waits for the spot where the picked lamp shall shine: a click, or the cross moved by arrow keys and Enter. */
+/** Waits for the spot where the picked lamp is to shine: a click, or the cross moved by arrow keys and Enter. */
 export function HighlightTool({ width, height }: { width: number; height: number }) {
   const { lamps } = useDocument().light;
   const picked = useDesk((desk) => desk.lamp);

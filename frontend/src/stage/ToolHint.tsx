@@ -4,11 +4,11 @@ const HINTS = {
   kerf: "Click along the cut. Enter or a double-click ends it, Backspace takes a point back, Escape leaves it.",
   pen: "Click point by point; drag to pull a curve. Enter or a double-click ends it, Backspace takes a point back.",
   along:
-    "Click point by point along the curve that the words shall follow; drag to pull it round. Enter or a double-click ends it.",
+    "Click point by point along the curve that the words will follow; drag to pull it round. Enter or a double-click ends it.",
   letters:
     "Drag a letter away from the one before it, or nudge it with the left and right arrow keys. Escape puts the tool down.",
   highlight:
-    "Click the letter where the lamp shall shine; or move the cross with the arrow keys and press Enter. Escape leaves it.",
+    "Click the letter where the lamp is to shine; or move the cross with the arrow keys and press Enter. Escape leaves it.",
   freehand: "Press and draw in one go; let go to end. Escape leaves it.",
 };
 

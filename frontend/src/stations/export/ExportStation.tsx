@@ -60,7 +60,7 @@ export function ExportStation() {
         </div>
         <p className="hint">Leave one side empty to keep the shape of the canvas.</p>
       </Group>
-      <Group title="File" help="The kind of file, how clean the picture shall be, and what goes with it.">
+      <Group title="File" help="The kind of file, how clean the picture is, and what goes with it.">
         <Choice label="Format" hideLabel value={order.format ?? "png"} options={FORMATS} onChoose={(format) => put({ format })} />
         {order.format === "png" && (
           <Choice
