@@ -118,6 +118,8 @@ class EveryFormTest(unittest.TestCase):
                         self.assertEqual(fault_of(mesh), "")
                         self.assertEqual(len(mesh.run), len(mesh.positions))
                         self.assertTrue(((mesh.run >= 0) & (mesh.run <= 1)).all())
+                        self.assertEqual(mesh.uv.shape, (len(mesh.triangles), 3, 2))
+                        self.assertTrue(np.isfinite(mesh.uv).all())
 
     def test_finer_pictures_get_finer_bodies(self) -> None:
         block = Lettering(words="O", typeface="archivo-black")

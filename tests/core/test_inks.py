@@ -50,6 +50,7 @@ def welded(meshes: list[Mesh]) -> Mesh:
         whole.part,
         whole.normals,
         np.zeros(len(points), np.float32),
+        whole.uv,
     )
 
 

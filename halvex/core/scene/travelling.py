@@ -29,7 +29,7 @@ GROUPS: dict[str, type[tuple[Any, ...]]] = {
     "ground": Ground,
     "camera": Camera,
 }
-MESH_FIELDS = ("positions", "triangles", "part", "normals", "run")
+MESH_FIELDS = ("positions", "triangles", "part", "normals", "run", "uv")
 NAMES = ("finish", "lights", "bodies_key", "surround_key")
 
 T = TypeVar("T", bound=NamedTuple)

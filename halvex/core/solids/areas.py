@@ -5,6 +5,7 @@ so a rim's edge lies exactly where a bevel of that width would end.
 """
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import shapely
@@ -68,18 +69,7 @@ def _offset(key: OutlineKey, distance: float, corner: Corner) -> Outline:
         return key.outline
     if distance < 0.0:
         slope = inset_slope(key, corner)
-        rings = _foot(
-            Slope(
-                slope.nodes,
-                slope.height + distance,
-                slope.triangles,
-                slope.face,
-                slope.tracks,
-                slope.turn,
-                slope.wall_turn,
-                False,
-            )
-        )
+        rings = _foot(replace(slope, height=slope.height + distance, inset=False))
     else:
         rings = _foot(outset_slope(key, corner, distance))
     return outline_of(rings, key.outline.name)

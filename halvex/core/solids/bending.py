@@ -6,7 +6,7 @@ go through the same map by its cofactors, so bent bodies are shaded exactly.
 """
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -121,4 +121,4 @@ def bent(mesh: Mesh, bend: Bend, deep: float) -> Mesh:
     cofactors = np.stack([np.cross(b, c), np.cross(c, a), np.cross(a, b)], axis=1)
     normals = np.einsum("mcj,mcjk->mck", mesh.normals.astype(np.float64), cofactors[mesh.triangles])
     normals /= np.maximum(np.linalg.norm(normals, axis=2, keepdims=True), 1e-30)
-    return Mesh(moved, mesh.triangles, mesh.part, normals.astype(np.float32), mesh.run)
+    return replace(mesh, positions=moved, normals=normals.astype(np.float32))

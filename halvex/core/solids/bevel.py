@@ -27,7 +27,8 @@ class Edging:
 class Lid:
     """positions (n, 3) in em, the foot at z = 0; triangles (m, 3); is_face (m,); normals (m, 3, 3);
     rim (r, 2): the edges of the foot, always in the same order for one slope; rim_inward (r, 4):
-    the horizontal inward directions at both ends of each."""
+    the horizontal inward directions at both ends of each; uv (m, 3, 2) in em, and rim_u (r, 2) how far
+    along the outline the ends of the rim's edges lie."""
 
     positions: Array
     triangles: NDArray[np.int32]
@@ -35,6 +36,8 @@ class Lid:
     normals: NDArray[np.float32]
     rim: NDArray[np.int64]
     rim_inward: Array
+    uv: NDArray[np.float32]
+    rim_u: Array
 
 
 def edging(bevel: Bevel, *, width: float, size: float, px_scale: float) -> Edging | None:
@@ -70,6 +73,7 @@ def make_lid(slope: Slope, edge: Edging | None) -> Lid:
             slope.tracks,
             slope.turn,
             slope.wall_turn,
+            slope.arcs,
             levels,
             rise,
             tangents,
@@ -88,7 +92,25 @@ def _flat_lid(slope: Slope) -> Lid:
     count = len(slope.triangles)
     up = np.broadcast_to(np.array([0.0, 0.0, 1.0], np.float32), (count, 3, 3))
     rim = np.column_stack([starts[at, side], ends[at, side]]).astype(np.int64)
-    return Lid(positions, slope.triangles, np.ones(count, np.uint8), up, rim, slope.wall_turn[slope.face[at]])
+    uv = slope.nodes[slope.triangles].astype(np.float32)
+    facet = slope.face[at]
+    return Lid(
+        positions,
+        slope.triangles,
+        np.ones(count, np.uint8),
+        up,
+        rim,
+        slope.wall_turn[facet],
+        uv,
+        _along_rim(slope, rim, facet),
+    )
+
+
+def _along_rim(slope: Slope, rim: NDArray[np.int64], facet: NDArray[np.int32]) -> Array:
+    """(r, 2) how far along the outline the ends of the foot's edges lie."""
+    tracks, arcs = slope.tracks[facet], slope.arcs[facet]
+    place = np.einsum("rj,rkj->rk", tracks[:, :2], slope.nodes[rim])
+    return np.asarray(arcs[:, :1] + np.clip(place - tracks[:, 2:3], 0.0, (arcs[:, 1] - arcs[:, 0])[:, None]))
 
 
 def _clear_of_nodes(levels: Array, rise: Array, height: Array) -> Array:

@@ -5,6 +5,7 @@ on a cut are shared between the triangles that meet there, so a body is closed b
 """
 
 import itertools
+from dataclasses import replace
 
 import numpy as np
 
@@ -66,8 +67,13 @@ def _outline_body(
     # A bend has an extent of its own: the length of its curve.
     deep = max((bend.length if bend and bend.length else depth) / size, tall.sum() + THINNEST_RETURN_EM)
     body = closed_body(front, back, tall[0], tall[1], deep, 1 if bend is None else bend.pieces)
-    body = Mesh(body.positions * size, body.triangles, body.part, body.normals, body.run)
+    body = scaled(body, size)
     return body if bend is None else bent(body, bend, deep * size)
+
+
+def scaled(body: Mesh, size: float) -> Mesh:
+    """A body in em at `size` px per em."""
+    return replace(body, positions=body.positions * size, uv=body.uv * np.float32(size))
 
 
 def bevel_width(key: OutlineKey, bevel: Bevel, *, size: float, ridge: float) -> float:
@@ -111,8 +117,16 @@ def closed_body(front: Lid, back: Lid, front_tall: float, back_tall: float, deep
         rings.append(first + np.arange(len(corners)))
         first += len(corners)
     rings.append(back_of)
-    walls = []
-    for upper, lower in itertools.pairwise(rings):
+    walls, wall_uv = [], []
+    # How far across the returns each ring lies.
+    reach = deep - front_tall - back_tall
+    for k, (upper, lower) in enumerate(itertools.pairwise(rings)):
+        near, far = (np.full(len(a), reach * share) for share in (k / pieces, (k + 1) / pieces))
+        (u_a, u_b) = front.rim_u.T
+        wall_uv += [
+            np.stack([np.stack([u_a, far], 1), np.stack([u_b, far], 1), np.stack([u_b, near], 1)], axis=1),
+            np.stack([np.stack([u_a, far], 1), np.stack([u_b, near], 1), np.stack([u_a, near], 1)], axis=1),
+        ]
         walls += [
             np.column_stack([lower[a], lower[b], upper[b]]),
             np.column_stack([lower[a], upper[b], upper[a]]),
@@ -138,4 +152,5 @@ def closed_body(front: Lid, back: Lid, front_tall: float, back_tall: float, deep
         part.astype(np.uint8),
         np.concatenate([front.normals, mirrored, *wall_normals]).astype(np.float32),
         np.clip(-positions[:, 2] / deep, 0.0, 1.0).astype(np.float32),
+        np.concatenate([front.uv, back.uv[:, ::-1], *wall_uv]).astype(np.float32),
     )

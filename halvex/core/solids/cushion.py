@@ -34,7 +34,7 @@ def cushion_lid(key: OutlineKey, slope: Slope, edge: Edging, corner: Corner, rid
     levels = _levels(points[:, 0])
     flat = np.zeros((len(levels), 2))
     shading = np.ones((len(levels), 4))
-    tracks = (slope.tracks, slope.turn, slope.wall_turn)
+    tracks = (slope.tracks, slope.turn, slope.wall_turn, slope.arcs)
     plan = lay(slope.nodes, share, slope.triangles, slope.face, *tracks, levels, flat, shading, 1.0, 1.0)
     # The same cuts once more, with the share and the roof's height in place of the plan, to carry both along.
     carried = lay(
@@ -62,6 +62,9 @@ def cushion_lid(key: OutlineKey, slope: Slope, edge: Edging, corner: Corner, rid
         smooth_normals(positions, triangles, CREASE_DEG),
         plan[4],
         plan[5],
+        # A cushion is all top: its uv is its place, as on a face.
+        positions[triangles, :2].astype(np.float32),
+        plan[7],
     )
 
 

@@ -1,6 +1,6 @@
 """Mesh: what every form becomes and what the renderer and the exporters read."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import IntEnum
 from functools import cached_property
 
@@ -30,7 +30,9 @@ class Mesh:
 
     positions (n, 3) float64 in px; triangles (m, 3) int32; part (m,) uint8 of PartOf;
     normals (m, 3, 3) float32, unit, one per corner of each triangle; run (n,) float32, how far along the
-    depth, the run or the tube a point lies: 0 at the face or the start, 1 at the back or the end.
+    depth, the run or the tube a point lies: 0 at the face or the start, 1 at the back or the end;
+    uv (m, 3, 2) float32 in px, one per corner: on faces, backs and cushions the place in the body's plane,
+    on bevels and returns (length along the outline, distance across), on tubes (length, way around).
     """
 
     positions: NDArray[np.float64]
@@ -38,6 +40,7 @@ class Mesh:
     part: NDArray[np.uint8]
     normals: NDArray[np.float32]
     run: NDArray[np.float32]
+    uv: NDArray[np.float32]
 
     @property
     def volume(self) -> float:
@@ -65,16 +68,17 @@ class Mesh:
 
     def all_of(self, part: PartOf) -> "Mesh":
         """The same body as one part."""
-        return Mesh(self.positions, self.triangles, np.full_like(self.part, part), self.normals, self.run)
+        return replace(self, part=np.full_like(self.part, part))
 
     def moved(self, x: float, y: float, z: float) -> "Mesh":
-        return Mesh(self.positions + (x, y, z), self.triangles, self.part, self.normals, self.run)
+        return replace(self, positions=self.positions + (x, y, z))
 
     def chosen(self, which: NDArray[np.bool_]) -> "Mesh":
         """Those of its triangles (m,) with the points that they use."""
         used, name = np.unique(self.triangles[which], return_inverse=True)
         triangles = name.reshape(-1, 3).astype(np.int32)
-        return Mesh(self.positions[used], triangles, self.part[which], self.normals[which], self.run[used])
+        corners = self.part[which], self.normals[which], self.run[used], self.uv[which]
+        return Mesh(self.positions[used], triangles, *corners)
 
 
 def merged(meshes: list[Mesh]) -> Mesh:
@@ -88,6 +92,7 @@ def merged(meshes: list[Mesh]) -> Mesh:
         np.concatenate([mesh.part for mesh in meshes]),
         np.concatenate([mesh.normals for mesh in meshes]),
         np.concatenate([mesh.run for mesh in meshes]),
+        np.concatenate([mesh.uv for mesh in meshes]),
     )
 
 

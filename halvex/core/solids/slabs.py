@@ -16,7 +16,7 @@ from halvex.core.lettering.shapes import rectangle
 from halvex.core.piece.form import Bevel, Form, Slab
 from halvex.core.piece.material import AnyMaterial
 from halvex.core.solids.bevel import Edging, Lid, edging, make_lid
-from halvex.core.solids.body import THINNEST_RETURN_EM, closed_body
+from halvex.core.solids.body import THINNEST_RETURN_EM, closed_body, scaled
 from halvex.core.solids.faults import SolidError
 from halvex.core.solids.mesh import Mesh, PartOf, merged, open_edges, rings_along
 from halvex.core.solids.profiles import chamfer
@@ -78,7 +78,7 @@ def _slab_body(
     )
     talls = (tall if bevel.front else 0.0, tall if bevel.back else 0.0)
     body = closed_body(front, back, *talls, max(depth / size, sum(talls) + THINNEST_RETURN_EM), 1)
-    return Mesh(body.positions * size, body.triangles, body.part, body.normals, body.run), width * size
+    return scaled(body, size), width * size
 
 
 def incised_slab(
@@ -107,6 +107,7 @@ def incised_slab(
         np.full(int((~face).sum()), PartOf.SLAB, np.uint8),
         whole.normals[~face],
         whole.run,
+        whole.uv[~face],
     )
     rings = [whole.positions[ring, :2] for ring in rings_along(open_edges(whole.triangles[face]))]
     # The foot of every pit is what is open of it, seen from above.
@@ -138,6 +139,7 @@ def _flat(area: shapely.Geometry) -> Mesh:
         np.full(count, PartOf.SLAB, np.uint8),
         up,
         np.zeros(3 * count, np.float32),
+        corners.astype(np.float32),
     )
 
 
@@ -177,6 +179,7 @@ def _pit(lid: Lid, upright: float, cutter: Cutter) -> Mesh:
     normals = lid.normals * np.array([-1, -1, 1], np.float32)
     triangles = lid.triangles
     part = np.where(lid.is_face, PartOf.FACE, PartOf.BEVEL).astype(np.uint8)
+    uv = lid.uv
     if upright > 0.0:
         i, j = lid.rim.T
         corners = np.unique(i)
@@ -194,8 +197,16 @@ def _pit(lid: Lid, upright: float, cutter: Cutter) -> Mesh:
         triangles = np.vstack([triangles, walls]).astype(np.int32)
         normals = np.concatenate([normals, inward.astype(np.float32)])
         part = np.concatenate([part, np.full(len(walls), PartOf.RETURN, np.uint8)])
+        (u_i, u_j), down = lid.rim_u.T, np.full(len(i), upright)
+        top_i, top_j = np.stack([u_i, 0 * down], axis=1), np.stack([u_j, 0 * down], axis=1)
+        foot_i, foot_j = np.stack([u_i, down], axis=1), np.stack([u_j, down], axis=1)
+        sides = [np.stack([top_i, top_j, foot_j], axis=1), np.stack([top_i, foot_j, foot_i], axis=1)]
+        uv = np.concatenate([uv, *sides])
     placed = positions * cutter.size + (cutter.x, cutter.y, 0.0)
-    return Mesh(placed, triangles, part, normals, np.zeros(len(placed), np.float32))
+    run = np.zeros(len(placed), np.float32)
+    # Floors lie in the block's plane.
+    shift = np.where((part == PartOf.FACE)[:, None, None], (cutter.x, cutter.y), 0.0)
+    return Mesh(placed, triangles, part, normals, run, (uv * cutter.size + shift).astype(np.float32))
 
 
 def _welded(pieces: list[Mesh], materials: list[AnyMaterial | None]) -> dict[AnyMaterial | None, Mesh]:
@@ -210,6 +221,7 @@ def _welded(pieces: list[Mesh], materials: list[AnyMaterial | None]) -> dict[Any
         whole.part,
         whole.normals,
         whole.run[first],
+        whole.uv,
     )
     of_piece = np.repeat(np.arange(len(pieces)), [len(piece.triangles) for piece in pieces])
     return {

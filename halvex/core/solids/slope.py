@@ -26,7 +26,9 @@ class Slope:
 
     Per face, for the kernel `lay`: tracks (F, 6): direction along the edge, then place and speed along it
     of the facet's start and end corner; turn (F, 4): inward directions there, averaged across curves;
-    wall_turn (F, 4): the same at the foot, for the returns. `inset`: the foot is the outline itself.
+    wall_turn (F, 4): the same at the foot, for the returns; arcs (F, 5): how far along the outline the
+    facet begins and ends, 1 where the outline goes on smoothly there, and the height it begins at.
+    `inset`: the foot is the outline itself.
     """
 
     nodes: Array
@@ -36,6 +38,7 @@ class Slope:
     tracks: Array
     turn: Array
     wall_turn: Array
+    arcs: Array
     inset: bool
 
 
@@ -45,7 +48,8 @@ def inset_slope(key: OutlineKey, corner: Corner) -> Slope:
     roof = roof_of(key, corner)
     # Contiguous, as the kernel is compiled for.
     nodes, height = np.ascontiguousarray(roof.nodes[:, :2]), np.ascontiguousarray(roof.nodes[:, 2])
-    return Slope(nodes, height, roof.triangles, roof.face, _tracks(roof), _turn(roof), _wall_turn(roof), True)
+    facets = _tracks(roof), _turn(roof), _wall_turn(roof), _arcs(roof)
+    return Slope(nodes, height, roof.triangles, roof.face, *facets, True)
 
 
 @kept
@@ -77,7 +81,10 @@ def outset_slope(key: OutlineKey, corner: Corner, width: float) -> Slope:
     turn = -_turn(around)
     nodes = np.vstack([inner.nodes, around.nodes[same < 0, :2]])
     height = np.concatenate([inner.height + width, outer_height[same < 0]])
-    inner_tracks = inner.tracks.copy()
+    inner_tracks, inner_arcs = inner.tracks.copy(), inner.arcs.copy()
+    inner_arcs[:, 4] = width
+    # Facets around the outline begin where the bevel does, and are as long as they are there.
+    arcs = _arcs(around, width)
     inner_tracks[:, [2, 4]] -= width * inner_tracks[:, [3, 5]]
     return Slope(
         nodes,
@@ -87,6 +94,7 @@ def outset_slope(key: OutlineKey, corner: Corner, width: float) -> Slope:
         np.vstack([inner_tracks, tracks]),
         np.vstack([inner.turn, turn]),
         np.vstack([inner.turn, turn]),
+        np.vstack([inner_arcs, arcs]),
         False,
     )
 
@@ -118,6 +126,29 @@ def _tracks(roof: Roof) -> Array:
     return np.column_stack([along, start, start_speed, end, end_speed])
 
 
+def _arcs(roof: Roof, height: float = 0.0) -> Array:
+    """(F, 5) how far along its ring each edge of a roof begins and ends at a height, 1 where it goes on
+    smoothly there, and 0, the height that facets begin at."""
+    tracks = _tracks(roof)
+    length = tracks[:, 4] - tracks[:, 2] + height * (tracks[:, 5] - tracks[:, 3])
+    begin = np.zeros(len(length))
+    seen = np.zeros(len(length), bool)
+    for first in range(len(length)):
+        at, along = first, 0.0
+        while not seen[at]:
+            seen[at], begin[at] = True, along
+            along += max(float(length[at]), 0.0)
+            at = int(roof.after[at])
+    soft = _is_soft(roof.normals, roof.before)
+    return np.column_stack([begin, begin + np.maximum(length, 0.0), soft, soft[roof.after], 0 * begin])
+
+
+def _is_soft(normals: Array, before: NDArray[np.int64]) -> NDArray[np.bool_]:
+    """Whether each edge goes on from the one before as a curve does."""
+    turn = np.einsum("ij,ij->i", normals[before], normals)
+    return np.asarray(turn > np.cos(np.radians(CURVE_TURN_DEG)))
+
+
 def _turn(roof: Roof) -> Array:
     return _averaged(roof.normals, roof.before, roof.after)
 
@@ -144,7 +175,7 @@ def _averaged(normals: Array, before: NDArray[np.int64], after: NDArray[np.int64
     to a curve."""
     mean = normals + normals[before]
     mean /= np.maximum(np.linalg.norm(mean, axis=1, keepdims=True), 1e-12)
-    soft = np.einsum("ij,ij->i", normals[before], normals) > np.cos(np.radians(CURVE_TURN_DEG))
+    soft = _is_soft(normals, before)
     at_start = np.where(soft[:, None], mean, normals)
     at_end = np.where(soft[after][:, None], mean[after], normals)
     return np.hstack([at_start, at_end])

@@ -109,10 +109,19 @@ def tube_body(strand: Strand, tube: Tube, *, px_scale: float) -> Mesh:
         np.stack([start[i, a], end[j, a], end[i, a]], axis=1),
         np.stack([start[i, a], start[j, a], end[j, a]], axis=1),
     ]
+    # Length along the path and way around the section; a closed tube ends where it has come round.
+    length = np.append(along, along[-1] + np.linalg.norm(points[0] - points[-1]))
+    way = _along(np.vstack([section.corners, section.corners[:1]]))
+    near, far = (np.stack([length[at], way[a] * radii[at % n]], axis=1) for at in (i, i + 1))
+    near_next, far_next = (np.stack([length[at], way[a + 1] * radii[at % n]], axis=1) for at in (i, i + 1))
+    uv = [
+        np.stack([near, far_next, near_next], axis=1),
+        np.stack([near, far, far_next], axis=1),
+    ]
     positions, run = [rings.reshape(-1, 3)], [np.repeat(share, k)]
     if not strand.closed:
         count = n * k
-        for at, way in ((0, -1.0), (n - 1, 1.0)):
+        for at, side in ((0, -1.0), (n - 1, 1.0)):
             cap = _round_cap if tube.caps == "round" else _flat_cap
             more, sides, shading = cap(
                 rings[at],
@@ -120,14 +129,15 @@ def tube_body(strand: Strand, tube: Tube, *, px_scale: float) -> Mesh:
                 count,
                 points[at],
                 radii[at],
-                tangent[at] * way,
+                tangent[at] * side,
                 section,
                 across[at],
                 up[at],
             )
-            if way > 0:
+            if side > 0:
                 sides, shading = sides[:, ::-1], shading[:, ::-1]
             positions.append(more)
+            uv.append(_cap_uv(sides, np.vstack([*positions]), points[at], across[at], up[at]))
             run.append(np.full(len(more), share[at]))
             triangles.append(sides)
             normals.append(shading)
@@ -141,7 +151,14 @@ def tube_body(strand: Strand, tube: Tube, *, px_scale: float) -> Mesh:
         np.full(len(faces), PartOf.FACE, np.uint8),
         shaded.astype(np.float32),
         np.concatenate(run).astype(np.float32),
+        np.concatenate(uv).astype(np.float32),
     )
+
+
+def _cap_uv(sides: NDArray[np.int64], positions: Array, centre: Array, across: Array, up: Array) -> Array:
+    """(t, 3, 2) the place of a cap's corners in the plane across the path."""
+    away = positions[sides] - centre
+    return np.stack([away @ across, away @ up], axis=-1)
 
 
 def _along(points: Array) -> Array:

@@ -171,17 +171,61 @@ def _inward(tracks, turn, e, x, y, h):
 
 
 @njit(cache=True, nogil=True)
-def lay(nodes, height, triangles, face, tracks, turn, wall_turn, levels, rise, tangents, width, tall):
+def _arc_length(tracks, arcs, e, x, y, h):
+    """How far along the outline a point of face e lies.
+
+    At a corner of the outline the face ends where it ends; where the outline goes on smoothly, what the
+    facet has lost or gained at this height is spread over it, so that facets of a curve meet.
+    """
+    base = arcs[e, 4]
+    a, b = tracks[e, 2] + tracks[e, 3] * base, tracks[e, 4] + tracks[e, 5] * base
+    length = b - a
+    low = tracks[e, 2] + tracks[e, 3] * h if arcs[e, 2] != 0.0 else a
+    high = tracks[e, 4] + tracks[e, 5] * h if arcs[e, 3] != 0.0 else b
+    share = 0.5
+    if abs(high - low) > 1e-12:
+        share = (tracks[e, 0] * x + tracks[e, 1] * y - low) / (high - low)
+        if arcs[e, 2] != 0.0 and arcs[e, 3] != 0.0:
+            share = min(max(share, 0.0), 1.0)
+    return arcs[e, 0] + share * (arcs[e, 1] - arcs[e, 0]) if length > 1e-12 else arcs[e, 0]
+
+
+@njit(cache=True, nogil=True)
+def _across(levels, rise, widths, tall, b, h):
+    """The length of the profile from the foot to height h within band b."""
+    share = min(max((h - levels[b]) / (levels[b + 1] - levels[b]), 0.0), 1.0)
+    over, up = levels[b + 1] - levels[b], (rise[b, 1] - rise[b, 0]) * tall
+    return widths[b] + share * np.sqrt(over * over + up * up)
+
+
+@njit(cache=True, nogil=True)
+def _widths(levels, rise, tall):
+    """(b,) the length of the profile from the foot to the begin of each band, steps with it."""
+    widths = np.zeros(len(levels))
+    for k in range(1, len(levels)):
+        over, up = levels[k] - levels[k - 1], (rise[k - 1, 1] - rise[k - 1, 0]) * tall
+        step = abs(rise[k, 0] - rise[k - 1, 1]) * tall
+        widths[k] = widths[k - 1] + np.sqrt(over * over + up * up) + step
+    return widths
+
+
+@njit(cache=True, nogil=True)
+def lay(nodes, height, triangles, face, tracks, turn, wall_turn, arcs, levels, rise, tangents, width, tall):
     """A profile over a roof.
 
     nodes (k, 2), height (k,) in em; triangles (m, 3); face (m,); per face: tracks (F, 6) (unit direction
     along the edge; start corner's place and speed along it; end corner's), turn (F, 4) inward directions
-    at start and end, wall_turn (F, 4) the same for walls. Profile: levels (b,) ascending from 0 in em;
-    rise (b, 2) of each band at its ends, in shares of `tall`; tangents (b, 4) (inwards, upwards) at the
-    bands' ends in shares of `width` and `tall`. The last band, above the last level, is the face.
+    at start and end, wall_turn (F, 4) the same for walls; arcs (F, 5): how far along the outline it
+    begins and ends, whether the outline goes on smoothly there, and the height it begins at.
+
+    Profile: levels (b,) ascending from 0 in em; rise (b, 2) of each band at its ends, in shares of
+    `tall`; tangents (b, 4) (inwards, upwards) at the bands' ends in shares of `width` and `tall`. The
+    last band, above the last level, is the face.
 
     Returns positions (v, 3), triangles (t, 3), is_face (t,), normals (t, 3, 3), rim (r, 2) the edges at
-    level 0 in the order of the roof's triangles, rim_inward (r, 4) inward directions at their ends.
+    level 0 in the order of the roof's triangles, rim_inward (r, 4) inward directions at their ends,
+    uv (t, 3, 2) in em: on the face the place, on the bevel (length along the outline, distance across);
+    rim_u (r, 2): the lengths along at the ends of the rim's edges.
     """
     height = height.copy()
     on = _levels_of(height, levels)
@@ -222,6 +266,9 @@ def lay(nodes, height, triangles, face, tracks, turn, wall_turn, levels, rise, t
     normals = np.empty((room, 3, 3), np.float32)
     rim = np.empty((rim_count, 2), np.int64)
     rim_inward = np.empty((rim_count, 4))
+    rim_u = np.empty((rim_count, 2))
+    uv = np.empty((room, 3, 2), np.float32)
+    widths = _widths(levels, rise, tall)
     count, rims = 0, 0
     for i in range(len(cut)):
         b, e = band[i], cut_face[i]
@@ -237,8 +284,19 @@ def lay(nodes, height, triangles, face, tracks, turn, wall_turn, levels, rise, t
                 rim_inward[rims, 2], rim_inward[rims, 3] = _inward(
                     tracks, wall_turn, e, xy[q, 0], xy[q, 1], h[q]
                 )
+                rim_u[rims, 0] = _arc_length(tracks, arcs, e, xy[p, 0], xy[p, 1], h[p])
+                rim_u[rims, 1] = _arc_length(tracks, arcs, e, xy[q, 0], xy[q, 1], h[q])
                 rims += 1
             if stepped[b]:
+                step = abs(rise[b, 0] - below[b]) * tall
+                u_p = _arc_length(tracks, arcs, e, xy[p, 0], xy[p, 1], h[p])
+                u_q = _arc_length(tracks, arcs, e, xy[q, 0], xy[q, 1], h[q])
+                uv[count, 0, 0], uv[count, 0, 1] = u_p, widths[b] - step
+                uv[count, 1, 0], uv[count, 1, 1] = u_q, widths[b] - step
+                uv[count, 2, 0], uv[count, 2, 1] = u_q, widths[b]
+                uv[count + 1, 0, 0], uv[count + 1, 0, 1] = u_p, widths[b] - step
+                uv[count + 1, 1, 0], uv[count + 1, 1, 1] = u_q, widths[b]
+                uv[count + 1, 2, 0], uv[count + 1, 2, 1] = u_p, widths[b]
                 way = 1.0 if rise[b, 0] > below[b] else -1.0
                 px, py = _inward(tracks, turn, e, xy[p, 0], xy[p, 1], h[p])
                 qx, qy = _inward(tracks, turn, e, xy[q, 0], xy[q, 1], h[q])
@@ -255,12 +313,15 @@ def lay(nodes, height, triangles, face, tracks, turn, wall_turn, levels, rise, t
             p = cut[i, corner]
             out[count, corner] = upper[p] if on[p] == b and upper[p] >= 0 else p
             if b == bands - 1:
+                uv[count, corner, 0], uv[count, corner, 1] = xy[p, 0], xy[p, 1]
                 normals[count, corner, 0], normals[count, corner, 1], normals[count, corner, 2] = (
                     0.0,
                     0.0,
                     1.0,
                 )
                 continue
+            uv[count, corner, 0] = _arc_length(tracks, arcs, e, xy[p, 0], xy[p, 1], h[p])
+            uv[count, corner, 1] = _across(levels, rise, widths, tall, b, h[p])
             share = min(max((h[p] - levels[b]) / (levels[b + 1] - levels[b]), 0.0), 1.0)
             along = ((1.0 - share) * tangents[b, 0] + share * tangents[b, 2]) * width
             up = ((1.0 - share) * tangents[b, 1] + share * tangents[b, 3]) * tall
@@ -298,4 +359,6 @@ def lay(nodes, height, triangles, face, tracks, turn, wall_turn, levels, rise, t
         normals[:count],
         rim[:rims],
         rim_inward[:rims],
+        uv[:count],
+        rim_u[:rims],
     )
