@@ -52,22 +52,31 @@ def size_of(value: Any) -> int:
     return _bytes_in(value, set()) + LEAST_BYTES
 
 
+# What counts for nothing beside arrays, and the names of a dataclass' fields, which are dear to look up.
+_ATOMS = frozenset({bool, int, float, type(None)})
+_NAMES: dict[type, tuple[str, ...]] = {}
+
+
 def _bytes_in(value: Any, seen: set[int]) -> int:
-    if id(value) in seen or value is None or isinstance(value, (bool, int, float)):
+    kind = type(value)
+    if kind in _ATOMS or id(value) in seen:
         return 0
     seen.add(id(value))
-    if isinstance(value, np.ndarray):
+    if kind is np.ndarray or isinstance(value, np.ndarray):
         return 0 if value.base is not None and id(value.base) in seen else int(value.nbytes)
-    if isinstance(value, (str, bytes)):
+    if kind is str or kind is bytes:
         return len(value)
+    names = _NAMES.get(kind)
+    if names is None and is_dataclass(kind):
+        names = _NAMES[kind] = tuple(field.name for field in fields(kind))
+    if names is not None:
+        return sum([_bytes_in(getattr(value, name), seen) for name in names]) + 100
+    if isinstance(value, (tuple, list)):
+        return sum([_bytes_in(part, seen) for part in value]) + 8 * len(value)
+    if isinstance(value, dict):
+        return sum([_bytes_in(part, seen) for pair in value.items() for part in pair]) + 100 * len(value)
     if isinstance(value, shapely.Geometry):
         return 16 * int(shapely.get_num_coordinates(value)) + 200
-    if isinstance(value, dict):
-        return sum(_bytes_in(part, seen) for pair in value.items() for part in pair) + 100 * len(value)
-    if isinstance(value, (tuple, list)):
-        return sum(_bytes_in(part, seen) for part in value) + 8 * len(value)
-    if is_dataclass(value) and not isinstance(value, type):
-        return sum(_bytes_in(getattr(value, field.name), seen) for field in fields(value)) + 100
     return int(getattr(value, "nbytes", 100))
 
 

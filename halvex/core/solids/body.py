@@ -5,7 +5,6 @@ on a cut are shared between the triangles that meet there, so a body is closed b
 """
 
 import itertools
-from dataclasses import replace
 
 import numpy as np
 
@@ -66,14 +65,9 @@ def _outline_body(
     tall = (edge.height if edge else 0.0) * np.array([bevel.front, bevel.back])
     # A bend has an extent of its own: the length of its curve.
     deep = max((bend.length if bend and bend.length else depth) / size, tall.sum() + THINNEST_RETURN_EM)
-    body = closed_body(front, back, tall[0], tall[1], deep, 1 if bend is None else bend.pieces)
-    body = scaled(body, size)
+    pieces = 1 if bend is None else bend.pieces
+    body = closed_body(front, back, tall[0], tall[1], deep, pieces=pieces, size=size)
     return body if bend is None else bent(body, bend, deep * size)
-
-
-def scaled(body: Mesh, size: float) -> Mesh:
-    """A body in em at `size` px per em."""
-    return replace(body, positions=body.positions * size, uv=body.uv * np.float32(size))
 
 
 def bevel_width(key: OutlineKey, bevel: Bevel, *, size: float, ridge: float) -> float:
@@ -89,8 +83,11 @@ def _lid(key: OutlineKey, slope: Slope, edge: Edging | None, bevel: Bevel, ridge
     return make_lid(slope, edge)
 
 
-def closed_body(front: Lid, back: Lid, front_tall: float, back_tall: float, deep: float, pieces: int) -> Mesh:
-    """Both lids and the returns between them, in em. The returns are divided into `pieces` along the depth.
+def closed_body(
+    front: Lid, back: Lid, front_tall: float, back_tall: float, deep: float, *, pieces: int, size: float
+) -> Mesh:
+    """Both lids and the returns between them, all in em, as a body at `size` px per em. The returns are
+    divided into `pieces` along the depth.
 
     Raises SolidError for more triangles than a body may have.
     """
@@ -117,20 +114,18 @@ def closed_body(front: Lid, back: Lid, front_tall: float, back_tall: float, deep
         rings.append(first + np.arange(len(corners)))
         first += len(corners)
     rings.append(back_of)
-    walls, wall_uv = [], []
-    # How far across the returns each ring lies.
-    reach = deep - front_tall - back_tall
-    for k, (upper, lower) in enumerate(itertools.pairwise(rings)):
-        near, far = (np.full(len(a), reach * share) for share in (k / pieces, (k + 1) / pieces))
-        (u_a, u_b) = front.rim_u.T
-        wall_uv += [
-            np.stack([np.stack([u_a, far], 1), np.stack([u_b, far], 1), np.stack([u_b, near], 1)], axis=1),
-            np.stack([np.stack([u_a, far], 1), np.stack([u_b, near], 1), np.stack([u_a, near], 1)], axis=1),
-        ]
+    walls = []
+    for upper, lower in itertools.pairwise(rings):
         walls += [
             np.column_stack([lower[a], lower[b], upper[b]]),
             np.column_stack([lower[a], upper[b], upper[a]]),
         ]
+    # Along the foot, and across from the front's foot to the back's.
+    wall_uv = np.empty((pieces, 2, len(a), 3, 2), np.float32)
+    wall_uv[..., 0] = front.rim_u[:, [[0, 1, 1], [0, 1, 0]]].transpose(1, 0, 2)
+    ring_v = np.linspace(0.0, deep - front_tall - back_tall, pieces + 1)
+    wall_uv[:, 0, :, :2, 1] = wall_uv[:, 1, :, :1, 1] = ring_v[1:, None, None]
+    wall_uv[:, 0, :, 2:, 1] = wall_uv[:, 1, :, 1:, 1] = ring_v[:-1, None, None]
     flat = np.zeros(len(a))
     at_i, at_j = (
         np.column_stack([-front.rim_inward[:, :2], flat]),
@@ -146,11 +141,15 @@ def closed_body(front: Lid, back: Lid, front_tall: float, back_tall: float, deep
             np.full(2 * pieces * len(a), PartOf.RETURN),
         ]
     )
+    run = np.clip(-positions[:, 2] / deep, 0.0, 1.0).astype(np.float32)
+    uv = np.concatenate([front.uv, back.uv[:, ::-1], wall_uv.reshape(-1, 3, 2)])
+    positions *= size
+    uv *= np.float32(size)
     return Mesh(
         positions,
         np.vstack([front.triangles, back.triangles[:, ::-1] + count, *walls]).astype(np.int32),
         part.astype(np.uint8),
         np.concatenate([front.normals, mirrored, *wall_normals]).astype(np.float32),
-        np.clip(-positions[:, 2] / deep, 0.0, 1.0).astype(np.float32),
-        np.concatenate([front.uv, back.uv[:, ::-1], *wall_uv]).astype(np.float32),
+        run,
+        uv,
     )

@@ -16,7 +16,7 @@ from halvex.core.lettering.shapes import rectangle
 from halvex.core.piece.form import Bevel, Form, Slab
 from halvex.core.piece.material import AnyMaterial
 from halvex.core.solids.bevel import Edging, Lid, edging, make_lid
-from halvex.core.solids.body import THINNEST_RETURN_EM, closed_body, scaled
+from halvex.core.solids.body import THINNEST_RETURN_EM, closed_body
 from halvex.core.solids.faults import SolidError
 from halvex.core.solids.mesh import Mesh, PartOf, merged, open_edges, rings_along
 from halvex.core.solids.profiles import chamfer
@@ -77,8 +77,8 @@ def _slab_body(
         make_lid(slope, edge if bevel.back else None),
     )
     talls = (tall if bevel.front else 0.0, tall if bevel.back else 0.0)
-    body = closed_body(front, back, *talls, max(depth / size, sum(talls) + THINNEST_RETURN_EM), 1)
-    return scaled(body, size), width * size
+    deep = max(depth / size, sum(talls) + THINNEST_RETURN_EM)
+    return closed_body(front, back, *talls, deep, pieces=1, size=size), width * size
 
 
 def incised_slab(

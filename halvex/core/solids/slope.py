@@ -48,7 +48,8 @@ def inset_slope(key: OutlineKey, corner: Corner) -> Slope:
     roof = roof_of(key, corner)
     # Contiguous, as the kernel is compiled for.
     nodes, height = np.ascontiguousarray(roof.nodes[:, :2]), np.ascontiguousarray(roof.nodes[:, 2])
-    facets = _tracks(roof), _turn(roof), _wall_turn(roof), _arcs(roof)
+    tracks = _tracks(roof)
+    facets = tracks, _turn(roof), _wall_turn(roof), _arcs(roof, tracks)
     return Slope(nodes, height, roof.triangles, roof.face, *facets, True)
 
 
@@ -76,6 +77,8 @@ def outset_slope(key: OutlineKey, corner: Corner, width: float) -> Slope:
     keep = around.face >= 4
     outer_height = width - around.nodes[:, 2]
     tracks = _tracks(around)
+    # Facets around the outline begin where the bevel does, and are as long as they are there.
+    arcs = _arcs(around, tracks, width)
     tracks[:, [2, 4]] += width * tracks[:, [3, 5]]
     tracks[:, [3, 5]] *= -1
     turn = -_turn(around)
@@ -83,8 +86,6 @@ def outset_slope(key: OutlineKey, corner: Corner, width: float) -> Slope:
     height = np.concatenate([inner.height + width, outer_height[same < 0]])
     inner_tracks, inner_arcs = inner.tracks.copy(), inner.arcs.copy()
     inner_arcs[:, 4] = width
-    # Facets around the outline begin where the bevel does, and are as long as they are there.
-    arcs = _arcs(around, width)
     inner_tracks[:, [2, 4]] -= width * inner_tracks[:, [3, 5]]
     return Slope(
         nodes,
@@ -126,21 +127,19 @@ def _tracks(roof: Roof) -> Array:
     return np.column_stack([along, start, start_speed, end, end_speed])
 
 
-def _arcs(roof: Roof, height: float = 0.0) -> Array:
+def _arcs(roof: Roof, tracks: Array, height: float = 0.0) -> Array:
     """(F, 5) how far along its ring each edge of a roof begins and ends at a height, 1 where it goes on
     smoothly there, and 0, the height that facets begin at."""
-    tracks = _tracks(roof)
-    length = tracks[:, 4] - tracks[:, 2] + height * (tracks[:, 5] - tracks[:, 3])
-    begin = np.zeros(len(length))
-    seen = np.zeros(len(length), bool)
-    for first in range(len(length)):
-        at, along = first, 0.0
-        while not seen[at]:
-            seen[at], begin[at] = True, along
-            along += max(float(length[at]), 0.0)
-            at = int(roof.after[at])
+    length = np.maximum(tracks[:, 4] - tracks[:, 2] + height * (tracks[:, 5] - tracks[:, 3]), 0.0)
+    ends = np.cumsum(length)
+    # Rings stand one after another: an edge whose next is not the one behind it is the last of its ring.
+    at = np.arange(len(length))
+    first = np.append(0, np.flatnonzero(roof.after != at + 1) + 1)[:-1]
+    ring = np.cumsum(np.isin(at, first)) - 1
+    before = np.append(0.0, ends)[first]
+    end = ends - before[ring]
     soft = _is_soft(roof.normals, roof.before)
-    return np.column_stack([begin, begin + np.maximum(length, 0.0), soft, soft[roof.after], 0 * begin])
+    return np.column_stack([end - length, end, soft, soft[roof.after], np.zeros(len(length))])
 
 
 def _is_soft(normals: Array, before: NDArray[np.int64]) -> NDArray[np.bool_]:

@@ -8,6 +8,8 @@ low and high, and small walls join them; so the surface stays closed whatever th
 import numpy as np
 from numba import njit
 
+from halvex.core.solids.skeleton.state import inlined, uncounted
+
 # Heights this close to a level are on it: slivers far below a px would say nothing and shade badly.
 SNAP_EM = 1e-7
 
@@ -151,7 +153,7 @@ def _cut_triangles(triangles, face, height, levels, edge_of, first_cut, first_le
     return out[:count], out_band[:count], out_face[:count]
 
 
-@njit(cache=True, nogil=True)
+@inlined
 def _inward(tracks, turn, e, x, y, h):
     """Inward horizontal direction at a point of face e, turning along curves as the outline does.
 
@@ -170,43 +172,139 @@ def _inward(tracks, turn, e, x, y, h):
     return nx / length, ny / length
 
 
-@njit(cache=True, nogil=True)
+@inlined
 def _arc_length(tracks, arcs, e, x, y, h):
     """How far along the outline a point of face e lies.
 
     At a corner of the outline the face ends where it ends; where the outline goes on smoothly, what the
     facet has lost or gained at this height is spread over it, so that facets of a curve meet.
     """
-    base = arcs[e, 4]
-    a, b = tracks[e, 2] + tracks[e, 3] * base, tracks[e, 4] + tracks[e, 5] * base
-    length = b - a
-    low = tracks[e, 2] + tracks[e, 3] * h if arcs[e, 2] != 0.0 else a
-    high = tracks[e, 4] + tracks[e, 5] * h if arcs[e, 3] != 0.0 else b
-    share = 0.5
-    if abs(high - low) > 1e-12:
-        share = (tracks[e, 0] * x + tracks[e, 1] * y - low) / (high - low)
-        if arcs[e, 2] != 0.0 and arcs[e, 3] != 0.0:
-            share = min(max(share, 0.0), 1.0)
-    return arcs[e, 0] + share * (arcs[e, 1] - arcs[e, 0]) if length > 1e-12 else arcs[e, 0]
+    begin, end, base = arcs[e, 0], arcs[e, 1], arcs[e, 4]
+    if end <= begin:
+        return begin
+    soft_begin, soft_end = arcs[e, 2] != 0.0, arcs[e, 3] != 0.0
+    place = tracks[e, 0] * x + tracks[e, 1] * y - tracks[e, 2]
+    place -= tracks[e, 3] * (h if soft_begin else base)
+    if h == base or not (soft_begin or soft_end):
+        return begin + place
+    gained = (h - base) * ((tracks[e, 5] if soft_end else 0.0) - (tracks[e, 3] if soft_begin else 0.0))
+    length = end - begin
+    if length + gained < 1e-12:
+        return 0.5 * (begin + end)
+    along = place * length / (length + gained)
+    if soft_begin and soft_end:
+        along = min(max(along, 0.0), length)
+    return begin + along
 
 
 @njit(cache=True, nogil=True)
-def _across(levels, rise, widths, tall, b, h):
-    """The length of the profile from the foot to height h within band b."""
-    share = min(max((h - levels[b]) / (levels[b + 1] - levels[b]), 0.0), 1.0)
-    over, up = levels[b + 1] - levels[b], (rise[b, 1] - rise[b, 0]) * tall
-    return widths[b] + share * np.sqrt(over * over + up * up)
-
-
-@njit(cache=True, nogil=True)
-def _widths(levels, rise, tall):
-    """(b,) the length of the profile from the foot to the begin of each band, steps with it."""
-    widths = np.zeros(len(levels))
+def _profile_lengths(levels, rise, tall):
+    """(b, 2): the length of the profile from the foot to the begin of each band, steps with it, and its
+    length per height of the band."""
+    lengths = np.zeros((len(levels), 2))
     for k in range(1, len(levels)):
         over, up = levels[k] - levels[k - 1], (rise[k - 1, 1] - rise[k - 1, 0]) * tall
-        step = abs(rise[k, 0] - rise[k - 1, 1]) * tall
-        widths[k] = widths[k - 1] + np.sqrt(over * over + up * up) + step
-    return widths
+        length = np.sqrt(over * over + up * up)
+        lengths[k - 1, 1] = length / over
+        lengths[k, 0] = lengths[k - 1, 0] + length + abs(rise[k, 0] - rise[k - 1, 1]) * tall
+    return lengths
+
+
+@uncounted
+def _fill(
+    cut,
+    band,
+    cut_face,
+    on,
+    xy,
+    h,
+    upper,
+    stepped,
+    below,
+    tracks,
+    turn,
+    wall_turn,
+    arcs,
+    levels,
+    rise,
+    tangents,
+    lengths,
+    width,
+    tall,
+    out,
+    is_face,
+    normals,
+    uv,
+    rim,
+    rim_inward,
+    rim_u,
+):
+    """Fill triangles, normals, uv and rim; returns how many triangles and rim edges there are."""
+    bands = len(levels)
+    count, rims = 0, 0
+    for i in range(len(cut)):
+        b, e = band[i], cut_face[i]
+        for side in range(3):
+            p, q = cut[i, side], cut[i, (side + 1) % 3]
+            if on[p] != b or on[q] != b:
+                continue
+            if b == 0:
+                rim[rims, 0], rim[rims, 1] = p, q
+                rim_inward[rims, 0], rim_inward[rims, 1] = _inward(
+                    tracks, wall_turn, e, xy[p, 0], xy[p, 1], h[p]
+                )
+                rim_inward[rims, 2], rim_inward[rims, 3] = _inward(
+                    tracks, wall_turn, e, xy[q, 0], xy[q, 1], h[q]
+                )
+                rim_u[rims, 0] = _arc_length(tracks, arcs, e, xy[p, 0], xy[p, 1], h[p])
+                rim_u[rims, 1] = _arc_length(tracks, arcs, e, xy[q, 0], xy[q, 1], h[q])
+                rims += 1
+            if stepped[b]:
+                step = abs(rise[b, 0] - below[b]) * tall
+                u_p = _arc_length(tracks, arcs, e, xy[p, 0], xy[p, 1], h[p])
+                u_q = _arc_length(tracks, arcs, e, xy[q, 0], xy[q, 1], h[q])
+                uv[count, 0, 0], uv[count, 0, 1] = u_p, lengths[b, 0] - step
+                uv[count, 1, 0], uv[count, 1, 1] = u_q, lengths[b, 0] - step
+                uv[count, 2, 0], uv[count, 2, 1] = u_q, lengths[b, 0]
+                uv[count + 1, 0, 0], uv[count + 1, 0, 1] = u_p, lengths[b, 0] - step
+                uv[count + 1, 1, 0], uv[count + 1, 1, 1] = u_q, lengths[b, 0]
+                uv[count + 1, 2, 0], uv[count + 1, 2, 1] = u_p, lengths[b, 0]
+                way = 1.0 if rise[b, 0] > below[b] else -1.0
+                px, py = _inward(tracks, turn, e, xy[p, 0], xy[p, 1], h[p])
+                qx, qy = _inward(tracks, turn, e, xy[q, 0], xy[q, 1], h[q])
+                out[count, 0], out[count, 1], out[count, 2] = p, q, upper[q]
+                out[count + 1, 0], out[count + 1, 1], out[count + 1, 2] = p, upper[q], upper[p]
+                for k in range(2):
+                    for corner in range(3):
+                        at_q = corner == 1 if k == 1 else corner > 0
+                        normals[count + k, corner, 0] = -way * (qx if at_q else px)
+                        normals[count + k, corner, 1] = -way * (qy if at_q else py)
+                        normals[count + k, corner, 2] = 0.0
+                count += 2
+        for corner in range(3):
+            p = cut[i, corner]
+            out[count, corner] = upper[p] if on[p] == b and upper[p] >= 0 else p
+            if b == bands - 1:
+                uv[count, corner, 0], uv[count, corner, 1] = xy[p, 0], xy[p, 1]
+                normals[count, corner, 0], normals[count, corner, 1], normals[count, corner, 2] = (
+                    0.0,
+                    0.0,
+                    1.0,
+                )
+                continue
+            uv[count, corner, 0] = _arc_length(tracks, arcs, e, xy[p, 0], xy[p, 1], h[p])
+            uv[count, corner, 1] = lengths[b, 0] + lengths[b, 1] * (h[p] - levels[b])
+            share = min(max((h[p] - levels[b]) / (levels[b + 1] - levels[b]), 0.0), 1.0)
+            along = ((1.0 - share) * tangents[b, 0] + share * tangents[b, 2]) * width
+            up = ((1.0 - share) * tangents[b, 1] + share * tangents[b, 3]) * tall
+            nx, ny = _inward(tracks, turn, e, xy[p, 0], xy[p, 1], h[p])
+            length = max(np.sqrt(along * along + up * up), 1e-30)
+            normals[count, corner, 0] = -nx * up / length
+            normals[count, corner, 1] = -ny * up / length
+            normals[count, corner, 2] = along / length
+        is_face[count] = 1 if b == bands - 1 else 0
+        count += 1
+    return count, rims
 
 
 @njit(cache=True, nogil=True)
@@ -268,71 +366,35 @@ def lay(nodes, height, triangles, face, tracks, turn, wall_turn, arcs, levels, r
     rim_inward = np.empty((rim_count, 4))
     rim_u = np.empty((rim_count, 2))
     uv = np.empty((room, 3, 2), np.float32)
-    widths = _widths(levels, rise, tall)
-    count, rims = 0, 0
-    for i in range(len(cut)):
-        b, e = band[i], cut_face[i]
-        for side in range(3):
-            p, q = cut[i, side], cut[i, (side + 1) % 3]
-            if on[p] != b or on[q] != b:
-                continue
-            if b == 0:
-                rim[rims, 0], rim[rims, 1] = p, q
-                rim_inward[rims, 0], rim_inward[rims, 1] = _inward(
-                    tracks, wall_turn, e, xy[p, 0], xy[p, 1], h[p]
-                )
-                rim_inward[rims, 2], rim_inward[rims, 3] = _inward(
-                    tracks, wall_turn, e, xy[q, 0], xy[q, 1], h[q]
-                )
-                rim_u[rims, 0] = _arc_length(tracks, arcs, e, xy[p, 0], xy[p, 1], h[p])
-                rim_u[rims, 1] = _arc_length(tracks, arcs, e, xy[q, 0], xy[q, 1], h[q])
-                rims += 1
-            if stepped[b]:
-                step = abs(rise[b, 0] - below[b]) * tall
-                u_p = _arc_length(tracks, arcs, e, xy[p, 0], xy[p, 1], h[p])
-                u_q = _arc_length(tracks, arcs, e, xy[q, 0], xy[q, 1], h[q])
-                uv[count, 0, 0], uv[count, 0, 1] = u_p, widths[b] - step
-                uv[count, 1, 0], uv[count, 1, 1] = u_q, widths[b] - step
-                uv[count, 2, 0], uv[count, 2, 1] = u_q, widths[b]
-                uv[count + 1, 0, 0], uv[count + 1, 0, 1] = u_p, widths[b] - step
-                uv[count + 1, 1, 0], uv[count + 1, 1, 1] = u_q, widths[b]
-                uv[count + 1, 2, 0], uv[count + 1, 2, 1] = u_p, widths[b]
-                way = 1.0 if rise[b, 0] > below[b] else -1.0
-                px, py = _inward(tracks, turn, e, xy[p, 0], xy[p, 1], h[p])
-                qx, qy = _inward(tracks, turn, e, xy[q, 0], xy[q, 1], h[q])
-                out[count, 0], out[count, 1], out[count, 2] = p, q, upper[q]
-                out[count + 1, 0], out[count + 1, 1], out[count + 1, 2] = p, upper[q], upper[p]
-                for k in range(2):
-                    for corner in range(3):
-                        at_q = corner == 1 if k == 1 else corner > 0
-                        normals[count + k, corner, 0] = -way * (qx if at_q else px)
-                        normals[count + k, corner, 1] = -way * (qy if at_q else py)
-                        normals[count + k, corner, 2] = 0.0
-                count += 2
-        for corner in range(3):
-            p = cut[i, corner]
-            out[count, corner] = upper[p] if on[p] == b and upper[p] >= 0 else p
-            if b == bands - 1:
-                uv[count, corner, 0], uv[count, corner, 1] = xy[p, 0], xy[p, 1]
-                normals[count, corner, 0], normals[count, corner, 1], normals[count, corner, 2] = (
-                    0.0,
-                    0.0,
-                    1.0,
-                )
-                continue
-            uv[count, corner, 0] = _arc_length(tracks, arcs, e, xy[p, 0], xy[p, 1], h[p])
-            uv[count, corner, 1] = _across(levels, rise, widths, tall, b, h[p])
-            share = min(max((h[p] - levels[b]) / (levels[b + 1] - levels[b]), 0.0), 1.0)
-            along = ((1.0 - share) * tangents[b, 0] + share * tangents[b, 2]) * width
-            up = ((1.0 - share) * tangents[b, 1] + share * tangents[b, 3]) * tall
-            nx, ny = _inward(tracks, turn, e, xy[p, 0], xy[p, 1], h[p])
-            length = max(np.sqrt(along * along + up * up), 1e-30)
-            normals[count, corner, 0] = -nx * up / length
-            normals[count, corner, 1] = -ny * up / length
-            normals[count, corner, 2] = along / length
-        is_face[count] = 1 if b == bands - 1 else 0
-        count += 1
-
+    lengths = _profile_lengths(levels, rise, tall)
+    count, rims = _fill(
+        cut,
+        band,
+        cut_face,
+        on,
+        xy,
+        h,
+        upper,
+        stepped,
+        below,
+        tracks,
+        turn,
+        wall_turn,
+        arcs,
+        levels,
+        rise,
+        tangents,
+        lengths,
+        width,
+        tall,
+        out,
+        is_face,
+        normals,
+        uv,
+        rim,
+        rim_inward,
+        rim_u,
+    )
     name = np.full(total, -1, np.int64)
     used = 0
     positions = np.empty((total, 3))
