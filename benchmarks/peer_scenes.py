@@ -235,12 +235,12 @@ def mitsuba_scene(
         parts[f"lamp{number}"] = _lamp_shape(mi, world, number)
     if world.surround.level > FAINT:
         parts["sky"] = _sky(mi, world)
-    for number, placement in enumerate(scene.instances):
-        of_part = np.array(placement.materials)[placement.body.part]
+    for number, instance in enumerate(scene.instances):
+        of_part = np.array(instance.materials)[instance.body.part]
         for material in np.unique(of_part):
             own = of_part == material
-            corners = (placement.positions @ scene.turn.T)[placement.body.triangles[own]].reshape(-1, 3)
-            normals = placement.normals[own].reshape(-1, 3) @ scene.turn.T
+            corners = (instance.positions @ scene.turn.T)[instance.body.triangles[own]].reshape(-1, 3)
+            normals = instance.normals[own].reshape(-1, 3) @ scene.turn.T
             parts[f"letter{number}-{material}"] = _mesh(
                 mi, f"letter{number}-{material}", corners, normals, _material(mi, world, int(material))
             )

@@ -249,7 +249,7 @@ class FilmTest(unittest.TestCase):
         world = make_world(scene_of(piece))
         levels, film = light_levels(world), new_film(world)
         add_samples(world, film, 8, pool=shared_pool())
-        layers = layers_of(film, levels, scene_of(piece).lights, clean=None)
+        layers = layers_of(film, levels, scene_of(piece).lights, scene_of(piece).finish, clean=None)
         self.assertGreater(float(layers["flat"].max()), 0.3)
         whole = sum((image for name, image in layers.items() if name.startswith("light.")), layers["flat"])
         np.testing.assert_allclose(whole, film.develop(levels), atol=1e-5)

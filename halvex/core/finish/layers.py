@@ -13,11 +13,14 @@ from numpy.typing import NDArray
 from halvex.core.piece.resolving import PART_NAMES
 from halvex.core.render.denoise import denoise
 from halvex.core.render.film import Film
+from halvex.core.scene.finish import Finish
 
 Array = NDArray[np.float32]
 
 
-def layers_of(film: Film, levels: Array, lights: Sequence[str], *, clean: str | None) -> dict[str, Array]:
+def layers_of(
+    film: Film, levels: Array, lights: Sequence[str], finish: Finish, *, clean: str | None
+) -> dict[str, Array]:
     """Images (h, w) or (h, w, 3) by name. `lights` are the names of the film's lights; `clean` is
     the denoiser's quality for the lights' shares, or None."""
     layers = {f"mask.{name}": film.part_covers[..., number] for number, name in enumerate(PART_NAMES)}
@@ -29,7 +32,7 @@ def layers_of(film: Film, levels: Array, lights: Sequence[str], *, clean: str | 
     layers["normal"] = film.normal
     layers["albedo"] = film.albedo
     layers["glow"] = film.glow
-    layers["flat"] = film.flat
+    layers["flat"] = film.flat * finish.flat_gain
     guides = layers["albedo"], layers["normal"]
     for number, name in enumerate(lights[: film.lights]):
         share = film.share(number) * levels[number]

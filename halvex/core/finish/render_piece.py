@@ -74,7 +74,7 @@ def render_piece(
             film, levels, scene.finish, transparent=order.transparent, clean="high", pool=pool
         )
         whole = finish(developed, scene.finish)
-        layers = layers_of(film, levels, scene.lights, clean="high") if order.layers else None
+        layers = layers_of(film, levels, scene.lights, scene.finish, clean="high") if order.layers else None
         picture.take(replace(whole, layers=layers), slice(top, bottom), slice(top - first, bottom - first))
         above = film.last_rows(2 * MARGIN_ROWS) if bottom < height else None
     return picture.whole()
