@@ -13,6 +13,7 @@ from collections.abc import Callable, Iterator
 from concurrent.futures import Executor
 from dataclasses import dataclass, field
 from typing import NamedTuple
+from zipfile import BadZipFile
 
 import numpy as np
 from numpy.typing import NDArray
@@ -105,7 +106,7 @@ class Film:
             with np.load(io.BytesIO(data), allow_pickle=False) as archive:
                 width, rows, lights, first_row = (int(number) for number in archive["shape"])
                 sums, counts = archive["sums"], archive["counts"]
-        except (ValueError, KeyError, OSError, EOFError, TypeError) as fault:
+        except (BadZipFile, ValueError, KeyError, OSError, EOFError, TypeError) as fault:
             raise ValueError("these bytes are no film of this Halvex; render it again") from fault
         if sums.shape != (rows, width, channels.channels(lights)) or counts.shape != (rows, width):
             raise ValueError("this film's sums do not fit its size; render it again")

@@ -6,7 +6,8 @@ travel once; surroundings travel as the arrays that they were made into, so no f
 
 import io
 import json
-from typing import Any, NamedTuple, TypeVar
+from typing import Any
+from zipfile import BadZipFile
 
 import numpy as np
 
@@ -31,8 +32,6 @@ GROUPS: dict[str, type[tuple[Any, ...]]] = {
 }
 MESH_FIELDS = ("positions", "triangles", "part", "normals", "run", "uv")
 NAMES = ("finish", "lights", "bodies_key", "surround_key")
-
-T = TypeVar("T", bound=NamedTuple)
 
 
 def scene_to_bytes(scene: Scene) -> bytes:
@@ -65,7 +64,7 @@ def scene_from_bytes(data: bytes) -> Scene:
         with np.load(io.BytesIO(data), allow_pickle=False) as archive:
             arrays = dict(archive)
         return _scene(arrays)
-    except (ValueError, KeyError, OSError, EOFError, TypeError, IndexError) as fault:
+    except (BadZipFile, ValueError, KeyError, OSError, EOFError, TypeError, IndexError) as fault:
         raise SceneError("these bytes are no scene of this Halvex; make them again") from fault
 
 

@@ -125,7 +125,7 @@ def roof_over(rings: tuple[Array, ...], *, corner: Corner = "mitred", name: str 
     ring_of = np.repeat(np.arange(len(rings)), [len(ring) for ring in rings])
     # Far from the origin the offsets of the lines lose digits that the ladder's tolerances need.
     centre = (points.min(axis=0) + points.max(axis=0)) / 2
-    steps = _Steps()
+    steps = _Steps(MOST_STEPS)
     for epsilon, angle in LADDER:
         stop_if_overtaken()
         roof = _attempt(points - centre, ring_of, corner, epsilon, angle, steps)
@@ -160,7 +160,7 @@ def _next_index(ring_of: Index) -> Index:
 class _Steps:
     """How many are left for the attempts at a roof."""
 
-    left: int = MOST_STEPS
+    left: int
 
 
 def _attempt(
