@@ -144,10 +144,9 @@ SCENES = (
         ground="wall",
     ),
     PeerScene(
-        "plastic on a floor",
-        {"face": {"kind": "plastic", "roughness": 0.35, "colour": "#b04030"}},
+        "paint on a floor",
+        {"face": {"kind": "paint", "colour": "#b04030"}},
         (_lamp("key", bearing=110, elevation=50, width=160, height=120),),
-        surround={"kind": "plain", "strength": -2},
         ground="floor",
     ),
 )

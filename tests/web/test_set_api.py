@@ -124,7 +124,7 @@ class SetApiTest(unittest.TestCase):
                 assert future
                 future.result(timeout=60)
         self.assertIn(built.call_count, (1, 2))  # the first may have begun before the second was asked for
-        self.assertEqual(built.call_args.args[0].blocks[0].words, "Har")
+        self.assertEqual(built.call_args.args[0].blocks[0].block.words, "Har")
 
     def test_flat_outlines_are_a_file(self) -> None:
         answer = self.client.get(f"/api/pieces/{self.ident}/outlines")

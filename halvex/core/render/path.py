@@ -70,7 +70,7 @@ from halvex.core.render.lights import (
 )
 from halvex.core.render.sampler import DIMENSIONS, draw, forget_numbers, pixel_key, sample_2d
 from halvex.core.render.shadow import absorbed, pane_tint, shadow
-from halvex.core.scene.ground import NO_GROUND
+from halvex.core.scene.ground import COVE, NO_GROUND
 
 SURFACE_ONLY, BOTH, LAMPS_ONLY = 0, 1, 2
 # A density that says to add_emission_mis that lamps were sampled already and must not count.
@@ -190,7 +190,8 @@ def _direct(world, pixel, p, frame, ng, lo, m, base, alpha, beta, sampling, from
         if luminance_of(f) <= F(0.0):
             continue
         c = scale(mul(f, radiance), weight / (chance * pdf))
-        if not from_ground:
+        # A wall is flat; a cove hides light from itself.
+        if not from_ground or world.ground.kind == COVE:
             at_ground, _ = ground_hit(world.ground, start, d, distance)
             if at_ground < distance:
                 continue
