@@ -8,7 +8,6 @@ from numpy.typing import NDArray
 
 from halvex.core.optics.tone import to_bytes, to_display
 from halvex.core.render.layers import RenderLayers
-from halvex.core.render.means import compose
 from halvex.core.render.work import run_bands
 from halvex.core.scene.finish import Finish
 
@@ -50,14 +49,9 @@ def finish(layers: RenderLayers, settings: Finish) -> Picture:
 def finished_bytes(layers: RenderLayers, settings: Finish, *, pool: Executor) -> NDArray[np.uint8]:
     """The same over the backdrop, 8 bits a channel (h, w, 3), on all threads of the pool: for live frames."""
     pixels = np.empty(layers.light.shape, np.uint8)
-    behind, gain = settings.backdrop_light, settings.flat_gain
 
     def rows(begin: int, end: int) -> None:
-        band = np.empty(layers.light[begin:end].shape, np.float32)
-        compose(
-            layers.light[begin:end], layers.flat[begin:end], layers.through[begin:end], behind, gain, band
-        )
-        pixels[begin:end] = to_bytes(band, settings.exposure)
+        pixels[begin:end] = to_bytes(layers.composed(settings, slice(begin, end)), settings.exposure)
 
     run_bands(pool, rows, SHOWN_ROWS, len(layers.light))
     return pixels

@@ -113,7 +113,7 @@ def _letters(placed: _Placed) -> tuple[Letters, NDArray[np.int32]]:
     instances = placed.instances
     transforms = np.array([instance.transform for instance in instances])
     matrix, offset = transforms[:, :, :3], transforms[:, :, 3]
-    straight = (matrix == np.eye(3)).all(axis=(1, 2))
+    straight = _straight(transforms)
     joined = _joined(tuple(dict.fromkeys(instance.body for instance in instances)))
     bounds = np.array([instance.bounds for instance in instances])
     error = error_bound(np.array([instance.body.bounds for instance in instances]), transforms)
@@ -140,6 +140,11 @@ def _letters(placed: _Placed) -> tuple[Letters, NDArray[np.int32]]:
     return letters, order
 
 
+def _straight(transforms: NDArray[np.float64]) -> NDArray[np.bool_]:
+    """(i,) which transforms (i, 3, 4) neither turn nor scale."""
+    return np.asarray((transforms[:, :, :3] == np.eye(3)).all(axis=(1, 2)))
+
+
 def error_bound(bounds: NDArray[np.float64], transforms: NDArray[np.float64]) -> np.float32:
     """Bound in px of the rounding error of a point on any triangle, as a ray that leaves it sees
     that triangle again.
@@ -154,8 +159,7 @@ def error_bound(bounds: NDArray[np.float64], transforms: NDArray[np.float64]) ->
     sides = np.abs(bounds).max(axis=1)
     scales = np.linalg.norm(transforms[:, :, 0], axis=1)
     reach = sides.sum(axis=1) * scales + np.abs(transforms[:, :, 3]).sum(axis=1)
-    straight = (transforms[:, :, :3] == np.eye(3)).all(axis=(1, 2))
-    roundings = np.where(straight, ROUNDINGS, ROUNDINGS_TURNED) * EPSILON
+    roundings = np.where(_straight(transforms), ROUNDINGS, ROUNDINGS_TURNED) * EPSILON
     return np.float32((roundings / (1 - roundings) * reach).max())
 
 

@@ -12,13 +12,13 @@ from numpy.typing import NDArray
 
 from halvex.core.render.denoise import denoise, denoise_plain
 from halvex.core.render.film import TILE, Film
-from halvex.core.render.means import without_flat_and_backdrop
+from halvex.core.render.means import compose, without_flat_and_backdrop
 from halvex.core.render.work import run_bands
 from halvex.core.scene.finish import Finish
 
 Array = NDArray[np.float32]
 
-# Light so weak that its change cannot be told from noise.
+# Light too weak for its change to be distinguished from noise.
 DARKEST = np.float32(1e-4)
 
 
@@ -36,10 +36,12 @@ class RenderLayers:
     through: Array
     shade: Array | None = None
 
-    def composed(self, finish: Finish) -> Array:
-        """Linear light (h, w, 3) over the backdrop."""
-        behind, gain = finish.backdrop_light, finish.flat_gain
-        return np.asarray(self.light + self.flat * gain + self.through * behind, np.float32)
+    def composed(self, finish: Finish, rows: slice = slice(None)) -> Array:
+        """Linear light (h, w, 3) over the backdrop, of some rows or all."""
+        light, flat, through = self.light[rows], self.flat[rows], self.through[rows]
+        whole = np.empty_like(light)
+        compose(light, flat, through, finish.backdrop_light, finish.flat_gain, whole)
+        return whole
 
 
 def develop(

@@ -143,7 +143,7 @@ def _arcs(roof: Roof, tracks: Array, height: float = 0.0) -> Array:
 
 
 def _is_soft(normals: Array, before: NDArray[np.int64]) -> NDArray[np.bool_]:
-    """Whether each edge goes on from the one before as a curve does."""
+    """Whether each edge continues the one before as a curve does."""
     turn = np.einsum("ij,ij->i", normals[before], normals)
     return np.asarray(turn > np.cos(np.radians(CURVE_TURN_DEG)))
 
