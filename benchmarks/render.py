@@ -5,6 +5,7 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -21,6 +22,7 @@ from benchmarks.peer_scenes import (
 )
 from benchmarks.result import Result
 from halvex.core.finish.picture import finish, finished_bytes
+from halvex.core.finish.tone import to_display
 from halvex.core.kernels import kernel
 from halvex.core.piece import Piece, piece_from_values
 from halvex.core.piece.resolving import resolve
@@ -116,7 +118,8 @@ def _clean(height: int) -> list[Result]:
         times.append(time.perf_counter() - started)
     seconds = float(np.median(times))
     scene = scene_of(piece)
-    noise = float(np.sqrt((film.noise(light_levels(make_world(scene)), scene.finish.exposure) ** 2).mean()))
+    shown = partial(to_display, exposure_stops=scene.finish.exposure)
+    noise = float(np.sqrt((film.noise(light_levels(make_world(scene)), shown) ** 2).mean()))
     apart = float(flip_evaluator.evaluate(picture(CONVERGED, "high")[0], display, "LDR", inputsRGB=True)[1])
     note = f"s, noise {noise:.3f}, FLIP {apart:.3f}"
     return [

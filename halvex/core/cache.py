@@ -2,9 +2,9 @@
 
 numba notices a change in a kernel's own file, but not in a helper compiled into it from another, nor
 whether bounds are checked. The cache therefore lives in folders named by a hash over the kernels'
-sources, numba's version, the processor and that choice: one for solids and one for light, as neither
-uses the other's kernels, and one for the draft, which uses those of light. Folders of older sources
-are swept away.
+sources, numba's version, the processor and that choice: one for solids, one for light, as neither uses
+the other's kernels, and one each for the draft, which uses those of light, and for finishing. Folders of
+older sources are swept away.
 """
 
 import hashlib
@@ -24,6 +24,7 @@ KERNEL_FOLDERS = {
     "solids": ("solids/skeleton", "solids/kernels"),
     "light": LIGHT,
     "draft": (*LIGHT, "render/draft"),
+    "finish": ("optics", "finish"),
 }
 KEPT_CACHES = 3
 KERNEL = re.compile(r"^@(\w*kernel|helper|njit)\b", re.MULTILINE)
@@ -67,11 +68,13 @@ def _kernel_sources(group: str) -> list[Path]:
 
 
 def kernel_group(module: str) -> str:
-    """The group of a kernel of light by its module."""
+    """The group of a kernel that is not of solids, by its module."""
+    if module.startswith("halvex.core.finish."):
+        return "finish"
     return "draft" if module.startswith("halvex.core.render.draft.") else "light"
 
 
-@lru_cache(maxsize=3)
+@lru_cache(maxsize=4)
 def cache_folder(group: str) -> str:
     """The folder of a group's kernels as their sources are now; NUMBA_CACHE_DIR, where set, overrides it."""
     if "NUMBA_CACHE_DIR" in os.environ:
@@ -89,7 +92,7 @@ def cache_folder(group: str) -> str:
 
 def use_cache() -> None:
     """Point numba at the folder of solids; kernels of light name theirs as they are made
-    (optics/vectors.py)."""
+    (kernels.py)."""
     from numba import config
 
     config.CACHE_DIR = cache_folder("solids")  # type: ignore[attr-defined]

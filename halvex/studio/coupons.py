@@ -7,8 +7,8 @@ import numpy as np
 from halvex.core.finish.orders import DraftOrder
 from halvex.core.finish.picture import Picture
 from halvex.core.finish.render_piece import render_piece
+from halvex.core.finish.tone import to_display
 from halvex.core.memory import kept
-from halvex.core.optics.tone import to_display
 from halvex.core.piece.block import Place, Shape
 from halvex.core.piece.form import Bevel, Form
 from halvex.core.piece.light import AnySurround, Light

@@ -25,6 +25,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from halvex.core.finish.picture import finished_bytes
+from halvex.core.finish.tone import to_display
 from halvex.core.lettering import LetteringError
 from halvex.core.memory import next_picture
 from halvex.core.piece import Piece, to_json
@@ -108,7 +109,7 @@ class _Kept:
             return None
         at = exposure, int(self.film.counts.sum())
         if self.measured is None or self.measured[0] != at:
-            self.measured = at, self.film.noise(self.levels, exposure)
+            self.measured = at, self.film.noise(self.levels, partial(to_display, exposure_stops=exposure))
         return self.measured[1]
 
     def noisy(self, left: NDArray[np.float32] | None) -> NDArray[np.bool_]:

@@ -287,11 +287,11 @@ class StageTest(WorkshopTest):
             "() => document.querySelector('.typeface-browser img')?.naturalWidth === 272"
         )
         browser.get_by_role("radio", name="heaviness").click()
-        told = [
+        shown = [
             float(text.split("heaviness ")[1])
             for text in browser.locator("li small:not(.too-thin)").all_text_contents()
         ]
-        self.assertEqual(told, sorted(told, reverse=True))
+        self.assertEqual(shown, sorted(shown, reverse=True))
         browser.get_by_role("searchbox").fill("comfortaa")
         expect(browser.locator("li")).to_have_count(1)
         expect(browser.locator(".too-thin")).to_contain_text("would do")

@@ -169,7 +169,7 @@ class PlaneTest(unittest.TestCase):
         """The homography of the face plane against the camera's own rays."""
         from halvex.core.piece import piece_from_values
         from halvex.core.piece.turning import rotation
-        from halvex.core.render.hits import camera_ray
+        from halvex.core.render.camera_rays import camera_ray
         from halvex.core.scene.camera import face_to_canvas, make_camera
 
         for projection in ("central", "parallel"):

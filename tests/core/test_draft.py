@@ -13,7 +13,7 @@ from halvex.core.render.draft.raster import rows_to_draw
 from halvex.core.render.draft.shadows import spot, towards, visibility
 from halvex.core.render.draft.sketch import Sketcher, letters_seen
 from halvex.core.render.draft.surfaces import NORMAL, POINT, Surfaces, ground_at, no_surfaces, primary_hits
-from halvex.core.render.hits import offset_from
+from halvex.core.render.interaction import offset_from
 from halvex.core.render.shadow import shadow
 from halvex.core.render.work import scratch, shared_pool
 from halvex.core.render.world import World
@@ -165,10 +165,10 @@ class DraftTest(unittest.TestCase):
                         )
                     )
                     surfaces = no_surfaces(90, 160)
-                    letters, drawing = letters_seen(world, surfaces)
+                    cover, drawing = letters_seen(world, surfaces)
                     for work in drawing:
                         work()
-                    primary_hits(world, *letters, surfaces, 0, 90, scratch())
+                    primary_hits(world, cover, surfaces, 0, 90, scratch())
                     seen, alone = np.empty((2, 45, 80, len(lamps) + 1, 3), np.float32)
                     visibility(world, surfaces, seen, np.ones(len(lamps) + 1, np.uint8), 0, 45, scratch())
                     shares_one_by_one(world, surfaces.material, alone, scratch())
@@ -191,10 +191,10 @@ class DrawnSurfacesTest(unittest.TestCase):
         with patch(
             "halvex.core.render.draft.sketch.rows_to_draw", return_value=(20.0, 70.0) if drawn else None
         ):
-            letters, drawing = letters_seen(world, found)
+            cover, drawing = letters_seen(world, found)
         for work in drawing:
             work()
-        primary_hits(world, *letters, found, 0, 90, scratch())
+        primary_hits(world, cover, found, 0, 90, scratch())
         return found
 
     def test_drawn_letters_are_the_traced_ones(self) -> None:

@@ -69,8 +69,8 @@ class ReadingTest(unittest.TestCase):
         }
         for inside, name in cases.items():
             with self.subTest(inside):
-                told = read(f'<circle cx="50" cy="50" r="9"/>{inside}').left_out
-                self.assertTrue(any(name in entry for entry in told), told)
+                left_out = read(f'<circle cx="50" cy="50" r="9"/>{inside}').left_out
+                self.assertTrue(any(name in entry for entry in left_out), left_out)
 
     def test_a_gradient_gives_its_first_colour(self) -> None:
         gradient = (
@@ -194,5 +194,5 @@ class MarkBodyTest(unittest.TestCase):
         with self.assertRaises(LetteringError) as raised:
             read(f'<path d="{squares}"/>')
         self.assertIn("too intricate", raised.exception.remedy)
-        told = read(f'<path id="long" d="M0 0{"h1v1" * 12_000}"/><rect width="5" height="5"/>').left_out
-        self.assertIn("over 20000 points", told[0])
+        left_out = read(f'<path id="long" d="M0 0{"h1v1" * 12_000}"/><rect width="5" height="5"/>').left_out
+        self.assertIn("over 20000 points", left_out[0])

@@ -5,6 +5,7 @@ import unittest
 
 import numpy as np
 
+from halvex.core.finish.tone import to_bytes, to_display
 from halvex.core.kernels import kernel
 from halvex.core.optics.colour import (
     black_body,
@@ -16,7 +17,7 @@ from halvex.core.optics.colour import (
 )
 from halvex.core.optics.metals import METALS, metal_tables
 from halvex.core.optics.microfacet import fresnel_dielectric, ggx_d, sample_visible_normal, visible_normal_pdf
-from halvex.core.optics.tone import light_shown_as, pbr_neutral, to_bytes, to_display
+from halvex.core.optics.tone import light_shown_as, pbr_neutral
 from halvex.core.optics.vectors import cosine_and_sine
 from halvex.core.render.sampler import draw, forget_numbers, pixel_key, sample_2d, shifted
 from halvex.core.render.world import make_scratch

@@ -42,7 +42,7 @@ class OwnTypefaceTest(unittest.TestCase):
         collection.save(out)
         self.assertEqual([face.name for face in read_fonts(out.getvalue())], ["Anton", "Lobster"])
 
-    def test_embedding_bits_are_told(self) -> None:
+    def test_embedding_bits_are_shown(self) -> None:
         """FsType of the OpenType specification's OS/2 table."""
         for bits, said in (
             (0, "installable"),

@@ -14,10 +14,11 @@ from halvex.core.optics.vectors import F, basis, to_world
 from halvex.core.piece import Piece, piece_from_values
 from halvex.core.render import channels
 from halvex.core.render.assembling import make_world
+from halvex.core.render.direct import SURFACE_ONLY
 from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import Film, add_samples, light_levels
-from halvex.core.render.hits import FAR, LETTER, Hit, first_hit, offset_from, surface_at
-from halvex.core.render.path import SURFACE_ONLY
+from halvex.core.render.hits import FAR, LETTER, Hit, first_hit
+from halvex.core.render.interaction import offset_from, surface_at
 from halvex.core.render.work import scratch, shared_pool
 from halvex.core.render.world import World
 from halvex.core.scene import Scene, scene_of

@@ -16,11 +16,13 @@ from halvex.core.piece.turning import rotation
 from halvex.core.piece.view import Turn
 from halvex.core.render.assembling import make_world
 from halvex.core.render.beams import leaves_in_beam
+from halvex.core.render.camera_rays import camera_ray
 from halvex.core.render.cover import spread_of_a_pixel
+from halvex.core.render.direct import BOTH, LAMPS_ONLY, SURFACE_ONLY
 from halvex.core.render.film import Film, add_samples, light_levels
-from halvex.core.render.hits import FAR, LETTER, SEARCH, camera_ray, first_hit, seen_hit, surface_at
+from halvex.core.render.hits import FAR, LETTER, SEARCH, first_hit, seen_hit
+from halvex.core.render.interaction import surface_at
 from halvex.core.render.layers import RenderLayers, develop
-from halvex.core.render.path import BOTH, LAMPS_ONLY, SURFACE_ONLY
 from halvex.core.render.shadow import shadow
 from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World, make_scratch

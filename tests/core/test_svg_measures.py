@@ -97,8 +97,8 @@ class ShapeTest(unittest.TestCase):
 class CascadeTest(unittest.TestCase):
     def style_of(self, sheet: str, element: str, parent: Style | None = None) -> Style:
         root = cssselect2.ElementWrapper.from_xml_root(fromstring(f"<svg>{element}</svg>"))
-        told: list[str] = []
-        return Rules([sheet], told.append).style(
+        reports: list[str] = []
+        return Rules([sheet], reports.append).style(
             next(iter(root.iter_children())), parent or {**INITIAL, **OWN}
         )
 

@@ -1,14 +1,24 @@
-"""uv of bodies: true to area where a part unrolls, continuous along smooth outlines, exact at the seam."""
+"""uv of bodies: true to area where a part unrolls, continuous along smooth outlines, exact at the seam; and
+as rays find it."""
 
 import unittest
 
 import numpy as np
 
+from halvex.core.kernels import kernel
 from halvex.core.lettering import set_block
+from halvex.core.optics.vectors import F
 from halvex.core.piece.block import Block, Shape, Stroke, StrokePoint, Strokes
 from halvex.core.piece.form import Bevel, Form, Plate, Tube
 from halvex.core.piece.lettering import Lettering
+from halvex.core.render.assembling import make_world
+from halvex.core.render.camera_rays import camera_ray
+from halvex.core.render.hits import FAR, NOTHING, first_hit
+from halvex.core.render.interaction import surface_at
+from halvex.core.render.work import scratch
+from halvex.core.scene import Scene, scene_of
 from halvex.core.solids import Mesh, PartOf, block_bodies
+from tests.core.small_scenes import small_piece
 
 LETTERS = Lettering(words="Re&", size=200)
 BEVELS = {
@@ -120,6 +130,71 @@ class UvTest(unittest.TestCase):
             seam = leaps[:, axis] > 1e-2
             self.assertTrue(seam.any())
             np.testing.assert_allclose(leaps[seam, axis], whole, rtol=1e-6)
+
+
+@kernel
+def interactions(world, width, height, out, parts, scratch):
+    """Fill out (height, width, 11) with point, uv, tangent and normal of what each pixel's middle sees, and
+    parts (height, width): the ground is -1, nothing is -2."""
+    for y in range(height):
+        for x in range(width):
+            o, d = camera_ray(world.camera, F(x) + F(0.5), F(y) + F(0.5))
+            hit = first_hit(world, o, d, FAR, scratch)
+            parts[y, x] = -2
+            if hit.kind != NOTHING:
+                si = surface_at(world, o, d, hit)
+                parts[y, x] = si.part
+                for c in range(3):
+                    out[y, x, c], out[y, x, 5 + c], out[y, x, 8 + c] = si.p[c], si.dpdu[c], si.ng[c]
+                out[y, x, 3], out[y, x, 4] = si.uv[0], si.uv[1]
+
+
+class InteractionTest(unittest.TestCase):
+    """uv and the tangent that rays find, against the frames that the scene gives."""
+
+    def seen(self, scene: Scene, width: int = 160, height: int = 90) -> tuple[np.ndarray, np.ndarray]:
+        out, parts = np.zeros((height, width, 11), np.float32), np.zeros((height, width), np.int32)
+        interactions(make_world(scene), width, height, out, parts, scratch())
+        return out.astype(float), parts
+
+    def test_on_a_letter_that_is_moved_and_turned(self) -> None:
+        """On its face uv is the place in the body's frame. On returns and on bevels, all of them over
+        straight edges, the tangent is a unit vector along the edge: square to the depth and to the normal."""
+        block = {
+            "words": "H",
+            "size": 70,
+            "place": {"x": 6, "y": -4, "z": 10, "turn": {"x": 15, "y": -30, "z": 20}},
+            "form": {"depth": 30, "bevel": {"width": 4, "height": 3}},
+        }
+        piece = small_piece(blocks=[block], view={"turn": {"x": -10, "y": 25}}, backdrop={"ground": "none"})
+        scene = scene_of(piece)
+        out, parts = self.seen(scene)
+        (instance,) = scene.instances
+        axes = scene.turn @ instance.transform[:, :3]
+        for part in (PartOf.FACE, PartOf.BEVEL, PartOf.RETURN):
+            at = out[parts == part]
+            self.assertGreater(len(at), 40, part.name)
+            np.testing.assert_allclose(np.linalg.norm(at[:, 5:8], axis=1), 1, atol=2e-3)
+            np.testing.assert_allclose((at[:, 5:8] * at[:, 8:11]).sum(axis=1), 0, atol=2e-3)
+            if part == PartOf.FACE:
+                body = (at[:, :3] @ scene.turn - instance.transform[:, 3]) @ instance.transform[:, :3]
+                np.testing.assert_allclose(at[:, 3:5], body[:, :2], atol=2e-3)
+                np.testing.assert_allclose(at[:, 5:8], np.broadcast_to(axes[:, 0], (len(at), 3)), atol=2e-3)
+            else:
+                np.testing.assert_allclose(at[:, 5:8] @ axes[:, 2], 0, atol=2e-3)
+
+    def test_on_the_ground(self) -> None:
+        """Distances in uv are those in space, also up a cove, which is rolled off a plane."""
+        for ground in ("wall", "floor", "cove"):
+            with self.subTest(ground=ground):
+                out, parts = self.seen(scene_of(small_piece(backdrop={"ground": ground})))
+                both = (parts[1:] == -1) & (parts[:-1] == -1)
+                self.assertGreater(int(both.sum()), 100)
+                apart = np.linalg.norm(out[1:, :, :3] - out[:-1, :, :3], axis=2)[both]
+                apart_uv = np.linalg.norm(out[1:, :, 3:5] - out[:-1, :, 3:5], axis=2)[both]
+                np.testing.assert_allclose(apart_uv, apart, rtol=0.01)
+                u = ((out[:, 1:, 3] - out[:, :-1, 3]) - (out[:, 1:, 0] - out[:, :-1, 0]))[parts[:, 1:] == -1]
+                np.testing.assert_allclose(u, 0, atol=1e-2)
 
 
 if __name__ == "__main__":

@@ -9,7 +9,7 @@ from halvex.core.piece import Piece
 from halvex.core.piece.model import Canvas
 from halvex.core.piece.turning import DIMETRIC_TURN, ISOMETRIC_TURNS, rotation
 from halvex.core.piece.view import Oblique, View
-from halvex.core.render.hits import camera_ray, lens_ray
+from halvex.core.render.camera_rays import camera_ray, lens_ray
 from halvex.core.scene.camera import (
     angle_of_view,
     blur_circle,

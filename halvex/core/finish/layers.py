@@ -2,39 +2,34 @@
 
 All are linear and line up pixel by pixel. `light.NAME` are the lamps' shares at their strengths,
 `flat` what no light makes: with the backdrop behind `alpha` they add up to the picture before it
-was denoised.
+was denoised. `mask.NAME` are parts and the ground, `block.NAME` blocks.
 """
-
-from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.piece.resolving import PART_NAMES
-from halvex.core.render.denoise import denoise
-from halvex.core.render.film import Film
-from halvex.core.scene.finish import Finish
+from halvex.core.render.layers import RenderLayers
+from halvex.core.scene import Scene
 
 Array = NDArray[np.float32]
 
 
-def layers_of(
-    film: Film, levels: Array, lights: Sequence[str], finish: Finish, *, clean: str | None
-) -> dict[str, Array]:
-    """Images (h, w) or (h, w, 3) by name. `lights` are the names of the film's lights; `clean` is
-    the denoiser's quality for the lights' shares, or None."""
-    layers = {f"mask.{name}": film.part_covers[..., number] for number, name in enumerate(PART_NAMES)}
-    layers["mask.ground"] = film.ground_cover
-    layers["alpha"] = np.asarray(1.0 - film.through.mean(axis=2), np.float32)
-    layers["shadow"] = np.asarray((1.0 - film.shade) * (film.ground_cover > 0), np.float32)
-    layers["reflection"] = film.reflected
-    layers["depth"] = film.depth
-    layers["normal"] = film.normal
-    layers["albedo"] = film.albedo
-    layers["glow"] = film.glow
-    layers["flat"] = film.flat * finish.flat_gain
-    guides = layers["albedo"], layers["normal"]
-    for number, name in enumerate(lights[: film.lights]):
-        share = film.share(number) * levels[number]
-        layers[f"light.{name}"] = denoise(share, *guides, quality=clean) if clean else share
-    return {name: np.ascontiguousarray(image, np.float32) for name, image in layers.items()}
+def named_layers(layers: RenderLayers, scene: Scene) -> dict[str, Array]:
+    """Images (h, w) or (h, w, 3) by name, of render layers with their features."""
+    features = layers.features
+    if features is None:
+        raise ValueError("these layers were developed without features")
+    named = {f"mask.{name}": features.part_covers[..., number] for number, name in enumerate(PART_NAMES)}
+    named["mask.ground"] = features.ground_cover
+    named |= {f"block.{name}": features.block_covers[..., number] for number, name in enumerate(scene.blocks)}
+    named["alpha"] = np.asarray(1.0 - layers.through.mean(axis=2), np.float32)
+    named["shadow"] = features.shadow
+    named["reflection"] = features.reflected
+    named["depth"] = features.depth
+    named["normal"] = features.normal
+    named["albedo"] = features.albedo
+    named["glow"] = features.glow
+    named["flat"] = layers.flat * scene.finish.flat_gain
+    named |= {f"light.{name}": share for name, share in zip(scene.lights, features.shares, strict=False)}
+    return {name: np.ascontiguousarray(image, np.float32) for name, image in named.items()}

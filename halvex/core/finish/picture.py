@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.optics.tone import to_bytes, to_display
+from halvex.core.finish.tone import to_bytes, to_display
 from halvex.core.render.layers import RenderLayers
 from halvex.core.render.work import run_bands
 from halvex.core.scene.finish import Finish

@@ -13,15 +13,15 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.finish.layers import layers_of
+from halvex.core.finish.layers import named_layers
 from halvex.core.finish.orders import Order, SampledOrder, check, picture_size
 from halvex.core.finish.picture import Picture, finish
-from halvex.core.optics.tone import to_display
+from halvex.core.finish.tone import to_display
 from halvex.core.piece.model import Piece
 from halvex.core.render.assembling import make_world
 from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import Film, Rows, add_until, add_where_noisy, light_levels
-from halvex.core.render.layers import develop
+from halvex.core.render.layers import develop, features_of
 from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World
 from halvex.core.scene import scene_of
@@ -58,14 +58,14 @@ def render_piece(
     above: Rows | None = None
     for number, (top, bottom) in enumerate(bands):
         first, last = max(top - MARGIN_ROWS, 0), min(bottom + MARGIN_ROWS, height)
-        film = Film(width, last - first, len(levels), first)
+        film = Film(width, last - first, len(levels), first, len(scene.blocks) if order.layers else 0)
         film.resume_from(above)
         above = None
         _expose(
             world,
             film,
             order,
-            scene.finish.exposure,
+            partial(to_display, exposure_stops=scene.finish.exposure),
             pool,
             partial(_share_of, progress, number, len(bands)),
             cancelled,
@@ -73,8 +73,10 @@ def render_piece(
         developed = develop(
             film, levels, scene.finish, transparent=order.transparent, clean="high", pool=pool
         )
-        whole = finish(developed, scene.finish)
-        layers = layers_of(film, levels, scene.lights, scene.finish, clean="high") if order.layers else None
+        whole, layers = finish(developed, scene.finish), None
+        if order.layers:
+            features = features_of(film, levels, clean="high")
+            layers = named_layers(replace(developed, features=features), scene)
         picture.take(replace(whole, layers=layers), slice(top, bottom), slice(top - first, bottom - first))
         above = film.last_rows(2 * MARGIN_ROWS) if bottom < height else None
     return picture.whole()
@@ -88,19 +90,19 @@ def _expose(
     world: World,
     film: Film,
     order: SampledOrder,
-    exposure: float,
+    shown: Callable[[NDArray[np.float32]], NDArray[np.float32]],
     pool: Executor,
     progress: Callable[[float], None],
     cancelled: Callable[[], bool],
 ) -> None:
-    """Sample a film as the order says."""
+    """Sample a film as the order says; noise is that of what `shown` makes of the picture."""
     seed, transparent = order.frame_seed, order.transparent
     if order.samples is not None:
         add_where_noisy(
             world,
             film,
             order.samples,
-            shown=lambda light: to_display(light, exposure),
+            shown=shown,
             pool=pool,
             seed=seed,
             transparent=transparent,
@@ -113,7 +115,7 @@ def _expose(
         film,
         noise=order.noise or order.enough,
         most=order.most,
-        exposure=exposure,
+        shown=shown,
         pool=pool,
         seed=seed,
         transparent=transparent,

@@ -30,6 +30,7 @@ class _Body(NamedTuple):
     tree: Tree
     corners: np.ndarray
     normals: np.ndarray
+    uv: np.ndarray
     part: np.ndarray
     packets: np.ndarray
 
@@ -44,6 +45,7 @@ def _body(mesh: Mesh) -> _Body:
         tree,
         sorted_corners,
         mesh.normals[order].reshape(-1, 9).astype(np.float32),
+        mesh.uv[order].reshape(-1, 6).astype(np.float32),
         mesh.part[order],
         _packed(sorted_corners, tree),
     )
@@ -84,6 +86,7 @@ def _joined(meshes: tuple[Mesh, ...]) -> _Joined:
     joined = Bodies(
         np.vstack([b.corners for b in bodies.values()]),
         np.vstack([b.normals for b in bodies.values()]),
+        np.vstack([b.uv for b in bodies.values()]),
         np.concatenate([b.part for b in bodies.values()]),
         on_lines(np.concatenate([b.packets for b in bodies.values()])),
         np.concatenate(first).astype(np.int32),

@@ -8,8 +8,10 @@ import numpy as np
 from halvex.core.kernels import helper
 from halvex.core.optics.eight import LANES
 from halvex.core.optics.vectors import F, row3, sub
-from halvex.core.render.hits import AT, FAR, SEARCH, into_body, one_over, push_children, to_frame
-from halvex.core.render.lanes import NODE_FLOATS, eight_boxes
+from halvex.core.render.frames import AT
+from halvex.core.render.hits import FAR, SEARCH
+from halvex.core.render.lanes import NODE_FLOATS
+from halvex.core.render.traversal import in_frame_of, one_over, walk_body, walk_letters
 from halvex.core.render.world import MOST_LEAVES
 
 
@@ -76,72 +78,43 @@ def clear_of_letters(world, low, high, end_low, end_high, scratch):
 
 
 @helper
+def _list_leaf(asked, leaf, near, found, scratch, base):
+    """Put a leaf into the list, which is sorted by distance."""
+    far, count = found
+    if count == MOST_LEAVES:
+        return (far, np.int64(SEARCH)), True
+    leaves, distance, i = scratch.leaves, np.int32(near), count
+    while i > 0 and leaves[AT(i - 1), 0] > distance:
+        for c in range(3):
+            leaves[AT(i), c] = leaves[AT(i - 1), c]
+        i -= 1
+    leaves[AT(i), 0], leaves[AT(i), 1], leaves[AT(i), 2] = distance, asked, leaf
+    return (far, count + 1), False
+
+
+@helper
+def _list_leaves(asked, i, near, found, scratch, base):
+    world, ray, spread = asked
+    letters = world.letters
+    o, _, inverse = in_frame_of(letters, i, ray)
+    wider = spread if letters.straight[AT(i)] != 0 else spread * letters.unit[AT(i)]
+    found = walk_body(
+        (letters.bodies.boxes, letters.bodies.child),
+        letters.root[AT(i)],
+        (o, inverse, wider),
+        False,
+        _list_leaf,
+        np.int64(i),
+        found,
+        scratch,
+        base,
+    )
+    return found, found[1] == SEARCH
+
+
+@helper
 def leaves_in_beam(world, o, d, spread, scratch):
     """List the leaves that rays no farther than `spread` px from (o, d) may meet, the nearest
     first: how many, or SEARCH for too many."""
-    letters, leaves = world.letters, scratch.leaves
-    stack, lanes, bits = scratch.stack, scratch.lanes, scratch.bits
-    lo, ld = to_frame(world.turn, o), to_frame(world.turn, d)
-    inverse = one_over(ld)
-    found = 0
-    stack[0] = 0
-    top = 1
-    while top > 0:
-        top -= 1
-        node = np.int32(stack[AT(top)])
-        if node >= 0:
-            mask = eight_boxes(
-                letters.place_boxes,
-                node,
-                lo[0],
-                lo[1],
-                lo[2],
-                inverse[0],
-                inverse[1],
-                inverse[2],
-                spread,
-                FAR,
-                lanes,
-            )
-            top = push_children(stack, top, bits, letters.place_child, node, mask, True)
-            continue
-        instance, base = ~node, top
-        own, own_inverse, wide = sub(lo, row3(letters.offset, AT(instance))), inverse, spread
-        if letters.straight[AT(instance)] == 0:
-            own, own_inverse = into_body(letters, instance, own), one_over(into_body(letters, instance, ld))
-            wide = spread * letters.unit[AT(instance)]
-        stack[AT(top)] = letters.root[AT(instance)]
-        top += 1
-        while top > base:
-            top -= 1
-            entry = stack[AT(top)]
-            node = np.int32(entry)
-            if node >= 0:
-                mask = eight_boxes(
-                    letters.bodies.boxes,
-                    node,
-                    own[0],
-                    own[1],
-                    own[2],
-                    own_inverse[0],
-                    own_inverse[1],
-                    own_inverse[2],
-                    wide,
-                    FAR,
-                    lanes,
-                )
-                top = push_children(stack, top, bits, letters.bodies.child, node, mask, True)
-                continue
-            if found == MOST_LEAVES:
-                return SEARCH
-            near, i = np.int32(entry >> 32), found
-            while i > 0 and leaves[AT(i - 1), 0] > near:
-                leaves[AT(i), 0], leaves[AT(i), 1], leaves[AT(i), 2] = (
-                    leaves[AT(i - 1), 0],
-                    leaves[AT(i - 1), 1],
-                    leaves[AT(i - 1), 2],
-                )
-                i -= 1
-            leaves[AT(i), 0], leaves[AT(i), 1], leaves[AT(i), 2] = near, instance, ~node
-            found += 1
-    return found
+    _, count = walk_letters(world, o, d, spread, False, _list_leaves, spread, (FAR, np.int64(0)), scratch)
+    return count

@@ -1,7 +1,8 @@
 """What a film keeps of every pixel: sums over samples, channel by channel.
 
 Light from lamps is not here as a whole: after these channels each light's share follows, three
-channels a light, in the order of the lights (lights.py).
+channels a light, in the order of the lights (lights.py); then, where it was asked for, the share of the
+pixel that shows each block.
 """
 
 FLAT = 0  # rgb of flat colours, which no lamp changes
@@ -19,6 +20,11 @@ SHARES = 31
 PARTS = 6
 
 
-def channels(lights: int) -> int:
-    """Number of channels for that many lights."""
+def block_cover(lights: int) -> int:
+    """The channel of the first block's share, in a film of so many lights."""
     return SHARES + 3 * lights
+
+
+def channels(lights: int, blocks: int = 0) -> int:
+    """Number of channels for so many lights and blocks."""
+    return block_cover(lights) + blocks

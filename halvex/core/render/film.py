@@ -19,12 +19,13 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import uniform_filter
 
-from halvex.core.optics.tone import to_display
 from halvex.core.render import channels
 from halvex.core.render.cover import may_show_letters, spread_of_a_pixel
+from halvex.core.render.direct import BOTH
 from halvex.core.render.means import mean_channels, mean_light, mean_scene
 from halvex.core.render.noise import FIRST_SAMPLES, JUDGED_FROM, NEIGHBOURS
-from halvex.core.render.path import BOTH, render_tile
+from halvex.core.render.path import PathRules
+from halvex.core.render.tile import Sampling, render_tile
 from halvex.core.render.work import run_bands, run_tiles, scratch
 from halvex.core.render.world import World
 
@@ -71,19 +72,21 @@ class Rows(NamedTuple):
 class Film:
     """Sums over samples (rows, width, channels) of rows `first_row`.. of a picture lit by `lights` lights.
 
-    `counts` (rows, width) are the samples each pixel has had.
+    `counts` (rows, width) are the samples each pixel has had; `blocks`: of how many blocks it keeps the
+    share that each pixel shows.
     """
 
     width: int
     rows: int
     lights: int
     first_row: int = 0
+    blocks: int = 0
     sums: Array = field(init=False)
     counts: Counts = field(init=False)
     _cover: NDArray[np.uint8] | None = field(init=False, default=None)
 
     def __post_init__(self) -> None:
-        self.sums = np.zeros((self.rows, self.width, channels.channels(self.lights)), np.float32)
+        self.sums = np.zeros((self.rows, self.width, channels.channels(self.lights, self.blocks)), np.float32)
         self.counts = np.zeros((self.rows, self.width), np.int32)
 
     def cover_of(self, world: World) -> NDArray[np.uint8]:
@@ -95,7 +98,7 @@ class Film:
     def to_bytes(self) -> bytes:
         """The film as an .npz archive: plain arrays, for another process or machine."""
         out = io.BytesIO()
-        shape = np.array([self.width, self.rows, self.lights, self.first_row])
+        shape = np.array([self.width, self.rows, self.lights, self.first_row, self.blocks])
         np.savez(out, shape=shape, sums=self.sums, counts=self.counts)
         return out.getvalue()
 
@@ -104,13 +107,13 @@ class Film:
         """The film of `to_bytes`, which can be resumed. Raises ValueError for anything else."""
         try:
             with np.load(io.BytesIO(data), allow_pickle=False) as archive:
-                width, rows, lights, first_row = (int(number) for number in archive["shape"])
+                width, rows, lights, first_row, blocks = (int(number) for number in archive["shape"])
                 sums, counts = archive["sums"], archive["counts"]
         except (BadZipFile, ValueError, KeyError, OSError, EOFError, TypeError) as fault:
             raise ValueError("these bytes are no film of this Halvex; render it again") from fault
-        if sums.shape != (rows, width, channels.channels(lights)) or counts.shape != (rows, width):
+        if sums.shape != (rows, width, channels.channels(lights, blocks)) or counts.shape != (rows, width):
             raise ValueError("this film's sums do not fit its size; render it again")
-        film = cls(width, rows, lights, first_row)
+        film = cls(width, rows, lights, first_row, blocks)
         film.sums, film.counts = sums.astype(np.float32), counts.astype(np.int32)
         return film
 
@@ -216,6 +219,11 @@ class Film:
         return self._mean(channels.PART_COVER, channels.PARTS)
 
     @property
+    def block_covers(self) -> Array:
+        """(rows, width, blocks) share of each pixel that shows each block."""
+        return self._mean(channels.block_cover(self.lights), self.blocks)
+
+    @property
     def glow(self) -> Array:
         """(rows, width, 3) linear light of glowing parts that the camera sees."""
         return self._mean(channels.GLOW_SEEN)
@@ -225,9 +233,9 @@ class Film:
         """(rows, width, 3) linear light of letters mirrored in the ground."""
         return self._mean(channels.REFLECTED)
 
-    def noise(self, levels: Array, exposure: float) -> Array:
-        """Standard error of the displayed picture, 0 to 1, pixel by pixel (rows, width)."""
-        return np.sqrt(self._spread(levels, lambda light: to_display(light, exposure)))
+    def noise(self, levels: Array, shown: Callable[[Array], Array]) -> Array:
+        """Standard error of what `shown` makes of the picture, pixel by pixel (rows, width)."""
+        return np.sqrt(self._spread(levels, shown))
 
     def _spread(self, levels: Array, shown: Callable[[Array], Array]) -> Array:
         """Squared standard error of what `shown` makes of the picture (rows, width).
@@ -293,12 +301,11 @@ def add_samples(
     each = np.full(film.counts.shape, more, np.int32) if isinstance(more, int) else more
     cover, spread = film.cover_of(world), spread_of_a_pixel(world)
 
+    sampling = Sampling(film.counts, each, cover, spread, film.first_row, seed)
+    rules = PathRules(transparent, np.float32(caustic_alpha), use_lamps)
+
     def tile(x0: int, y0: int, x1: int, y1: int) -> None:
-        area, sampling = (
-            (x0, y0, x1, y1, film.first_row),
-            (seed, transparent, np.float32(caustic_alpha), use_lamps),
-        )
-        render_tile(world, film.sums, film.counts, each, cover, spread, *area, *sampling, scratch())
+        render_tile(world, film.sums, sampling, (x0, y0, x1, y1), rules, scratch())
 
     run_tiles(pool, tile, _tiles(each), cancelled)
 
@@ -374,15 +381,15 @@ def add_until(
     *,
     noise: float,
     most: int,
-    exposure: float,
+    shown: Callable[[Array], Array],
     pool: Executor,
     seed: int = 0,
     transparent: bool = False,
     progress: Callable[[float], None] = lambda share: None,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> float:
-    """Sample until no pixel's noise is over `noise` or it has `most` samples; returns the noise
-    left, the mean over pixels.
+    """Sample until no pixel's noise in what `shown` makes of the picture is over `noise`, or it has `most`
+    samples; returns the noise left, the mean over pixels.
 
     Each pixel gets what its noise asks for, at most as many again as it has had, since a noise measured
     from few samples is a rough guess. Raises CancelledError.
@@ -392,7 +399,7 @@ def add_until(
     while True:
         for some in _in_parts(each):
             add_samples(world, film, some, pool=pool, seed=seed, transparent=transparent, cancelled=cancelled)
-        left = film.noise(levels, exposure)
+        left = film.noise(levels, shown)
         asked = film.counts * (left / np.float32(noise)) ** 2
         each = np.where(left > noise, np.ceil(np.minimum(asked, 2 * film.counts)) - film.counts, 0)
         each = np.minimum(np.maximum(each, 0), most - film.counts).astype(np.int32)

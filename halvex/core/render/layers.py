@@ -23,18 +23,42 @@ DARKEST = np.float32(1e-4)
 
 
 @dataclass(frozen=True)
+class Features:
+    """What each pixel shows, whatever its colour, in images that line up with the picture's.
+
+    albedo, normal (h, w, 3) and depth (h, w) of the primary hits; ground_cover (h, w), part_covers
+    (h, w, parts), block_covers (h, w, blocks): shares of the pixel; shadow (h, w): share of its light that
+    the letters take from the ground; reflected, glow (h, w, 3): light of letters mirrored in the ground, and
+    of glowing parts that the camera sees; shares (lights, h, w, 3): each light's part of the picture.
+    """
+
+    albedo: Array
+    normal: Array
+    depth: Array
+    ground_cover: Array
+    part_covers: Array
+    block_covers: Array
+    shadow: Array
+    reflected: Array
+    glow: Array
+    shares: Array
+
+
+@dataclass(frozen=True)
 class RenderLayers:
     """Images that line up pixel by pixel, linear and premultiplied.
 
     light (h, w, 3): bodies and ground, at the lights' levels; flat (h, w, 3): flat colours at exposure
     0; through (h, w, 3): share of the backdrop seen past and through the bodies; shade (h, w): share of
-    its light that the ground's shadow leaves, where the shadow was caught for a transparent picture.
+    its light that the ground's shadow leaves, where the shadow was caught for a transparent picture;
+    features: where they were asked for.
     """
 
     light: Array
     flat: Array
     through: Array
     shade: Array | None = None
+    features: Features | None = None
 
     def composed(self, finish: Finish, rows: slice = slice(None)) -> Array:
         """Linear light (h, w, 3) over the backdrop, of some rows or all."""
@@ -79,6 +103,28 @@ def _caught(film: Film, levels: Array, clean: str | None) -> RenderLayers:
         through = np.repeat(1.0 - cover[..., :1], 3, axis=2)
         shade = np.ascontiguousarray(cover[..., 1])
     return RenderLayers(light - flat, flat, through, shade)
+
+
+def features_of(film: Film, levels: Array, *, clean: str | None) -> Features:
+    """The features of a film, each light's share at its level (lights, 3); `clean` is the denoiser's quality
+    for the shares, or None."""
+    albedo, normal = film.albedo, film.normal
+    shares = np.empty((film.lights, film.rows, film.width, 3), np.float32)
+    for light in range(film.lights):
+        share = film.share(light) * levels[light]
+        shares[light] = denoise(share, albedo, normal, quality=clean) if clean else share
+    return Features(
+        albedo,
+        normal,
+        film.depth,
+        film.ground_cover,
+        film.part_covers,
+        film.block_covers,
+        np.asarray((1.0 - film.shade) * (film.ground_cover > 0), np.float32),
+        film.reflected,
+        film.glow,
+        shares,
+    )
 
 
 def relit(layers: RenderLayers, film: Film, before: Array, after: Array, finish: Finish) -> RenderLayers:

@@ -13,7 +13,8 @@ from halvex.core.kernels import helper
 from halvex.core.optics.material import GLOW
 from halvex.core.optics.microfacet import PI
 from halvex.core.optics.vectors import F, add, along, basis, cosine_and_sine, cross, dot, row3, scale, sub
-from halvex.core.render.hits import FAR, from_frame, out_of_body
+from halvex.core.render.frames import from_frame, out_of_body
+from halvex.core.render.hits import FAR
 from halvex.core.scene.lamps import BULB, ROUND, SUN
 from halvex.core.scene.surround import from_uv, lookup_uv, own_uv, unturned
 

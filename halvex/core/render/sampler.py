@@ -9,7 +9,7 @@ picture, which runs from pixel to pixel along a curve that keeps neighbours toge
 neighbours they are spread as evenly as within a pixel, so that the noise that is left has no coarse
 spots, which no denoiser could distinguish from light (Ahmed & Wonka, Screen-space blue-noise diffusion of
 Monte Carlo sampling error via hierarchical ordering of pixels, ACM TOG 39(6), 2020). A pixel's own
-sequence goes on from them: it is scrambled in one of the ways that make it begin with these points.
+sequence continues them: it is scrambled in one of the ways that make it begin with these points.
 
 Eight pairs of numbers are drawn at once, in vector registers, since one alone takes as long: as
 many samples of one pair of dimensions, or of few samples several pairs in a row. Which of them are

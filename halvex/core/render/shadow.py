@@ -5,6 +5,7 @@ side: light is not bent towards caustics, so that glass throws tinted shadows wi
 """
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 
@@ -14,21 +15,11 @@ from halvex.core.optics.material import GLASS, INDEX, THIN
 from halvex.core.optics.microfacet import fresnel_dielectric
 from halvex.core.optics.scattering import thin_pane
 from halvex.core.optics.vectors import F, add, dot, mul, row3, scale, sub
-from halvex.core.render.hits import (
-    AT,
-    LETTER,
-    Hit,
-    ground_hit,
-    in_letters,
-    into_body,
-    one_over,
-    pick,
-    push_children,
-    shear_of,
-    surface_at,
-    to_frame,
-)
-from halvex.core.render.lanes import eight_boxes, eight_triangles, lowest_bit
+from halvex.core.render.frames import AT
+from halvex.core.render.hits import LETTER, Hit, ground_hit, in_letters, sheared, triangles_met
+from halvex.core.render.interaction import surface_at
+from halvex.core.render.lanes import lowest_bit
+from halvex.core.render.traversal import in_frame_of, shear_of, walk_body, walk_letters
 
 # No ray that ends farther off ends inside glass.
 FARTHEST_GLASS_PX = F(1.0e6)
@@ -54,102 +45,74 @@ def pane_tint(materials, m):
     return (math.exp(-p[m, 0]), math.exp(-p[m, 1]), math.exp(-p[m, 2]))
 
 
-@helper
-def _through_body(world, o, d, instance, shift, own_d, inverse, far, left, depth, within, scratch, base):
-    """(whether a body is opaque on the way, what its walls of glass leave of `left`, `depth` and
-    the optical depth of its glass, `within` and the absorption of what was entered and not left):
-    rgb; the ray (o, d) in the world, (shift, own_d) in the body's own frame.
+class _Passed(NamedTuple):
+    """What a ray has passed: how far it is followed; whether a body is opaque on the way; what walls of
+    glass leave of the light, the optical depth of its glass, and the absorption of what was entered and not
+    left (rgb each)."""
 
-    Walls are taken as they are found: where light enters glass, the way up to there counts as less,
-    where it leaves it, as more.
-    """
-    letters, stack, lanes, bits = world.letters, scratch.stack, scratch.lanes, scratch.bits
-    kx, ky, kz, sx, sy, sz = shear_of(own_d)
-    ox, oy, oz = pick(shift, kx), pick(shift, ky), pick(shift, kz)
-    params = world.materials.params
-    stack[AT(base)] = letters.root[AT(instance)]
-    top = base + 1
-    while top > base:
-        top -= 1
-        node = np.int32(stack[AT(top)])
-        if node >= 0:
-            boxes = letters.bodies.boxes
-            mask = eight_boxes(
-                boxes,
-                node,
-                shift[0],
-                shift[1],
-                shift[2],
-                inverse[0],
-                inverse[1],
-                inverse[2],
-                F(0.0),
-                far,
-                lanes,
-            )
-            top = push_children(stack, top, bits, letters.bodies.child, node, mask, True)
-            continue
-        mask = eight_triangles(letters.bodies.packets, ~node, kx, ky, kz, ox, oy, oz, sx, sy, sz, far, lanes)
-        while mask != 0:
-            k = lowest_bit(mask)
-            mask &= mask - 1
-            t, tri = lanes[AT(k)], np.int32(letters.bodies.first[AT(~node)] + k)
-            hit = Hit(
-                np.int32(LETTER), t, np.int32(instance), tri, lanes[AT(LANES + k)], lanes[AT(2 * LANES + k)]
-            )
-            si = surface_at(world, o, d, hit)
-            ns, ng, m = si.ns, si.ng, si.material
-            if world.materials.kind[m] != GLASS:
-                return True, left, depth, within
-            reflected, _ = fresnel_dielectric(abs(dot(ns, d)), params[m, INDEX])
-            if params[m, THIN] > F(0.0):
-                reflected = thin_pane(reflected)
-                left = mul(left, pane_tint(world.materials, m))
-            else:
-                absorption = scale(row3(params, m), F(-1.0) if dot(ng, d) > F(0.0) else F(1.0))
-                depth, within = sub(depth, scale(absorption, t)), add(within, absorption)
-            left = scale(left, F(1.0) - reflected)
-    return False, left, depth, within
+    far: np.float32
+    opaque: bool
+    left: tuple[np.float32, np.float32, np.float32]
+    depth: tuple[np.float32, np.float32, np.float32]
+    within: tuple[np.float32, np.float32, np.float32]
+
+
+@helper
+def _at_walls(asked, leaf, near, passed, scratch, base):
+    """Take the walls in a leaf as they are found: where light enters glass, the way up to there counts as
+    less, where it leaves it, as more."""
+    world, o, d, instance, ray = asked
+    letters, lanes, params = world.letters, scratch.lanes, world.materials.params
+    far, _, left, depth, within = passed
+    mask = triangles_met(letters, leaf, ray, far, lanes)
+    while mask != 0:
+        k = lowest_bit(mask)
+        mask &= mask - 1
+        t, tri = lanes[AT(k)], np.int64(letters.bodies.first[AT(leaf)] + k)
+        b1, b2 = lanes[AT(LANES + k)], lanes[AT(2 * LANES + k)]
+        si = surface_at(world, o, d, Hit(np.int32(LETTER), t, instance, tri, b1, b2))
+        ns, ng, m = si.ns, si.ng, si.material
+        if world.materials.kind[m] != GLASS:
+            return _Passed(far, True, left, depth, within), True
+        reflected, _ = fresnel_dielectric(abs(dot(ns, d)), params[m, INDEX])
+        if params[m, THIN] > F(0.0):
+            reflected = thin_pane(reflected)
+            left = mul(left, pane_tint(world.materials, m))
+        else:
+            absorption = scale(row3(params, m), F(-1.0) if dot(ng, d) > F(0.0) else F(1.0))
+            depth, within = sub(depth, scale(absorption, t)), add(within, absorption)
+        left = scale(left, F(1.0) - reflected)
+    return _Passed(far, False, left, depth, within), False
+
+
+@helper
+def _at_body(asked, i, near, passed, scratch, base):
+    world, ray, (o, d) = asked
+    letters = world.letters
+    own_o, own_d, inverse = in_frame_of(letters, i, ray)
+    passed = walk_body(
+        (letters.bodies.boxes, letters.bodies.child),
+        letters.root[AT(i)],
+        (own_o, inverse, F(0.0)),
+        False,
+        _at_walls,
+        (world, o, d, np.int64(i), sheared(own_o, shear_of(own_d))),
+        passed,
+        scratch,
+        base,
+    )
+    return passed, passed.opaque
 
 
 @helper
 def _through_letters(world, o, d, far, scratch):
     """Share (rgb) of light along a ray that letters, some of them glass, let through."""
-    letters, stack, lanes, bits = world.letters, scratch.stack, scratch.lanes, scratch.bits
-    lo, ld = to_frame(world.turn, o), to_frame(world.turn, d)
-    inverse = one_over(ld)
-    left, depth, within = (F(1.0), F(1.0), F(1.0)), (F(0.0), F(0.0), F(0.0)), (F(0.0), F(0.0), F(0.0))
-    stack[0] = 0
-    top = 1
-    while top > 0:
-        top -= 1
-        node = np.int32(stack[AT(top)])
-        if node < 0:
-            i = ~node
-            own, own_d, own_inverse = sub(lo, row3(letters.offset, AT(i))), ld, inverse
-            if letters.straight[AT(i)] == 0:
-                own, own_d = into_body(letters, i, own), into_body(letters, i, ld)
-                own_inverse = one_over(own_d)
-            opaque, left, depth, within = _through_body(
-                world, o, d, i, own, own_d, own_inverse, far, left, depth, within, scratch, top
-            )
-            if opaque:
-                return F(0.0), F(0.0), F(0.0)
-            continue
-        mask = eight_boxes(
-            letters.place_boxes,
-            node,
-            lo[0],
-            lo[1],
-            lo[2],
-            inverse[0],
-            inverse[1],
-            inverse[2],
-            F(0.0),
-            far,
-            lanes,
-        )
-        top = push_children(stack, top, bits, letters.place_child, node, mask, True)
+    zero = (F(0.0), F(0.0), F(0.0))
+    nothing = _Passed(far, False, (F(1.0), F(1.0), F(1.0)), zero, zero)
+    passed = walk_letters(world, o, d, F(0.0), False, _at_body, (o, d), nothing, scratch)
+    if passed.opaque:
+        return zero
+    left, depth, within = passed.left, passed.depth, passed.within
     if far < FARTHEST_GLASS_PX and within[0] + within[1] + within[2] > F(0.0):
         depth = add(depth, scale(within, far))  # the ray ends inside
     if depth[0] + depth[1] + depth[2] <= F(0.0):

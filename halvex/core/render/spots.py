@@ -7,7 +7,9 @@ from numpy.typing import NDArray
 
 from halvex.core.kernels import kernel
 from halvex.core.optics.vectors import F
-from halvex.core.render.hits import FAR, LETTER, camera_ray, facing, first_hit, surface_at
+from halvex.core.render.camera_rays import camera_ray
+from halvex.core.render.hits import FAR, LETTER, first_hit
+from halvex.core.render.interaction import facing, surface_at
 from halvex.core.render.work import scratch
 from halvex.core.render.world import World
 from halvex.core.scene import SceneError
@@ -25,7 +27,7 @@ class Spot(NamedTuple):
 
     @property
     def mirrored(self) -> Vector:
-        """Where the sight line goes on from here, unit (3,)."""
+        """The direction of the sight line after it is mirrored here, unit (3,)."""
         return np.asarray(self.sight - 2 * (self.sight @ self.normal) * self.normal)
 
 

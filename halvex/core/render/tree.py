@@ -16,7 +16,7 @@ from halvex.core.render.lanes import NODE_FLOATS, eight_least, eight_least_sprea
 
 BINS = 8
 # Below this level nodes are halved as they lie, so that no tree is deeper than this and the
-# logarithm of its items: of two million it has 61 levels. A body's and the placements' tree
+# logarithm of its items: of two million it has 61 levels. A body's tree and that over the instances
 # together fit STACK_DEPTH (world.py).
 DEEPEST_SPLIT = 40
 FAR = np.float32(3.0e38)

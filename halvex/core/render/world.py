@@ -15,7 +15,7 @@ from halvex.core.scene.ground import Ground
 from halvex.core.scene.lamps import Lamps
 from halvex.core.scene.surround import Surround
 
-# Each level of a tree leaves up to seven siblings on the stack: those of the placements' tree, then
+# Each level of a tree leaves up to seven siblings on the stack: those of the tree over the instances, then
 # those of a body's (tree.py).
 STACK_DEPTH = 1024
 # Leaves that the rays of one pixel are tried against without a search (beams.py).
@@ -65,13 +65,14 @@ def make_scratch() -> Scratch:
 class Bodies(NamedTuple):
     """Trees and triangles of several bodies end to end, numbered through.
 
-    corners, normals (t, 9) of triangles in the body's frame; part (t,); packets (p ·
+    corners, normals (t, 9), uv (t, 6) in px of triangles in the body's frame; part (t,); packets (p ·
     PACKET_FLOATS,) the same corners as lanes.py reads them, first (p,): a packet's first triangle;
     boxes, child: the trees.
     """
 
     corners: np.ndarray
     normals: np.ndarray
+    uv: np.ndarray
     part: np.ndarray
     packets: np.ndarray
     first: np.ndarray

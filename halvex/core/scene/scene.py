@@ -35,8 +35,8 @@ class Scene:
 
     `turn` (3, 3) takes the lettering's frame to the world, whose coordinates are those of the canvas;
     frames (blocks, 3, 4) take each block's frame to the lettering's. `lights` names the lights in their
-    order: the lamps, the surround, glowing parts. `bodies_key` and `surround_key` name what is too large
-    to be read for a key.
+    order: the lamps, the surround, glowing parts; `blocks` names the blocks. `bodies_key` and
+    `surround_key` name what is too large to be read for a key.
     """
 
     instances: tuple[Instance, ...]
@@ -49,6 +49,7 @@ class Scene:
     camera: Camera
     finish: Finish
     lights: tuple[str, ...]
+    blocks: tuple[str, ...]
     bodies_key: str
     surround_key: str
 
@@ -122,6 +123,7 @@ def build_scene(piece: ResolvedPiece, *, px_scale: float = 1.0, detail: float | 
         camera=_camera(piece, px_scale, ground, float(corners[:, 2].max())),
         finish=Finish(piece.backdrop.colour, piece.light.exposure),
         lights=(*(lamp.id for lamp in piece.light.lamps), "surround", "glow"),
+        blocks=tuple(resolved.block.id for resolved in piece.blocks),
         bodies_key=placed.key,
         surround_key=content_key(surround.kind, surround.model_dump_json(exclude={"strength", "turn"})),
     )

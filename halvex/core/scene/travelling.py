@@ -22,7 +22,7 @@ from halvex.core.scene.scene import Scene
 from halvex.core.scene.surround import Surround
 from halvex.core.solids import Mesh
 
-FORMAT = 1
+FORMAT = 2
 GROUPS: dict[str, type[tuple[Any, ...]]] = {
     "materials": Materials,
     "lamps": Lamps,
@@ -30,8 +30,8 @@ GROUPS: dict[str, type[tuple[Any, ...]]] = {
     "ground": Ground,
     "camera": Camera,
 }
-MESH_FIELDS = ("positions", "triangles", "part", "normals", "run", "uv")
-NAMES = ("finish", "lights", "bodies_key", "surround_key")
+MESH_FIELDS = ("positions", "triangles", "part", "normals", "uv")
+NAMES = ("finish", "lights", "blocks", "bodies_key", "surround_key")
 
 
 def scene_to_bytes(scene: Scene) -> bytes:
@@ -86,6 +86,7 @@ def _scene(arrays: dict[str, Any]) -> Scene:
         turn=arrays["turn"],
         finish=Finish(*names["finish"]),
         lights=tuple(names["lights"]),
+        blocks=tuple(names["blocks"]),
         bodies_key=names["bodies_key"],
         surround_key=names["surround_key"],
         **groups,

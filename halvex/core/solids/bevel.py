@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from halvex.core.piece.form import Bevel
 from halvex.core.piece.part import SHORTEST_LENGTH_PX
 from halvex.core.solids.faults import SolidError
-from halvex.core.solids.kernels.bevel import SNAP_EM, lay, pieces_of
+from halvex.core.solids.kernels.bevel import SNAP_EM, Profile, lay, pieces_of
 from halvex.core.solids.mesh import MOST_TRIANGLES
 from halvex.core.solids.profiles import Array, Curve, profile_curve
 from halvex.core.solids.slope import Slope
@@ -64,23 +64,9 @@ def make_lid(slope: Slope, edge: Edging | None) -> Lid:
         )
     if 3 * pieces_of(slope.triangles, slope.height, levels) > MOST_TRIANGLES:
         raise SolidError("this profile is too fine for so intricate an outline; take fewer steps")
-    return Lid(
-        *lay(
-            slope.nodes,
-            slope.height,
-            slope.triangles,
-            slope.face,
-            slope.tracks,
-            slope.turn,
-            slope.wall_turn,
-            slope.arcs,
-            levels,
-            rise,
-            tangents,
-            width,
-            tall,
-        )
-    )
+    profile = Profile(levels, rise, tangents, width, tall)
+    positions, laid = lay(slope.nodes, slope.height, slope.triangles, slope.face, slope.facets, profile)
+    return Lid(positions, *laid)
 
 
 def _flat_lid(slope: Slope) -> Lid:
@@ -100,7 +86,7 @@ def _flat_lid(slope: Slope) -> Lid:
         np.ones(count, np.uint8),
         up,
         rim,
-        slope.wall_turn[facet],
+        slope.facets.wall_turn[facet],
         uv,
         _along_rim(slope, rim, facet),
     )
@@ -108,7 +94,7 @@ def _flat_lid(slope: Slope) -> Lid:
 
 def _along_rim(slope: Slope, rim: NDArray[np.int64], facet: NDArray[np.int32]) -> Array:
     """(r, 2) how far along the outline the ends of the foot's edges lie."""
-    tracks, arcs = slope.tracks[facet], slope.arcs[facet]
+    tracks, arcs = slope.facets.tracks[facet], slope.facets.arcs[facet]
     place = np.einsum("rj,rkj->rk", tracks[:, :2], slope.nodes[rim])
     return np.asarray(arcs[:, :1] + np.clip(place - tracks[:, 2:3], 0.0, (arcs[:, 1] - arcs[:, 0])[:, None]))
 

@@ -141,7 +141,6 @@ def closed_body(
             np.full(2 * pieces * len(a), PartOf.RETURN),
         ]
     )
-    run = np.clip(-positions[:, 2] / deep, 0.0, 1.0).astype(np.float32)
     uv = np.concatenate([front.uv, back.uv[:, ::-1], wall_uv.reshape(-1, 3, 2)])
     positions *= size
     uv *= np.float32(size)
@@ -150,6 +149,5 @@ def closed_body(
         np.vstack([front.triangles, back.triangles[:, ::-1] + count, *walls]).astype(np.int32),
         part.astype(np.uint8),
         np.concatenate([front.normals, mirrored, *wall_normals]).astype(np.float32),
-        run,
         uv,
     )

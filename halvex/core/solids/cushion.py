@@ -8,7 +8,7 @@ local half-width, so that wide strokes swell more than narrow ones.
 import numpy as np
 
 from halvex.core.solids.bevel import Edging, Lid
-from halvex.core.solids.kernels.bevel import lay
+from halvex.core.solids.kernels.bevel import Profile, lay
 from halvex.core.solids.normals import smooth_normals
 from halvex.core.solids.profiles import Array
 from halvex.core.solids.roof import Corner, OutlineKey, roof_of
@@ -32,39 +32,27 @@ def cushion_lid(key: OutlineKey, slope: Slope, edge: Edging, corner: Corner, rid
     share = _share_of_ridge(slope)
     points = _leaning(edge.curve.points)
     levels = _levels(points[:, 0])
-    flat = np.zeros((len(levels), 2))
-    shading = np.ones((len(levels), 4))
-    tracks = (slope.tracks, slope.turn, slope.wall_turn, slope.arcs)
-    plan = lay(slope.nodes, share, slope.triangles, slope.face, *tracks, levels, flat, shading, 1.0, 1.0)
+    profile = Profile(levels, np.zeros((len(levels), 2)), np.ones((len(levels), 4)), 1.0, 1.0)
+    plan, laid = lay(slope.nodes, share, slope.triangles, slope.face, slope.facets, profile)
     # The same cuts once more, with the share and the roof's height in place of the plan, to carry both along.
-    carried = lay(
-        np.column_stack([share, height]),
-        share,
-        slope.triangles,
-        slope.face,
-        *tracks,
-        levels,
-        flat,
-        shading,
-        1.0,
-        1.0,
-    )
-    t, h = carried[0][:, 0], carried[0][:, 1]
+    both = np.column_stack([share, height])
+    carried, _ = lay(both, share, slope.triangles, slope.face, slope.facets, profile)
+    t, h = carried[:, 0], carried[:, 1]
     rise = np.interp(t, *points.T)
     local = np.where(t > 1e-9, h / np.maximum(t, 1e-9), 0.0)
-    positions = plan[0].copy()
+    positions = plan.copy()
     positions[:, 2] = rise * local / (ridge or roof.ridge) * edge.height
-    triangles = plan[1]
+    triangles = laid.triangles
     return Lid(
         positions,
         triangles,
         np.zeros(len(triangles), np.uint8),
         smooth_normals(positions, triangles, CREASE_DEG),
-        plan[4],
-        plan[5],
+        laid.rim,
+        laid.rim_inward,
         # A cushion is all top: its uv is its place, as on a face.
         positions[triangles, :2].astype(np.float32),
-        plan[7],
+        laid.rim_u,
     )
 
 

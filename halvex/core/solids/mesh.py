@@ -29,17 +29,15 @@ class Mesh:
     the same as another only if it is that one.
 
     positions (n, 3) float64 in px; triangles (m, 3) int32; part (m,) uint8 of PartOf;
-    normals (m, 3, 3) float32, unit, one per corner of each triangle; run (n,) float32, how far along the
-    depth, the run or the tube a point lies: 0 at the face or the start, 1 at the back or the end;
-    uv (m, 3, 2) float32 in px, one per corner: on faces, backs and cushions the place in the body's plane,
-    on bevels and returns (length along the outline, distance across), on tubes (length, way around).
+    normals (m, 3, 3) float32, unit, one per corner of each triangle; uv (m, 3, 2) float32 in px, one per
+    corner: on faces, backs and cushions the place in the body's plane, on bevels and returns (length along
+    the outline, distance across), on tubes (length, way around).
     """
 
     positions: NDArray[np.float64]
     triangles: NDArray[np.int32]
     part: NDArray[np.uint8]
     normals: NDArray[np.float32]
-    run: NDArray[np.float32]
     uv: NDArray[np.float32]
 
     @property
@@ -77,7 +75,7 @@ class Mesh:
         """Those of its triangles (m,) with the points that they use."""
         used, name = np.unique(self.triangles[which], return_inverse=True)
         triangles = name.reshape(-1, 3).astype(np.int32)
-        corners = self.part[which], self.normals[which], self.run[used], self.uv[which]
+        corners = self.part[which], self.normals[which], self.uv[which]
         return Mesh(self.positions[used], triangles, *corners)
 
 
@@ -91,7 +89,6 @@ def merged(meshes: list[Mesh]) -> Mesh:
         ),
         np.concatenate([mesh.part for mesh in meshes]),
         np.concatenate([mesh.normals for mesh in meshes]),
-        np.concatenate([mesh.run for mesh in meshes]),
         np.concatenate([mesh.uv for mesh in meshes]),
     )
 

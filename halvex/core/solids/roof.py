@@ -61,8 +61,10 @@ FLAT_EM = 1e-9
 # A joined script of fourteen letters has so many edges on the largest covers. The roof over them
 # takes four seconds, that over twice as many four times as long.
 MOST_EDGES = 9000
-# Steps of all attempts at one roof together: what one over so many edges of letters takes twice
-# over, some ten seconds. Only made-up outlines take more.
+# Steps of all attempts at one roof together. An attempt at a letter of n points takes some 10 n², one
+# whose corners are rounded up to 350 n²; only made-up outlines take more.
+FEWEST_STEPS, STEPS_OF_TWO_POINTS = 50_000_000, 1500
+# What one over MOST_EDGES edges of letters takes twice over, some ten seconds.
 MOST_STEPS = 4_000_000_000
 
 
@@ -125,7 +127,7 @@ def roof_over(rings: tuple[Array, ...], *, corner: Corner = "mitred", name: str 
     ring_of = np.repeat(np.arange(len(rings)), [len(ring) for ring in rings])
     # Far from the origin the offsets of the lines lose digits that the ladder's tolerances need.
     centre = (points.min(axis=0) + points.max(axis=0)) / 2
-    steps = _Steps(MOST_STEPS)
+    steps = _Steps(min(MOST_STEPS, FEWEST_STEPS + STEPS_OF_TWO_POINTS * len(points) ** 2))
     for epsilon, angle in LADDER:
         stop_if_overtaken()
         roof = _attempt(points - centre, ring_of, corner, epsilon, angle, steps)

@@ -106,7 +106,6 @@ def incised_slab(
         whole.triangles[~face],
         np.full(int((~face).sum()), PartOf.SLAB, np.uint8),
         whole.normals[~face],
-        whole.run,
         whole.uv[~face],
     )
     rings = [whole.positions[ring, :2] for ring in rings_along(open_edges(whole.triangles[face]))]
@@ -138,7 +137,6 @@ def _flat(area: shapely.Geometry) -> Mesh:
         np.arange(3 * count, dtype=np.int32).reshape(-1, 3),
         np.full(count, PartOf.SLAB, np.uint8),
         up,
-        np.zeros(3 * count, np.float32),
         corners.astype(np.float32),
     )
 
@@ -203,10 +201,9 @@ def _pit(lid: Lid, upright: float, cutter: Cutter) -> Mesh:
         sides = [np.stack([top_i, top_j, foot_j], axis=1), np.stack([top_i, foot_j, foot_i], axis=1)]
         uv = np.concatenate([uv, *sides])
     placed = positions * cutter.size + (cutter.x, cutter.y, 0.0)
-    run = np.zeros(len(placed), np.float32)
     # Floors lie in the block's plane.
     shift = np.where((part == PartOf.FACE)[:, None, None], (cutter.x, cutter.y), 0.0)
-    return Mesh(placed, triangles, part, normals, run, (uv * cutter.size + shift).astype(np.float32))
+    return Mesh(placed, triangles, part, normals, (uv * cutter.size + shift).astype(np.float32))
 
 
 def _welded(pieces: list[Mesh], materials: list[AnyMaterial | None]) -> dict[AnyMaterial | None, Mesh]:
@@ -220,7 +217,6 @@ def _welded(pieces: list[Mesh], materials: list[AnyMaterial | None]) -> dict[Any
         name[whole.triangles].astype(np.int32),
         whole.part,
         whole.normals,
-        whole.run[first],
         whole.uv,
     )
     of_piece = np.repeat(np.arange(len(pieces)), [len(piece.triangles) for piece in pieces])

@@ -4,7 +4,7 @@ Inset, it is the roof of the outline itself. Outset, the outline stays the face:
 around it comes first, its heights counted down from the bevel's width, and the outline's own roof
 continues above. Either way a profile needs the slope's heights only.
 
-The slope also knows which way each point faces, so that curves are shaded smooth: see `Slope.tracks`.
+The slope also knows which way each point faces, so that curves are shaded smooth: see `Facets`.
 """
 
 import math
@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.memory import kept
+from halvex.core.solids.kernels.bevel import Facets
 from halvex.core.solids.roof import CURVE_TURN_DEG, Array, Corner, OutlineKey, Roof, roof_of, roof_over
 
 # Mitres run out at most twice as fast as the bevel, so this box around an outset is never reached by it.
@@ -24,10 +25,6 @@ BOX_MARGIN = 3.0
 class Slope:
     """nodes (k, 2) in em; height (k,) from the outer edge; triangles (m, 3); face (m,) in [0, F).
 
-    Per face, for the kernel `lay`: tracks (F, 6): direction along the edge, then place and speed along it
-    of the facet's start and end corner; turn (F, 4): inward directions there, averaged across curves;
-    wall_turn (F, 4): the same at the foot, for the returns; arcs (F, 5): how far along the outline the
-    facet begins and ends, 1 where the outline goes on smoothly there, and the height it begins at.
     `inset`: the foot is the outline itself.
     """
 
@@ -35,10 +32,7 @@ class Slope:
     height: Array
     triangles: NDArray[np.int32]
     face: NDArray[np.int32]
-    tracks: Array
-    turn: Array
-    wall_turn: Array
-    arcs: Array
+    facets: Facets
     inset: bool
 
 
@@ -49,8 +43,8 @@ def inset_slope(key: OutlineKey, corner: Corner) -> Slope:
     # Contiguous, as the kernel is compiled for.
     nodes, height = np.ascontiguousarray(roof.nodes[:, :2]), np.ascontiguousarray(roof.nodes[:, 2])
     tracks = _tracks(roof)
-    facets = tracks, _turn(roof), _wall_turn(roof), _arcs(roof, tracks)
-    return Slope(nodes, height, roof.triangles, roof.face, *facets, True)
+    facets = Facets(tracks, _turn(roof), _wall_turn(roof), _arcs(roof, tracks))
+    return Slope(nodes, height, roof.triangles, roof.face, facets, True)
 
 
 @kept
@@ -81,21 +75,18 @@ def outset_slope(key: OutlineKey, corner: Corner, width: float) -> Slope:
     arcs = _arcs(around, tracks, width)
     tracks[:, [2, 4]] += width * tracks[:, [3, 5]]
     tracks[:, [3, 5]] *= -1
-    turn = -_turn(around)
+    turns = np.vstack([inner.facets.turn, -_turn(around)])
     nodes = np.vstack([inner.nodes, around.nodes[same < 0, :2]])
     height = np.concatenate([inner.height + width, outer_height[same < 0]])
-    inner_tracks, inner_arcs = inner.tracks.copy(), inner.arcs.copy()
+    inner_tracks, inner_arcs = inner.facets.tracks.copy(), inner.facets.arcs.copy()
     inner_arcs[:, 4] = width
     inner_tracks[:, [2, 4]] -= width * inner_tracks[:, [3, 5]]
     return Slope(
         nodes,
         height,
         np.vstack([inner.triangles, name[around.triangles[keep]]]).astype(np.int32),
-        np.concatenate([inner.face, around.face[keep] + len(inner.tracks)]).astype(np.int32),
-        np.vstack([inner_tracks, tracks]),
-        np.vstack([inner.turn, turn]),
-        np.vstack([inner.turn, turn]),
-        np.vstack([inner_arcs, arcs]),
+        np.concatenate([inner.face, around.face[keep] + len(inner_tracks)]).astype(np.int32),
+        Facets(np.vstack([inner_tracks, tracks]), turns, turns, np.vstack([inner_arcs, arcs])),
         False,
     )
 

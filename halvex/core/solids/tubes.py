@@ -75,7 +75,7 @@ def _facets(strand: Strand, px_scale: float) -> int:
 
 
 def tube_body(strand: Strand, tube: Tube, *, px_scale: float) -> Mesh:
-    """One strand as a closed body in px. `run` is the share of the strand's length."""
+    """One strand as a closed body in px."""
     facets = _facets(strand, px_scale)
     section = _section(tube.section, facets)
     points, radii = strand.points, strand.radii
@@ -88,7 +88,6 @@ def tube_body(strand: Strand, tube: Tube, *, px_scale: float) -> Mesh:
         if len(points) > 1 and not strand.closed
         else np.zeros(len(points))
     )
-    share = along / max(along[-1], 1e-12)
     k, n = len(section.corners), len(points)
     rings = points[:, None] + radii[:, None, None] * (
         section.corners[None, :, :1] * across[:, None] + section.corners[None, :, 1:] * up[:, None]
@@ -118,7 +117,7 @@ def tube_body(strand: Strand, tube: Tube, *, px_scale: float) -> Mesh:
         np.stack([near, far_next, near_next], axis=1),
         np.stack([near, far, far_next], axis=1),
     ]
-    positions, run = [rings.reshape(-1, 3)], [np.repeat(share, k)]
+    positions = [rings.reshape(-1, 3)]
     if not strand.closed:
         count = n * k
         for at, side in ((0, -1.0), (n - 1, 1.0)):
@@ -138,7 +137,6 @@ def tube_body(strand: Strand, tube: Tube, *, px_scale: float) -> Mesh:
                 sides, shading = sides[:, ::-1], shading[:, ::-1]
             positions.append(more)
             uv.append(_cap_uv(sides, np.vstack([*positions]), points[at], across[at], up[at]))
-            run.append(np.full(len(more), share[at]))
             triangles.append(sides)
             normals.append(shading)
             count += len(more)
@@ -150,7 +148,6 @@ def tube_body(strand: Strand, tube: Tube, *, px_scale: float) -> Mesh:
         faces,
         np.full(len(faces), PartOf.FACE, np.uint8),
         shaded.astype(np.float32),
-        np.concatenate(run).astype(np.float32),
         np.concatenate(uv).astype(np.float32),
     )
 

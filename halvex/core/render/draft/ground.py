@@ -7,7 +7,7 @@ from halvex.core.render.draft.grid import GRID, LAMPS_LEFT, SURROUND_LEFT, on_gr
 from halvex.core.render.draft.lamplight import glow_light, lamp_light
 from halvex.core.render.draft.mirrors import surroundings
 from halvex.core.render.draft.surfaces import on_ground_at, sees_ground
-from halvex.core.render.hits import appearance, with_normals
+from halvex.core.render.interaction import appearance, with_normals
 
 
 @helper

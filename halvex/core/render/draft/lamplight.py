@@ -15,7 +15,7 @@ from halvex.core.optics.scattering import (
     seen_base,
 )
 from halvex.core.optics.vectors import F, add, dot, mul, normalise, row3, scale, sub, to_local
-from halvex.core.render.hits import shading_frame
+from halvex.core.render.interaction import shading_frame
 from halvex.core.render.lights import sample_glow, sample_lamp
 from halvex.core.scene.lamps import SUN
 

@@ -10,13 +10,10 @@ from halvex.core.optics.scattering import albedo_at, metal_reflectance, thin_pan
 from halvex.core.optics.vectors import F, add, along, dot, mul, normalise, reflect, row3, scale
 from halvex.core.render.draft.grid import LAMPS_LEFT, SURROUND_LEFT, ground_met
 from halvex.core.render.draft.lamplight import DULL_ALPHA, glow_light, lamp_light
-from halvex.core.render.hits import (
-    FAR,
-    GROUND,
-    NOTHING,
+from halvex.core.render.hits import FAR, GROUND, NOTHING, first_hit
+from halvex.core.render.interaction import (
     appearance,
     facing,
-    first_hit,
     offset_from,
     shading_frame,
     surface_at,

@@ -110,10 +110,11 @@ def _rows_of(letters, i, projection):
 
 
 @kernel
-def draw_letters(letters, projections, near, triangle, instance, weights, y0, y1):
-    """Fill rows y0..y1-1 of triangle, instance (H, W): what each pixel's middle sees, NO_TRIANGLE
-    without a letter; weights (H, W, 2): those of its second and third corner. projections (i, 4,
+def draw_letters(letters, projections, near, drawn, y0, y1):
+    """Fill rows y0..y1-1 of `drawn`: triangle, instance (H, W), what each pixel's middle sees, NO_TRIANGLE
+    without a letter; and weights (H, W, 2), those of its second and third corner. projections (i, 4,
     4): from each body's frame to the picture (`projections_of`); near (H, W) is working memory."""
+    triangle, instance, weights = drawn
     width = near.shape[1]
     for y in range(y0, y1):
         near[y, :] = np.float32(-1e30)

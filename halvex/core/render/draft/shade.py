@@ -13,7 +13,7 @@ from halvex.core.render.draft.lamplight import glow_light, lamp_light
 from halvex.core.render.draft.mirrors import surroundings, through_glass
 from halvex.core.render.draft.shadows import gather, neighbours
 from halvex.core.render.draft.surfaces import GEOMETRIC, NORMAL, POINT, letter_at, on_ground_at, ray_of
-from halvex.core.render.hits import appearance, facing, with_normals
+from halvex.core.render.interaction import appearance, facing, with_normals
 
 
 class Painted(NamedTuple):

@@ -10,7 +10,9 @@ from halvex.core.optics.vectors import F, add, along, basis, dot, row3, sub, to_
 from halvex.core.render.beams import clear_of_letters
 from halvex.core.render.draft.ground import left_out
 from halvex.core.render.draft.surfaces import GEOMETRIC, NORMAL, POINT, ground_at, sees_ground
-from halvex.core.render.hits import FAR, offset_from, to_frame
+from halvex.core.render.frames import to_frame
+from halvex.core.render.hits import FAR
+from halvex.core.render.interaction import offset_from
 from halvex.core.render.lanes import lowest_bit
 from halvex.core.render.lights import sample_lamp
 from halvex.core.render.shadow import shadow

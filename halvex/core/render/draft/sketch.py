@@ -6,7 +6,7 @@ from collections.abc import Callable
 from concurrent.futures import Executor
 from dataclasses import dataclass, field, replace
 from functools import partial
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -190,14 +190,14 @@ def _steps(world: World, sheet: _Sheet, wanted: NDArray[np.uint8], fresh: bool, 
     for the next."""
     surfaces, seen, grid, lit, spread, painted = sheet
     rows = 2 * len(seen)
-    letters, drawing = letters_seen(world, surfaces) if fresh else ((), [])
+    cover, drawing = letters_seen(world, surfaces) if fresh else (None, [])
 
     def without_shadows(y0: int, y1: int) -> None:
         unshadowed(world, grid, y0, y1, scratch())
 
     def look(y0: int, y1: int) -> None:
         if fresh:
-            primary_hits(world, *letters, surfaces, y0, y1, scratch())
+            primary_hits(world, cover, surfaces, y0, y1, scratch())
         if wanted.any():
             visibility(world, surfaces, seen, wanted, y0 // 2, y1 // 2, scratch())
         if relit:
@@ -225,19 +225,18 @@ def _steps(world: World, sheet: _Sheet, wanted: NDArray[np.uint8], fresh: bool, 
     return steps
 
 
-def letters_seen(
-    world: World, surfaces: Surfaces
-) -> tuple[tuple[NDArray[Any], ...], list[Callable[[], None]]]:
-    """What `primary_hits` takes, and the work that fills it: letters are drawn where that is
-    quicker than rays; else it is where rays search them."""
+def letters_seen(world: World, surfaces: Surfaces) -> tuple[NDArray[np.uint8], list[Callable[[], None]]]:
+    """Where `primary_hits` looks for letters with rays (H, W), and the work that draws them instead, where
+    that is quicker: then it looks nowhere (0, 0)."""
     height, width = surfaces.material.shape
     projection = lettering_to_picture(world.camera, world.turn)
     span = rows_to_draw(world, projection, width, height)
     if span is None:
-        none = np.empty((0, 0), np.int32)
-        return (may_show_letters(world, width, height), none, none, np.empty((0, 0, 2), np.float32)), []
-    near, weights = np.empty((height, width), np.float32), np.empty((height, width, 2), np.float32)
-    triangle, instance = np.empty((height, width), np.int32), np.empty((height, width), np.int32)
+        return may_show_letters(world, width, height), []
+    near, drawn = (
+        np.empty((height, width), np.float32),
+        (surfaces.triangle, surfaces.instance, surfaces.weights),
+    )
     projections = projections_of(world.letters, projection)
     # Each band looks at every triangle of the letters that it shows: one for each thread, as full
     # as the others.
@@ -247,10 +246,10 @@ def letters_seen(
         height,
     ]
     drawing: list[Callable[[], None]] = [
-        partial(draw_letters, world.letters, projections, near, triangle, instance, weights, *rows)
+        partial(draw_letters, world.letters, projections, near, drawn, *rows)
         for rows in itertools.pairwise(cuts)
     ]
-    return (np.empty((0, 0), np.uint8), triangle, instance, weights), drawing
+    return np.empty((0, 0), np.uint8), drawing
 
 
 def _around(steps: list[int], n: int) -> list[int]:

@@ -6,18 +6,13 @@ import numpy as np
 
 from halvex.core.kernels import helper, kernel
 from halvex.core.optics.vectors import F, dot, row3, sub
+from halvex.core.render.camera_rays import camera_ray
 from halvex.core.render.draft.raster import NO_TRIANGLE
-from halvex.core.render.hits import (
-    FAR,
-    GROUND,
-    LETTER,
-    Hit,
-    SurfaceInteraction,
-    camera_ray,
+from halvex.core.render.hits import FAR, GROUND, LETTER, Hit, first_hit, ground_hit
+from halvex.core.render.interaction import (
     facing,
-    first_hit,
-    ground_frame,
-    ground_hit,
+    ground_surface,
+    letter_surface,
     on_ground,
     on_triangle,
     surface_at,
@@ -29,12 +24,14 @@ NOTHING_SEEN = -1
 
 
 class Surfaces(NamedTuple):
-    """material (H, W) int32, NOTHING_SEEN for nothing; of letters alone instance (H, W) int32 and
-    place (H, W, 3, 3): point, shading and geometric normal. The ground's are quicker computed again
-    (`ground_at`)."""
+    """material (H, W) int32, NOTHING_SEEN for nothing; of letters alone triangle, instance (H, W) int32,
+    weights (H, W, 2) of the triangle's second and third corner, and place (H, W, 3, 3): point, shading and
+    geometric normal. The ground's are quicker computed again (`ground_at`)."""
 
     material: np.ndarray
+    triangle: np.ndarray
     instance: np.ndarray
+    weights: np.ndarray
     place: np.ndarray
 
 
@@ -44,7 +41,9 @@ def no_surfaces(height: int, width: int) -> Surfaces:
     shape = height, width
     return Surfaces(
         np.full(shape, NOTHING_SEEN, np.int32),
+        np.full(shape, NO_TRIANGLE, np.int32),
         np.zeros(shape, np.int32),
+        np.zeros((*shape, 2), np.float32),
         np.zeros((*shape, 3, 3), np.float32),
     )
 
@@ -74,56 +73,60 @@ def ground_at(world, y, x):
 def on_ground_at(world, y, x):
     """(surface, direction of the camera's ray) of the ground where a pixel sees it."""
     p, n, d = ground_at(world, y, x)
-    m = np.int32(world.ground.material)
-    return SurfaceInteraction(p, n, n, np.int32(-1), np.int32(-1), ground_frame(world), m), d
+    return ground_surface(world, p, n), d
 
 
 @helper
 def letter_at(world, surfaces, y, x):
-    """The surface of the letter that a pixel sees, its part aside."""
-    at, i = surfaces.place[y, x], surfaces.instance[y, x]
-    p, ns, ng = row3(at, POINT), row3(at, NORMAL), row3(at, GEOMETRIC)
-    return SurfaceInteraction(
-        p, ng, ns, np.int32(-1), i, np.int32(world.frame_of[i]), surfaces.material[y, x]
-    )
+    """The surface of the letter that a pixel sees."""
+    at, hit = surfaces.place[y, x], _drawn_hit(surfaces, y, x, F(0.0))
+    m = surfaces.material[y, x]
+    return letter_surface(world, hit, row3(at, POINT), row3(at, NORMAL), row3(at, GEOMETRIC), m)
 
 
 @helper
-def _drawn_hit(world, o, d, triangle, instance, b1, b2):
-    """`first_hit` where a letter was drawn (raster.py)."""
-    t = dot(sub(on_triangle(world, instance, triangle, b1, b2), o), d)
-    return Hit(np.int32(LETTER), t, instance, triangle, b1, b2)
+def _drawn_hit(surfaces, y, x, t):
+    """The hit, at distance t, on the letter that was drawn at a pixel (raster.py)."""
+    return Hit(
+        np.int32(LETTER),
+        t,
+        surfaces.instance[y, x],
+        surfaces.triangle[y, x],
+        surfaces.weights[y, x, 0],
+        surfaces.weights[y, x, 1],
+    )
 
 
 @kernel
-def primary_hits(world, cover, triangle, instance, weights, surfaces, y0, y1, scratch):
-    """Fill rows y0..y1-1 of the surfaces.
-
-    triangle, instance, weights: letters drawn (raster.py), or cover (H, W): where rays look
-    for them (cover.py); of these two, one has no rows.
-    """
-    drawn = triangle.shape[0] > 0
+def primary_hits(world, cover, surfaces, y0, y1, scratch):
+    """Fill rows y0..y1-1 of the surfaces: of the letters that were drawn on them (raster.py), or, where
+    cover (H, W) has rows, that rays find where it is not 0 (cover.py)."""
+    drawn = cover.shape[0] == 0
     width = surfaces.material.shape[1]
     for y in range(y0, y1):
         # What sees the ground in a row is one stretch of it.
         all_along = sees_ground(world, y, 0) and sees_ground(world, y, width - 1)
         for x in range(width):
-            if (drawn and triangle[y, x] == NO_TRIANGLE) or (not drawn and cover[y, x] == 0):
+            if (drawn and surfaces.triangle[y, x] == NO_TRIANGLE) or (not drawn and cover[y, x] == 0):
                 surfaces.material[y, x] = (
                     world.ground.material if all_along or sees_ground(world, y, x) else NOTHING_SEEN
                 )
                 continue
             o, d = ray_of(world, y, x)
             if drawn:
-                b1, b2 = weights[y, x, 0], weights[y, x, 1]
-                hit = _drawn_hit(world, o, d, triangle[y, x], instance[y, x], b1, b2)
+                hit = _drawn_hit(surfaces, y, x, F(0.0))
+                p = on_triangle(world, hit.instance, hit.triangle, hit.b1, hit.b2)
+                hit = _drawn_hit(surfaces, y, x, dot(sub(p, o), d))
             else:
                 hit = first_hit(world, o, d, FAR, scratch)
             if hit.kind != LETTER:
                 surfaces.material[y, x] = world.ground.material if hit.kind == GROUND else NOTHING_SEEN
                 continue
             si = surface_at(world, o, d, hit)
-            surfaces.material[y, x], surfaces.instance[y, x] = si.material, si.instance
+            surfaces.material[y, x] = si.material
+            if not drawn:
+                surfaces.triangle[y, x], surfaces.instance[y, x] = hit.triangle, hit.instance
+                surfaces.weights[y, x, 0], surfaces.weights[y, x, 1] = hit.b1, hit.b2
             ns = facing(si.ns, si.ng, (-d[0], -d[1], -d[2]))
             for c in range(3):
                 surfaces.place[y, x, POINT, c] = si.p[c]

@@ -5,6 +5,8 @@ meet there. Where the profile stands upright at a level (a step), the points of 
 low and high, and small walls join them; so the surface stays closed whatever the profile.
 """
 
+from typing import NamedTuple
+
 import numpy as np
 from numba import njit
 
@@ -12,6 +14,67 @@ from halvex.core.solids.skeleton.state import inlined, uncounted
 
 # Heights this close to a level are on it: slivers far below a px would say nothing and shade badly.
 SNAP_EM = 1e-7
+
+
+class Facets(NamedTuple):
+    """The faces of a roof, over one edge of the outline each.
+
+    tracks (F, 6): unit direction along the edge; the start corner's place along it and the speed at which
+    that moves with the height; the same of the end corner. turn (F, 4): inward directions at start and end;
+    wall_turn (F, 4): the same for walls. arcs (F, 5): how far along the outline the edge begins and ends,
+    whether the outline continues smoothly there, and the height at which the facet begins.
+    """
+
+    tracks: np.ndarray
+    turn: np.ndarray
+    wall_turn: np.ndarray
+    arcs: np.ndarray
+
+
+class Profile(NamedTuple):
+    """A profile as bands, from the outline inwards.
+
+    levels (b,) ascending from 0 in em; rise (b, 2) of each band at its ends, in shares of `tall`; tangents
+    (b, 4) (inwards, upwards) at the bands' ends in shares of `width` and `tall`. The last band, above the
+    last level, is the face.
+    """
+
+    levels: np.ndarray
+    rise: np.ndarray
+    tangents: np.ndarray
+    width: float
+    tall: float
+
+
+class Laid(NamedTuple):
+    """What a profile makes of a roof.
+
+    triangles (t, 3), is_face (t,), normals (t, 3, 3); rim (r, 2): the edges at level 0 in the order of the
+    roof's triangles, rim_inward (r, 4): inward directions at their ends; uv (t, 3, 2) in em: on the face the
+    place, on the bevel (length along the outline, distance across); rim_u (r, 2): the lengths along at the
+    ends of the rim's edges.
+    """
+
+    triangles: np.ndarray
+    is_face: np.ndarray
+    normals: np.ndarray
+    rim: np.ndarray
+    rim_inward: np.ndarray
+    uv: np.ndarray
+    rim_u: np.ndarray
+
+
+class _Cut(NamedTuple):
+    """A roof cut at a profile's levels: triangles (k, 3), the band and the face of each; per point the level
+    that it is on or -1, its place, its height, and the number of its twin at the top of a step or -1."""
+
+    triangles: np.ndarray
+    band: np.ndarray
+    face: np.ndarray
+    on: np.ndarray
+    xy: np.ndarray
+    height: np.ndarray
+    upper: np.ndarray
 
 
 @njit(cache=True, nogil=True)
@@ -210,121 +273,112 @@ def _profile_lengths(levels, rise, tall):
     return lengths
 
 
+@inlined
+def _add_rim(facets, cut, e, p, q, laid, at):
+    """The edge from p to q at the foot of the profile, which face e ends in."""
+    laid.rim[at, 0], laid.rim[at, 1] = p, q
+    for side, point in ((0, p), (1, q)):
+        x, y, h = cut.xy[point, 0], cut.xy[point, 1], cut.height[point]
+        inward = _inward(facets.tracks, facets.wall_turn, e, x, y, h)
+        laid.rim_inward[at, 2 * side], laid.rim_inward[at, 2 * side + 1] = inward
+        laid.rim_u[at, side] = _arc_length(facets.tracks, facets.arcs, e, x, y, h)
+
+
+@inlined
+def _add_wall(facets, cut, e, p, q, across, laid, at):
+    """The two triangles of a wall over the edge from p to q of face e; across: how far across the profile its
+    foot and its top lie, and 1 where it faces outwards, -1 where it faces inwards."""
+    foot, top, way = across
+    up_p, up_q = cut.upper[p], cut.upper[q]
+    u_p = _arc_length(facets.tracks, facets.arcs, e, cut.xy[p, 0], cut.xy[p, 1], cut.height[p])
+    u_q = _arc_length(facets.tracks, facets.arcs, e, cut.xy[q, 0], cut.xy[q, 1], cut.height[q])
+    px, py = _inward(facets.tracks, facets.turn, e, cut.xy[p, 0], cut.xy[p, 1], cut.height[p])
+    qx, qy = _inward(facets.tracks, facets.turn, e, cut.xy[q, 0], cut.xy[q, 1], cut.height[q])
+    laid.triangles[at, 0], laid.triangles[at, 1], laid.triangles[at, 2] = p, q, up_q
+    laid.triangles[at + 1, 0], laid.triangles[at + 1, 1], laid.triangles[at + 1, 2] = p, up_q, up_p
+    for k in range(2):
+        for corner in range(3):
+            at_q = corner == 1 if k == 1 else corner > 0
+            at_top = corner == 2 or (k == 1 and corner == 1)
+            laid.uv[at + k, corner, 0] = u_q if at_q else u_p
+            laid.uv[at + k, corner, 1] = top if at_top else foot
+            laid.normals[at + k, corner, 0] = -way * (qx if at_q else px)
+            laid.normals[at + k, corner, 1] = -way * (qy if at_q else py)
+            laid.normals[at + k, corner, 2] = 0.0
+
+
+@inlined
+def _shade_corner(facets, profile, lengths, cut, e, b, p, laid, at, corner):
+    """The normal and the uv of point p of face e, in band b below the face, as a corner of triangle `at`."""
+    levels, tangents = profile.levels, profile.tangents
+    x, y, h = cut.xy[p, 0], cut.xy[p, 1], cut.height[p]
+    laid.uv[at, corner, 0] = _arc_length(facets.tracks, facets.arcs, e, x, y, h)
+    laid.uv[at, corner, 1] = lengths[b, 0] + lengths[b, 1] * (h - levels[b])
+    share = min(max((h - levels[b]) / (levels[b + 1] - levels[b]), 0.0), 1.0)
+    along = ((1.0 - share) * tangents[b, 0] + share * tangents[b, 2]) * profile.width
+    up = ((1.0 - share) * tangents[b, 1] + share * tangents[b, 3]) * profile.tall
+    nx, ny = _inward(facets.tracks, facets.turn, e, x, y, h)
+    length = max(np.sqrt(along * along + up * up), 1e-30)
+    laid.normals[at, corner, 0] = -nx * up / length
+    laid.normals[at, corner, 1] = -ny * up / length
+    laid.normals[at, corner, 2] = along / length
+
+
 @uncounted
-def _fill(
-    cut,
-    band,
-    cut_face,
-    on,
-    xy,
-    h,
-    upper,
-    stepped,
-    below,
-    tracks,
-    turn,
-    wall_turn,
-    arcs,
-    levels,
-    rise,
-    tangents,
-    lengths,
-    width,
-    tall,
-    out,
-    is_face,
-    normals,
-    uv,
-    rim,
-    rim_inward,
-    rim_u,
-):
-    """Fill triangles, normals, uv and rim; returns how many triangles and rim edges there are."""
-    bands = len(levels)
+def _fill(cut, facets, profile, stepped, below, lengths, laid):
+    """Fill what is laid; returns how many triangles and rim edges there are."""
+    bands = len(profile.levels)
     count, rims = 0, 0
-    for i in range(len(cut)):
-        b, e = band[i], cut_face[i]
+    for i in range(len(cut.triangles)):
+        b, e = cut.band[i], cut.face[i]
         for side in range(3):
-            p, q = cut[i, side], cut[i, (side + 1) % 3]
-            if on[p] != b or on[q] != b:
+            p, q = cut.triangles[i, side], cut.triangles[i, (side + 1) % 3]
+            if cut.on[p] != b or cut.on[q] != b:
                 continue
             if b == 0:
-                rim[rims, 0], rim[rims, 1] = p, q
-                rim_inward[rims, 0], rim_inward[rims, 1] = _inward(
-                    tracks, wall_turn, e, xy[p, 0], xy[p, 1], h[p]
-                )
-                rim_inward[rims, 2], rim_inward[rims, 3] = _inward(
-                    tracks, wall_turn, e, xy[q, 0], xy[q, 1], h[q]
-                )
-                rim_u[rims, 0] = _arc_length(tracks, arcs, e, xy[p, 0], xy[p, 1], h[p])
-                rim_u[rims, 1] = _arc_length(tracks, arcs, e, xy[q, 0], xy[q, 1], h[q])
+                _add_rim(facets, cut, e, p, q, laid, rims)
                 rims += 1
             if stepped[b]:
-                step = abs(rise[b, 0] - below[b]) * tall
-                u_p = _arc_length(tracks, arcs, e, xy[p, 0], xy[p, 1], h[p])
-                u_q = _arc_length(tracks, arcs, e, xy[q, 0], xy[q, 1], h[q])
-                uv[count, 0, 0], uv[count, 0, 1] = u_p, lengths[b, 0] - step
-                uv[count, 1, 0], uv[count, 1, 1] = u_q, lengths[b, 0] - step
-                uv[count, 2, 0], uv[count, 2, 1] = u_q, lengths[b, 0]
-                uv[count + 1, 0, 0], uv[count + 1, 0, 1] = u_p, lengths[b, 0] - step
-                uv[count + 1, 1, 0], uv[count + 1, 1, 1] = u_q, lengths[b, 0]
-                uv[count + 1, 2, 0], uv[count + 1, 2, 1] = u_p, lengths[b, 0]
-                way = 1.0 if rise[b, 0] > below[b] else -1.0
-                px, py = _inward(tracks, turn, e, xy[p, 0], xy[p, 1], h[p])
-                qx, qy = _inward(tracks, turn, e, xy[q, 0], xy[q, 1], h[q])
-                out[count, 0], out[count, 1], out[count, 2] = p, q, upper[q]
-                out[count + 1, 0], out[count + 1, 1], out[count + 1, 2] = p, upper[q], upper[p]
-                for k in range(2):
-                    for corner in range(3):
-                        at_q = corner == 1 if k == 1 else corner > 0
-                        normals[count + k, corner, 0] = -way * (qx if at_q else px)
-                        normals[count + k, corner, 1] = -way * (qy if at_q else py)
-                        normals[count + k, corner, 2] = 0.0
+                rise = profile.rise[b, 0] - below[b]
+                foot = lengths[b, 0] - abs(rise) * profile.tall
+                across = foot, lengths[b, 0], 1.0 if rise > 0.0 else -1.0
+                _add_wall(facets, cut, e, p, q, across, laid, count)
                 count += 2
         for corner in range(3):
-            p = cut[i, corner]
-            out[count, corner] = upper[p] if on[p] == b and upper[p] >= 0 else p
-            if b == bands - 1:
-                uv[count, corner, 0], uv[count, corner, 1] = xy[p, 0], xy[p, 1]
-                normals[count, corner, 0], normals[count, corner, 1], normals[count, corner, 2] = (
-                    0.0,
-                    0.0,
-                    1.0,
-                )
+            p = cut.triangles[i, corner]
+            laid.triangles[count, corner] = cut.upper[p] if cut.on[p] == b and cut.upper[p] >= 0 else p
+            if b < bands - 1:
+                _shade_corner(facets, profile, lengths, cut, e, b, p, laid, count, corner)
                 continue
-            uv[count, corner, 0] = _arc_length(tracks, arcs, e, xy[p, 0], xy[p, 1], h[p])
-            uv[count, corner, 1] = lengths[b, 0] + lengths[b, 1] * (h[p] - levels[b])
-            share = min(max((h[p] - levels[b]) / (levels[b + 1] - levels[b]), 0.0), 1.0)
-            along = ((1.0 - share) * tangents[b, 0] + share * tangents[b, 2]) * width
-            up = ((1.0 - share) * tangents[b, 1] + share * tangents[b, 3]) * tall
-            nx, ny = _inward(tracks, turn, e, xy[p, 0], xy[p, 1], h[p])
-            length = max(np.sqrt(along * along + up * up), 1e-30)
-            normals[count, corner, 0] = -nx * up / length
-            normals[count, corner, 1] = -ny * up / length
-            normals[count, corner, 2] = along / length
-        is_face[count] = 1 if b == bands - 1 else 0
+            laid.uv[count, corner, 0], laid.uv[count, corner, 1] = cut.xy[p, 0], cut.xy[p, 1]
+            laid.normals[count, corner, 0], laid.normals[count, corner, 1] = 0.0, 0.0
+            laid.normals[count, corner, 2] = 1.0
+        laid.is_face[count] = 1 if b == bands - 1 else 0
         count += 1
     return count, rims
 
 
+@inlined
+def _height_of(profile, below, level, h):
+    """How high, in shares of `tall`, the profile is over a point at height h of the roof, at the foot of the
+    step where it lies on a level."""
+    levels, rise = profile.levels, profile.rise
+    if level >= 0:
+        return below[level]
+    b = min(max(np.searchsorted(levels, h, side="right") - 1, 0), len(levels) - 1)
+    z = rise[b, 0]
+    if b + 1 < len(levels):
+        z += (rise[b, 1] - rise[b, 0]) * (h - levels[b]) / (levels[b + 1] - levels[b])
+    return z
+
+
 @njit(cache=True, nogil=True)
-def lay(nodes, height, triangles, face, tracks, turn, wall_turn, arcs, levels, rise, tangents, width, tall):
-    """A profile over a roof.
+def lay(nodes, height, triangles, face, facets, profile):
+    """A profile over a roof: nodes (k, 2), height (k,) in em; triangles (m, 3); face (m,).
 
-    nodes (k, 2), height (k,) in em; triangles (m, 3); face (m,); per face: tracks (F, 6) (unit direction
-    along the edge; start corner's place and speed along it; end corner's), turn (F, 4) inward directions
-    at start and end, wall_turn (F, 4) the same for walls; arcs (F, 5): how far along the outline it
-    begins and ends, whether the outline goes on smoothly there, and the height it begins at.
-
-    Profile: levels (b,) ascending from 0 in em; rise (b, 2) of each band at its ends, in shares of
-    `tall`; tangents (b, 4) (inwards, upwards) at the bands' ends in shares of `width` and `tall`. The
-    last band, above the last level, is the face.
-
-    Returns positions (v, 3), triangles (t, 3), is_face (t,), normals (t, 3, 3), rim (r, 2) the edges at
-    level 0 in the order of the roof's triangles, rim_inward (r, 4) inward directions at their ends,
-    uv (t, 3, 2) in em: on the face the place, on the bevel (length along the outline, distance across);
-    rim_u (r, 2): the lengths along at the ends of the rim's edges.
+    Returns positions (v, 3) and what is `Laid`.
     """
+    levels, rise = profile.levels, profile.rise
     height = height.copy()
     on = _levels_of(height, levels)
     edge_of, first_cut, first_level, xy, h, on = _cut_edges(triangles, nodes, height, levels, on)
@@ -333,7 +387,6 @@ def lay(nodes, height, triangles, face, tracks, turn, wall_turn, arcs, levels, r
     points = len(xy)
     stepped = np.zeros(bands, np.uint8)
     below = np.zeros(bands)
-    steps_at = 0
     for k in range(bands):
         below[k] = rise[k - 1, 1] if k > 0 else 0.0
         if abs(rise[k, 0] - below[k]) > 1e-12:
@@ -344,57 +397,27 @@ def lay(nodes, height, triangles, face, tracks, turn, wall_turn, arcs, levels, r
         if on[i] >= 0 and stepped[on[i]]:
             upper[i] = total
             total += 1
-            steps_at += 1
     z = np.empty(total)
     for i in range(points):
-        if on[i] >= 0:
-            z[i] = below[on[i]]
-            if upper[i] >= 0:
-                z[upper[i]] = rise[on[i], 0]
-        else:
-            b = min(max(np.searchsorted(levels, h[i], side="right") - 1, 0), bands - 1)
-            z[i] = rise[b, 0]
-            if b + 1 < bands:
-                z[i] += (rise[b, 1] - rise[b, 0]) * (h[i] - levels[b]) / (levels[b + 1] - levels[b])
+        z[i] = _height_of(profile, below, on[i], h[i])
+        if upper[i] >= 0:
+            z[upper[i]] = rise[on[i], 0]
 
     rim_count, wall_count = _edges_on_levels(cut, band, on, stepped)
     room = len(cut) + wall_count
-    out = np.empty((room, 3), np.int64)
-    is_face = np.zeros(room, np.uint8)
-    normals = np.empty((room, 3, 3), np.float32)
-    rim = np.empty((rim_count, 2), np.int64)
-    rim_inward = np.empty((rim_count, 4))
-    rim_u = np.empty((rim_count, 2))
-    uv = np.empty((room, 3, 2), np.float32)
-    lengths = _profile_lengths(levels, rise, tall)
-    count, rims = _fill(
-        cut,
-        band,
-        cut_face,
-        on,
-        xy,
-        h,
-        upper,
-        stepped,
-        below,
-        tracks,
-        turn,
-        wall_turn,
-        arcs,
-        levels,
-        rise,
-        tangents,
-        lengths,
-        width,
-        tall,
-        out,
-        is_face,
-        normals,
-        uv,
-        rim,
-        rim_inward,
-        rim_u,
+    laid = Laid(
+        np.empty((room, 3), np.int64),
+        np.zeros(room, np.uint8),
+        np.empty((room, 3, 3), np.float32),
+        np.empty((rim_count, 2), np.int64),
+        np.empty((rim_count, 4)),
+        np.empty((room, 3, 2), np.float32),
+        np.empty((rim_count, 2)),
     )
+    pieces = _Cut(cut, band, cut_face, on, xy, h, upper)
+    lengths = _profile_lengths(levels, rise, profile.tall)
+    count, rims = _fill(pieces, facets, profile, stepped, below, lengths, laid)
+    out, rim = laid.triangles, laid.rim
     name = np.full(total, -1, np.int64)
     used = 0
     positions = np.empty((total, 3))
@@ -404,7 +427,7 @@ def lay(nodes, height, triangles, face, tracks, turn, wall_turn, arcs, levels, r
             if name[v] < 0:
                 name[v] = used
                 p = v if v < points else 0
-                positions[used, 2] = z[v] * tall
+                positions[used, 2] = z[v] * profile.tall
                 if v < points:
                     positions[used, 0], positions[used, 1] = xy[p, 0], xy[p, 1]
                 used += 1
@@ -414,13 +437,12 @@ def lay(nodes, height, triangles, face, tracks, turn, wall_turn, arcs, levels, r
             positions[name[upper[i]], 0], positions[name[upper[i]], 1] = xy[i, 0], xy[i, 1]
     for i in range(rims):
         rim[i, 0], rim[i, 1] = name[rim[i, 0]], name[rim[i, 1]]
-    return (
-        positions[:used],
-        out[:count].astype(np.int32),
-        is_face[:count],
-        normals[:count],
+    return positions[:used], Laid(
+        out[:count],
+        laid.is_face[:count],
+        laid.normals[:count],
         rim[:rims],
-        rim_inward[:rims],
-        uv[:count],
-        rim_u[:rims],
+        laid.rim_inward[:rims],
+        laid.uv[:count],
+        laid.rim_u[:rims],
     )

@@ -1,0 +1,72 @@
+"""Exposure, tone mapping and encoding: linear light to display values, keeping colours below 0.8 as they
+are (optics/tone.py)."""
+
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from halvex.core.kernels import helper, kernel
+from halvex.core.optics.colour import linear_to_srgb
+from halvex.core.optics.tone import tone_mapped
+from halvex.core.optics.vectors import F
+
+# Entries of the encoding table: finer than a 16-bit step of sRGB everywhere.
+ENCODING_STEPS = 1 << 16
+BRIGHTEST = F(1e15)
+
+Array = NDArray[np.float32]
+
+
+@lru_cache(maxsize=1)
+def _encoding() -> Array:
+    return linear_to_srgb(np.arange(ENCODING_STEPS + 1) / ENCODING_STEPS).astype(np.float32)
+
+
+@lru_cache(maxsize=1)
+def _encoding_in_bytes() -> NDArray[np.uint8]:
+    return (_encoding() * np.float32(255.0) + np.float32(0.5)).astype(np.uint8)
+
+
+@helper
+def _exposed(light, gain):
+    """Light at an exposure, clamped to 0..BRIGHTEST; NaN counts as 0."""
+    light *= gain
+    return min(light, BRIGHTEST) if light > F(0.0) else F(0.0)
+
+
+@helper
+def _encoded(table, value):
+    """The table's entry for a value from 0 to 1."""
+    return table[np.uintp(np.int32(value * F(ENCODING_STEPS) + F(0.5)))]
+
+
+@kernel
+def _develop(picture, gain, table, out):
+    for y in range(picture.shape[0]):
+        for x in range(picture.shape[1]):
+            r, g, b = (
+                _exposed(picture[y, x, 0], gain),
+                _exposed(picture[y, x, 1], gain),
+                _exposed(picture[y, x, 2], gain),
+            )
+            r, g, b = tone_mapped(r, g, b)
+            out[y, x, 0], out[y, x, 1], out[y, x, 2] = (
+                _encoded(table, r),
+                _encoded(table, g),
+                _encoded(table, b),
+            )
+
+
+def to_display(linear: Array, exposure_stops: float) -> Array:
+    """sRGB-encoded values in [0, 1] of linear light (h, w, 3) at an exposure."""
+    out = np.empty(linear.shape, np.float32)
+    _develop(np.ascontiguousarray(linear, np.float32), F(2.0**exposure_stops), _encoding(), out)
+    return out
+
+
+def to_bytes(linear: Array, exposure_stops: float) -> NDArray[np.uint8]:
+    """8-bit sRGB (h, w, 3) of linear light at an exposure."""
+    out = np.empty(linear.shape, np.uint8)
+    _develop(np.ascontiguousarray(linear, np.float32), F(2.0**exposure_stops), _encoding_in_bytes(), out)
+    return out

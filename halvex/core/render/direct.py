@@ -1,0 +1,230 @@
+"""Light straight from the lights: asked for at a surface, and met by chance, each weighed against the other.
+
+The power heuristic weighs the two (Veach & Guibas, SIGGRAPH 1995).
+"""
+
+import math
+from typing import NamedTuple
+
+import numpy as np
+
+from halvex.core.kernels import helper
+from halvex.core.optics.scattering import evaluate, matte_part
+from halvex.core.optics.vectors import F, along, dot, luminance_of, mul, scale, sub, to_local
+from halvex.core.render import channels
+from halvex.core.render.hits import FAR, ground_hit
+from halvex.core.render.interaction import SurfaceInteraction, offset_from
+from halvex.core.render.lights import (
+    hit_lamp,
+    light_count,
+    light_level,
+    sample_glow,
+    sample_lamp,
+    sample_surround,
+    surround_seen,
+)
+from halvex.core.render.sampler import sample_2d
+from halvex.core.render.shadow import shadow
+from halvex.core.scene.ground import COVE
+
+SURFACE_ONLY, BOTH, LAMPS_ONLY = 0, 1, 2
+# A density that says to add_emission_mis that lamps were sampled already and must not count.
+NEVER_COUNT = F(-1.0)
+
+# Dimensions of the sampler at a surface, one after another: SURFACE, which says where the path goes, one for
+# each light that is asked, and what a surface of several lobes needs.
+SURFACE, FIRST_LIGHT = 0, 1
+
+# Lights of less than this level, 20 stops down, are off.
+DARK = F(3e-6)
+# Luminance under which a light gets stochastic shadow rays: one is traced with
+# the share it is of this.
+FAINT, FAINT_SKY = F(0.01), F(0.003)
+
+
+class Numbers(NamedTuple):
+    """Where random numbers are drawn: the pixel's key, the sample, and the first dimension of a surface
+    (sampler.py)."""
+
+    key: tuple[int, int, int, int, int]
+    sample: int
+    dimension: int
+
+
+class Vertex(NamedTuple):
+    """A surface that a path has come to.
+
+    Its normals are turned to where the path comes from, from outside or not (`entering`). frame: shading
+    frame, its normal last, in which lo leads back along the path; base, alpha: colour and roughness as they
+    count there.
+    """
+
+    si: SurfaceInteraction
+    entering: bool
+    frame: tuple[tuple[np.float32, np.float32, np.float32], ...]
+    lo: tuple[np.float32, np.float32, np.float32]
+    base: tuple[np.float32, np.float32, np.float32]
+    alpha: np.float32
+
+
+class LightSampling(NamedTuple):
+    """How lights are asked for: how many at once, each with what chance, and whether surfaces are sampled
+    too (SURFACE_ONLY, BOTH or LAMPS_ONLY)."""
+
+    at_once: int
+    chance: np.float32
+    use_lamps: int
+
+
+@helper
+def power_heuristic(a, b):
+    """Weight of a sample of density a against one of density b."""
+    if a <= F(0.0):
+        return F(0.0)
+    r = b / a
+    return F(1.0) / (F(1.0) + r * r)
+
+
+@helper
+def _is_off(world, k):
+    """Whether light k is off: what it would add is not computed."""
+    level = light_level(world, k)
+    return level[0] + level[1] + level[2] < DARK
+
+
+@helper
+def _sample_light(world, k, p, u1, u2):
+    """(direction, distance, radiance (rgb), pdf) of light k from p."""
+    lamps = world.lamps.kind.shape[0]
+    if k < lamps:
+        d, distance, radiance, pdf = sample_lamp(world.lamps, k, p, u1, u2)
+        return d, distance, (radiance, radiance, radiance), pdf
+    if k == lamps:
+        d, radiance, pdf = sample_surround(world.surround, u1, u2)
+        return d, FAR, radiance, pdf
+    return sample_glow(world, p, u1, u2)
+
+
+@helper
+def add_light_sample(world, pixel, k, beta, c):
+    """Add light c of light k to the pixel's share of it; returns what it comes to at the light's
+    level (rgb)."""
+    share = mul(beta, c)
+    at = channels.SHARES + 3 * k
+    pixel[at] += share[0]
+    pixel[at + 1] += share[1]
+    pixel[at + 2] += share[2]
+    return mul(share, light_level(world, k))
+
+
+@helper
+def _sent_back(world, vertex, k, d, pdf, sampling):
+    """Share (rgb) of light k, sampled along d with density pdf, that the surface sends back along the path,
+    weighed against having sampled the surface."""
+    s, t, ns = vertex.frame
+    li, m = to_local(d, s, t, ns), vertex.si.material
+    if k < world.lamps.kind.shape[0] and world.lamps.mirrored[k] == 0:
+        return scale(
+            matte_part(world.materials, m, vertex.base, vertex.lo, li), F(1.0) / (sampling.chance * pdf)
+        )
+    f, surface_pdf = evaluate(world.materials, m, vertex.base, vertex.lo, li, vertex.alpha)
+    weight = F(1.0)
+    if sampling.use_lamps == BOTH:
+        weight = power_heuristic(sampling.chance * pdf, surface_pdf)
+    return scale(f, weight / (sampling.chance * pdf))
+
+
+@helper
+def _arrives(world, k, p, start, d, distance, scratch):
+    """Share (rgb) of light k, met along d from p, that no letter hides from `start` beside p."""
+    way, reach = d, distance * F(0.9999)
+    if k > world.lamps.kind.shape[0]:
+        # Glowing parts are bodies: the ray from the moved start must not end behind their surface.
+        way = sub(along(p, d, distance), start)
+        far = math.sqrt(dot(way, way))
+        way, reach = scale(way, F(1.0) / far), far * F(0.999)
+    return shadow(world, start, way, reach, False, scratch)
+
+
+@helper
+def direct_light(world, pixel, vertex, beta, numbers, sampling, catching, scratch):
+    """Light that a surface sends back along the path straight from the lights, added to the pixel's shares
+    unless it only catches shadows.
+
+    Returns (all of it at the lights' levels (rgb), the same without the letters' shadows (luminance)).
+    """
+    p, ng = vertex.si.p, vertex.si.ng
+    start = offset_from(world, p, ng, ng)
+    whole, open_sky = (F(0.0), F(0.0), F(0.0)), F(0.0)
+    lights, lamps = light_count(world), world.lamps.kind.shape[0]
+    stride = F(lights) / F(sampling.at_once)
+    # A wall is flat; a cove hides light from itself.
+    hides_from_itself = vertex.si.instance >= 0 or world.ground.kind == COVE
+    # The same numbers say where the path goes on: what each adds is right in the mean whatever the
+    # other does.
+    u_faint, u_pick = sample_2d(scratch, numbers.key, numbers.sample, numbers.dimension + SURFACE)
+    for turn in range(sampling.at_once):
+        k = min(int((F(turn) + u_pick) * stride), lights - 1) if sampling.at_once < lights else turn
+        if _is_off(world, k):
+            continue
+        u1, u2 = sample_2d(scratch, numbers.key, numbers.sample, numbers.dimension + FIRST_LIGHT + turn)
+        d, distance, radiance, pdf = _sample_light(world, k, p, u1, u2)
+        if pdf <= F(0.0) or dot(ng, d) <= F(0.0):
+            continue
+        f = _sent_back(world, vertex, k, d, pdf, sampling)
+        if luminance_of(f) <= F(0.0):
+            continue
+        c = mul(f, radiance)
+        if hides_from_itself:
+            at_ground, _ = ground_hit(world.ground, start, d, distance)
+            if at_ground < distance:
+                continue
+        level = light_level(world, k)
+        open_sky += luminance_of(mul(c, level))
+        # A shadow ray costs as much for faint light as for bright: of faint light few are traced, for all.
+        bright = luminance_of(mul(mul(beta, c), level))
+        faint = FAINT_SKY if k == lamps else FAINT
+        if bright < faint:
+            if u_faint * faint >= bright:
+                continue
+            c = scale(c, faint / bright)
+        seen = _arrives(world, k, p, start, d, distance, scratch)
+        if seen[0] + seen[1] + seen[2] <= F(0.0):
+            continue
+        c = mul(c, seen)
+        e = mul(c, level) if catching else add_light_sample(world, pixel, k, beta, c)
+        whole = (whole[0] + e[0], whole[1] + e[1], whole[2] + e[2])
+    return whole, open_sky
+
+
+@helper
+def add_emission_mis(world, pixel, beta, o, d, t, pdf, chance, count_lamps):
+    """Lamps and, where t is FAR, the surround along a ray, weighed against having sampled them;
+    returns their light (rgb).
+
+    pdf 0 means the ray could not have been a sample (camera or mirror): full weight.
+    """
+    r, g, b = F(0.0), F(0.0), F(0.0)
+    if pdf == NEVER_COUNT:
+        return r, g, b
+    lamps = world.lamps.kind.shape[0]
+    if count_lamps:
+        for k in range(lamps):
+            if world.lamps.mirrored[k] == 0 or _is_off(world, k):
+                continue
+            tl, lamp_pdf = hit_lamp(world.lamps, k, o, d)
+            if tl < t:
+                weight = power_heuristic(pdf, chance * lamp_pdf) if pdf > F(0.0) else F(1.0)
+                e = world.lamps.radiance[k] * weight
+                e = add_light_sample(world, pixel, k, beta, (e, e, e))
+                r += e[0]
+                g += e[1]
+                b += e[2]
+    if t >= FAR and not _is_off(world, lamps):
+        sky, sky_pdf = surround_seen(world.surround, d)
+        weight = power_heuristic(pdf, chance * sky_pdf) if pdf > F(0.0) else F(1.0)
+        e = add_light_sample(world, pixel, lamps, beta, scale(sky, weight))
+        r += e[0]
+        g += e[1]
+        b += e[2]
+    return r, g, b
