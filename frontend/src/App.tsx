@@ -1,31 +1,28 @@
-import { useCallback, useEffect, useState } from "react";
+import { type ComponentType, lazy, Suspense, useCallback, useEffect, useState } from "react";
 import { api } from "./api/client";
+import { CommandList } from "./commands/CommandList";
+import { KeySheet } from "./commands/KeySheet";
+import { useCommandKeys } from "./commands/useCommandKeys";
 import { BlockMenu } from "./components/BlockMenu";
-import { CommandSheet } from "./components/CommandSheet";
 import { Header, type Surround } from "./components/Header";
-import { KeySheet } from "./components/KeySheet";
 import { RecipeLine } from "./components/RecipeLine";
-import { useKeys } from "./keys";
 import { deskNow, useDesk } from "./live/desk";
 import { liveNow, useLive } from "./live/store";
 import { Stage } from "./stage/Stage";
-import { BackdropStation } from "./stations/backdrop/BackdropStation";
-import { ExportStation } from "./stations/export/ExportStation";
-import { FormStation } from "./stations/form/FormStation";
-import { LightStation } from "./stations/light/LightStation";
 import { SetStation } from "./stations/set/SetStation";
 import { STATIONS, type Station } from "./stations/stations";
-import { SurfaceStation } from "./stations/surface/SurfaceStation";
-import { ViewStation } from "./stations/view/ViewStation";
+import { Toasts } from "./ui/Toasts";
+import { TooltipProvider } from "./ui/Tooltip";
 
-const PANELS: Record<Station, () => React.ReactNode> = {
+/** The first station comes with the screen, each of the others when it is opened. */
+const PANELS: Record<Station, ComponentType> = {
   set: SetStation,
-  form: FormStation,
-  view: ViewStation,
-  light: LightStation,
-  surface: SurfaceStation,
-  backdrop: BackdropStation,
-  export: ExportStation,
+  form: lazy(async () => ({ default: (await import("./stations/form/FormStation")).FormStation })),
+  view: lazy(async () => ({ default: (await import("./stations/view/ViewStation")).ViewStation })),
+  light: lazy(async () => ({ default: (await import("./stations/light/LightStation")).LightStation })),
+  surface: lazy(async () => ({ default: (await import("./stations/surface/SurfaceStation")).SurfaceStation })),
+  backdrop: lazy(async () => ({ default: (await import("./stations/backdrop/BackdropStation")).BackdropStation })),
+  export: lazy(async () => ({ default: (await import("./stations/export/ExportStation")).ExportStation })),
 };
 
 /** Stations whose numbers are those of one block. */
@@ -35,9 +32,10 @@ const OF_A_BLOCK = new Set<Station>(["set", "form", "surface"]);
 export function App() {
   const station = useDesk((desk) => desk.station);
   const setStation = deskNow().openStation;
+  const alone = useDesk((desk) => desk.alone);
   const [surround, setSurround] = useState<Surround>("middle");
   const ready = useLive((live) => live.piece !== null);
-  useKeys(setStation);
+  useCommandKeys();
 
   const openPiece = useCallback((id: string) => {
     if (location.pathname !== `/piece/${id}`) history.pushState(null, "", `/piece/${id}`);
@@ -62,27 +60,41 @@ export function App() {
   }, [openPiece]);
 
   const Panel = PANELS[station];
+  const name = STATIONS.find((entry) => entry.id === station)?.name;
   return (
-    <div className="screen">
-      <Header surround={surround} onSurround={setSurround} onOpenPiece={openPiece} onExport={() => setStation("export")} />
-      <RecipeLine open={station} onOpen={setStation} />
-      <Stage surround={surround} />
-      <aside className="panel" aria-label={STATIONS.find((entry) => entry.id === station)?.name}>
-        <header className="panel-head">
-          <h2>{STATIONS.find((entry) => entry.id === station)?.name}</h2>
-          {ready && OF_A_BLOCK.has(station) && <BlockMenu />}
-        </header>
-        {ready && <Panel key={station} />}
-      </aside>
-      <Told />
-      <CommandSheet />
-      <KeySheet />
-    </div>
+    <TooltipProvider delayDuration={400}>
+      <div className="screen" data-alone={alone || undefined}>
+        {!alone && (
+          <>
+            <Header surround={surround} onSurround={setSurround} onOpenPiece={openPiece} onExport={() => setStation("export")} />
+            <RecipeLine open={station} onOpen={setStation} />
+          </>
+        )}
+        <Stage surround={surround} />
+        {!alone && (
+          <aside className="panel" aria-label={name}>
+            <header className="panel-head">
+              <h2>{name}</h2>
+              {ready && OF_A_BLOCK.has(station) && <BlockMenu />}
+            </header>
+            {ready && (
+              <Suspense>
+                <Panel key={station} />
+              </Suspense>
+            )}
+          </aside>
+        )}
+        <LastEdit />
+        <CommandList />
+        <KeySheet />
+        <Toasts />
+      </div>
+    </TooltipProvider>
   );
 }
 
 /** Says to a screen reader what was done, as the history tells it. */
-function Told() {
+function LastEdit() {
   const done = useLive((live) => live.piece?.undo);
   return (
     <p className="only-heard" role="status" aria-label="Last edit">

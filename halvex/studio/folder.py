@@ -15,7 +15,7 @@ from typing import IO
 from halvex.studio.faults import StoreError
 
 DATABASE = "halvex.sqlite"
-SCHEMA_VERSION = 1
+SCHEMA_VERSION = 2
 LOCK = "server.lock"
 # Only the user may look into the folder and the database.
 FOLDER_MODE, FILE_MODE = 0o700, 0o600

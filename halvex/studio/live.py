@@ -66,7 +66,8 @@ log = logging.getLogger(__name__)
 
 @dataclass(frozen=True)
 class Wanted:
-    """What the window shows: a piece at a revision, at a size in px, and whether the hand is moving."""
+    """What the window shows: a piece, whose id is `ident`, at a revision, at a size in px, and whether the
+    hand is moving."""
 
     piece: Piece
     revision: int
@@ -74,6 +75,7 @@ class Wanted:
     width: int
     height: int
     moving: bool
+    ident: str = ""
 
 
 @dataclass
@@ -399,6 +401,7 @@ def _frame(
     return {
         "type": "frame",
         "seq": wanted.seq,
+        "piece": wanted.ident,
         "revision": wanted.revision,
         "stage": stage,
         "samples": round(samples, 1),

@@ -17,7 +17,7 @@ from halvex.core.piece import Piece
 from halvex.studio import store
 from halvex.studio.edits import Edit, apply_edits
 from halvex.studio.marks import mark_of
-from halvex.studio.store import Revision
+from halvex.studio.store import Revision, Sent
 
 Watcher = Callable[[], None]
 
@@ -42,25 +42,34 @@ class Pieces:
                 del self._watchers[ident]
 
     def edit(
-        self, ident: str, edits: list[Edit], gesture: str | None = None, *, by: Watcher | None = None
+        self,
+        ident: str,
+        edits: list[Edit],
+        gesture: str | None = None,
+        *,
+        by: Watcher | None = None,
+        sent: Sent | None = None,
     ) -> Revision:
         """Edit a piece; returns its new state. Raises PieceError and StoreError; nothing is changed then.
 
-        `by` is the watcher of whoever asks, which is not called.
+        `by` is the watcher of whoever asks, which is not called; `sent` is the message that asks, which has
+        its effect once, however often it comes.
         """
         with self._changing(ident, by) as head:
+            if store.was_carried_out(sent):
+                return head
             piece, label = apply_edits(store.piece_of(head), edits, store.before_gesture(head, gesture))
-            return store.commit(head, piece, label, gesture)
+            return store.commit(head, piece, label, gesture, sent)
 
-    def undo(self, ident: str, *, by: Watcher | None = None) -> Revision:
+    def undo(self, ident: str, *, by: Watcher | None = None, sent: Sent | None = None) -> Revision:
         """Step back. Raises StoreError at the first state."""
-        with self._changing(ident, by):
-            return store.undo(ident)
+        with self._changing(ident, by) as head:
+            return head if store.was_carried_out(sent) else store.undo(ident, sent)
 
-    def redo(self, ident: str, *, by: Watcher | None = None) -> Revision:
+    def redo(self, ident: str, *, by: Watcher | None = None, sent: Sent | None = None) -> Revision:
         """Step forward again. Raises StoreError at the newest state."""
-        with self._changing(ident, by):
-            return store.redo(ident)
+        with self._changing(ident, by) as head:
+            return head if store.was_carried_out(sent) else store.redo(ident, sent)
 
     def go_to(self, ident: str, number: int) -> Revision:
         """Go to any state of a piece. Raises StoreError where there is none of this number."""

@@ -12,6 +12,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from functools import lru_cache
 from pathlib import Path
+from typing import NamedTuple
 
 from peewee import (
     AutoField,
@@ -42,6 +43,9 @@ BUSY_MS = 15_000
 MOST_LISTED = 500
 # Edits of other windows that may come between those of one gesture.
 LONGEST_GESTURE = 64
+LONGEST_WINDOW_ID = 32
+# A window that was not heard of for so long will not send anything again.
+WINDOW_FORGOTTEN_S = 30 * 86_400
 
 
 class Record(Model):
@@ -101,12 +105,31 @@ class ExportRecord(Record):
     created = FloatField(default=time.time)
 
 
+class WindowRecord(Record):
+    """The number of the newest message of a window that was carried out."""
+
+    id = CharField(primary_key=True, max_length=LONGEST_WINDOW_ID)
+    carried_out = IntegerField()
+    updated = FloatField(default=time.time)
+
+
+class Sent(NamedTuple):
+    """A message that asks for a change: which window sent it, and its number there."""
+
+    window: str
+    seq: int
+
+
 def _create_tables() -> None:
     database.create_tables([PieceRecord, Revision, Asset, ExportRecord])
 
 
+def _number_messages() -> None:
+    database.create_tables([WindowRecord])
+
+
 # Step n brings a database from version n to n + 1.
-MIGRATIONS = (_create_tables,)
+MIGRATIONS = (_create_tables, _number_messages)
 
 
 @contextmanager
@@ -160,6 +183,23 @@ def open_store(folder: Path) -> None:
         with writing():
             MIGRATIONS[step]()
             database.execute_sql(f"PRAGMA user_version = {step + 1}")
+    with writing():
+        WindowRecord.delete().where(WindowRecord.updated < time.time() - WINDOW_FORGOTTEN_S).execute()
+
+
+def was_carried_out(sent: Sent | None) -> bool:
+    """Whether the change that a message asks for is stored already: a window whose connection broke sends
+    again what was not acknowledged."""
+    if sent is None:
+        return False
+    record = WindowRecord.get_or_none(WindowRecord.id == sent.window)
+    return record is not None and sent.seq <= record.carried_out
+
+
+def _note(sent: Sent | None) -> None:
+    """Note, in the transaction that stores its change, that a message was carried out."""
+    if sent is not None:
+        WindowRecord.replace(id=sent.window, carried_out=sent.seq, updated=time.time()).execute()
 
 
 def create_piece(piece: Piece, label: str = "Created") -> str:
@@ -231,14 +271,17 @@ def piece_of(revision: Revision) -> Piece:
 _read = lru_cache(maxsize=32)(piece_from_json)
 
 
-def commit(head: Revision, piece: Piece, label: str, gesture: str | None = None) -> Revision:
-    """Make `piece` the state after `head`, the newest one. Edits of the same gesture, one after
-    another, are one step.
+def commit(
+    head: Revision, piece: Piece, label: str, gesture: str | None = None, sent: Sent | None = None
+) -> Revision:
+    """Make `piece` the state after `head`, the newest one, as the message `sent` asks. Edits of the same
+    gesture, one after another, are one step.
 
     Raises StoreError.
     """
     document, ident = _written(piece), head.piece_id
     with writing():
+        _note(sent)
         if gesture and head.gesture == gesture and head.parent_id is not None:
             Revision.update(document=document, label=label).where(Revision.id == head.id).execute()
             revision = head
@@ -273,9 +316,10 @@ def before_gesture(head: Revision, gesture: str | None) -> Piece | None:
     return piece_of(Revision.get_by_id(found[0])) if found and found[0] is not None else None
 
 
-def undo(ident: str) -> Revision:
+def undo(ident: str, sent: Sent | None = None) -> Revision:
     """Step back. Raises StoreError at the first state."""
     with writing():
+        _note(sent)
         head = head_of(ident)
         if head.parent_id is None:
             raise StoreError("history", "there is nothing to undo")
@@ -283,9 +327,10 @@ def undo(ident: str) -> Revision:
         return _go(ident, head.parent_id)
 
 
-def redo(ident: str) -> Revision:
+def redo(ident: str, sent: Sent | None = None) -> Revision:
     """Step forward again. Raises StoreError at the newest state."""
     with writing():
+        _note(sent)
         head = head_of(ident)
         if head.last_child is None:
             raise StoreError("history", "there is nothing to redo")

@@ -11,17 +11,24 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from halvex.studio.edits import Edit
 from halvex.studio.live import LARGEST_STAGE_PX
+from halvex.studio.store import LONGEST_WINDOW_ID
 from halvex.web.problems import Problem
 
 
 class WindowMessage(BaseModel):
-    """One message from a window. `piece` names the piece that is opened, or that edits are of where
-    it is no longer open."""
+    """One message from a window.
+
+    `seq` numbers its messages; `window`, which a window gives itself as it opens a piece, tells the server
+    which messages it has carried out already: what a window has no answer to it sends again when its
+    connection was lost. `piece` names the piece that is opened, or that a change is of where it is no longer
+    open.
+    """
 
     model_config = ConfigDict(extra="forbid")
 
     type: Literal["open", "edit", "undo", "redo", "size", "rest"]
     seq: int = Field(0, ge=0, le=2**53)
+    window: str = Field("", max_length=LONGEST_WINDOW_ID, pattern="^[a-z0-9]*$")
     piece: str = Field("", max_length=32)
     width: int = Field(960, ge=16, le=LARGEST_STAGE_PX)
     height: int = Field(540, ge=16, le=LARGEST_STAGE_PX)
@@ -60,6 +67,7 @@ class FrameHeader(BaseModel):
 
     type: Literal["frame"] = "frame"
     seq: int
+    piece: str
     revision: int
     stage: Literal["draft", "pass", "clean"]
     samples: float

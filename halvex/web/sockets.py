@@ -96,6 +96,8 @@ class Window:
         self._outbox = Outbox(socket)
         self._session = LiveSession(self._send_frame)
         self._piece = ""
+        # What the window calls itself; empty where it wants none of its messages to be known again.
+        self._name = ""
         self._size = (960, 540)
         # The newest message of this window, and the state that is being drawn.
         self._seq = 0
@@ -125,7 +127,9 @@ class Window:
 
     def _show(self, head: store.Revision, seq: int, moving: bool) -> int:
         self._drawn = head.id, head.document
-        return self._session.show(Wanted(store.piece_of(head), head.id, seq, *self._size, moving))
+        return self._session.show(
+            Wanted(store.piece_of(head), head.id, seq, *self._size, moving, head.piece_id)
+        )
 
     def _refreshed(self, number: int, moving: bool) -> str:
         """The newest state as a message, once the picture `number` has had its chance; 0 for a
@@ -172,29 +176,34 @@ class Window:
             store.get_record(message.piece)
             self._leave()
             self._piece, self._size = message.piece, (message.width, message.height)
+            self._name = message.window or self._name
             pieces.watch(self._piece, self._changed)
             self._refresh(message.seq)
             return
         if not self._piece:
             raise PieceError("/type", "open a piece first")
-        match message.type:
-            case "edit" if not message.edits:
-                raise PieceError("/edits", "there is nothing to do; send at least one edit")
-            case "edit" if message.piece not in ("", self._piece):
-                pieces.edit(message.piece, message.edits, message.gesture)
-                self._outbox.answer(Stored(seq=message.seq).model_dump_json())
-            case "edit":
-                head = pieces.edit(self._piece, message.edits, message.gesture, by=self._changed)
-                self._refresh(message.seq, message.moving, head)
-            case "undo":
-                self._refresh(message.seq, head=pieces.undo(self._piece, by=self._changed))
-            case "redo":
-                self._refresh(message.seq, head=pieces.redo(self._piece, by=self._changed))
-            case "size":
-                self._size = (message.width, message.height)
-                self._refresh(message.seq)
-            case "rest":
-                self._refresh(message.seq)
+        if message.type == "size":
+            self._size = (message.width, message.height)
+        if message.type in ("size", "rest"):
+            self._refresh(message.seq)
+            return
+        shown = message.piece in ("", self._piece)
+        head = self._change(message, self._piece if shown else message.piece)
+        if shown:
+            self._refresh(message.seq, message.moving, head)
+        else:
+            self._outbox.answer(Stored(seq=message.seq).model_dump_json())
+
+    def _change(self, message: WindowMessage, piece: str) -> store.Revision:
+        """Carry out a change of a piece, once, however often its message comes."""
+        sent = store.Sent(self._name, message.seq) if self._name else None
+        if message.type == "undo":
+            return pieces.undo(piece, by=self._changed, sent=sent)
+        if message.type == "redo":
+            return pieces.redo(piece, by=self._changed, sent=sent)
+        if not message.edits:
+            raise PieceError("/edits", "there is nothing to do; send at least one edit")
+        return pieces.edit(piece, message.edits, message.gesture, by=self._changed, sent=sent)
 
     def _leave(self) -> None:
         if self._piece:

@@ -129,7 +129,7 @@ class SetTest(WorkshopTest):
         self.page.get_by_role("menuitem", name="Duplicate this block").click()
         self.wait_for_document(ident, "document.blocks.length === 2 && document.blocks[1].place.x === 40")
         menu.click()
-        self.page.get_by_role("menuitem", name="Centre it on the canvas").click()
+        self.page.get_by_role("menuitem", name="Centre on the canvas").click()
         self.wait_for_document(ident, "document.blocks[1].place.x === 0 && document.blocks[1].place.y === 0")
         self.station("Surface")
         self.page.get_by_role("button", name="plastic", exact=True).click()

@@ -11,7 +11,7 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
-from halvex.core.piece import Piece
+from halvex.core.piece import Piece, PieceError
 from halvex.studio import store
 from halvex.studio.edits import Edit
 from halvex.studio.exports import WAITS_FOR_ROOM, Exporter, ExportOrder, get_export
@@ -133,6 +133,30 @@ class ManyHandsTest(StoreCase):
             pieces.edit(self.ident, replace("/view/turn/y", step))
         piece = store.load_piece(self.ident)
         self.assertEqual((piece.blocks[0].place.x, piece.view.turn.y), (begun + 100, 10))
+
+    def test_a_message_that_comes_again_has_its_effect_once(self) -> None:
+        """As after a lost connection: sent again in order, to a server that was started anew in between."""
+        begun = store.load_piece(self.ident).blocks[0].place.x
+        shift = [Edit(op="shift", path="/blocks/0", value=[1, 0])]
+        for _ in range(3):
+            for seq in range(1, 6):
+                pieces.edit(self.ident, shift, sent=store.Sent("here", seq))
+            store.open_store(self.folder)
+        pieces.edit(self.ident, shift, sent=store.Sent("there", 1))
+        self.assertEqual(store.load_piece(self.ident).blocks[0].place.x, begun + 6)
+        for _ in range(2):
+            pieces.undo(self.ident, sent=store.Sent("here", 6))
+        self.assertEqual(store.load_piece(self.ident).blocks[0].place.x, begun + 5)
+        for _ in range(2):
+            pieces.redo(self.ident, sent=store.Sent("here", 7))
+        self.assertEqual(store.load_piece(self.ident).blocks[0].place.x, begun + 6)
+
+    def test_a_refused_message_may_be_sent_again(self) -> None:
+        for _ in range(2):
+            with self.assertRaises(PieceError):
+                pieces.edit(self.ident, replace("/blocks/0/size", "large"), sent=store.Sent("here", 1))
+        pieces.edit(self.ident, replace("/blocks/0/size", 90), sent=store.Sent("here", 2))
+        self.assertEqual(store.load_piece(self.ident).blocks[0].size, 90)
 
     def test_watchers_hear_of_changes_of_others_after_the_lock_is_free(self) -> None:
         heard: list[str] = []

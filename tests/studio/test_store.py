@@ -127,6 +127,17 @@ class StoreTest(unittest.TestCase):
             store.open_store(self.folder)
         store.database.execute_sql(f"PRAGMA user_version = {store.SCHEMA_VERSION}")
 
+    def test_an_older_database_is_brought_up_to_date(self) -> None:
+        """One of version 1, before windows numbered their messages, with a piece in it."""
+        self.edit("/blocks/0/size", 77)
+        store.database.execute_sql("DROP TABLE windowrecord")
+        store.database.execute_sql("PRAGMA user_version = 1")
+        store.open_store(self.folder)
+        self.assertEqual(self.size(), 77)
+        self.assertFalse(store.was_carried_out(store.Sent("here", 1)))
+        pieces.undo(self.ident, sent=store.Sent("here", 1))
+        self.assertTrue(store.was_carried_out(store.Sent("here", 1)))
+
     def test_writes_are_ahead_logged(self) -> None:
         self.assertEqual(store.database.execute_sql("PRAGMA journal_mode").fetchone()[0], "wal")
 

@@ -2147,6 +2147,8 @@ export interface components {
             type: "frame";
             /** Seq */
             seq: number;
+            /** Piece */
+            piece: string;
             /** Revision */
             revision: number;
             /**
@@ -5381,8 +5383,12 @@ export interface components {
         };
         /**
          * WindowMessage
-         * @description One message from a window. `piece` names the piece that is opened, or that edits are of where
-         *     it is no longer open.
+         * @description One message from a window.
+         *
+         *     `seq` numbers its messages; `window`, which a window gives itself as it opens a piece, tells the server
+         *     which messages it has carried out already: what a window has no answer to it sends again when its
+         *     connection was lost. `piece` names the piece that is opened, or that a change is of where it is no longer
+         *     open.
          */
         WindowMessage: {
             /**
@@ -5395,6 +5401,11 @@ export interface components {
              * @default 0
              */
             seq: number;
+            /**
+             * Window
+             * @default
+             */
+            window: string;
             /**
              * Piece
              * @default

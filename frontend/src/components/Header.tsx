@@ -1,5 +1,8 @@
+import { Keyboard, Redo2, Search, Undo2 } from "lucide-react";
+import { printed } from "../commands/command";
 import { deskNow } from "../live/desk";
 import { liveNow, useLive } from "../live/store";
+import { IconButton } from "../ui/IconButton";
 import { Choice } from "./Choice";
 import { HistoryMenu } from "./HistoryMenu";
 import { shown } from "./NumberField";
@@ -36,42 +39,23 @@ export function Header({ surround, onSurround, onOpenPiece, onExport }: Props) {
         </span>
       )}
       <span className="spring" />
-      <button
-        type="button"
-        className="step"
+      <IconButton
+        icon={Undo2}
+        label={piece?.undo ? `Undo: ${piece.undo}` : "Undo"}
+        keys={printed("Mod+Z")}
         disabled={!piece?.undo}
-        title={piece?.undo ? `Undo ${piece.undo} (Ctrl+Z)` : undefined}
-        aria-label={piece?.undo ? `Undo: ${piece.undo}` : "Undo"}
         onClick={() => step("undo")}
-      >
-        <svg viewBox="0 0 18 12" aria-hidden="true">
-          <path d="M6 1 1.5 5.5 6 10M2 5.5h9a5 5 0 0 1 5 5" fill="none" stroke="currentColor" strokeWidth="1.6" />
-        </svg>
-      </button>
-      <button
-        type="button"
-        className="step"
+      />
+      <IconButton
+        icon={Redo2}
+        label={piece?.redo ? `Redo: ${piece.redo}` : "Redo"}
+        keys={printed("Mod+Shift+Z")}
         disabled={!piece?.redo}
-        title={piece?.redo ? `Redo ${piece.redo} (Ctrl+Shift+Z)` : undefined}
-        aria-label={piece?.redo ? `Redo: ${piece.redo}` : "Redo"}
         onClick={() => step("redo")}
-      >
-        <svg viewBox="0 0 18 12" aria-hidden="true">
-          <path d="M12 1l4.5 4.5L12 10M16 5.5H7a5 5 0 0 0-5 5" fill="none" stroke="currentColor" strokeWidth="1.6" />
-        </svg>
-      </button>
+      />
       <HistoryMenu />
-      <button
-        type="button"
-        className="step worded"
-        title="All that can be done (F2)"
-        onClick={() => deskNow().openSheet("commands")}
-      >
-        Find
-      </button>
-      <button type="button" className="step" aria-label="Keys" title="All keys (?)" onClick={() => deskNow().openSheet("keys")}>
-        ?
-      </button>
+      <IconButton icon={Search} label="All commands" keys="F2" onClick={() => deskNow().openSheet("commands")} />
+      <IconButton icon={Keyboard} label="All keys" keys="?" onClick={() => deskNow().openSheet("keys")} />
       <Choice
         label="Surround"
         value={surround}

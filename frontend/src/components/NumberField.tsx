@@ -1,4 +1,4 @@
-import { type KeyboardEvent, type PointerEvent, useId, useRef, useState } from "react";
+import { type KeyboardEvent, type PointerEvent, useId, useLayoutEffect, useRef, useState } from "react";
 import type { FieldInfo } from "../api/client";
 import { liveNow, newGesture, useLive } from "../live/store";
 import { useField } from "../live/workshop";
@@ -38,6 +38,12 @@ export function NumberField({ field = "", info: given, path, value: kept, label,
   const drag = useRef<{ x: number; from: number; gesture: string; moved: boolean } | null>(null);
   const walk = useWalk();
   const id = useId();
+  const input = useRef<HTMLInputElement>(null);
+  // A number that changes while it is marked to be typed over stays marked: what is typed would be added to it.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: on every new value
+  useLayoutEffect(() => {
+    if (text === null && input.current === document.activeElement) input.current?.select();
+  }, [kept]);
   if (!info) return null;
   const name = label ?? info.label;
   const per = spoken?.per ?? 1;
@@ -105,6 +111,7 @@ export function NumberField({ field = "", info: given, path, value: kept, label,
         <span className="number-value">
           <input
             id={id}
+            ref={input}
             inputMode="decimal"
             autoComplete="off"
             spellCheck={false}

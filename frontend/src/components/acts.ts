@@ -2,7 +2,7 @@
 import { useSyncExternalStore } from "react";
 import { api, type Block, type Edit } from "../api/client";
 import { deskNow } from "../live/desk";
-import { liveNow, whenHeard } from "../live/store";
+import { liveNow } from "../live/store";
 import { unitsOf } from "../stage/units";
 import { freshId } from "./freshId";
 
@@ -25,7 +25,7 @@ function here() {
 /** An act on what is picked, done once the window has heard of the acts before it. */
 function act<Given extends unknown[]>(run: (now: Here, ...given: Given) => void) {
   return (...given: Given) =>
-    whenHeard(() => {
+    liveNow().afterAll(() => {
       const now = here();
       if (now) run(now, ...given);
     });
@@ -143,8 +143,10 @@ function clip(): Block[] {
 const clipWatchers = new Set<() => void>();
 
 /** Whether there is anything to paste, from this window or another. */
+export const hasClip = () => clip().length > 0;
+
 export function useHasClip(): boolean {
-  return useSyncExternalStore(watchClip, () => clip().length > 0);
+  return useSyncExternalStore(watchClip, hasClip);
 }
 
 function watchClip(heard: () => void) {

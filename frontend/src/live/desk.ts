@@ -19,6 +19,8 @@ interface Desk {
   tool: InHand | null;
   /** Whether the next drawn stroke is drawn over the open block, which then becomes a guide. */
   tracing: boolean;
+  /** Whether the picture alone is shown, without the panel and what stands around it. */
+  alone: boolean;
   guides: boolean;
   rulers: boolean;
   /** Which list is open over the screen. */
@@ -31,6 +33,7 @@ interface Desk {
   pickLamp: (lamp: number) => void;
   take: (tool: InHand | null) => void;
   trace: (on: boolean) => void;
+  showAlone: (on: boolean) => void;
   showGuides: (on: boolean) => void;
   showRulers: (on: boolean) => void;
   openSheet: (sheet: Desk["sheet"]) => void;
@@ -44,6 +47,7 @@ export const useDesk = create<Desk>((set) => ({
   lamp: 0,
   tool: null,
   tracing: false,
+  alone: false,
   guides: localStorage.getItem("guides") === "on",
   rulers: localStorage.getItem("rulers") === "on",
   sheet: null,
@@ -59,6 +63,7 @@ export const useDesk = create<Desk>((set) => ({
   pickLamp: (lamp) => set({ lamp }),
   take: (tool) => set((desk) => ({ tool, tracing: tool !== null && desk.tracing })),
   trace: (tracing) => set({ tracing }),
+  showAlone: (alone) => set({ alone }),
   showGuides: (guides) => {
     localStorage.setItem("guides", guides ? "on" : "off");
     set({ guides });

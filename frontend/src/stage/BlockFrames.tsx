@@ -1,10 +1,13 @@
 import { type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
 import type { PieceState } from "../api/client";
+import { CommandItems } from "../commands/CommandItems";
+import { OF_A_BLOCK } from "../components/BlockMenu";
 import { blockName } from "../components/blockName";
 import { shown } from "../components/NumberField";
 import { stride, useBurst } from "../components/nudging";
 import { deskNow, useDesk } from "../live/desk";
 import { liveNow, newGesture, useBlock } from "../live/store";
+import { ContextMenu } from "../ui/Menu";
 import { FrameHandles } from "./FrameHandles";
 import { NumberBeside } from "./NumberBeside";
 import { canvasPoint, closedPath, cornersOf, ontoCanvas, ontoFace, type Point } from "./plane";
@@ -131,20 +134,27 @@ export function BlockFrames({ piece, unit }: { piece: PieceState; unit: number }
         return (
           <g key={block.id}>
             {picked.includes(at) && <path className="casing" d={outline} strokeWidth={3.5 * unit} />}
-            <path
-              className={`block-frame${picked.includes(at) ? " picked" : ""}${block.locked ? " locked" : ""}`}
-              d={outline}
-              strokeWidth={1.5 * unit}
-              tabIndex={0}
-              role="button"
-              aria-pressed={picked.includes(at)}
-              aria-label={`Block ${blockName(block)}${block.locked ? ", locked" : ""}. Arrow keys move it, Enter opens it, Shift and Enter picks it too.`}
-              onPointerDown={(event) => onPointerDown(event, at)}
-              onPointerMove={(event) => onPointerMove(event, at)}
-              onPointerUp={() => onPointerUp(at)}
-              onPointerCancel={() => onPointerUp(at)}
-              onKeyDown={(event) => onKeyDown(event, at)}
-            />
+            <ContextMenu
+              onOpen={() => !picked.includes(at) && openBlock(at)}
+              trigger={
+                <path
+                  className={`block-frame${picked.includes(at) ? " picked" : ""}${block.locked ? " locked" : ""}`}
+                  d={outline}
+                  strokeWidth={1.5 * unit}
+                  tabIndex={0}
+                  role="button"
+                  aria-pressed={picked.includes(at)}
+                  aria-label={`Block ${blockName(block)}${block.locked ? ", locked" : ""}. Arrow keys move it, Enter opens it, Shift and Enter picks it too.`}
+                  onPointerDown={(event) => onPointerDown(event, at)}
+                  onPointerMove={(event) => onPointerMove(event, at)}
+                  onPointerUp={() => onPointerUp(at)}
+                  onPointerCancel={() => onPointerUp(at)}
+                  onKeyDown={(event) => onKeyDown(event, at)}
+                />
+              }
+            >
+              <CommandItems ids={OF_A_BLOCK} />
+            </ContextMenu>
           </g>
         );
       })}

@@ -22,7 +22,8 @@ def named_layers(layers: RenderLayers, scene: Scene) -> dict[str, Array]:
         raise ValueError("these layers were developed without features")
     named = {f"mask.{name}": features.part_covers[..., number] for number, name in enumerate(PART_NAMES)}
     named["mask.ground"] = features.ground_cover
-    named |= {f"block.{name}": features.block_covers[..., number] for number, name in enumerate(scene.blocks)}
+    covers = np.moveaxis(features.block_covers, -1, 0)
+    named |= {f"block.{name}": cover for name, cover in zip(scene.blocks, covers, strict=False)}
     named["alpha"] = np.asarray(1.0 - layers.through.mean(axis=2), np.float32)
     named["shadow"] = features.shadow
     named["reflection"] = features.reflected

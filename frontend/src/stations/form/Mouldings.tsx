@@ -29,7 +29,7 @@ export function Mouldings({ value, onChoose }: { value: Profile; onChoose: (prof
       {mouldings.map(({ name, points }) => (
         <ToggleGroup.Item key={name} value={name} className="moulding">
           <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} aria-hidden="true">
-            <path d={drawn(points)} fill="var(--rule)" stroke="var(--ink)" strokeWidth="1.4" />
+            <path d={drawn(points)} fill="var(--color-rule)" stroke="var(--color-ink)" strokeWidth="1.4" />
           </svg>
           {name}
         </ToggleGroup.Item>

@@ -46,10 +46,10 @@ export function SectionDrawing() {
     >
       <defs>
         <pattern id="hatch" width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-          <line x1="0" y1="0" x2="0" y2="5" stroke="var(--ink-3)" strokeWidth=".8" />
+          <line x1="0" y1="0" x2="0" y2="5" stroke="var(--color-ink-3)" strokeWidth=".8" />
         </pattern>
         <pattern id="hatch-back" width="4" height="4" patternUnits="userSpaceOnUse" patternTransform="rotate(-45)">
-          <line x1="0" y1="0" x2="0" y2="4" stroke="var(--rule-firm)" strokeWidth=".8" />
+          <line x1="0" y1="0" x2="0" y2="4" stroke="var(--color-rule-firm)" strokeWidth=".8" />
         </pattern>
       </defs>
       <line className="axis-line" x1={16} x2={WIDTH - 10} y1={y(0)} y2={y(0)} />
@@ -60,7 +60,7 @@ export function SectionDrawing() {
               key={at}
               d={`${outline.map(([a, z], k) => `${k ? "L" : "M"}${(middles[i] + a * scale).toFixed(1)} ${y(z).toFixed(1)}`).join("")}Z`}
               fill={part === "body" ? "url(#hatch)" : "url(#hatch-back)"}
-              stroke="var(--ink)"
+              stroke="var(--color-ink)"
               strokeWidth={part === "body" ? 1.5 : 1}
             />
           ))}

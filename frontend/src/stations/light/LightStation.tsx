@@ -1,8 +1,8 @@
-import { freshId } from "../../components/freshId";
+import { CommandAction } from "../../commands/CommandAction";
 import { Group } from "../../components/Group";
 import { NumberField, shown } from "../../components/NumberField";
 import { deskNow, useDesk } from "../../live/desk";
-import { liveNow, useDocument } from "../../live/store";
+import { useDocument } from "../../live/store";
 import { LampFields } from "./LampFields";
 import { LightingPlot } from "./LightingPlot";
 import { Schedule } from "./Schedule";
@@ -11,25 +11,12 @@ import { Surroundings } from "./Surroundings";
 /** The lamps, their schedule and the surroundings. */
 export function LightStation() {
   const { light } = useDocument();
-  const edit = liveNow().edit;
   const pick = deskNow().pickLamp;
   const index = Math.min(
     useDesk((desk) => desk.lamp),
     light.lamps.length - 1,
   );
   const lamp = light.lamps[index];
-
-  function add() {
-    const id = freshId("lamp", light.lamps);
-    edit([
-      {
-        op: "add",
-        path: "/light/lamps/-",
-        value: { id, name: id.replace("-", " "), bearing: (120 + 75 * light.lamps.length) % 360, strength: -1 },
-      },
-    ]);
-    pick(light.lamps.length);
-  }
 
   return (
     <>
@@ -39,18 +26,8 @@ export function LightStation() {
         help="Every lamp by bearing (120° is upper left) and elevation over the face. One set of lamps makes every shading, shadow and reflection."
         actions={
           <span className="row-actions">
-            <button type="button" className="text-action" onClick={add}>
-              Add a lamp
-            </button>
-            {lamp && (
-              <button
-                type="button"
-                className="text-action"
-                onClick={() => edit([{ op: "remove", path: `/light/lamps/${index}` }])}
-              >
-                Remove
-              </button>
-            )}
+            <CommandAction id="add-lamp">Add a lamp</CommandAction>
+            {lamp && <CommandAction id="remove-lamp">Remove</CommandAction>}
           </span>
         }
       >

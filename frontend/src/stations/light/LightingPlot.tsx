@@ -183,9 +183,9 @@ function Letters({
       <path className="axis-line" d={plan ? `M${x} ${y}v${ahead}` : `M${x} ${y}h${ahead - 8}`} />
       <g transform={`translate(${x} ${y}) rotate(${plan ? -turn[1] : turn[0]})`}>
         {plan ? (
-          <path d={`M${-half} 0H${half}`} stroke="var(--ink)" strokeWidth="5" />
+          <path d={`M${-half} 0H${half}`} stroke="var(--color-ink)" strokeWidth="5" />
         ) : (
-          <path d={`M0 ${-half}V${half}`} stroke="var(--ink)" strokeWidth="5" />
+          <path d={`M0 ${-half}V${half}`} stroke="var(--color-ink)" strokeWidth="5" />
         )}
       </g>
       <g

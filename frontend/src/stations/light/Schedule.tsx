@@ -1,5 +1,7 @@
 import type { Lamp } from "../../api/client";
+import { CommandItems } from "../../commands/CommandItems";
 import { shown } from "../../components/NumberField";
+import { ContextMenu } from "../../ui/Menu";
 
 interface Props {
   lamps: readonly Lamp[];
@@ -24,13 +26,20 @@ export function Schedule({ lamps, picked, onPick }: Props) {
         {lamps.map((lamp, index) => (
           <tr key={lamp.id} data-picked={index === picked || undefined} className={lamp.on ? "" : "off"}>
             <th scope="row">
-              <button type="button" aria-pressed={index === picked} onClick={() => onPick(index)}>
-                <span className="lamp-number">{index + 1}</span>
-                <span>
-                  {lamp.name}
-                  <small>{lamp.on ? lamp.kind : "off"}</small>
-                </span>
-              </button>
+              <ContextMenu
+                onOpen={() => onPick(index)}
+                trigger={
+                  <button type="button" aria-pressed={index === picked} onClick={() => onPick(index)}>
+                    <span className="lamp-number">{index + 1}</span>
+                    <span>
+                      {lamp.name}
+                      <small>{lamp.on ? lamp.kind : "off"}</small>
+                    </span>
+                  </button>
+                }
+              >
+                <CommandItems ids={["highlight", "switch-lamp", "-", "add-lamp", "remove-lamp"]} />
+              </ContextMenu>
             </th>
             <td>{shown(lamp.bearing)}°</td>
             <td>{shown(lamp.elevation)}°</td>

@@ -32,7 +32,7 @@ export function PartsDrawing({ parts, picked, onPick }: Props) {
         <svg viewBox={`0 0 ${WIDTH} ${height}`} role="img" aria-label="Section with its parts">
           <defs>
             <pattern id="parts-hatch" width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-              <line x1="0" y1="0" x2="0" y2="5" stroke="var(--ink-3)" strokeWidth=".8" />
+              <line x1="0" y1="0" x2="0" y2="5" stroke="var(--color-ink-3)" strokeWidth=".8" />
             </pattern>
           </defs>
           {section.pieces.map(({ part, outline }, i) => (
@@ -40,7 +40,7 @@ export function PartsDrawing({ parts, picked, onPick }: Props) {
               key={i}
               d={`${outline.map((point, k) => `${k ? "L" : "M"}${at(point).map((v) => v.toFixed(1))}`).join("")}Z`}
               fill="url(#parts-hatch)"
-              stroke="var(--ink)"
+              stroke="var(--color-ink)"
               strokeWidth={part === "body" ? 1.5 : 1}
             />
           ))}

@@ -48,18 +48,18 @@ function Sight({ y, half, turn, reach, parallel }: { y: number; half: number; tu
     : `M${FACE_X} ${y - half}L${eye} ${y}L${FACE_X} ${y + half}Z`;
   return (
     <g>
-      <path d={shape} fill="var(--verdigris-wash)" stroke="var(--verdigris)" />
+      <path d={shape} fill="var(--color-verdigris-wash)" stroke="var(--color-verdigris)" />
       <line className="axis-line" x1={FACE_X - 30} x2={eye + 14} y1={y} y2={y} />
       <line
         x1={FACE_X}
         x2={FACE_X}
         y1={y - half * 0.86}
         y2={y + half * 0.86}
-        stroke="var(--ink)"
+        stroke="var(--color-ink)"
         strokeWidth="5"
         transform={`rotate(${turn} ${FACE_X} ${y})`}
       />
-      <rect x={eye} y={y - 5} width="12" height="10" fill="var(--sheet)" stroke="var(--ink)" strokeWidth="1.5" />
+      <rect x={eye} y={y - 5} width="12" height="10" fill="var(--color-sheet)" stroke="var(--color-ink)" strokeWidth="1.5" />
     </g>
   );
 }

@@ -1,0 +1,212 @@
+/** All commands, for keys, the list of commands, the sheet of keys, menus and context menus. */
+import {
+  addBlock,
+  arrange,
+  centre,
+  copyBlocks,
+  draw,
+  duplicateBlocks,
+  giveLookToAll,
+  groupBlocks,
+  type How,
+  hasClip,
+  pasteBlocks,
+  pasteLook,
+  removeBlocks,
+  reorder,
+  switchBlocks,
+  traceBlock,
+} from "../components/acts";
+import { addLamp, removeLamp, switchLamp } from "../components/lampActs";
+import { liveNow } from "../live/store";
+import { STATIONS } from "../stations/stations";
+import { toast } from "../ui/Toasts";
+import type { Command, Context } from "./command";
+
+const several = ({ piece }: Context) => piece.document.blocks.length > 1;
+const lettering = ({ block }: Context) => block.kind === "lettering";
+const these = ({ picked }: Context) => (picked.length > 1 ? "the picked blocks" : "this block");
+
+const ALIGN: How[] = ["left", "centre", "right", "top", "middle", "bottom"];
+
+export const COMMANDS: readonly Command[] = [
+  // Whether there is anything to undo or redo the server knows: what was done before may still be on its way.
+  {
+    id: "undo",
+    place: "Piece",
+    name: ({ piece }) => (piece.undo ? `Undo: ${piece.undo}` : "Undo"),
+    keys: "Mod+Z",
+    whileTyping: true,
+    run: () => liveNow().step("undo"),
+  },
+  {
+    id: "redo",
+    place: "Piece",
+    name: ({ piece }) => (piece.redo ? `Redo: ${piece.redo}` : "Redo"),
+    keys: "Mod+Shift+Z",
+    whileTyping: true,
+    run: () => liveNow().step("redo"),
+  },
+  {
+    id: "add-lettering",
+    place: "Blocks",
+    name: "Add lettering",
+    run: () => addBlock({ kind: "lettering", words: "New" }, "lettering"),
+  },
+  { id: "add-shape", place: "Blocks", name: "Add a shape", run: () => addBlock({ kind: "shape" }, "shape") },
+  { id: "draw-points", place: "Blocks", name: "Draw a stroke by points", run: () => draw("pen") },
+  { id: "draw-freehand", place: "Blocks", name: "Draw a stroke freehand", run: () => draw("freehand") },
+  { id: "trace", place: "Blocks", name: "Draw over these words, as a guide", when: lettering, run: traceBlock },
+  { id: "duplicate", place: "Blocks", name: (now) => `Duplicate ${these(now)}`, keys: "Mod+D", run: duplicateBlocks },
+  { id: "copy", place: "Blocks", name: (now) => `Copy ${these(now)}`, keys: "Mod+C", run: copyBlocks },
+  { id: "paste", place: "Blocks", name: "Paste what was copied", keys: "Mod+V", when: hasClip, run: pasteBlocks },
+  { id: "paste-look", place: "Blocks", name: "Paste its look only", keys: "Mod+Shift+V", when: hasClip, run: pasteLook },
+  { id: "look-to-all", place: "Blocks", name: "Give its look to all blocks", when: several, run: giveLookToAll },
+  {
+    id: "hide",
+    place: "Blocks",
+    name: (now) => `${now.block.hidden ? "Show" : "Hide"} ${these(now)}`,
+    when: ({ piece, block }) => block.hidden || piece.document.blocks.filter((entry) => !entry.hidden && !entry.guide).length > 1,
+    run: ({ block }) => switchBlocks("hidden", !block.hidden),
+  },
+  {
+    id: "guide",
+    place: "Blocks",
+    name: "Take it into the picture",
+    when: ({ block }) => block.guide,
+    run: () => switchBlocks("guide", false),
+  },
+  {
+    id: "lock",
+    place: "Blocks",
+    name: (now) => `${now.block.locked ? "Unlock" : "Lock"} ${these(now)}`,
+    run: ({ block }) => switchBlocks("locked", !block.locked),
+  },
+  { id: "group", place: "Blocks", name: "Group the picked blocks", when: several, run: () => groupBlocks(true) },
+  { id: "ungroup", place: "Blocks", name: "Ungroup the picked blocks", when: several, run: () => groupBlocks(false) },
+  { id: "earlier", place: "Blocks", name: "Move the block earlier in the list", when: several, run: () => reorder(-1) },
+  { id: "later", place: "Blocks", name: "Move the block later in the list", when: several, run: () => reorder(1) },
+  {
+    id: "remove",
+    place: "Blocks",
+    name: (now) => `Remove ${these(now)}`,
+    keys: "Delete",
+    keysAt: ".block-frame",
+    when: several,
+    run: removeBlocks,
+  },
+  { id: "centre", place: "Arrange", name: "Centre on the canvas", run: centre },
+  ...ALIGN.map(
+    (how): Command => ({
+      id: `align-canvas-${how}`,
+      place: "Arrange",
+      name: `Align to the canvas: ${how}`,
+      run: () => arrange(how, "canvas"),
+    }),
+  ),
+  ...ALIGN.map(
+    (how): Command => ({
+      id: `align-each-${how}`,
+      place: "Arrange",
+      name: `Align to each other: ${how}`,
+      when: several,
+      run: () => arrange(how, "each other"),
+    }),
+  ),
+  { id: "spread-across", place: "Arrange", name: "Spread across", when: several, run: () => arrange("spread across", "canvas") },
+  { id: "spread-up", place: "Arrange", name: "Spread up", when: several, run: () => arrange("spread up", "canvas") },
+  {
+    id: "kern",
+    place: "Letters",
+    name: "Kern letters on the stage",
+    when: lettering,
+    run: ({ desk }) => {
+      desk.openStation("set");
+      desk.take("letters");
+    },
+  },
+  { id: "add-lamp", place: "Light", name: "Add a lamp", run: addLamp },
+  {
+    id: "switch-lamp",
+    place: "Light",
+    name: ({ lamp }) => (lamp ? `Switch ${lamp.on ? "off" : "on"} ${lamp.name}` : "Switch the lamp"),
+    when: ({ lamp }) => lamp !== undefined,
+    run: switchLamp,
+  },
+  {
+    id: "highlight",
+    place: "Light",
+    name: "Place the lamp's highlight on the stage",
+    when: ({ lamp }) => lamp !== undefined,
+    run: ({ desk }) => {
+      desk.openStation("light");
+      desk.take("highlight");
+    },
+  },
+  {
+    id: "remove-lamp",
+    place: "Light",
+    name: ({ lamp }) => (lamp ? `Remove ${lamp.name}` : "Remove the lamp"),
+    when: ({ lamp }) => lamp !== undefined,
+    run: removeLamp,
+  },
+  ...STATIONS.map(
+    (station, i): Command => ({
+      id: `station-${station.id}`,
+      place: "Screen",
+      name: `Open the station ${station.name}`,
+      keys: String(i + 1),
+      run: ({ desk }) => desk.openStation(station.id),
+    }),
+  ),
+  {
+    id: "guides",
+    place: "Screen",
+    name: ({ desk }) => (desk.guides ? "Hide the guides" : "Show the guides"),
+    keys: "G",
+    run: ({ desk }) => desk.showGuides(!desk.guides),
+  },
+  {
+    id: "rulers",
+    place: "Screen",
+    name: ({ desk }) => (desk.rulers ? "Hide the rulers" : "Show the rulers"),
+    keys: "R",
+    run: ({ desk }) => desk.showRulers(!desk.rulers),
+  },
+  {
+    id: "alone",
+    place: "Screen",
+    name: ({ desk }) => (desk.alone ? "Show everything again" : "Show the picture alone"),
+    keys: "P",
+    run: ({ desk }) => {
+      desk.showAlone(!desk.alone);
+      if (!desk.alone) toast("P shows everything again");
+    },
+  },
+  {
+    id: "put-down",
+    place: "Screen",
+    name: "Put the tool down",
+    keys: "Escape",
+    when: ({ desk }) => desk.tool !== null,
+    run: ({ desk }) => desk.take(null),
+  },
+  {
+    id: "commands",
+    place: "Screen",
+    name: "All commands",
+    keys: "F2",
+    whileTyping: true,
+    run: ({ desk }) => desk.openSheet("commands"),
+  },
+  { id: "keys", place: "Screen", name: "All keys", keys: "?", run: ({ desk }) => desk.openSheet("keys") },
+];
+
+const BY_ID = new Map(COMMANDS.map((command) => [command.id, command]));
+
+/** A command by its id. Throws for one that there is not. */
+export function commandOf(id: string): Command {
+  const command = BY_ID.get(id);
+  if (!command) throw new Error(`there is no command ${id}`);
+  return command;
+}
