@@ -1,4 +1,4 @@
-import { type ComponentType, lazy, Suspense, useCallback, useEffect, useState } from "react";
+import { type ComponentType, type CSSProperties, lazy, Suspense, useCallback, useEffect, useState } from "react";
 import { api } from "./api/client";
 import { CommandList } from "./commands/CommandList";
 import { KeySheet } from "./commands/KeySheet";
@@ -6,11 +6,12 @@ import { useCommandKeys } from "./commands/useCommandKeys";
 import { BlockMenu } from "./components/BlockMenu";
 import { Header, type Surround } from "./components/Header";
 import { RecipeLine } from "./components/RecipeLine";
-import { deskNow, useDesk } from "./live/desk";
+import { deskNow, PANEL, useDesk } from "./live/desk";
 import { liveNow, useLive } from "./live/store";
 import { Stage } from "./stage/Stage";
 import { SetStation } from "./stations/set/SetStation";
 import { STATIONS, type Station } from "./stations/stations";
+import { PanelEdge } from "./ui/PanelEdge";
 import { Toasts } from "./ui/Toasts";
 import { TooltipProvider } from "./ui/Tooltip";
 
@@ -33,6 +34,7 @@ export function App() {
   const station = useDesk((desk) => desk.station);
   const setStation = deskNow().openStation;
   const alone = useDesk((desk) => desk.alone);
+  const panel = useDesk((desk) => desk.panel);
   const [surround, setSurround] = useState<Surround>("middle");
   const ready = useLive((live) => live.piece !== null);
   useCommandKeys();
@@ -63,7 +65,7 @@ export function App() {
   const name = STATIONS.find((entry) => entry.id === station)?.name;
   return (
     <TooltipProvider delayDuration={400}>
-      <div className="screen" data-alone={alone || undefined}>
+      <div className="screen" data-alone={alone || undefined} style={{ "--panel": `${panel}px` } as CSSProperties}>
         {!alone && (
           <>
             <Header surround={surround} onSurround={setSurround} onOpenPiece={openPiece} onExport={() => setStation("export")} />
@@ -72,16 +74,19 @@ export function App() {
         )}
         <Stage surround={surround} />
         {!alone && (
-          <aside className="panel" aria-label={name}>
-            <header className="panel-head">
-              <h2>{name}</h2>
-              {ready && OF_A_BLOCK.has(station) && <BlockMenu />}
-            </header>
-            {ready && (
-              <Suspense>
-                <Panel key={station} />
-              </Suspense>
-            )}
+          <aside className="panel-place" aria-label={name}>
+            <PanelEdge label="Width of the panel" width={panel} least={PANEL.least} most={PANEL.most} onWidth={deskNow().widen} />
+            <div className="panel">
+              <header className="panel-head">
+                <h2>{name}</h2>
+                {ready && OF_A_BLOCK.has(station) && <BlockMenu />}
+              </header>
+              {ready && (
+                <Suspense>
+                  <Panel key={station} />
+                </Suspense>
+              )}
+            </div>
           </aside>
         )}
         <LastEdit />

@@ -43,6 +43,8 @@ from halvex.core.solids import SolidError
 from halvex.core.stopping import CancelledError, stoppable
 
 LARGEST_STAGE_PX = 2600
+# Picture px per px of the canvas, at most, where a part of it is looked at closely.
+MOST_DETAIL = 8.0
 # A tile is this many samples long: the time an edit may have to wait for one to end.
 SAMPLES_BETWEEN_LOOKS = 2
 # The draft that follows the hand has at most so many pixels (640 × 360), however large the stage.
@@ -67,7 +69,7 @@ log = logging.getLogger(__name__)
 @dataclass(frozen=True)
 class Wanted:
     """What the window shows: a piece, whose id is `ident`, at a revision, at a size in px, and whether the
-    hand is moving."""
+    hand is moving; of the canvas, a part 1 / zoom as wide and high, whose upper left is at (left, top)."""
 
     piece: Piece
     revision: int
@@ -76,6 +78,14 @@ class Wanted:
     height: int
     moving: bool
     ident: str = ""
+    zoom: float = 1.0
+    left: float = 0.0
+    top: float = 0.0
+
+    @property
+    def part(self) -> tuple[float, float]:
+        """Width and height of the part in px of the canvas."""
+        return self.piece.canvas.width / self.zoom, self.piece.canvas.height / self.zoom
 
 
 @dataclass
@@ -218,10 +228,11 @@ class LiveSession:
     def _draw(self, wanted: Wanted, number: int) -> None:
         overtaken = partial(self._newer_than, number)
         next_picture()
-        canvas = wanted.piece.canvas
-        fit = min(wanted.width / canvas.width, wanted.height / canvas.height, 1.0)
+        width, height = wanted.part
+        # A whole canvas is shown no larger than it is; of one that is looked at closely a part is.
+        fit = min(wanted.width / width, wanted.height / height, 1.0 if wanted.zoom == 1 else MOST_DETAIL)
         started = time.perf_counter()
-        size = _size(wanted.piece, fit)
+        size = _size(wanted, fit)
         scene = self._scene(wanted, size)
         kept = self._kept
         if (
@@ -242,11 +253,11 @@ class LiveSession:
             # The quick draft is never cancelled: a newer edit waits the few ms, so that a steady
             # hand sees steady frames.
             quick = _size(
-                wanted.piece,
+                wanted,
                 fit * min((QUICK_PX / (size[0] * size[1])) ** 0.5, 1.0) * COARSENESS[self._coarse],
             )
             self._note(number, shown=False)
-            self._draft(wanted, scene.at_scale(_scale(wanted.piece, quick)), quick, self._quick, started)
+            self._draft(wanted, scene.at_scale(_scale(wanted, quick)), quick, self._quick, started)
             self._note(number, shown=True)
             self._keep_pace((time.perf_counter() - started) * 1000)
             self._rest(wanted, overtaken)
@@ -290,8 +301,9 @@ class LiveSession:
 
     def _scene(self, wanted: Wanted, size: tuple[int, int]) -> Scene:
         """The scene for a stage of this size."""
-        scale = _scale(wanted.piece, size)
-        return build_scene(resolve(wanted.piece), px_scale=scale, detail=_fineness(scale))
+        scale = _scale(wanted, size)
+        whole = build_scene(resolve(wanted.piece), px_scale=scale, detail=_fineness(scale))
+        return whole if wanted.zoom == 1 else whole.for_part(wanted.left, wanted.top, *wanted.part)
 
     def _refine(
         self,
@@ -373,8 +385,8 @@ def _picture_key(scene: Scene, size: tuple[int, int]) -> tuple[object, ...]:
     return scene.keys, scene.finish, size
 
 
-def _scale(piece: Piece, size: tuple[int, int]) -> float:
-    return size[0] / piece.canvas.width
+def _scale(wanted: Wanted, size: tuple[int, int]) -> float:
+    return size[0] / wanted.part[0]
 
 
 def _fineness(scale: float) -> float:
@@ -384,8 +396,9 @@ def _fineness(scale: float) -> float:
     return 2.0 ** math.ceil(math.log2(scale))
 
 
-def _size(piece: Piece, fit: float) -> tuple[int, int]:
-    return max(round(piece.canvas.width * fit), 1), max(round(piece.canvas.height * fit), 1)
+def _size(wanted: Wanted, fit: float) -> tuple[int, int]:
+    width, height = wanted.part
+    return max(round(width * fit), 1), max(round(height * fit), 1)
 
 
 def _frame(
@@ -403,6 +416,9 @@ def _frame(
         "seq": wanted.seq,
         "piece": wanted.ident,
         "revision": wanted.revision,
+        "zoom": wanted.zoom,
+        "left": wanted.left,
+        "top": wanted.top,
         "stage": stage,
         "samples": round(samples, 1),
         "noise": None if noise is None else round(float(np.sqrt((noise**2).mean())), 5),

@@ -9,10 +9,14 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from halvex.core.piece.model import LONGEST_CANVAS_SIDE_PX
 from halvex.studio.edits import Edit
 from halvex.studio.live import LARGEST_STAGE_PX
 from halvex.studio.store import LONGEST_WINDOW_ID
 from halvex.web.problems import Problem
+
+# How many times as large as it fits the stage shows the canvas, at most.
+CLOSEST = 64
 
 
 class WindowMessage(BaseModel):
@@ -21,7 +25,8 @@ class WindowMessage(BaseModel):
     `seq` numbers its messages; `window`, which a window gives itself as it opens a piece, tells the server
     which messages it has carried out already: what a window has no answer to it sends again when its
     connection was lost. `piece` names the piece that is opened, or that a change is of where it is no longer
-    open.
+    open. `width` and `height` are those of the stage, which shows a part of the canvas 1 / `zoom` as wide and
+    high, whose upper left is at (`left`, `top`) of the canvas.
     """
 
     model_config = ConfigDict(extra="forbid")
@@ -32,6 +37,9 @@ class WindowMessage(BaseModel):
     piece: str = Field("", max_length=32)
     width: int = Field(960, ge=16, le=LARGEST_STAGE_PX)
     height: int = Field(540, ge=16, le=LARGEST_STAGE_PX)
+    zoom: float = Field(1, ge=1, le=CLOSEST)
+    left: float = Field(0, ge=0, le=LONGEST_CANVAS_SIDE_PX)
+    top: float = Field(0, ge=0, le=LONGEST_CANVAS_SIDE_PX)
     edits: list[Edit] = Field(default_factory=list, max_length=200)
     gesture: str | None = Field(None, max_length=60)
     moving: bool = False
@@ -69,6 +77,9 @@ class FrameHeader(BaseModel):
     seq: int
     piece: str
     revision: int
+    zoom: float
+    left: float
+    top: float
     stage: Literal["draft", "pass", "clean"]
     samples: float
     noise: float | None

@@ -99,6 +99,8 @@ class Window:
         # What the window calls itself; empty where it wants none of its messages to be known again.
         self._name = ""
         self._size = (960, 540)
+        # Zoom, and the upper left of the part that is shown.
+        self._part = (1.0, 0.0, 0.0)
         # The newest message of this window, and the state that is being drawn.
         self._seq = 0
         self._drawn = (0, "")
@@ -128,7 +130,7 @@ class Window:
     def _show(self, head: store.Revision, seq: int, moving: bool) -> int:
         self._drawn = head.id, head.document
         return self._session.show(
-            Wanted(store.piece_of(head), head.id, seq, *self._size, moving, head.piece_id)
+            Wanted(store.piece_of(head), head.id, seq, *self._size, moving, head.piece_id, *self._part)
         )
 
     def _refreshed(self, number: int, moving: bool) -> str:
@@ -176,6 +178,7 @@ class Window:
             store.get_record(message.piece)
             self._leave()
             self._piece, self._size = message.piece, (message.width, message.height)
+            self._part = (message.zoom, message.left, message.top)
             self._name = message.window or self._name
             pieces.watch(self._piece, self._changed)
             self._refresh(message.seq)
@@ -184,6 +187,7 @@ class Window:
             raise PieceError("/type", "open a piece first")
         if message.type == "size":
             self._size = (message.width, message.height)
+            self._part = (message.zoom, message.left, message.top)
         if message.type in ("size", "rest"):
             self._refresh(message.seq)
             return

@@ -66,8 +66,8 @@ class BreakingProxy:
 
 class ConnectionTest(WorkshopTest):
     def test_no_edit_is_lost_or_made_twice(self) -> None:
-        """Sizes typed one after another while the connection breaks 200 times; the states that were stored are
-        these sizes, and undo made meanwhile is once in effect."""
+        """Sizes typed one after another while the connection breaks 200 times: the states that were stored
+        are these sizes, and undo made meanwhile is once in effect."""
         proxy = BreakingProxy(self.server.port)
         self.addCleanup(proxy.close)
         ident = self.open_new()

@@ -213,6 +213,20 @@ class TextureTest(unittest.TestCase):
             [textured(materials.params, 15, 0, materials.texture[0], base, tuple(q), up)[0] for q in points]
         )
 
+    def test_textures_end_where_numbers_do(self) -> None:
+        """Far off, and where there is no place at all, a texture is a colour and keeps the normal: a picture
+        that is looked up in a direction which is no number ends the process."""
+        wild = [(F(x), F(3.0), F(-7.0)) for x in (math.inf, -math.inf, math.nan, 1e30, 1e12)]
+        up, base = (F(0.0), F(0.0), F(1.0)), (F(0.5), F(0.5), F(0.5))
+        made: list[AnyMaterial] = [Stone(grain=1e-4), Wood(grain=1e-4), Plaster(grain=1e-4)]
+        for material in made:
+            materials = pack_materials([material])
+            for place in wild:
+                with self.subTest(material=material.kind, x=float(place[0])):
+                    colour, normal = textured(materials.params, 15, 0, materials.texture[0], base, place, up)
+                    self.assertTrue(np.isfinite(colour).all())
+                    self.assertAlmostEqual(float(np.linalg.norm(normal)), 1, delta=1e-3)
+
     def test_every_texture_varies_stays_in_range_and_repeats_by_seed(self) -> None:
         made: list[AnyMaterial] = [Stone(stone=name) for name in ("granite", "marble", "slate", "sandstone")]  # type: ignore[arg-type]
         for material in (*made, Wood()):

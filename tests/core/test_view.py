@@ -10,6 +10,7 @@ from halvex.core.piece.model import Canvas
 from halvex.core.piece.turning import DIMETRIC_TURN, ISOMETRIC_TURNS, rotation
 from halvex.core.piece.view import Oblique, View
 from halvex.core.render.camera_rays import camera_ray, lens_ray
+from halvex.core.scene import scene_of
 from halvex.core.scene.camera import (
     angle_of_view,
     blur_circle,
@@ -19,6 +20,7 @@ from halvex.core.scene.camera import (
     make_camera,
     world_to_canvas,
 )
+from tests.core.small_scenes import VIEWS, small_piece
 
 F = np.float32
 CANVAS = Canvas(width=1280, height=720)
@@ -69,6 +71,17 @@ class ViewTest(unittest.TestCase):
             receding = back - origin
             self.assertAlmostEqual(math.degrees(math.atan2(receding[1], receding[0])), 45.0, places=4)
             self.assertAlmostEqual(float(np.hypot(*receding)), 100 * scale, places=3)
+
+    def test_a_part_of_the_canvas_is_seen_as_in_the_whole(self) -> None:
+        """The camera of a part sends the same rays as that of the whole, its pixels counted from the part's
+        upper left, in every projection."""
+        for name, view in VIEWS.items():
+            whole = scene_of(small_piece(view=view))
+            part = whole.for_part(30, 20, 80, 45)
+            for x, y in ((0, 0), (12.5, 40), (80, 45)):
+                with self.subTest(view=name, x=x, y=y):
+                    a, b = camera_ray(whole.camera, F(x + 30), F(y + 20)), camera_ray(part.camera, F(x), F(y))
+                    np.testing.assert_allclose(a, b, rtol=1e-5, atol=1e-5)
 
     def test_dimetric_axes(self) -> None:
         """ISO 5456-3: axes drawn at 7° and 42° to the level, foreshortened as 1 : 1 : 1/2."""

@@ -2151,6 +2151,12 @@ export interface components {
             piece: string;
             /** Revision */
             revision: number;
+            /** Zoom */
+            zoom: number;
+            /** Left */
+            left: number;
+            /** Top */
+            top: number;
             /**
              * Stage
              * @enum {string}
@@ -5388,7 +5394,8 @@ export interface components {
          *     `seq` numbers its messages; `window`, which a window gives itself as it opens a piece, tells the server
          *     which messages it has carried out already: what a window has no answer to it sends again when its
          *     connection was lost. `piece` names the piece that is opened, or that a change is of where it is no longer
-         *     open.
+         *     open. `width` and `height` are those of the stage, which shows a part of the canvas 1 / `zoom` as wide and
+         *     high, whose upper left is at (`left`, `top`) of the canvas.
          */
         WindowMessage: {
             /**
@@ -5421,6 +5428,21 @@ export interface components {
              * @default 540
              */
             height: number;
+            /**
+             * Zoom
+             * @default 1
+             */
+            zoom: number;
+            /**
+             * Left
+             * @default 0
+             */
+            left: number;
+            /**
+             * Top
+             * @default 0
+             */
+            top: number;
             /** Edits */
             edits?: components["schemas"]["Edit"][];
             /**

@@ -19,6 +19,9 @@ import {
 } from "../components/acts";
 import { addLamp, removeLamp, switchLamp } from "../components/lampActs";
 import { liveNow } from "../live/store";
+import { partAround, stageScale, WHOLE, zoomedAbout } from "../stage/part";
+import { cornersOf, ontoCanvas } from "../stage/plane";
+import type { Span } from "../stage/snapping";
 import { STATIONS } from "../stations/stations";
 import { toast } from "../ui/Toasts";
 import type { Command, Context } from "./command";
@@ -26,6 +29,24 @@ import type { Command, Context } from "./command";
 const several = ({ piece }: Context) => piece.document.blocks.length > 1;
 const lettering = ({ block }: Context) => block.kind === "lettering";
 const these = ({ picked }: Context) => (picked.length > 1 ? "the picked blocks" : "this block");
+
+const ZOOM_STEP = Math.SQRT2;
+const MIDDLE = [0.5, 0.5] as const;
+const zoomBy = ({ desk, piece }: Context, factor: number) =>
+  desk.look(zoomedAbout(desk.part, factor, MIDDLE, piece.document.canvas));
+/** So many px of the screen to a px of the canvas. */
+const zoomTo = (now: Context, scale: number) => zoomBy(now, scale / stageScale(now.desk, now.piece.document.canvas));
+
+function zoomToBlock({ desk, piece, picked }: Context) {
+  const { plane, box } = piece.drawings.blocks[picked[0] ?? 0] ?? {};
+  if (!plane || !box) return;
+  const corners = cornersOf(box as Span).map((corner) => ontoCanvas(plane, corner));
+  const [across, down] = [corners.map(([x]) => x), corners.map(([, y]) => y)];
+  desk.look(partAround([Math.min(...across), Math.min(...down), Math.max(...across), Math.max(...down)], piece.document.canvas));
+}
+
+/** A picture shows at least one block. */
+const othersAreSeen = ({ piece }: Context) => piece.document.blocks.filter((block) => !block.hidden && !block.guide).length > 1;
 
 const ALIGN: How[] = ["left", "centre", "right", "top", "middle", "bottom"];
 
@@ -66,15 +87,15 @@ export const COMMANDS: readonly Command[] = [
     id: "hide",
     place: "Blocks",
     name: (now) => `${now.block.hidden ? "Show" : "Hide"} ${these(now)}`,
-    when: ({ piece, block }) => block.hidden || piece.document.blocks.filter((entry) => !entry.hidden && !entry.guide).length > 1,
+    when: (now) => now.block.hidden || othersAreSeen(now),
     run: ({ block }) => switchBlocks("hidden", !block.hidden),
   },
   {
     id: "guide",
     place: "Blocks",
-    name: "Take it into the picture",
-    when: ({ block }) => block.guide,
-    run: () => switchBlocks("guide", false),
+    name: ({ block }) => (block.guide ? "Take it into the picture" : "Make it a guide"),
+    when: (now) => now.block.guide || othersAreSeen(now),
+    run: ({ block }) => switchBlocks("guide", !block.guide),
   },
   {
     id: "lock",
@@ -159,6 +180,12 @@ export const COMMANDS: readonly Command[] = [
       run: ({ desk }) => desk.openStation(station.id),
     }),
   ),
+  { id: "zoom-fit", place: "Screen", name: "Zoom: fit the stage", keys: "0", run: ({ desk }) => desk.look(WHOLE) },
+  { id: "zoom-in", place: "Screen", name: "Zoom in", keys: "+", run: (now) => zoomBy(now, ZOOM_STEP) },
+  { id: "zoom-out", place: "Screen", name: "Zoom out", keys: "-", run: (now) => zoomBy(now, 1 / ZOOM_STEP) },
+  { id: "zoom-100", place: "Screen", name: "Zoom: 100 %", run: (now) => zoomTo(now, 1) },
+  { id: "zoom-200", place: "Screen", name: "Zoom: 200 %", run: (now) => zoomTo(now, 2) },
+  { id: "zoom-block", place: "Screen", name: "Zoom: to the picked block", run: zoomToBlock },
   {
     id: "guides",
     place: "Screen",

@@ -1,5 +1,5 @@
+import { NumberField } from "../fields/NumberField";
 import { useWorkshop } from "../live/workshop";
-import { NumberField } from "./NumberField";
 
 interface Props {
   /** The model's name in the schema, such as `Metal`. */

@@ -1,12 +1,13 @@
 import { Keyboard, Redo2, Search, Undo2 } from "lucide-react";
 import { printed } from "../commands/command";
+import { shown } from "../fields/NumberField";
 import { deskNow } from "../live/desk";
 import { liveNow, useLive } from "../live/store";
 import { IconButton } from "../ui/IconButton";
 import { Choice } from "./Choice";
 import { HistoryMenu } from "./HistoryMenu";
-import { shown } from "./NumberField";
 import { PieceMenu } from "./PieceMenu";
+import { ZoomMenu } from "./ZoomMenu";
 
 const SURROUNDS = ["light", "middle", "dark"] as const;
 export type Surround = (typeof SURROUNDS)[number];
@@ -32,6 +33,7 @@ export function Header({ surround, onSurround, onOpenPiece, onExport }: Props) {
           {piece.document.canvas.width} × {piece.document.canvas.height} px
         </span>
       )}
+      {piece && <ZoomMenu />}
       <Progress />
       {!connected && (
         <span className="offline" role="alert">

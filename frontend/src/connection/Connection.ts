@@ -10,6 +10,9 @@ export type Change = Pick<WindowMessage, "edits" | "gesture" | "moving"> & {
   piece: string;
 };
 
+/** How large the stage is in px, and what of the canvas it shows. */
+export type View = Required<Pick<WindowMessage, "width" | "height" | "zoom" | "left" | "top">>;
+
 interface Listener {
   /** The connection was made or lost. */
   connected: (connected: boolean) => void;
@@ -29,7 +32,9 @@ export class Connection {
   #socket: WebSocket | null = null;
   #retryMs = FIRST_RETRY_MS;
   #piece = "";
-  #size = { width: 928, height: 522 };
+  #view: View = { width: 928, height: 522, zoom: 1, left: 0, top: 0 };
+  /** Whether a newer view waits for the answer to the message before. */
+  #lookWaits = false;
 
   /** The number of the newest message. */
   #seq = 0;
@@ -61,10 +66,13 @@ export class Connection {
     else if (this.#open) this.#sendOpen();
   }
 
-  resize(width: number, height: number) {
-    if (width === this.#size.width && height === this.#size.height) return;
-    this.#size = { width, height };
-    if (this.#piece && this.#open) this.#send({ type: "size", ...this.#size }, this.#number());
+  /** Shows the picture so large, and this part of it. While answers are on their way, only the newest view waits. */
+  look(view: View) {
+    if (Object.entries(view).every(([name, value]) => this.#view[name as keyof View] === value)) return;
+    this.#view = view;
+    if (!this.#piece || !this.#open) return;
+    this.#lookWaits = this.#unanswered.length > 0;
+    if (!this.#lookWaits) this.#send({ type: "size", ...view }, this.#number());
   }
 
   /** Sends a change, now or when there is a connection. While the hand moves, only the newest one waits. */
@@ -115,7 +123,8 @@ export class Connection {
   }
 
   #sendOpen() {
-    this.#send({ type: "open", piece: this.#piece, window: this.#window, ...this.#size }, this.#number());
+    this.#send({ type: "open", piece: this.#piece, window: this.#window, ...this.#view }, this.#number());
+    this.#lookWaits = false;
   }
 
   #send(message: WindowMessage, seq: number) {
@@ -147,7 +156,11 @@ export class Connection {
 
   #receive(message: ServerMessage) {
     this.#listener.heard(message, message.type === "problem" ? [] : this.#acknowledge(message.seq));
-    if (this.#waiting && this.#unanswered.length === 0) this.#flush();
+    if (this.#unanswered.length === 0) {
+      if (this.#lookWaits) this.#send({ type: "size", ...this.#view }, this.#number());
+      this.#lookWaits = false;
+      this.#flush();
+    }
     while (this.#held.length > 0 && this.#settled) this.#held.shift()?.();
   }
 

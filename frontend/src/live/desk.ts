@@ -1,11 +1,15 @@
 /** What lies on the desk: which station and block are open, and the tool in hand. Of this window only, never of the piece. */
 import { create } from "zustand";
+import { type Part, WHOLE } from "../stage/part";
 import type { Station } from "../stations/stations";
 
 /** The line being drawn: `kerf` draws a cut, `pen` a stroke point by point, `freehand` a stroke in one go, `along` what words follow. */
 export type Line = "kerf" | "pen" | "freehand" | "along";
 /** `highlight` waits for the spot where the picked lamp is to shine; `letters` moves single letters apart. */
 export type InHand = Line | "highlight" | "letters";
+
+/** Widths of the panel in px. */
+export const PANEL = { least: 280, usual: 320, most: 520 };
 
 interface Desk {
   station: Station;
@@ -21,8 +25,13 @@ interface Desk {
   tracing: boolean;
   /** Whether the picture alone is shown, without the panel and what stands around it. */
   alone: boolean;
+  /** What of the canvas the stage shows, and how large it can show it, in px of the screen. */
+  part: Part;
+  stage: { width: number; height: number };
   guides: boolean;
   rulers: boolean;
+  /** Width of the panel in px. */
+  panel: number;
   /** Which list is open over the screen. */
   sheet: "commands" | "keys" | null;
   openStation: (station: Station) => void;
@@ -34,6 +43,10 @@ interface Desk {
   take: (tool: InHand | null) => void;
   trace: (on: boolean) => void;
   showAlone: (on: boolean) => void;
+  look: (part: Part) => void;
+  measure: (stage: Desk["stage"]) => void;
+  /** Makes the panel so wide; `kept` for the next time too. */
+  widen: (panel: number, kept: boolean) => void;
   showGuides: (on: boolean) => void;
   showRulers: (on: boolean) => void;
   openSheet: (sheet: Desk["sheet"]) => void;
@@ -48,6 +61,9 @@ export const useDesk = create<Desk>((set) => ({
   tool: null,
   tracing: false,
   alone: false,
+  part: WHOLE,
+  stage: { width: 928, height: 522 },
+  panel: Math.min(Math.max(Number(localStorage.getItem("panel")) || PANEL.usual, PANEL.least), PANEL.most),
   guides: localStorage.getItem("guides") === "on",
   rulers: localStorage.getItem("rulers") === "on",
   sheet: null,
@@ -64,6 +80,12 @@ export const useDesk = create<Desk>((set) => ({
   take: (tool) => set((desk) => ({ tool, tracing: tool !== null && desk.tracing })),
   trace: (tracing) => set({ tracing }),
   showAlone: (alone) => set({ alone }),
+  look: (part) => set({ part }),
+  measure: (stage) => set({ stage }),
+  widen: (panel, kept) => {
+    if (kept) localStorage.setItem("panel", String(panel));
+    set({ panel });
+  },
   showGuides: (guides) => {
     localStorage.setItem("guides", guides ? "on" : "off");
     set({ guides });
@@ -77,3 +99,4 @@ export const useDesk = create<Desk>((set) => ({
 
 /** The desk as it is now and the acts on it; a screen that shows it uses `useDesk`. */
 export const deskNow = useDesk.getState;
+export const onDesk = useDesk.subscribe;

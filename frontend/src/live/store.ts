@@ -5,7 +5,8 @@
 import { replaceEqualDeep } from "@tanstack/react-query";
 import { create } from "zustand";
 import { api, type Block, type Edit, type FrameHeader, type PieceState, type ServerMessage, told } from "../api/client";
-import { type Change, Connection } from "../connection/Connection";
+import { type Change, Connection, type View } from "../connection/Connection";
+import { WHOLE } from "../stage/part";
 import { toast } from "../ui/Toasts";
 import { useDesk } from "./desk";
 
@@ -34,7 +35,7 @@ interface Live {
   edit: (edits: Edit[], options?: Options) => void;
   rest: () => void;
   step: (direction: "undo" | "redo") => void;
-  resize: (width: number, height: number) => void;
+  look: (view: View) => void;
   /** Runs an act on the document as it is after all that this window has sent. */
   afterAll: (act: () => void) => void;
   placeHighlight: (lamp: string, x: number, y: number) => Promise<void>;
@@ -89,6 +90,7 @@ export const useLive = create<Live>((set, get) => {
     open(id) {
       if (id === get().id) return;
       set({ id, faults: {}, notice: "", refusal: "" });
+      useDesk.getState().look(WHOLE);
       connection.show(id);
     },
     edit(edits, { gesture, moving = false } = {}) {
@@ -97,7 +99,7 @@ export const useLive = create<Live>((set, get) => {
     },
     rest: () => connection.rest(),
     step: (direction) => connection.change({ type: direction, piece: get().id }),
-    resize: (width, height) => connection.resize(width, height),
+    look: (view) => connection.look(view),
     afterAll: (act) => connection.afterAll(act),
     async placeHighlight(lamp, x, y) {
       try {

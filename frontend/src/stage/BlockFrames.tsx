@@ -1,12 +1,13 @@
-import { type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
+import { type KeyboardEvent, useRef, useState } from "react";
 import type { PieceState } from "../api/client";
 import { CommandItems } from "../commands/CommandItems";
 import { OF_A_BLOCK } from "../components/BlockMenu";
 import { blockName } from "../components/blockName";
-import { shown } from "../components/NumberField";
 import { stride, useBurst } from "../components/nudging";
+import { shown } from "../fields/NumberField";
 import { deskNow, useDesk } from "../live/desk";
-import { liveNow, newGesture, useBlock } from "../live/store";
+import { liveNow, useBlock } from "../live/store";
+import { useDrag } from "../live/useDrag";
 import { ContextMenu } from "../ui/Menu";
 import { FrameHandles } from "./FrameHandles";
 import { NumberBeside } from "./NumberBeside";
@@ -15,16 +16,13 @@ import { linesOf, type Snapped, type Span, snapped } from "./snapping";
 import { spanOf, unitsOf } from "./units";
 
 const SNAP_PX = 6;
-const MOVED_PX = 3;
 
-interface Drag {
+interface Held {
+  at: number;
   from: Point;
-  screen: Point;
-  gesture: string;
   span: Span;
   leaders: number[];
   all: number[];
-  moved: boolean;
 }
 
 /** Blocks on the stage while words are set: a click picks one, a drag moves it and its group; arrow keys move the picked ones. */
@@ -33,8 +31,7 @@ export function BlockFrames({ piece, unit }: { piece: PieceState; unit: number }
   const also = useDesk((desk) => desk.also);
   const guides = useDesk((desk) => desk.guides);
   const { openBlock, pickAlso } = deskNow();
-  const { edit, rest } = liveNow();
-  const drag = useRef<Drag | null>(null);
+  const { edit } = liveNow();
   const burst = useBurst();
   const walked = useRef({ gesture: "", x: 0, y: 0 });
   const [met, setMet] = useState<Snapped | null>(null);
@@ -51,50 +48,38 @@ export function BlockFrames({ piece, unit }: { piece: PieceState; unit: number }
     );
   }
 
-  function onPointerDown(event: PointerEvent<SVGPathElement>, at: number) {
-    if (event.button !== 0) return;
-    event.stopPropagation();
-    event.currentTarget.setPointerCapture(event.pointerId);
-    if (event.shiftKey) {
-      pickAlso(at);
-      return;
-    }
-    const together = picked.includes(at) ? picked : [at];
-    if (!picked.includes(at)) openBlock(at);
-    const { all, leaders } = unitsOf(piece, together);
-    drag.current = {
-      from: ontoFace(drawn[at].ground, canvasPoint(event)),
-      screen: [event.clientX, event.clientY],
-      gesture: newGesture(),
-      span: spanOf(piece, all) ?? [0, 0, 0, 0],
-      leaders: leaders.filter((i) => !blocks[i].locked),
-      all,
-      moved: false,
-    };
-  }
-
-  function onPointerMove(event: PointerEvent<SVGPathElement>, at: number) {
-    const held = drag.current;
-    if (!held) return;
-    if (!held.moved && Math.hypot(event.clientX - held.screen[0], event.clientY - held.screen[1]) < MOVED_PX) return;
-    held.moved = true;
-    const here = ontoFace(drawn[at].ground, canvasPoint(event));
-    const move: [number, number] = [here[0] - held.from[0], here[1] - held.from[1]];
-    // Alt moves freely.
-    const reach = event.altKey ? -1 : SNAP_PX * unit;
-    const to = snapped(held.span, move, linesOf(piece, held.all, guides), reach);
-    setMet(to);
-    shift(held.leaders, to.move, held.gesture, true);
-  }
-
-  function onPointerUp(at: number) {
-    const held = drag.current;
-    drag.current = null;
-    setMet(null);
-    if (held?.moved) rest();
-    // A click on one of several picked blocks picks it alone.
-    else if (held && also.length) openBlock(at);
-  }
+  const hold = useDrag({
+    begin(event, at: number): Held | null {
+      if (event.shiftKey) {
+        pickAlso(at);
+        return null;
+      }
+      const together = picked.includes(at) ? picked : [at];
+      if (!picked.includes(at)) openBlock(at);
+      const { all, leaders } = unitsOf(piece, together);
+      return {
+        at,
+        from: ontoFace(drawn[at].ground, canvasPoint(event)),
+        span: spanOf(piece, all) ?? [0, 0, 0, 0],
+        leaders: leaders.filter((i) => !blocks[i].locked),
+        all,
+      };
+    },
+    move(held, event, _, gesture) {
+      const here = ontoFace(drawn[held.at].ground, canvasPoint(event));
+      const move: [number, number] = [here[0] - held.from[0], here[1] - held.from[1]];
+      // Alt moves freely.
+      const reach = event.altKey ? -1 : SNAP_PX * unit;
+      const to = snapped(held.span, move, linesOf(piece, held.all, guides), reach);
+      setMet(to);
+      shift(held.leaders, to.move, gesture, true);
+    },
+    end({ at }, moved) {
+      setMet(null);
+      // A click on one of several picked blocks picks it alone.
+      if (!moved && also.length) openBlock(at);
+    },
+  });
 
   function onKeyDown(event: KeyboardEvent, at: number) {
     if (event.key === "Enter" || event.key === " ") {
@@ -145,10 +130,7 @@ export function BlockFrames({ piece, unit }: { piece: PieceState; unit: number }
                   role="button"
                   aria-pressed={picked.includes(at)}
                   aria-label={`Block ${blockName(block)}${block.locked ? ", locked" : ""}. Arrow keys move it, Enter opens it, Shift and Enter picks it too.`}
-                  onPointerDown={(event) => onPointerDown(event, at)}
-                  onPointerMove={(event) => onPointerMove(event, at)}
-                  onPointerUp={() => onPointerUp(at)}
-                  onPointerCancel={() => onPointerUp(at)}
+                  {...hold(at)}
                   onKeyDown={(event) => onKeyDown(event, at)}
                 />
               }

@@ -147,6 +147,9 @@ export function DrawingTool({ tool, plane, width, height }: Props) {
         onPointerDown={onPointerDown}
         onPointerMove={onPointerMove}
         onPointerUp={onPointerUp}
+        onPointerCancel={() => {
+          down.current = null;
+        }}
         onDoubleClick={() => finish(newest.current.slice(0, -1))}
       />
       <path d={line} strokeWidth={width / 464} />

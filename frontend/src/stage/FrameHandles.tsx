@@ -1,7 +1,8 @@
-import { type PointerEvent, useRef, useState } from "react";
+import { useState } from "react";
 import type { Block, PieceState } from "../api/client";
-import { shown } from "../components/NumberField";
-import { liveNow, newGesture } from "../live/store";
+import { shown } from "../fields/NumberField";
+import { liveNow } from "../live/store";
+import { useDrag } from "../live/useDrag";
 import { NumberBeside } from "./NumberBeside";
 import { canvasPoint, cornersOf, ontoCanvas, ontoFace, type Point } from "./plane";
 import type { Span } from "./snapping";
@@ -14,7 +15,6 @@ const SNAP_DEGREES = 2;
 
 interface Held {
   kind: "scale" | "turn";
-  gesture: string;
   middle: Point;
   from: Point;
   turn: number;
@@ -22,8 +22,7 @@ interface Held {
 
 /** The corners of the open block scale it, the stalk above it turns it; its group goes with it. Exact numbers stand in the panel. */
 export function FrameHandles({ piece, index, unit }: { piece: PieceState; index: number; unit: number }) {
-  const { edit, rest } = liveNow();
-  const held = useRef<Held | null>(null);
+  const { edit } = liveNow();
   const [kind, setKind] = useState<Held["kind"] | null>(null);
   const block = piece.document.blocks[index];
   const drawing = piece.drawings.blocks[index];
@@ -44,44 +43,30 @@ export function FrameHandles({ piece, index, unit }: { piece: PieceState; index:
     return [(span[0] + span[2]) / 2, (span[1] + span[3]) / 2];
   }
 
-  function onPointerDown(event: PointerEvent<SVGElement>, what: Held["kind"]) {
-    event.stopPropagation();
-    event.currentTarget.setPointerCapture(event.pointerId);
-    const from = ontoFace(drawing.ground, canvasPoint(event));
-    held.current = { kind: what, gesture: newGesture(), middle: middleOf(), from, turn: block.place.turn.z };
-    setKind(what);
-  }
-
-  function onPointerMove(event: PointerEvent<SVGElement>) {
-    const hold = held.current;
-    if (!hold) return;
-    const here = ontoFace(drawing.ground, canvasPoint(event));
-    const [a, b] = [hold.from, here].map((p): Point => [p[0] - hold.middle[0], p[1] - hold.middle[1]]);
-    const path = `/blocks/${index}`;
-    const options = { gesture: hold.gesture, moving: true };
-    if (hold.kind === "scale") {
-      const by = Math.max(Math.hypot(...b) / Math.max(Math.hypot(...a), 1e-6), 0.02);
-      edit([{ op: "scale", path, value: Number(by.toFixed(4)) }], options);
-      return;
-    }
-    let degrees = ((Math.atan2(b[1], b[0]) - Math.atan2(a[1], a[0])) * 180) / Math.PI;
-    const near = Math.round((hold.turn + degrees) / RIGHT_ANGLES) * RIGHT_ANGLES;
-    if (!event.altKey && Math.abs(hold.turn + degrees - near) < SNAP_DEGREES) degrees = near - hold.turn;
-    edit([{ op: "turn", path, value: Number(degrees.toFixed(2)) }], options);
-  }
-
-  function onPointerUp() {
-    if (held.current) rest();
-    held.current = null;
-    setKind(null);
-  }
-
-  const handle = (what: Held["kind"]) => ({
-    onPointerDown: (event: PointerEvent<SVGElement>) => onPointerDown(event, what),
-    onPointerMove,
-    onPointerUp,
-    onPointerCancel: onPointerUp,
+  const handle = useDrag({
+    threshold: 0,
+    begin(event, what: Held["kind"]): Held {
+      setKind(what);
+      return { kind: what, middle: middleOf(), from: ontoFace(drawing.ground, canvasPoint(event)), turn: block.place.turn.z };
+    },
+    move(held, event, _, gesture) {
+      const here = ontoFace(drawing.ground, canvasPoint(event));
+      const [a, b] = [held.from, here].map((p): Point => [p[0] - held.middle[0], p[1] - held.middle[1]]);
+      const path = `/blocks/${index}`;
+      const options = { gesture, moving: true };
+      if (held.kind === "scale") {
+        const by = Math.max(Math.hypot(...b) / Math.max(Math.hypot(...a), 1e-6), 0.02);
+        edit([{ op: "scale", path, value: Number(by.toFixed(4)) }], options);
+        return;
+      }
+      let degrees = ((Math.atan2(b[1], b[0]) - Math.atan2(a[1], a[0])) * 180) / Math.PI;
+      const near = Math.round((held.turn + degrees) / RIGHT_ANGLES) * RIGHT_ANGLES;
+      if (!event.altKey && Math.abs(held.turn + degrees - near) < SNAP_DEGREES) degrees = near - held.turn;
+      edit([{ op: "turn", path, value: Number(degrees.toFixed(2)) }], options);
+    },
+    end: () => setKind(null),
   });
+
   return (
     <g>
       <path className="stalk" d={`M${top}L${stalk}`} strokeWidth={1.5 * unit} />

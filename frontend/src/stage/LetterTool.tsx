@@ -1,9 +1,10 @@
-import { type KeyboardEvent, type PointerEvent, useRef } from "react";
+import type { KeyboardEvent } from "react";
 import type { LetteringBlock, PieceState } from "../api/client";
-import { shown } from "../components/NumberField";
 import { stride, useWalk } from "../components/nudging";
+import { shown } from "../fields/NumberField";
 import { deskNow, useDesk } from "../live/desk";
-import { liveNow, newGesture } from "../live/store";
+import { liveNow } from "../live/store";
+import { useDrag } from "../live/useDrag";
 import { NumberBeside } from "./NumberBeside";
 import { canvasPoint, closedPath, cornersOf, ontoCanvas, ontoFace } from "./plane";
 
@@ -19,10 +20,9 @@ interface Props {
 
 /** Letters one by one on the stage: drag one away from the letter before it, or nudge it with the arrow keys; that is kerning. */
 export function LetterTool({ block, path, drawing, unit }: Props) {
-  const { edit, rest } = liveNow();
+  const { edit } = liveNow();
   const chosen = useDesk((desk) => desk.letter);
   const { pickLetter } = deskNow();
-  const drag = useRef<{ from: number; kern: number; gesture: string } | null>(null);
   const walk = useWalk();
   const words = Array.from(block.words);
   const letters = [...drawing.letters].sort((a, b) => a.box[0] - b.box[0]);
@@ -40,26 +40,18 @@ export function LetterTool({ block, path, drawing, unit }: Props) {
     edit([{ op: "replace", path: `${path}/letters/${at}/kern`, value: Number(to.toFixed(1)) }], { gesture, moving });
   }
 
-  function onPointerDown(event: PointerEvent<SVGPathElement>, letter: number) {
-    event.stopPropagation();
-    event.currentTarget.setPointerCapture(event.pointerId);
-    pickLetter(letter);
-    const pair = pairOf(letter);
-    if (pair === null) return;
-    drag.current = { from: ontoFace(drawing.plane, canvasPoint(event))[0], kern: kernOf(pair), gesture: newGesture() };
-  }
-
-  function onPointerMove(event: PointerEvent<SVGPathElement>, letter: number) {
-    const pair = pairOf(letter);
-    if (!drag.current || pair === null) return;
-    const here = ontoFace(drawing.plane, canvasPoint(event))[0];
-    kern(pair, drag.current.kern + ((here - drag.current.from) / block.size) * 1000, drag.current.gesture, true);
-  }
-
-  function onPointerUp() {
-    if (drag.current) rest();
-    drag.current = null;
-  }
+  const hold = useDrag({
+    threshold: 0,
+    begin(event, letter: number) {
+      pickLetter(letter);
+      const pair = pairOf(letter);
+      return pair === null ? null : { pair, from: ontoFace(drawing.plane, canvasPoint(event))[0], kern: kernOf(pair) };
+    },
+    move(held, event, _, gesture) {
+      const here = ontoFace(drawing.plane, canvasPoint(event))[0];
+      kern(held.pair, held.kern + ((here - held.from) / block.size) * 1000, gesture, true);
+    },
+  });
 
   function onKeyDown(event: KeyboardEvent, letter: number) {
     const way = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
@@ -85,10 +77,7 @@ export function LetterTool({ block, path, drawing, unit }: Props) {
           aria-pressed={letter === chosen}
           aria-label={`Letter ${words[letter]}, ${letter + 1}. Left and right arrow keys kern it.`}
           onFocus={() => pickLetter(letter)}
-          onPointerDown={(event) => onPointerDown(event, letter)}
-          onPointerMove={(event) => onPointerMove(event, letter)}
-          onPointerUp={onPointerUp}
-          onPointerCancel={onPointerUp}
+          {...hold(letter)}
           onKeyDown={(event) => onKeyDown(event, letter)}
         />
       ))}

@@ -1,6 +1,7 @@
-import { type KeyboardEvent, type PointerEvent, useRef } from "react";
+import type { KeyboardEvent } from "react";
 import { stride, useBurst } from "../components/nudging";
 import { liveNow, newGesture } from "../live/store";
+import { useDrag } from "../live/useDrag";
 import { canvasPoint, ontoCanvas, ontoFace, type Point } from "./plane";
 
 /** Lines of very many points (freehand) show every so many only. */
@@ -32,7 +33,6 @@ interface Props {
 interface Held {
   at: number;
   part: "point" | "in" | "out";
-  gesture: string;
 }
 
 /**
@@ -40,8 +40,7 @@ interface Held {
  * makes it smooth or a corner, a double-click on the line adds one; its handles stay in line unless Alt is held.
  */
 export function PointHandles({ name, points, path, plane, unit, curved }: Props) {
-  const { edit, rest } = liveNow();
-  const drag = useRef<Held | null>(null);
+  const { edit } = liveNow();
   const burst = useBurst();
   const onCanvas = (x: number, y: number) => ontoCanvas(plane, [x, y]);
   const every = curved ? Math.ceil(points.length / MOST_SHOWN) : 1;
@@ -57,38 +56,29 @@ export function PointHandles({ name, points, path, plane, unit, curved }: Props)
     );
   }
 
-  function onPointerDown(event: PointerEvent<SVGCircleElement>, at: number, part: Held["part"]) {
-    event.stopPropagation();
-    event.currentTarget.setPointerCapture(event.pointerId);
-    drag.current = { at, part, gesture: newGesture() };
-  }
-
-  function onPointerMove(event: PointerEvent<SVGCircleElement>) {
-    const held = drag.current;
-    if (!held) return;
-    const [x, y] = ontoFace(plane, canvasPoint(event));
-    if (held.part === "point") {
-      put(held.at, { x, y }, held.gesture, true);
-      return;
-    }
-    const point = points[held.at];
-    const [dx, dy] = [x - point.x, y - point.y];
-    const own = held.part === "in" ? { in_x: dx, in_y: dy } : { out_x: dx, out_y: dy };
-    if (event.altKey) {
-      put(held.at, own, held.gesture, true);
-      return;
-    }
-    // The other handle turns with it and keeps its length.
-    const [ox, oy] = held.part === "in" ? [point.out_x ?? 0, point.out_y ?? 0] : [point.in_x ?? 0, point.in_y ?? 0];
-    const along = -Math.hypot(ox, oy) / Math.max(Math.hypot(dx, dy), 1e-6);
-    const other = held.part === "in" ? { out_x: dx * along, out_y: dy * along } : { in_x: dx * along, in_y: dy * along };
-    put(held.at, { ...own, ...other }, held.gesture, true);
-  }
-
-  function onPointerUp() {
-    if (drag.current) rest();
-    drag.current = null;
-  }
+  const hold = useDrag({
+    threshold: 0,
+    begin: (_, held: Held) => held,
+    move(held, event, _, gesture) {
+      const [x, y] = ontoFace(plane, canvasPoint(event));
+      if (held.part === "point") {
+        put(held.at, { x, y }, gesture, true);
+        return;
+      }
+      const point = points[held.at];
+      const [dx, dy] = [x - point.x, y - point.y];
+      const own = held.part === "in" ? { in_x: dx, in_y: dy } : { out_x: dx, out_y: dy };
+      if (event.altKey) {
+        put(held.at, own, gesture, true);
+        return;
+      }
+      // The other handle turns with it and keeps its length.
+      const [ox, oy] = held.part === "in" ? [point.out_x ?? 0, point.out_y ?? 0] : [point.in_x ?? 0, point.in_y ?? 0];
+      const along = -Math.hypot(ox, oy) / Math.max(Math.hypot(dx, dy), 1e-6);
+      const other = held.part === "in" ? { out_x: dx * along, out_y: dy * along } : { in_x: dx * along, in_y: dy * along };
+      put(held.at, { ...own, ...other }, gesture, true);
+    },
+  });
 
   function onKeyDown(event: KeyboardEvent, at: number) {
     if (curved && event.key === "Delete" && points.length > 2) {
@@ -118,7 +108,7 @@ export function PointHandles({ name, points, path, plane, unit, curved }: Props)
   }
 
   function addPoint(event: React.MouseEvent<SVGPathElement>) {
-    const here = ontoFace(plane, canvasPoint(event as unknown as PointerEvent<SVGPathElement>));
+    const here = ontoFace(plane, canvasPoint(event));
     let [best, least] = [1, Number.POSITIVE_INFINITY];
     for (let i = 1; i < points.length; i++) {
       const off = offSegment(here, [points[i - 1].x, points[i - 1].y], [points[i].x, points[i].y]);
@@ -137,12 +127,6 @@ export function PointHandles({ name, points, path, plane, unit, curved }: Props)
       return `C${one} ${two} ${at}`;
     })
     .join("");
-  const hold = (at: number, part: Held["part"]) => ({
-    onPointerDown: (event: PointerEvent<SVGCircleElement>) => onPointerDown(event, at, part),
-    onPointerMove,
-    onPointerUp,
-    onPointerCancel: onPointerUp,
-  });
   return (
     <g className="point-line">
       <path d={line} strokeWidth={1.5 * unit} />
@@ -166,7 +150,7 @@ export function PointHandles({ name, points, path, plane, unit, curved }: Props)
                     cy={end[1]}
                     r={4 * unit}
                     strokeWidth={1.5 * unit}
-                    {...hold(at, part)}
+                    {...hold({ at, part })}
                   />
                 </g>
               );
@@ -180,7 +164,7 @@ export function PointHandles({ name, points, path, plane, unit, curved }: Props)
               tabIndex={0}
               role="button"
               aria-label={`${name}, point ${at + 1}. Arrow keys move it${curved ? ", Delete removes it, Enter makes it smooth or a corner" : ""}.`}
-              {...hold(at, "point")}
+              {...hold({ at, part: "point" })}
               onKeyDown={(event) => onKeyDown(event, at)}
             />
           </g>

@@ -1,21 +1,30 @@
-import { type KeyboardEvent, type PointerEvent, useEffect, useRef } from "react";
+import { type KeyboardEvent, useEffect, useRef } from "react";
 import { blockName } from "../components/blockName";
 import { stride, useBurst } from "../components/nudging";
-import { type Frame, liveNow, newGesture, onLive, useLive } from "../live/store";
+import { deskNow, onDesk, useDesk } from "../live/desk";
+import { type Frame, liveNow, onLive, useLive } from "../live/store";
+import { useDrag } from "../live/useDrag";
+import type { Part } from "./part";
 import { StageMarks } from "./StageMarks";
 import { ToolHint } from "./ToolHint";
+import { useStageView } from "./useStageView";
 
 const MARGIN_PX = 16;
 const DEGREES_PER_PX = 0.25;
 
-function draw(canvas: HTMLCanvasElement | null, frame: Frame) {
+/** Draws a frame where it belongs in the part that is shown now: while a newer one is on its way it stands for it. */
+function draw(canvas: HTMLCanvasElement | null, frame: Frame, part: Part, whole: { width: number; height: number }) {
   if (!canvas) return;
   canvas.width = frame.width;
   canvas.height = frame.height;
-  canvas.getContext("2d")?.drawImage(frame.bitmap, 0, 0);
+  const larger = part.zoom / frame.zoom;
+  const x = ((frame.left - part.left) * part.zoom * frame.width) / whole.width;
+  const y = ((frame.top - part.top) * part.zoom * frame.height) / whole.height;
+  canvas.getContext("2d")?.drawImage(frame.bitmap, x, y, frame.width * larger, frame.height * larger);
   canvas.dataset.seq = String(frame.seq);
   canvas.dataset.stage = frame.stage;
   canvas.dataset.revision = String(frame.revision);
+  canvas.dataset.zoom = String(frame.zoom);
 }
 
 /** The stage shows only the real render, as large as it fits. Dragging turns the lettering; so do the arrow keys. */
@@ -24,24 +33,42 @@ export function Stage({ surround }: { surround: string }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const piece = useLive((live) => live.piece);
   const notice = useLive((live) => live.refusal || live.notice);
-  const { edit, rest, resize } = liveNow();
-  const drag = useRef<{ x: number; y: number; turn: { x: number; y: number }; gesture: string; moved: boolean } | null>(null);
+  const { edit, look } = liveNow();
+  const stage = useDesk((desk) => desk.stage);
+  const part = useDesk((desk) => desk.part);
+  const view = useStageView(room, canvas);
   const burst = useBurst();
 
   useEffect(() => {
     const element = room.current;
     if (!element) return;
     const watcher = new ResizeObserver(() => {
-      const scale = Math.min(window.devicePixelRatio, 2);
-      const fit = (side: number) => Math.max(Math.round((side - 2 * MARGIN_PX) * scale), 64);
-      resize(fit(element.clientWidth), fit(element.clientHeight));
+      deskNow().measure({ width: element.clientWidth - 2 * MARGIN_PX, height: element.clientHeight - 2 * MARGIN_PX });
     });
     watcher.observe(element);
     return () => watcher.disconnect();
-  }, [resize]);
+  }, []);
+
+  useEffect(() => {
+    const scale = Math.min(window.devicePixelRatio, 2);
+    const px = (side: number) => Math.max(Math.round(side * scale), 64);
+    look({ width: px(stage.width), height: px(stage.height), ...part });
+  }, [look, stage, part]);
 
   // A frame goes straight to the canvas: by way of a render of the screen it would be seen a frame later.
-  useEffect(() => onLive(({ frame }, before) => frame && frame !== before.frame && draw(canvas.current, frame)), []);
+  useEffect(() => {
+    const show = () => {
+      const { frame, piece } = liveNow();
+      if (frame && piece) draw(canvas.current, frame, deskNow().part, piece.document.canvas);
+    };
+    const stops = [
+      onLive((now, before) => now.frame !== before.frame && show()),
+      onDesk((now, before) => now.part !== before.part && show()),
+    ];
+    return () => {
+      for (const stop of stops) stop();
+    };
+  }, []);
 
   function turn(x: number, y: number, gesture: string, moving: boolean) {
     const round = (value: number) => Number(value.toFixed(2));
@@ -54,26 +81,10 @@ export function Stage({ surround }: { surround: string }) {
     );
   }
 
-  function onPointerDown(event: PointerEvent) {
-    if (!piece || event.button !== 0) return;
-    event.currentTarget.setPointerCapture(event.pointerId);
-    const { x, y } = piece.document.view.turn;
-    drag.current = { x: event.clientX, y: event.clientY, turn: { x, y }, gesture: newGesture(), moved: false };
-  }
-
-  function onPointerMove(event: PointerEvent) {
-    const held = drag.current;
-    if (!held) return;
-    const [dx, dy] = [event.clientX - held.x, event.clientY - held.y];
-    if (!held.moved && Math.hypot(dx, dy) < 3) return;
-    held.moved = true;
-    turn(held.turn.x + dy * DEGREES_PER_PX, held.turn.y + dx * DEGREES_PER_PX, held.gesture, true);
-  }
-
-  function onPointerUp() {
-    if (drag.current?.moved) rest();
-    drag.current = null;
-  }
+  const hold = useDrag({
+    begin: () => (piece ? piece.document.view.turn : null),
+    move: (from, _, [dx, dy], gesture) => turn(from.x + dy * DEGREES_PER_PX, from.y + dx * DEGREES_PER_PX, gesture, true),
+  });
 
   function onKeyDown(event: KeyboardEvent) {
     const way = { ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [-1, 0], ArrowDown: [1, 0] }[event.key];
@@ -86,16 +97,14 @@ export function Stage({ surround }: { surround: string }) {
 
   const shape = piece ? piece.document.canvas.width / piece.document.canvas.height : 16 / 9;
   return (
-    <main className={`stage surround-${surround}`} ref={room}>
+    <main className={`stage surround-${surround}`} ref={room} {...view}>
       <div className="stage-fit" style={{ "--shape": shape } as React.CSSProperties}>
         <canvas
           ref={canvas}
           tabIndex={0}
           role="img"
           aria-label={piece ? `Picture of ${piece.document.blocks.map(blockName).join(", ")}. Arrow keys turn it.` : "Picture"}
-          onPointerDown={onPointerDown}
-          onPointerMove={onPointerMove}
-          onPointerUp={onPointerUp}
+          {...hold(undefined)}
           onKeyDown={onKeyDown}
         />
         {piece && <StageMarks />}

@@ -17,17 +17,17 @@ export function StageMarks() {
   const piece = useLive((live) => live.piece);
   const station = useDesk((desk) => desk.station);
   const tool = useDesk((desk) => desk.tool);
-  const { guides, rulers } = useDesk();
+  const { guides, rulers, part } = useDesk();
   const { block, path, index } = useBlock();
   const drawing = piece?.drawings.blocks[index];
   if (!piece || !drawing) return null;
   const { width, height } = piece.document.canvas;
   const { plane } = drawing;
-  const unit = width / 928;
+  const unit = width / part.zoom / 928;
   return (
     <svg
       className={`stage-marks${tool && tool !== "letters" ? " drawing-now" : ""}`}
-      viewBox={`0 0 ${width} ${height}`}
+      viewBox={`${part.left} ${part.top} ${width / part.zoom} ${height / part.zoom}`}
       role="group"
       aria-label="Marks on the stage"
       data-revision={piece.revision}
@@ -41,10 +41,10 @@ export function StageMarks() {
           );
           const [a, b] = ends.map((end) => ontoCanvas(plane, end));
           return (
-            <g key={section.mark} className="cutting-mark" style={{ "--unit": `${width / 928}px` } as React.CSSProperties}>
+            <g key={section.mark} className="cutting-mark" style={{ "--unit": `${unit}px` } as React.CSSProperties}>
               <path d={`M${a[0]} ${a[1]}L${b[0]} ${b[1]}`} />
               {[a, b].map(([x, y]) => (
-                <g key={x} transform={`translate(${x} ${y}) scale(${width / 928})`}>
+                <g key={x} transform={`translate(${x} ${y}) scale(${unit})`}>
                   <rect x={-9} y={-9} width={18} height={18} />
                   <text y={4} textAnchor="middle">
                     {section.mark}

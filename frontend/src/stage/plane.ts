@@ -1,5 +1,5 @@
 /** The face plane of a block against the canvas: the server's homography, there and back. */
-import type { PointerEvent } from "react";
+import type { MouseEvent } from "react";
 
 export type Point = readonly [number, number];
 
@@ -13,11 +13,14 @@ export function ontoFace(plane: readonly number[], point: Point): [number, numbe
 }
 
 /** Where a pointer is, in px of the canvas from its top left. */
-export function canvasPoint(event: PointerEvent<SVGElement>): [number, number] {
-  const frame = event.currentTarget.ownerSVGElement as SVGSVGElement;
+export function canvasPoint(event: MouseEvent<Element>): [number, number] {
+  const frame = (event.currentTarget as SVGElement).ownerSVGElement as SVGSVGElement;
   const box = frame.getBoundingClientRect();
   const view = frame.viewBox.baseVal;
-  return [((event.clientX - box.left) / box.width) * view.width, ((event.clientY - box.top) / box.height) * view.height];
+  return [
+    view.x + ((event.clientX - box.left) / box.width) * view.width,
+    view.y + ((event.clientY - box.top) / box.height) * view.height,
+  ];
 }
 
 /** The corners of a box (left, bottom, right, top), from its lower left round to its upper left. */

@@ -42,6 +42,8 @@ SECOND, SCALE, RELIEF, SEED, ALONG_X, ALONG_Y = 0, 3, 4, 5, 6, 7
 TEXTURE_COLUMNS = 8
 # Step over which a slope is taken, in grains.
 _SLOPE_STEP = F(0.06)
+# Farther off, in grains, numbers in single precision have no fractions left: textures end there.
+_FARTHEST = F(2.0**22)
 # Added to the seed of granite for its clouds, which are also its relief.
 GRANITE_CLOUD = 29
 
@@ -242,6 +244,12 @@ def _pattern(texture, x, y, z, along_x, along_y, seed):
     return F(1.0) if (fa < F(0.5)) != (fb < F(0.5)) else F(0.0), F(0.0)
 
 
+@helper
+def _in_reach(x):
+    """A coordinate in grains, or 0 for one too far off, and for none."""
+    return x if abs(x) < _FARTHEST else F(0.0)
+
+
 @kernel
 def _height(texture, x, y, z, along_x, along_y, seed):
     """The height alone of what `_pattern` returns."""
@@ -256,7 +264,7 @@ def textured(params, first, m, texture, base, q, n):
     first colour."""
     scale, relief, seed = params[m, first + SCALE], params[m, first + RELIEF], int(params[m, first + SEED])
     ax, ay = params[m, first + ALONG_X], params[m, first + ALONG_Y]
-    x, y, z = q[0] * scale, q[1] * scale, q[2] * scale
+    x, y, z = _in_reach(q[0] * scale), _in_reach(q[1] * scale), _in_reach(q[2] * scale)
     share, height = _pattern(texture, x, y, z, ax, ay, seed)
     rest = F(1.0) - share
     second = first + SECOND

@@ -9,7 +9,7 @@ from typing import Annotated, Any, Literal
 from pydantic import ConfigDict, Field
 
 from halvex.core.piece.fields import number
-from halvex.core.piece.part import LONGEST_LENGTH_PX, Colour, Part
+from halvex.core.piece.part import LONGEST_LENGTH_PX, SHORTEST_LENGTH_PX, Colour, Part
 
 MOST_SEED = 99_999
 
@@ -27,7 +27,15 @@ def _relief(default: float) -> Any:
 
 
 def _grain(default: float, label: str) -> Any:
-    return number(default, label=label, unit="px", comfort=(2, 200), step=2, gt=0, le=LONGEST_LENGTH_PX)
+    return number(
+        default,
+        label=label,
+        unit="px",
+        comfort=(2, 200),
+        step=2,
+        ge=SHORTEST_LENGTH_PX,
+        le=LONGEST_LENGTH_PX,
+    )
 
 
 class Metal(Part):

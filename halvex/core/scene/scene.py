@@ -88,6 +88,17 @@ class Scene:
         )
         return replace(self, camera=camera)
 
+    def for_part(self, left: float, top: float, width: float, height: float) -> "Scene":
+        """The scene seen by a picture of a part of the canvas, in px of the canvas from its top left."""
+        whole = self.camera
+        across, up = left + (width - float(whole.width)) / 2, (float(whole.height) - height) / 2 - top
+        shift = (
+            np.float32(float(whole.shift[0]) + across / float(whole.zoom)),
+            np.float32(float(whole.shift[1]) + up / float(whole.zoom)),
+        )
+        camera = whole._replace(width=np.float32(width), height=np.float32(height), shift=shift)
+        return replace(self, camera=camera)
+
     def at_scale(self, px_scale: float) -> "Scene":
         """The same scene for a picture of `px_scale` px per px of canvas."""
         return replace(self, camera=self.camera._replace(px_scale=np.float32(px_scale)))

@@ -1,7 +1,7 @@
 import { Choice } from "../../components/Choice";
 import { ColourField } from "../../components/ColourField";
 import { Group } from "../../components/Group";
-import { NumberField } from "../../components/NumberField";
+import { NumberField } from "../../fields/NumberField";
 import { liveNow, useDocument } from "../../live/store";
 
 const SAYS = {

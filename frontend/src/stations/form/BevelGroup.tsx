@@ -1,8 +1,8 @@
 import type { Bevel } from "../../api/client";
 import { Choice } from "../../components/Choice";
 import { Advice, Group } from "../../components/Group";
-import { NumberField } from "../../components/NumberField";
 import { Tick } from "../../components/Tick";
+import { NumberField } from "../../fields/NumberField";
 import { liveNow } from "../../live/store";
 import { CurveEditor } from "./CurveEditor";
 import { Mouldings } from "./Mouldings";

@@ -1,6 +1,7 @@
-import { type KeyboardEvent, type PointerEvent, useRef } from "react";
+import { type KeyboardEvent, useRef } from "react";
 import type { Bevel } from "../../api/client";
 import { liveNow, newGesture, useBlock, useLive } from "../../live/store";
+import { useDrag } from "../../live/useDrag";
 
 const [WIDTH, HEIGHT, PAD] = [286, 130, 14];
 const NEAREST = 0.01;
@@ -11,8 +12,7 @@ type Points = [number, number][];
 export function CurveEditor({ bevel, path }: { bevel: Bevel; path: string }) {
   const { index } = useBlock();
   const profile = useLive((live) => live.piece?.drawings.blocks[index]?.profile) ?? [];
-  const { edit, rest } = liveNow();
-  const drag = useRef<{ at: number; gesture: string; points: Points } | null>(null);
+  const { edit } = liveNow();
   const frame = useRef<SVGSVGElement>(null);
   const points = bevel.curve as Points;
   const x = (t: number) => PAD + t * (WIDTH - 2 * PAD);
@@ -55,10 +55,11 @@ export function CurveEditor({ bevel, path }: { bevel: Bevel; path: string }) {
     }
   }
 
-  function onPointerMove(event: PointerEvent) {
-    const held = drag.current;
-    if (held) put(moved(held.at, place(event), held.points), held.gesture, true);
-  }
+  const hold = useDrag({
+    threshold: 0,
+    begin: (_, at: number) => ({ at, points }),
+    move: (held, event, _, gesture) => put(moved(held.at, place(event), held.points), gesture, true),
+  });
 
   return (
     <svg
@@ -71,11 +72,6 @@ export function CurveEditor({ bevel, path }: { bevel: Bevel; path: string }) {
         const [t, rise] = place(event);
         if (t > NEAREST && t < 1 - NEAREST && points.every(([other]) => Math.abs(other - t) > NEAREST))
           put([...points, [t, Math.min(Math.max(rise, 0), 1)] as [number, number]], newGesture(), false);
-      }}
-      onPointerMove={onPointerMove}
-      onPointerUp={() => {
-        if (drag.current) rest();
-        drag.current = null;
       }}
     >
       <path className="curve-frame" d={`M${x(0)} ${y(1)}V${y(0)}H${x(1)}V${y(1)}`} />
@@ -96,10 +92,7 @@ export function CurveEditor({ bevel, path }: { bevel: Bevel; path: string }) {
             aria-valuenow={Math.round(rise * 100)}
             aria-valuetext={`${Math.round(t * 100)} % in, ${Math.round(rise * 100)} % up`}
             onKeyDown={(event) => onKeyDown(event, at)}
-            onPointerDown={(event) => {
-              event.currentTarget.setPointerCapture(event.pointerId);
-              drag.current = { at, gesture: newGesture(), points };
-            }}
+            {...hold(at)}
           />
         </g>
       ))}

@@ -1,7 +1,7 @@
 import type { Form } from "../../api/client";
 import { Entry } from "../../components/Entry";
 import { Fold } from "../../components/Fold";
-import { NumberField } from "../../components/NumberField";
+import { NumberField } from "../../fields/NumberField";
 import { deskNow, useDesk } from "../../live/desk";
 import { liveNow } from "../../live/store";
 

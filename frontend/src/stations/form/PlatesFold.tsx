@@ -2,8 +2,8 @@ import type { Form } from "../../api/client";
 import { Choice } from "../../components/Choice";
 import { Entry } from "../../components/Entry";
 import { Fold } from "../../components/Fold";
-import { NumberField, shown } from "../../components/NumberField";
 import { Tick } from "../../components/Tick";
+import { NumberField, shown } from "../../fields/NumberField";
 import { liveNow } from "../../live/store";
 import { BevelGroup } from "./BevelGroup";
 

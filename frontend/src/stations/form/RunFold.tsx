@@ -1,8 +1,8 @@
 import type { Form } from "../../api/client";
 import { Entry } from "../../components/Entry";
 import { Fold } from "../../components/Fold";
-import { NumberField } from "../../components/NumberField";
 import { Tick } from "../../components/Tick";
+import { NumberField } from "../../fields/NumberField";
 import { liveNow, useDocument } from "../../live/store";
 
 /** The curve the letters are drawn along, point by point from the face. */

@@ -1,4 +1,4 @@
-import { shown } from "../../components/NumberField";
+import { shown } from "../../fields/NumberField";
 import { useBlock, useLive } from "../../live/store";
 import { SectionHandle } from "./SectionHandle";
 

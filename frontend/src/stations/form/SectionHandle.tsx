@@ -1,7 +1,8 @@
-import { type KeyboardEvent, type PointerEvent, useRef } from "react";
-import { shown } from "../../components/NumberField";
+import type { KeyboardEvent } from "react";
 import { stride, useBurst } from "../../components/nudging";
-import { liveNow, newGesture } from "../../live/store";
+import { shown } from "../../fields/NumberField";
+import { liveNow } from "../../live/store";
+import { useDrag } from "../../live/useDrag";
 
 interface Props {
   label: string;
@@ -19,29 +20,22 @@ const LEAST = { "Bevel width": 0, "Bevel height": 0, Depth: 0.5 } as Record<stri
 
 /** A point of the section that is dragged, or nudged with the arrow keys, to change a number. */
 export function SectionHandle({ label, x, y, value, path, scale, way }: Props) {
-  const { edit, rest } = liveNow();
-  const drag = useRef<{ at: number; from: number; scale: number; gesture: string } | null>(null);
+  const { edit } = liveNow();
   const burst = useBurst();
 
   function put(to: number, gesture: string, moving: boolean) {
     edit([{ op: "replace", path, value: Number(Math.max(to, LEAST[label]).toFixed(1)) }], { gesture, moving });
   }
 
-  function onPointerDown(event: PointerEvent<SVGCircleElement>) {
-    event.currentTarget.setPointerCapture(event.pointerId);
-    const box = (event.currentTarget.ownerSVGElement as SVGSVGElement).getBoundingClientRect();
-    const view = (event.currentTarget.ownerSVGElement as SVGSVGElement).viewBox.baseVal;
-    // The drawing may rescale while the number grows; the hand keeps the scale it started with.
-    const perPx = (scale * box.width) / view.width;
-    drag.current = { at: way === "down" ? event.clientY : event.clientX, from: value, scale: perPx, gesture: newGesture() };
-  }
-
-  function onPointerMove(event: PointerEvent) {
-    const held = drag.current;
-    if (!held) return;
-    const by = way === "down" ? event.clientY - held.at : held.at - event.clientX;
-    put(held.from + by / held.scale, held.gesture, true);
-  }
+  const hold = useDrag({
+    threshold: 0,
+    begin(event) {
+      const frame = (event.currentTarget as SVGElement).ownerSVGElement as SVGSVGElement;
+      // The drawing may rescale while the number grows; the hand keeps the scale it started with.
+      return { from: value, perPx: (scale * frame.getBoundingClientRect().width) / frame.viewBox.baseVal.width };
+    },
+    move: ({ from, perPx }, _, [dx, dy], gesture) => put(from + (way === "down" ? dy : -dx) / perPx, gesture, true),
+  });
 
   function onKeyDown(event: KeyboardEvent) {
     const grow = way === "down" ? "ArrowDown" : "ArrowLeft";
@@ -63,12 +57,7 @@ export function SectionHandle({ label, x, y, value, path, scale, way }: Props) {
       aria-label={`${label}, on the section`}
       aria-valuenow={value}
       aria-valuetext={`${shown(value)} px`}
-      onPointerDown={onPointerDown}
-      onPointerMove={onPointerMove}
-      onPointerUp={() => {
-        if (drag.current) rest();
-        drag.current = null;
-      }}
+      {...hold(undefined)}
       onKeyDown={onKeyDown}
     />
   );

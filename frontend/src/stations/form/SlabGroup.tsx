@@ -2,7 +2,7 @@ import type { Form } from "../../api/client";
 import { Choice } from "../../components/Choice";
 import { Fold } from "../../components/Fold";
 import { Group } from "../../components/Group";
-import { NumberField, shown } from "../../components/NumberField";
+import { NumberField, shown } from "../../fields/NumberField";
 import { liveNow } from "../../live/store";
 import { BevelGroup } from "./BevelGroup";
 

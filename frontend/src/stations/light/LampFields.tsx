@@ -3,9 +3,9 @@ import { Choice } from "../../components/Choice";
 import { ColourField } from "../../components/ColourField";
 import { FieldsOf } from "../../components/FieldsOf";
 import { Fold } from "../../components/Fold";
-import { NumberField, shown } from "../../components/NumberField";
 import { TextField } from "../../components/TextField";
 import { Tick } from "../../components/Tick";
+import { NumberField, shown } from "../../fields/NumberField";
 import { deskNow, useDesk } from "../../live/desk";
 import { liveNow } from "../../live/store";
 

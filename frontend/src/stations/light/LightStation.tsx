@@ -1,6 +1,6 @@
 import { CommandAction } from "../../commands/CommandAction";
 import { Group } from "../../components/Group";
-import { NumberField, shown } from "../../components/NumberField";
+import { NumberField, shown } from "../../fields/NumberField";
 import { deskNow, useDesk } from "../../live/desk";
 import { useDocument } from "../../live/store";
 import { LampFields } from "./LampFields";

@@ -1,11 +1,11 @@
-import { type KeyboardEvent, type PointerEvent, useRef } from "react";
+import { type KeyboardEvent, useRef, useState } from "react";
 import type { PieceState } from "../../api/client";
 import { stride, useBurst } from "../../components/nudging";
-import { liveNow, newGesture, useDocument, useLive } from "../../live/store";
+import { liveNow, useDocument, useLive } from "../../live/store";
+import { useDrag } from "../../live/useDrag";
 
 type Place = PieceState["drawings"]["lamps"][number];
 type Vector = readonly [number, number, number];
-type Point = readonly [number, number];
 
 const [WIDTH, HEIGHT] = [286, 196];
 const NUDGE_PX = 20;
@@ -49,54 +49,34 @@ export function LightingPlot({ picked, onPick }: { picked: number; onPick: (inde
   const lamps = useLive((live) => live.piece?.drawings.lamps ?? []);
   const view = useLive((live) => live.piece?.drawings.view);
   const { light } = useDocument();
-  const { edit, rest } = liveNow();
+  const { edit } = liveNow();
   const svg = useRef<SVGSVGElement>(null);
-  const drag = useRef<{
-    index: number;
-    plot: Plot;
-    scale: number;
-    from: Point;
-    centre: Vector;
-    gesture: string;
-    moved: boolean;
-  } | null>(null);
+  // While a lamp is dragged the plot keeps its scale, however far the lamp goes.
+  const [kept, setKept] = useState<number | null>(null);
   const burst = useBurst();
+  const hold = useDrag({
+    begin(_, { index, plot }: { index: number; plot: Plot }) {
+      onPick(index);
+      setKept(scale);
+      return { index, plot, scale, centre: lamps[index].centre };
+    },
+    move({ index, plot, scale, centre }, _, [dx, dy], gesture) {
+      // The lamp moves by as much as the hand, wherever on it the hand took hold.
+      const world = WIDTH / (svg.current as SVGSVGElement).getBoundingClientRect().width / scale;
+      const point: [number, number, number] = [...centre];
+      point[plot.across[0]] += plot.across[1] * dx * world;
+      point[plot.down[0]] += plot.down[1] * dy * world;
+      stand(index, point, gesture, true);
+    },
+    end: () => setKept(null),
+  });
   if (!view) return null;
-  const scale = drag.current?.scale ?? fitting(lamps, view.width);
+  const scale = kept ?? fitting(lamps, view.width);
   const bar = 10 ** Math.floor(Math.log10(60 / scale));
 
   function stand(index: number, point: Vector, gesture: string, moving: boolean) {
     const value = point.map((v) => Number(v.toFixed(1)));
     edit([{ op: "stand", path: `/light/lamps/${index}`, value }], { gesture, moving });
-  }
-
-  function onPointerDown(event: PointerEvent, index: number, plot: Plot) {
-    event.stopPropagation();
-    onPick(index);
-    svg.current?.setPointerCapture(event.pointerId);
-    const from: Point = [event.clientX, event.clientY];
-    drag.current = { index, plot, scale, from, centre: lamps[index].centre, gesture: newGesture(), moved: false };
-  }
-
-  function onPointerMove(event: PointerEvent) {
-    const held = drag.current;
-    const box = svg.current?.getBoundingClientRect();
-    if (!held || !box) return;
-    // The lamp moves by as much as the hand, wherever on it the hand took hold.
-    const [dx, dy] = [event.clientX - held.from[0], event.clientY - held.from[1]];
-    if (!held.moved && Math.hypot(dx, dy) < 3) return;
-    held.moved = true;
-    const { plot, centre } = held;
-    const world = WIDTH / box.width / held.scale;
-    const point: [number, number, number] = [...centre];
-    point[plot.across[0]] += plot.across[1] * dx * world;
-    point[plot.down[0]] += plot.down[1] * dy * world;
-    stand(held.index, point, held.gesture, true);
-  }
-
-  function onPointerUp() {
-    if (drag.current?.moved) rest();
-    drag.current = null;
   }
 
   function onKeyDown(event: KeyboardEvent, index: number, plot: Plot) {
@@ -114,15 +94,7 @@ export function LightingPlot({ picked, onPick }: { picked: number; onPick: (inde
   }
 
   return (
-    <svg
-      ref={svg}
-      className="drawing"
-      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
-      role="group"
-      aria-label="Lighting plot"
-      onPointerMove={onPointerMove}
-      onPointerUp={onPointerUp}
-    >
+    <svg ref={svg} className="drawing" viewBox={`0 0 ${WIDTH} ${HEIGHT}`} role="group" aria-label="Lighting plot">
       <text className="caption" x={12} y={18}>
         PLAN
       </text>
@@ -145,7 +117,7 @@ export function LightingPlot({ picked, onPick }: { picked: number; onPick: (inde
               plot={plot}
               scale={scale}
               picked={index === picked}
-              onPointerDown={(event) => onPointerDown(event, index, plot)}
+              hold={hold({ index, plot })}
               onKeyDown={(event) => onKeyDown(event, index, plot)}
             />
           )),
@@ -205,12 +177,12 @@ interface MarkProps {
   plot: Plot;
   scale: number;
   picked: boolean;
-  onPointerDown: (event: PointerEvent) => void;
+  hold: object;
   onKeyDown: (event: KeyboardEvent) => void;
 }
 
 /** One lamp: what it spans, its way to its aim, and its number. */
-function LampMark({ lamp, name, number, plot, scale, picked, onPointerDown, onKeyDown }: MarkProps) {
+function LampMark({ lamp, name, number, plot, scale, picked, hold, onKeyDown }: MarkProps) {
   const [cx, cy] = drawn(plot, scale, lamp.centre);
   const [ax, ay] = drawn(plot, scale, lamp.aim);
   // Its half-extent in this view: both half-extents, projected; the longer one is what shows.
@@ -233,7 +205,7 @@ function LampMark({ lamp, name, number, plot, scale, picked, onPointerDown, onKe
       tabIndex={0}
       aria-pressed={picked}
       aria-label={`Lamp ${number}, ${name}, in ${plot.name}; arrow keys move it`}
-      onPointerDown={onPointerDown}
+      {...hold}
       onKeyDown={onKeyDown}
     >
       {picked ? (

@@ -1,6 +1,6 @@
 import type { Lamp } from "../../api/client";
 import { CommandItems } from "../../commands/CommandItems";
-import { shown } from "../../components/NumberField";
+import { shown } from "../../fields/NumberField";
 import { ContextMenu } from "../../ui/Menu";
 
 interface Props {
@@ -16,8 +16,7 @@ export function Schedule({ lamps, picked, onPick }: Props) {
       <thead>
         <tr>
           <th>Lamp</th>
-          <th>Bearing</th>
-          <th>Elevation</th>
+          <th>Bearing, elevation</th>
           <th>Stops</th>
           <th>Colour</th>
         </tr>
@@ -41,8 +40,9 @@ export function Schedule({ lamps, picked, onPick }: Props) {
                 <CommandItems ids={["highlight", "switch-lamp", "-", "add-lamp", "remove-lamp"]} />
               </ContextMenu>
             </th>
-            <td>{shown(lamp.bearing)}°</td>
-            <td>{shown(lamp.elevation)}°</td>
+            <td>
+              {shown(lamp.bearing)}° / {shown(lamp.elevation)}°
+            </td>
             <td>{shown(lamp.strength)}</td>
             <td>
               {lamp.colour ? (

@@ -1,8 +1,8 @@
 import type { LetteringBlock } from "../../api/client";
 import { Choice } from "../../components/Choice";
 import { Fold } from "../../components/Fold";
-import { NumberField, shown } from "../../components/NumberField";
 import { Tick } from "../../components/Tick";
+import { NumberField, shown } from "../../fields/NumberField";
 import { deskNow } from "../../live/desk";
 import { liveNow } from "../../live/store";
 

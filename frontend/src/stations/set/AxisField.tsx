@@ -1,4 +1,4 @@
-import { NumberField } from "../../components/NumberField";
+import { NumberField } from "../../fields/NumberField";
 import { useBlock } from "../../live/store";
 
 interface AxisProps {

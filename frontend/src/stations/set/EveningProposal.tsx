@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { api, type Evening, told } from "../../api/client";
-import { shown } from "../../components/NumberField";
+import { shown } from "../../fields/NumberField";
 import { liveNow, useLive } from "../../live/store";
 
 /** Kerning that would give all pairs as much white, pair by pair, to take or to leave. */

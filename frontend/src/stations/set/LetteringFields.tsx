@@ -1,7 +1,7 @@
 import type { LetteringBlock } from "../../api/client";
 import { Choice } from "../../components/Choice";
 import { Advice, Group } from "../../components/Group";
-import { NumberField } from "../../components/NumberField";
+import { NumberField } from "../../fields/NumberField";
 import { liveNow } from "../../live/store";
 import { useWorkshop } from "../../live/workshop";
 import { AlongFold } from "./AlongFold";

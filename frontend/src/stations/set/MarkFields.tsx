@@ -1,8 +1,8 @@
 import type { MarkBlock } from "../../api/client";
 import { Entry } from "../../components/Entry";
 import { Group } from "../../components/Group";
-import { NumberField } from "../../components/NumberField";
 import { Tick } from "../../components/Tick";
+import { NumberField } from "../../fields/NumberField";
 import { liveNow } from "../../live/store";
 import { MaterialChoice } from "./MaterialChoice";
 

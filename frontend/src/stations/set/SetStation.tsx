@@ -1,5 +1,5 @@
 import { Advice, Group } from "../../components/Group";
-import { NumberField } from "../../components/NumberField";
+import { NumberField } from "../../fields/NumberField";
 import { useBlock } from "../../live/store";
 import { BlocksGroup } from "./BlocksGroup";
 import { CanvasGroup } from "./CanvasGroup";

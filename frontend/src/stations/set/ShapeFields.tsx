@@ -1,7 +1,7 @@
 import type { ShapeBlock } from "../../api/client";
 import { Choice } from "../../components/Choice";
 import { Group } from "../../components/Group";
-import { NumberField } from "../../components/NumberField";
+import { NumberField } from "../../fields/NumberField";
 import { liveNow } from "../../live/store";
 
 /** A plain shape and its measures. */

@@ -1,7 +1,7 @@
 import { Fragment, type KeyboardEvent, useRef } from "react";
 import type { LetteringBlock } from "../../api/client";
 import { Group } from "../../components/Group";
-import { NumberField } from "../../components/NumberField";
+import { NumberField } from "../../fields/NumberField";
 import { deskNow, useDesk } from "../../live/desk";
 import { liveNow } from "../../live/store";
 import { EveningProposal } from "./EveningProposal";

@@ -1,8 +1,8 @@
 import type { StrokesBlock } from "../../api/client";
 import { Entry } from "../../components/Entry";
 import { Group } from "../../components/Group";
-import { NumberField } from "../../components/NumberField";
 import { Tick } from "../../components/Tick";
+import { NumberField } from "../../fields/NumberField";
 import { deskNow, useDesk } from "../../live/desk";
 import { liveNow } from "../../live/store";
 

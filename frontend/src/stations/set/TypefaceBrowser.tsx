@@ -3,7 +3,7 @@ import { Popover } from "radix-ui";
 import { useDeferredValue, useState } from "react";
 import { api, type LetteringBlock, type Workshop } from "../../api/client";
 import { Choice } from "../../components/Choice";
-import { shown } from "../../components/NumberField";
+import { shown } from "../../fields/NumberField";
 import { liveNow, useDocument, useLive } from "../../live/store";
 import { useWorkshop } from "../../live/workshop";
 import { OwnTypeface } from "./OwnTypeface";

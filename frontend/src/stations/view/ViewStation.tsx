@@ -1,7 +1,7 @@
 import { Choice } from "../../components/Choice";
 import { Fold } from "../../components/Fold";
 import { Group } from "../../components/Group";
-import { NumberField, shown } from "../../components/NumberField";
+import { NumberField, shown } from "../../fields/NumberField";
 import { liveNow, useDocument, useLive } from "../../live/store";
 import { useWorkshop } from "../../live/workshop";
 import { SightLines } from "./SightLines";

@@ -1,8 +1,9 @@
-import { type KeyboardEvent, type PointerEvent, useId, useLayoutEffect, useRef, useState } from "react";
+import { type KeyboardEvent, useId, useLayoutEffect, useRef, useState } from "react";
 import type { FieldInfo } from "../api/client";
+import { stride, useWalk } from "../components/nudging";
 import { liveNow, newGesture, useLive } from "../live/store";
+import { useDrag } from "../live/useDrag";
 import { useField } from "../live/workshop";
-import { stride, useWalk } from "./nudging";
 import { RangeRule } from "./RangeRule";
 
 interface Props {
@@ -27,7 +28,8 @@ export function shown(value: number): string {
 
 /**
  * The one number field. Type a number, a unit or a sum; arrows nudge by a step, Shift by ten, Alt by a
- * tenth; drag the label; double-click it for the default. The server reads what was typed.
+ * tenth; drag the label, or the rule under it within its comfortable range; double-click the label for the
+ * default. The server reads what was typed.
  */
 export function NumberField({ field = "", info: given, path, value: kept, label, spoken }: Props) {
   const known = useField(field);
@@ -35,20 +37,30 @@ export function NumberField({ field = "", info: given, path, value: kept, label,
   const { edit, rest, forget } = liveNow();
   const fault = useLive((live) => live.faults[path]);
   const [text, setText] = useState<string | null>(null);
-  const drag = useRef<{ x: number; from: number; gesture: string; moved: boolean } | null>(null);
   const walk = useWalk();
   const id = useId();
   const input = useRef<HTMLInputElement>(null);
   // A number that changes while it is marked to be typed over stays marked: what is typed would be added to it.
-  // biome-ignore lint/correctness/useExhaustiveDependencies: on every new value
   useLayoutEffect(() => {
     if (text === null && input.current === document.activeElement) input.current?.select();
   }, [kept]);
-  if (!info) return null;
-  const name = label ?? info.label;
+  const step = info?.step ?? 1;
   const per = spoken?.per ?? 1;
   const value = kept / per;
+  const hold = useDrag({
+    begin: () => ({ from: value, steps: 0 }),
+    move(held, _, [dx], gesture) {
+      const steps = Math.trunc(dx / PX_PER_STEP);
+      if (steps === held.steps) return;
+      held.steps = steps;
+      set(held.from + steps * step, gesture, true);
+    },
+  });
+  const slide = useRef("");
+  if (!info) return null;
+  const name = label ?? info.label;
   const unit = spoken?.unit ?? (info.unit === "/1000 em" ? "‰ em" : info.unit);
+  const [low, high] = [info.comfort[0] / per, info.comfort[1] / per];
 
   function set(to: number, gesture: string, moving: boolean) {
     forget(path);
@@ -69,52 +81,35 @@ export function NumberField({ field = "", info: given, path, value: kept, label,
       forget(path);
     } else if (event.key === "ArrowUp" || event.key === "ArrowDown") {
       event.preventDefault();
-      const size = (info?.step ?? 1) * stride(event);
+      const size = step * stride(event);
       setText(null);
       const { to, gesture } = walk(value, event.key === "ArrowUp" ? size : -size);
       set(to, gesture, false);
     }
   }
 
-  function onPointerDown(event: PointerEvent<HTMLLabelElement>) {
-    event.currentTarget.setPointerCapture(event.pointerId);
-    drag.current = { x: event.clientX, from: value, gesture: newGesture(), moved: false };
-  }
-
-  function onPointerMove(event: PointerEvent<HTMLLabelElement>) {
-    const held = drag.current;
-    if (!held || !info) return;
-    const steps = Math.trunc((event.clientX - held.x) / PX_PER_STEP);
-    if (!steps && !held.moved) return;
-    held.moved = true;
-    set(held.from + steps * info.step, held.gesture, true);
-  }
-
-  function onPointerUp() {
-    if (drag.current?.moved) rest();
-    drag.current = null;
-  }
-
   return (
-    <div className={`number-field${fault ? " at-fault" : ""}`}>
-      <div className="number-row">
+    <div className="group/number min-w-0 pt-1 pb-2" data-field={path}>
+      <div className="flex flex-wrap items-baseline justify-between gap-x-1">
         <label
           htmlFor={id}
           title="Drag to change, double-click for the default"
-          onPointerDown={onPointerDown}
-          onPointerMove={onPointerMove}
-          onPointerUp={onPointerUp}
+          className="min-w-0 cursor-ew-resize touch-none py-[3px] select-none group-focus-within/number:font-semibold group-focus-within/number:text-verdigris"
+          {...hold(undefined)}
           onDoubleClick={() => info.default !== null && set(info.default / per, newGesture(), false)}
         >
           {name}
         </label>
-        <span className="number-value">
+        <span
+          className={`-mr-[5px] ml-auto flex min-w-0 items-baseline gap-[3px] rounded-sheet border-2 px-[3px] py-px focus-within:border-verdigris focus-within:bg-sheet ${fault ? "border-madder" : "border-transparent"}`}
+        >
           <input
             id={id}
             ref={input}
             inputMode="decimal"
             autoComplete="off"
             spellCheck={false}
+            className="field-sizing-content max-w-[110px] min-w-6 bg-transparent text-right text-value font-[650] outline-none"
             value={text ?? shown(value)}
             aria-invalid={fault ? true : undefined}
             aria-describedby={fault ? `${id}-fault` : `${id}-unit`}
@@ -123,12 +118,23 @@ export function NumberField({ field = "", info: given, path, value: kept, label,
             onKeyDown={onKeyDown}
             onBlur={commit}
           />
-          <span id={`${id}-unit`} className="unit">
+          <span id={`${id}-unit`} className="text-small whitespace-nowrap text-ink-3">
             {unit}
           </span>
         </span>
       </div>
-      <RangeRule value={value} low={info.comfort[0] / per} high={info.comfort[1] / per} />
+      <RangeRule
+        label={`${name}, within its usual range`}
+        value={value}
+        low={low}
+        high={high}
+        step={step}
+        onBegin={() => {
+          slide.current = newGesture();
+        }}
+        onSlide={(to) => set(to, slide.current, true)}
+        onEnd={rest}
+      />
       {fault && (
         <p id={`${id}-fault`} className="fault" role="alert">
           {fault}
