@@ -47,9 +47,12 @@ def _operation(op: Operation, references: dict[Any, Any]) -> dict[str, Any]:
         "content": {"application/problem+json": {"schema": references[Problem]}},
     }
     described: dict[str, Any] = {"summary": op.summary, "responses": {str(op.status): good, "4XX": bad}}
-    if named := re.findall(r"<(\w+)>", op.path):
+    named = re.findall(r"<(\w+)>", op.path)
+    places = [*((name, "path") for name in named), *((name, "query") for name in op.query)]
+    if places:
         described["parameters"] = [
-            {"name": name, "in": "path", "required": True, "schema": {"type": "string"}} for name in named
+            {"name": name, "in": place, "required": place == "path", "schema": {"type": "string"}}
+            for name, place in places
         ]
     if op.takes_media:
         described["requestBody"] = {

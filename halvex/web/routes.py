@@ -53,7 +53,7 @@ api = Blueprint("api", __name__, url_prefix="/api")
 
 @dataclass(frozen=True)
 class Operation:
-    """What the OpenAPI document says of a route."""
+    """What the OpenAPI document says of a route; `query` are the names of its query's texts."""
 
     method: str
     path: str
@@ -63,6 +63,7 @@ class Operation:
     status: int
     media: str
     takes_media: str | None
+    query: tuple[str, ...] = ()
 
 
 OPERATIONS: list[Operation] = []
@@ -78,6 +79,7 @@ def operation(
     status: int = 200,
     media: str = "application/json",
     takes_media: str | None = None,
+    query: tuple[str, ...] = (),
 ) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
     """Register a route that takes and gives models; the body is checked before the function sees it."""
 
@@ -91,7 +93,9 @@ def operation(
             return given if given is not None else Response(status=status)
 
         api.add_url_rule(path, function.__name__, answer, methods=[method])
-        OPERATIONS.append(Operation(method, f"/api{path}", summary, takes, gives, status, media, takes_media))
+        OPERATIONS.append(
+            Operation(method, f"/api{path}", summary, takes, gives, status, media, takes_media, query)
+        )
         return function
 
     return register
@@ -280,6 +284,7 @@ def post_typeface() -> KeptTypefaces:
     "/pieces/<ident>/marks",
     "Bring an SVG drawing into a piece as a mark",
     takes_media="image/svg+xml",
+    query=("name",),
     gives=PieceState,
     status=201,
 )

@@ -126,11 +126,11 @@ class FormTest(WorkshopTest):
         self.page.get_by_role("button", name="Run straight").click()
         self.page.get_by_role("button", name="Add a point").click()
         expect(self.recipe()).to_contain_text("run through 1 point")
-        self.page.get_by_role("button", name="Bored holes none").click()
+        self.page.get_by_role("button", name="Drilled holes none").click()
         self.page.get_by_role("button", name="Bore holes").click()
-        expect(self.page.get_by_role("button", name="Bored holes 12")).to_be_visible()
+        expect(self.page.get_by_role("button", name="Drilled holes 12")).to_be_visible()
         self.page.get_by_role("button", name="Remove the holes").click()
-        expect(self.page.get_by_role("button", name="Bored holes none")).to_be_visible()
+        expect(self.page.get_by_role("button", name="Drilled holes none")).to_be_visible()
 
     def test_a_kerf_is_drawn_across_the_letters_and_its_points_move(self) -> None:
         ident = self.open_form()

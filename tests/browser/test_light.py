@@ -116,7 +116,7 @@ class LightTest(WorkshopTest):
         expect(self.page.get_by_label("Angular size")).to_be_visible()
         self.page.get_by_role("radio", name="strip").click()
         self.wait_for_document(ident, "document.light.lamps[0].width < document.light.lamps[0].height")
-        self.page.get_by_role("button", name="Aim and manner").click()
+        self.page.get_by_role("button", name="Aim and options").click()
         self.page.get_by_label("Aim across").fill("1 in")
         self.page.keyboard.press("Enter")
         self.wait_for_document(ident, "document.light.lamps[0].aim.x === 96")

@@ -109,11 +109,11 @@ class SetTest(WorkshopTest):
 
     def test_a_canvas_of_the_trade(self) -> None:
         ident = self.open_new()
-        self.page.get_by_role("button", name="Sizes of the trade").click()
+        self.page.get_by_role("button", name="Standard sizes").click()
         self.page.get_by_role("menuitem", name="square").click()
         self.wait_for_document(ident, "document.canvas.width === 1080 && document.view.zoom === 3.375")
-        self.page.get_by_label("A size of the trade keeps the whole picture").click()
-        self.page.get_by_role("button", name="Sizes of the trade").click()
+        self.page.get_by_label("Standard sizes scale the picture to fit").click()
+        self.page.get_by_role("button", name="Standard sizes").click()
         self.page.get_by_role("menuitem", name="A4").click()
         self.wait_for_document(
             ident,

@@ -271,7 +271,7 @@ class StageTest(WorkshopTest):
         self.wait_for_document(ident, "document.blocks[0].place.x === 0 && document.blocks[0].place.y === 0")
         self.page.keyboard.press("F2")
         self.page.get_by_role("combobox", name="Find a command").fill("no such thing")
-        expect(self.page.get_by_role("dialog", name="All commands")).to_contain_text("Nothing is called that")
+        expect(self.page.get_by_role("dialog", name="All commands")).to_contain_text("No command matches")
         self.page.keyboard.press("Escape")
         self.page.keyboard.press("?")
         expect(self.page.get_by_role("dialog", name="All keys")).to_contain_text("without snapping")

@@ -1,9 +1,9 @@
 /** The HTTP API, typed from the server's own OpenAPI document. */
-import type { components } from "./schema";
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
 export type PieceState = Schemas["PieceState"];
-export type PieceList = Schemas["PieceList"];
 export type Workshop = Schemas["Workshop"];
 export type FieldInfo = Schemas["FieldInfo"];
 export type ExportState = Schemas["ExportState"];
@@ -26,10 +26,8 @@ export type MarkBlock = Extract<Block, { kind: "mark" }>;
 export type Evening = Schemas["Evening"];
 export type Form = Block["form"];
 export type Bevel = Form["bevel"];
-export type Surface = Block["surface"];
-export type Material = Surface["face"];
+export type Material = Block["surface"]["face"];
 export type Surround = PieceState["document"]["light"]["surround"];
-export type SummaryRun = Schemas["SummaryRun"];
 
 export class ProblemError extends Error {
   constructor(readonly problem: Problem) {
@@ -42,61 +40,54 @@ export function told(fault: unknown, otherwise = "the server does not answer"): 
   return fault instanceof ProblemError ? fault.problem.detail : otherwise;
 }
 
+const http = createClient<paths>();
+
 /** The server's answer. Throws its problem as a ProblemError. */
-async function call(method: string, path: string, init: RequestInit = {}): Promise<Response> {
-  const answer = await fetch(`/api${path}`, { method, ...init });
-  if (!answer.ok) throw new ProblemError((await answer.json()) as Problem);
-  return answer;
+async function answered<T>(asked: Promise<{ data?: T; error?: unknown }>): Promise<T> {
+  const { data, error } = await asked;
+  if (error !== undefined) throw new ProblemError(error as Problem);
+  return data as T;
 }
 
-function json(body: unknown): RequestInit {
-  return { headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) };
-}
-
-async function ask<T>(method: string, path: string, body?: unknown): Promise<T> {
-  const answer = await call(method, path, body === undefined ? {} : json(body));
-  return answer.status === 204 ? (undefined as T) : ((await answer.json()) as T);
-}
-
-/** A picture that the server draws to order, as an address for an image. */
-async function picture(path: string, body: unknown): Promise<string> {
-  const answer = await call("POST", path, json(body));
-  return URL.createObjectURL(await answer.blob());
-}
-
-async function keepPanorama(name: string, file: File): Promise<Schemas["PanoramaList"]> {
-  return (await (await call("POST", `/panoramas/${name}`, { body: file })).json()) as Schemas["PanoramaList"];
-}
-
-async function keepTypeface(file: File): Promise<Schemas["KeptTypefaces"]> {
-  return (await (await call("POST", "/typefaces", { body: file })).json()) as Schemas["KeptTypefaces"];
-}
-
-async function bringMark(id: string, file: File): Promise<PieceState> {
-  const name = encodeURIComponent(file.name.replace(/\.svg$/i, ""));
-  return (await (await call("POST", `/pieces/${id}/marks?name=${name}`, { body: file })).json()) as PieceState;
-}
+/** A file is sent as it is. */
+const whole = (file: File) => ({ body: file as unknown as string, bodySerializer: () => file }) as const;
 
 export const api = {
-  workshop: () => ask<Workshop>("GET", "/workshop"),
-  pieces: () => ask<PieceList>("GET", "/pieces"),
-  create: () => ask<PieceState>("POST", "/pieces", {}),
-  duplicate: (id: string) => ask<PieceState>("POST", `/pieces/${id}/duplicate`),
-  remove: (id: string) => ask<void>("DELETE", `/pieces/${id}`),
-  restore: (id: string) => ask<PieceState>("POST", `/pieces/${id}/restore`),
-  history: (id: string) => ask<Schemas["HistoryList"]>("GET", `/pieces/${id}/history`),
-  goTo: (id: string, state: number) => ask<PieceState>("POST", `/pieces/${id}/history/${state}`),
-  export: (id: string, order: ExportOrder) => ask<ExportState>("POST", `/pieces/${id}/exports`, order),
-  exportState: (id: string) => ask<ExportState>("GET", `/exports/${id}`),
-  highlight: (id: string, order: Schemas["HighlightOrder"]) => ask<PieceState>("POST", `/pieces/${id}/highlight`, order),
-  coupon: (id: string, material: Material) => picture(`/pieces/${id}/coupon`, { material }),
-  surround: (surround: object) => picture("/surround", { surround }),
-  panoramas: () => ask<Schemas["PanoramaList"]>("GET", "/panoramas"),
-  keepPanorama,
-  keepTypeface,
-  bringMark,
-  evening: (id: string, block: string) => ask<Evening>("GET", `/pieces/${id}/blocks/${block}/evening`),
-  fit: (id: string, block: string, typeface: string) =>
-    ask<Schemas["SpecimenFit"]>("GET", `/pieces/${id}/blocks/${block}/fits/${typeface}`),
-  cancelExport: (id: string) => ask<ExportState>("DELETE", `/exports/${id}`),
+  workshop: () => answered(http.GET("/api/workshop")) as Promise<Workshop>,
+  pieces: () => answered(http.GET("/api/pieces")),
+  create: () => answered(http.POST("/api/pieces", { body: { document: null } })),
+  duplicate: (ident: string) => answered(http.POST("/api/pieces/{ident}/duplicate", { params: { path: { ident } } })),
+  remove: (ident: string) => answered(http.DELETE("/api/pieces/{ident}", { params: { path: { ident } } })),
+  restore: (ident: string) => answered(http.POST("/api/pieces/{ident}/restore", { params: { path: { ident } } })),
+  history: (ident: string) => answered(http.GET("/api/pieces/{ident}/history", { params: { path: { ident } } })),
+  goTo: (ident: string, number: number) =>
+    answered(http.POST("/api/pieces/{ident}/history/{number}", { params: { path: { ident, number: String(number) } } })),
+  /** What an order leaves out the server fills in. */
+  export: (ident: string, order: ExportOrder) =>
+    answered(http.POST("/api/pieces/{ident}/exports", { params: { path: { ident } }, body: order as Schemas["ExportOrder"] })),
+  exportState: (ident: string) => answered(http.GET("/api/exports/{ident}", { params: { path: { ident } } })),
+  cancelExport: (ident: string) => answered(http.DELETE("/api/exports/{ident}", { params: { path: { ident } } })),
+  highlight: (ident: string, body: Schemas["HighlightOrder"]) =>
+    answered(http.POST("/api/pieces/{ident}/highlight", { params: { path: { ident } }, body })),
+  coupon: (ident: string, material: Material) =>
+    answered(
+      http.POST("/api/pieces/{ident}/coupon", { params: { path: { ident } }, body: { material }, parseAs: "blob" }),
+    ) as Promise<Blob>,
+  surround: (surround: Partial<Surround>) =>
+    answered(http.POST("/api/surround", { body: { surround: surround as Surround }, parseAs: "blob" })) as Promise<Blob>,
+  panoramas: () => answered(http.GET("/api/panoramas")),
+  keepPanorama: (name: string, file: File) =>
+    answered(http.POST("/api/panoramas/{name}", { params: { path: { name } }, ...whole(file) })),
+  keepTypeface: (file: File) => answered(http.POST("/api/typefaces", whole(file))),
+  bringMark: (ident: string, file: File) =>
+    answered(
+      http.POST("/api/pieces/{ident}/marks", {
+        params: { path: { ident }, query: { name: file.name.replace(/\.svg$/i, "") } },
+        ...whole(file),
+      }),
+    ),
+  evening: (ident: string, block: string) =>
+    answered(http.GET("/api/pieces/{ident}/blocks/{block}/evening", { params: { path: { ident, block } } })),
+  fit: (ident: string, block: string, typeface: string) =>
+    answered(http.GET("/api/pieces/{ident}/blocks/{block}/fits/{typeface}", { params: { path: { ident, block, typeface } } })),
 };

@@ -938,7 +938,9 @@ export interface paths {
         /** Bring an SVG drawing into a piece as a mark */
         post: {
             parameters: {
-                query?: never;
+                query?: {
+                    name?: string;
+                };
                 header?: never;
                 path: {
                     ident: string;

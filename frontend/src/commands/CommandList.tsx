@@ -29,7 +29,7 @@ function Found() {
       />
       <Cmdk.List label="Commands" data-part="commands" className="max-h-[48vh] overflow-y-auto [scrollbar-width:thin]">
         <Cmdk.Empty className="px-2.5 py-2 text-small text-ink-3">
-          Nothing is called that. Try a word of the trade, such as bevel, lamp or canvas.
+          No command matches. Try a word such as bevel, lamp or canvas.
         </Cmdk.Empty>
         {PLACES.map((place) => (
           <Cmdk.Group

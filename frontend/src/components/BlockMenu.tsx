@@ -53,7 +53,7 @@ export function BlockMenu() {
         <MenuChoice value={String(index)} onChoose={(value) => deskNow().openBlock(Number(value))} options={options} />
         <MenuRule />
         <CommandItems ids={["add-lettering", "add-shape"]} />
-        <MenuItem onSelect={() => mark.open()}>Bring a mark (SVG)</MenuItem>
+        <MenuItem onSelect={() => mark.open()}>Import a mark (SVG)</MenuItem>
         <CommandItems ids={["draw-points", "draw-freehand", "trace", "-", ...OF_A_BLOCK]} />
       </Menu>
     </>

@@ -1,16 +1,24 @@
 import { useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
 import { api, type Material, type Surround } from "../api/client";
 import { useLive } from "../live/store";
 
 /** A small picture the server draws to order; the last one stays until the next is there. */
-function Drawn({ of, draw, className }: { of: unknown[]; draw: () => Promise<string>; className: string }) {
+function Drawn({ of, draw, className }: { of: unknown[]; draw: () => Promise<Blob>; className: string }) {
   const drawn = useQuery({
     queryKey: of,
     queryFn: draw,
     staleTime: Number.POSITIVE_INFINITY,
     placeholderData: (before) => before,
   }).data;
-  return drawn ? <img className={className} src={drawn} alt="" /> : <span className={className} />;
+  const [address, setAddress] = useState("");
+  useEffect(() => {
+    if (!drawn) return;
+    const made = URL.createObjectURL(drawn);
+    setAddress(made);
+    return () => URL.revokeObjectURL(made);
+  }, [drawn]);
+  return address ? <img className={className} src={address} alt="" /> : <span className={className} />;
 }
 
 /** A test plate of a material under the piece's own lamps. */

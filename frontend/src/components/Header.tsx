@@ -37,7 +37,7 @@ export function Header({ surround, onSurround, onOpenPiece, onExport }: Props) {
       <Progress />
       {!connected && (
         <span className="offline" role="alert">
-          Reconnecting; nothing is lost
+          Reconnecting … your edits are kept
         </span>
       )}
       <span className="spring" />

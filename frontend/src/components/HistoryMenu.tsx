@@ -20,7 +20,7 @@ export function HistoryMenu() {
       <Popover.Trigger className="step worded">History</Popover.Trigger>
       <Popover.Portal>
         <Popover.Content className="popover history-menu" align="end" sideOffset={6} aria-label="History">
-          <p className="aside">Go back to any state; what came after it stays here.</p>
+          <p className="aside">Return to any earlier state. Nothing that came after it is lost.</p>
           <ol>
             {list?.entries.map((entry) => (
               <li key={entry.id}>

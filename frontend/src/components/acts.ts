@@ -117,7 +117,7 @@ export const centre = act((now) => {
 });
 
 /** A look is form and surface, without the words. */
-export function giveLook(look: { form: object; surface: object }, to: readonly number[]) {
+function giveLook(look: { form: object; surface: object }, to: readonly number[]) {
   edit(
     to.flatMap((at) => [
       { op: "replace" as const, path: path(at, "/form"), value: look.form },

@@ -93,7 +93,7 @@ export function NumberField({ field = "", info: given, path, value: kept, label,
       <div className="flex flex-wrap items-baseline justify-between gap-x-1">
         <label
           htmlFor={id}
-          title="Drag to change, double-click for the default"
+          title="Drag to change, double-click to reset"
           className="min-w-0 cursor-ew-resize touch-none py-[3px] select-none group-focus-within/number:font-semibold group-focus-within/number:text-verdigris"
           {...hold(undefined)}
           onDoubleClick={() => info.default !== null && set(info.default / per, newGesture(), false)}

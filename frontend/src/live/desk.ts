@@ -6,7 +6,7 @@ import type { Station } from "../stations/stations";
 /** The line being drawn: `kerf` draws a cut, `pen` a stroke point by point, `freehand` a stroke in one go, `along` what words follow. */
 export type Line = "kerf" | "pen" | "freehand" | "along";
 /** `highlight` waits for the spot where the picked lamp is to shine; `letters` moves single letters apart. */
-export type InHand = Line | "highlight" | "letters";
+type InHand = Line | "highlight" | "letters";
 
 /** Widths of the panel in px. */
 export const PANEL = { least: 280, usual: 320, most: 520 };

@@ -14,7 +14,7 @@ export const WHOLE: Part = { zoom: 1, left: 0, top: 0 };
 const CLOSEST = 64;
 
 /** The part of this zoom that keeps to the canvas, as near as it can to having (x, y) at this share of its width and height. */
-export function partAt(zoom: number, [x, y]: readonly [number, number], [u, v]: readonly [number, number], canvas: Size): Part {
+function partAt(zoom: number, [x, y]: readonly [number, number], [u, v]: readonly [number, number], canvas: Size): Part {
   const near = Math.min(Math.max(zoom, 1), CLOSEST);
   const within = (at: number, share: number, side: number) =>
     Math.min(Math.max(at - (share * side) / near, 0), side - side / near);

@@ -20,6 +20,8 @@ Array = NDArray[np.float32]
 
 # Light too weak for its change to be distinguished from noise.
 DARKEST = np.float32(1e-4)
+# A share of a pixel, or of its light, that no picture shows.
+LEAST_SHARE = np.float32(1e-3)
 
 
 @dataclass(frozen=True)
@@ -96,10 +98,11 @@ def _caught(film: Film, levels: Array, clean: str | None) -> RenderLayers:
     if clean:
         light = denoise(light, film.albedo, film.normal, quality=clean)
         cover = np.stack([1.0 - through.mean(axis=2), shade, np.zeros_like(shade)], axis=2)
-        # Coverage is clean already wherever it is whole; only shadows and glass carry noise.
+        # What is whole or empty but for rounding is clean already; only shadows and glass carry noise.
+        whole = cover > 1 - LEAST_SHARE
         cover = np.where(
-            np.isin(cover, (0.0, 1.0)), cover, denoise_plain(np.clip(cover, 0, 1), quality=clean)
-        )
+            whole | (cover < LEAST_SHARE), whole, denoise_plain(np.clip(cover, 0, 1), quality=clean)
+        ).astype(np.float32)
         through = np.repeat(1.0 - cover[..., :1], 3, axis=2)
         shade = np.ascontiguousarray(cover[..., 1])
     return RenderLayers(light - flat, flat, through, shade)

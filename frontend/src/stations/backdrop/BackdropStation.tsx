@@ -16,12 +16,12 @@ export function BackdropStation() {
   const edit = liveNow().edit;
   return (
     <>
-      <Group title="Colour" help="What stands behind everything, and what a ground is painted with.">
+      <Group title="Colour" help="The colour behind everything, and the paint of the ground.">
         <ColourField label="Colour" path="/backdrop/colour" value={backdrop.colour} />
       </Group>
       <Group
         title="Ground"
-        help="A wall lies behind the backs and turns with them; a floor is level, under the letters, and sweeps up behind them."
+        help="A wall stands right behind the letters and turns with them. A floor lies level under them and sweeps up behind."
       >
         <Choice
           label="Ground"

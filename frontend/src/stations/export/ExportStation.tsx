@@ -44,14 +44,14 @@ export function ExportStation() {
 
   return (
     <>
-      <Group title="Size" help="The picture's size in px. One side alone keeps the canvas' shape.">
+      <Group title="Size" help="Size of the picture in px. Fill in one side to keep the shape of the canvas.">
         <div className="pair">
           {(["width", "height"] as const).map((name) => (
             <label key={name} className="text-field">
               {name === "width" ? "Width, px" : "Height, px"}
               <input
                 inputMode="numeric"
-                placeholder="by shape"
+                placeholder="automatic"
                 value={size[name]}
                 onChange={(event) => setSize({ ...size, [name]: event.target.value })}
               />
@@ -60,7 +60,7 @@ export function ExportStation() {
         </div>
         <p className="hint">Leave one side empty to keep the shape of the canvas.</p>
       </Group>
-      <Group title="File" help="The kind of file, how clean the picture is, and what goes with it.">
+      <Group title="File" help="File format, quality, and what is included.">
         <Choice label="Format" hideLabel value={order.format ?? "png"} options={FORMATS} onChoose={(format) => put({ format })} />
         {order.format === "png" && (
           <Choice
@@ -77,20 +77,20 @@ export function ExportStation() {
           onChoose={(quality) => put({ quality })}
         />
         <Tick
-          label="Transparent backdrop, shadow kept"
+          label="Transparent backdrop, keep the shadow"
           on={order.transparent ?? false}
           onChange={(transparent) => put({ transparent })}
         />
         {order.format === "exr" && (
           <Tick
-            label="Layers apart: lights, masks, shadow, depth and more"
+            label="Separate layers: lights, masks, shadow, depth and more"
             on={order.layers ?? false}
             onChange={(layers) => put({ layers })}
           />
         )}
         <label className="text-field">
           Noise, % (by quality where empty)
-          <input inputMode="decimal" placeholder="by quality" value={noise} onChange={(event) => setNoise(event.target.value)} />
+          <input inputMode="decimal" placeholder="automatic" value={noise} onChange={(event) => setNoise(event.target.value)} />
         </label>
       </Group>
       <button type="button" className="deliver wide" onClick={() => void start()}>
@@ -102,10 +102,7 @@ export function ExportStation() {
         </p>
       )}
       {job && <Job id={job} />}
-      <Group
-        title="Vectors"
-        help="The letters, shapes and marks as they are set, before any depth: for cutters, plotters and drawing programs."
-      >
+      <Group title="Vectors" help="Letters, shapes and marks as flat outlines, for cutters, plotters and drawing programs.">
         <a className="text-action" href={`/api/pieces/${piece?.id}/outlines`} download>
           Flat outlines (SVG)
         </a>

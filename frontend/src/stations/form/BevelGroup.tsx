@@ -36,7 +36,7 @@ export function BevelGroup({ title, bevel, path, whole, walls }: Props) {
       <Mouldings value={bevel.profile} onChoose={(profile) => put("profile", profile)} />
       <div className="pair">
         {!bevel.to_ridge && <NumberField field="Bevel.width" path={`${path}/width`} value={bevel.width} />}
-        {bevel.to_ridge && <p className="hint as-field">Width to the ridge</p>}
+        {bevel.to_ridge && <p className="hint as-field">Runs to the ridge</p>}
         {!walls && <NumberField field="Bevel.height" path={`${path}/height`} value={bevel.height} />}
         {bevel.profile === "step" && <NumberField field="Bevel.steps" path={`${path}/steps`} value={bevel.steps} />}
       </div>
@@ -48,7 +48,7 @@ export function BevelGroup({ title, bevel, path, whole, walls }: Props) {
             {!walls && <Tick label="cushion" on={bevel.cushion} onChange={(on) => put("cushion", on)} />}
           </div>
           {!walls && (
-            <Choice label="Spreads" value={bevel.side} options={["inset", "outset"]} onChoose={(side) => put("side", side)} />
+            <Choice label="Direction" value={bevel.side} options={["inset", "outset"]} onChoose={(side) => put("side", side)} />
           )}
           <Choice
             label="Inner corners"

@@ -17,7 +17,7 @@ export function BodyGroup({ form, path }: Props) {
   return (
     <Group
       title="Body"
-      help="Solid letters, rims of their outline only, or tubes along their strokes; standing free, raised on a slab, or cut into it. Depth is from the face to the back."
+      help="Solid letters, rims along their outlines, or tubes along their strokes. They stand free, are raised on a slab, or are cut into it. Depth runs from face to back."
       actions={
         <Choice
           label="Body"
@@ -51,7 +51,7 @@ export function BodyGroup({ form, path }: Props) {
       )}
       {form.kind === "rim" && (
         <Choice
-          label="Rim lies"
+          label="Rim position"
           value={form.rim.side}
           options={["inside", "centred", "outside"]}
           onChoose={(side) => put("rim/side", side)}

@@ -14,7 +14,7 @@ export function CutsFolds({ form, path }: { form: Form; path: string }) {
     <>
       <Fold
         title="Kerf cuts"
-        help="Cuts of a given width through the letters, along a line drawn on the stage; jagged, they are cracks."
+        help="Cuts of a set width through the letters, along lines drawn on the stage. Jagged cuts look like cracks."
         summary={kerfs.length ? String(kerfs.length) : "none"}
       >
         {kerfs.map((kerf, i) => (
@@ -37,8 +37,8 @@ export function CutsFolds({ form, path }: { form: Form; path: string }) {
         </button>
       </Fold>
       <Fold
-        title="Bored holes"
-        help="Round holes through the letters, scattered by a seed."
+        title="Drilled holes"
+        help="Round holes through the letters, scattered at random from a seed."
         summary={holes?.count ? String(holes.count) : "none"}
       >
         {holes ? (

@@ -37,7 +37,7 @@ export function FormStation() {
         {block.kind === "lettering" && (
           <div className="fold-line">
             <Tick
-              label="Letters that overlap are one body"
+              label="Join letters that overlap"
               on={form.joined}
               onChange={(on) => edit([{ op: "replace", path: `${at}/joined`, value: on }])}
             />

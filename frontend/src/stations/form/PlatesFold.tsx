@@ -24,7 +24,7 @@ export function PlatesFold({ form, path }: { form: Form; path: string }) {
         ? `${plates.length} plates`
         : "none";
   return (
-    <Fold title="Plates" help="Bodies behind the letters that follow their outline at a distance." summary={summary}>
+    <Fold title="Plates" help="Bodies behind the letters that follow their outline at a set distance." summary={summary}>
       {plates.map((plate, at) => (
         <Entry key={at} title={`Plate ${at + 1}`} onRemove={() => edit([{ op: "remove", path: `${path}/plates/${at}` }])}>
           <div className="pair">
@@ -32,8 +32,8 @@ export function PlatesFold({ form, path }: { form: Form; path: string }) {
             <NumberField field="Plate.depth" path={`${path}/plates/${at}/depth`} value={plate.depth} />
             <NumberField field="Plate.gap" path={`${path}/plates/${at}/gap`} value={plate.gap} />
           </div>
-          <Choice label="Joins" value={plate.join} options={["round", "mitred"]} onChoose={(join) => put(at, "join", join)} />
-          <Tick label="holes closed" on={plate.close_holes} onChange={(on) => put(at, "close_holes", on)} />
+          <Choice label="Corners" value={plate.join} options={["round", "mitred"]} onChoose={(join) => put(at, "join", join)} />
+          <Tick label="close the counters" on={plate.close_holes} onChange={(on) => put(at, "close_holes", on)} />
           <BevelGroup title={`Bevel of plate ${at + 1}`} bevel={plate.bevel} path={`${path}/plates/${at}/bevel`} />
         </Entry>
       ))}

@@ -14,7 +14,7 @@ export function RunFold({ form, path }: { form: Form; path: string }) {
   const last = run.points[run.points.length - 1] ?? { x: 0, y: 0, z: 0 };
   const summary = run.points.length ? `${run.points.length} point${run.points.length > 1 ? "s" : ""}` : "straight";
   return (
-    <Fold title="Run" help="The letters drawn backwards along a curve, growing or turning on the way." summary={summary}>
+    <Fold title="Run" help="Extrudes the letters backwards along a curve; they can grow or turn on the way." summary={summary}>
       {run.points.map((point, i) => (
         <Entry key={i} title={`Point ${i + 1}`} onRemove={() => edit([{ op: "remove", path: `${at}/points/${i}` }])}>
           <div className="triple">
@@ -48,7 +48,7 @@ export function RunFold({ form, path }: { form: Form; path: string }) {
         <NumberField field="Run.turn" path={`${at}/turn`} value={run.turn} />
       </div>
       <Tick
-        label="section stands square to the curve"
+        label="keep square to the curve"
         on={run.following}
         onChange={(on) => edit([{ op: "replace", path: `${at}/following`, value: on }])}
       />

@@ -18,7 +18,7 @@ export function SectionDrawing() {
   const { block, path, index } = useBlock();
   const sections = useLive((live) => live.piece?.drawings.blocks[index]?.sections) ?? [];
   const { bevel, depth, kind, stands } = block.form;
-  if (!sections.length) return <div className="drawing empty">No stroke to draw yet: type at least one letter.</div>;
+  if (!sections.length) return <div className="drawing empty">Nothing to draw yet: type at least one letter.</div>;
   const boxes = sections.map((section) => bounds(section.pieces.map((piece) => piece.outline)));
   const wide = boxes.reduce((sum, box) => sum + box.right - box.left, 0);
   const deep = Math.max(...boxes.map((box) => box.top - box.bottom));

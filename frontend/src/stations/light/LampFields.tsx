@@ -66,8 +66,8 @@ export function LampFields({ lamp, path }: { lamp: Lamp; path: string }) {
         Place highlight on the stage
       </button>
       <Fold
-        title="Aim and manner"
-        help="Where the lamp points, how it is rolled, whether it goes with the viewer or with the letters, and whether it is mirrored."
+        title="Aim and options"
+        help="Where the lamp points, its roll, whether it stays with the viewer or with the letters, and whether it shows in reflections."
         summary={[
           aim.x || aim.y || aim.z ? `${shown(aim.x)}, ${shown(aim.y)}, ${shown(aim.z)}` : "at the middle",
           lamp.fixed_to === "lettering" ? "turns along" : "",

@@ -23,7 +23,7 @@ export function LightStation() {
       <LightingPlot picked={index} onPick={pick} />
       <Group
         title="Lamps"
-        help="Every lamp by bearing (120° is upper left) and elevation over the face. One set of lamps makes every shading, shadow and reflection."
+        help="Each lamp has a bearing (120° is upper left) and an elevation above the face. The same lamps make all shading, shadows and reflections."
         actions={
           <span className="row-actions">
             <CommandAction id="add-lamp">Add a lamp</CommandAction>
@@ -35,13 +35,13 @@ export function LightStation() {
         {lamp ? (
           <LampFields key={lamp.id} lamp={lamp} path={`/light/lamps/${index}`} />
         ) : (
-          <p className="hint">No lamp is lit; the surroundings alone give light.</p>
+          <p className="hint">There are no lamps; only the surroundings give light.</p>
         )}
       </Group>
       <Surroundings surround={light.surround} />
       <Group
         title="Exposure"
-        help="How bright the whole picture is developed, in stops; the light stays as it is."
+        help="Brightness of the whole picture, in stops. The light itself stays as it is."
         actions={<span className="hint">{shown(2 ** light.exposure)} × the light</span>}
       >
         <NumberField field="Light.exposure" path="/light/exposure" value={light.exposure} />

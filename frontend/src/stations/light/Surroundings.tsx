@@ -20,7 +20,7 @@ export function Surroundings({ surround }: { surround: Surround }) {
   return (
     <Group
       title="Surroundings"
-      help="What is all around, and what polished metal mirrors. A horizon's dark break is what makes chromium look like itself."
+      help="What surrounds the letters, and what polished metal reflects. It is the dark line of a horizon that makes chromium look like chromium."
     >
       <div className="surrounds" role="group" aria-label="Kind of surroundings">
         {KINDS.map((kind) => (

@@ -18,7 +18,7 @@ export function AlongFold({ block, path }: { block: LetteringBlock; path: string
     <Fold
       title="Line"
       summary={`${summary}${bounced}`}
-      help="Words stand on a straight line, on an arc that the longest line spans, or on a curve you draw. Stagger sets letters off it, alternately or at random."
+      help="Sets the words on a straight line, an arc, or a curve you draw. Stagger moves letters off the line, alternately or at random."
     >
       <Choice
         label="On"

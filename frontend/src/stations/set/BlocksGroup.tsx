@@ -22,7 +22,7 @@ export function BlocksGroup() {
   return (
     <Group
       title="Blocks"
-      help="Everything that stands in the piece. Tick several to move, align or group them together; on the stage, Shift and a click does the same."
+      help="Everything in the piece. Tick several blocks to move, align or group them together; on the stage, hold Shift and click."
       actions={
         <button type="button" className="text-action" onClick={centre}>
           Centre on the canvas

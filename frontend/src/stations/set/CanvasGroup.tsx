@@ -21,10 +21,10 @@ export function CanvasGroup() {
   return (
     <Group
       title="Canvas"
-      help="The picture's size, and the resolution it is printed at. A size of the trade can keep the whole picture; safe areas are those of broadcasting, and of printers' bleed on paper."
+      help="Size and print resolution of the picture. Safe areas are those of broadcasting, or the bleed on paper."
       actions={
         <DropdownMenu.Root>
-          <DropdownMenu.Trigger className="text-action">Sizes of the trade</DropdownMenu.Trigger>
+          <DropdownMenu.Trigger className="text-action">Standard sizes</DropdownMenu.Trigger>
           <DropdownMenu.Portal>
             <DropdownMenu.Content className="popover menu" align="end" sideOffset={4}>
               {families.map((family, number) => (
@@ -53,7 +53,7 @@ export function CanvasGroup() {
         <NumberField field="Canvas.ppi" path="/canvas/ppi" value={canvas.ppi} />
       </div>
       <Choice
-        label="Spoken of in"
+        label="Units"
         value={canvas.unit}
         options={["px", "mm", "in", "pt"]}
         onChoose={(unit) => edit([{ op: "replace", path: "/canvas/unit", value: unit }])}
@@ -61,7 +61,7 @@ export function CanvasGroup() {
       <div className="ticks stacked">
         <Tick label="Guides: middle, thirds, safe areas" on={guides} onChange={showGuides} />
         <Tick label="Rulers" on={rulers} onChange={showRulers} />
-        <Tick label="A size of the trade keeps the whole picture" on={fit} onChange={setFit} />
+        <Tick label="Standard sizes scale the picture to fit" on={fit} onChange={setFit} />
       </div>
     </Group>
   );

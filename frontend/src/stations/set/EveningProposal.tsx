@@ -29,7 +29,7 @@ export function EveningProposal({ block }: { block: string }) {
     );
   return (
     <div className="evening" role="status">
-      {offered.kerns.length === 0 && <p>The spaces are even already.</p>}
+      {offered.kerns.length === 0 && <p>The spacing is already even.</p>}
       <ul>
         {offered.kerns.map((kern) => (
           <li key={kern.letter}>

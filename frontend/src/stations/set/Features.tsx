@@ -18,7 +18,7 @@ export function Features({ block, path, features }: Props) {
   return (
     <Fold
       title="Features"
-      help="Language is a BCP 47 tag such as nl or sr, for forms that differ by language; script is an ISO 15924 code such as Latn or Arab, where it should not be guessed from the words."
+      help="OpenType features of the typeface. Language is a BCP 47 tag such as nl or sr; script is an ISO 15924 code such as Latn or Arab, if it should not be guessed from the words."
       summary={changed.length ? changed.map(({ name }) => name.toLowerCase()).join(", ") : "as the typeface has them"}
     >
       <TextField label="Language" path={`${path}/language`} value={block.language ?? ""} />

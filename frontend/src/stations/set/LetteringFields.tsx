@@ -21,7 +21,7 @@ export function LetteringFields({ block, path }: { block: LetteringBlock; path: 
       <Advice station="set" />
       <Group
         title="Typeface"
-        help="Open the list to see your own words as quick solids in the form they have now, in every typeface. Heaviness is the width of a stem against the height of a capital."
+        help="The list shows your own words in every typeface, in the form they have now. Heaviness is stem width divided by cap height."
       >
         <TypefaceBrowser block={block} path={path} />
         <div className="pair">
@@ -32,8 +32,8 @@ export function LetteringFields({ block, path }: { block: LetteringBlock; path: 
       </Group>
       <Features block={block} path={path} features={face?.features ?? []} />
       <Group
-        title="Measures"
-        help="Size is the em in px. Tracking is space added after every letter, leading the distance of lines against the typeface's own."
+        title="Spacing"
+        help="Size is the em in px. Tracking adds space after every letter; leading scales the typeface's own line spacing."
       >
         <div className="pair">
           <NumberField field="Lettering.size" path={`${path}/size`} value={block.size} />

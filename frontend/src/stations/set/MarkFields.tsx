@@ -12,7 +12,7 @@ export function MarkFields({ block, path }: { block: MarkBlock; path: string }) 
   return (
     <Group
       title="Mark"
-      help="A drawing brought from an SVG file. Each area and each line is a part: it can be hidden, stand out from the others, be as deep as you like and have a material of its own."
+      help="A drawing from an SVG file. Each area and line is a part of its own, with its own depth, lift and material, and can be hidden."
     >
       <NumberField field="Mark.scale" path={`${path}/scale`} value={block.scale} />
       {block.left_out && block.left_out.length > 0 && (

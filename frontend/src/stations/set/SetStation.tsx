@@ -20,7 +20,7 @@ export function SetStation() {
       {block.kind !== "lettering" && <Advice station="set" />}
       <Group
         title="Place"
-        help="Where the middle of the block stands, from the middle of the canvas, and its own turn within the turn of the whole piece."
+        help="Position of the block, measured from the middle of the canvas, and its own turn on top of that of the whole piece."
       >
         <div className="pair">
           <NumberField field="Place.x" path={`${path}/place/x`} value={block.place.x} />

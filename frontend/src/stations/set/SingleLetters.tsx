@@ -37,7 +37,7 @@ export function SingleLetters({ block, path }: { block: LetteringBlock; path: st
   return (
     <Group
       title="Single letters"
-      help="One letter at a time: its size, its place on the line, its turn, its material, and the space to the next one. All of it stays with the letter when the words or the typeface change."
+      help="Size, position, turn and material of a single letter, and the space to the next. They stay with the letter when the words or the typeface change."
       actions={
         <button
           type="button"

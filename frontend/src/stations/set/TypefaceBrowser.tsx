@@ -39,9 +39,7 @@ export function TypefaceBrowser({ block, path }: { block: LetteringBlock; path: 
               <Choice label="Sort by" value={order} options={ORDERS} onChoose={setOrder} />
               <OwnTypeface path={path} />
             </header>
-            {listed.length === 0 && (
-              <p className="aside">No typeface is called or made like that. Find by name or kind, such as “slab”.</p>
-            )}
+            {listed.length === 0 && <p className="aside">No typeface matches. Search by name or kind, such as “slab”.</p>}
             <ul className="typefaces">
               {listed.map((entry) => (
                 <li key={entry.id}>

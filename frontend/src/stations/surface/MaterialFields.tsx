@@ -70,7 +70,7 @@ export function MaterialFields({ material, path }: { material: Material; path: s
           {material.layer && (
             <Fold
               title="Inner layer"
-              help="A colour or pattern on the back of glass, seen through it."
+              help="A colour or pattern painted on the back of the glass, seen through it."
               summary={material.layer.pattern}
             >
               <Fields shape={LAYER} path={`${path}/layer`} values={material.layer} />

@@ -30,7 +30,7 @@ export function ViewStation() {
       <SightLines />
       <Group
         title="Turn"
-        help="Exact turns of the whole piece: about the axis across, the upright, and the line of sight. Dragging on the stage does the same."
+        help="Turns the whole piece about the horizontal axis (x), the vertical axis (y) and the line of sight (z). Dragging on the stage does the same."
         actions={
           <button
             type="button"
@@ -49,7 +49,7 @@ export function ViewStation() {
       </Group>
       <Group
         title="Named projections"
-        help="Views of engineering drawing, set exactly: isometric on four planes, dimetric, cavalier and cabinet."
+        help="The standard views of technical drawing: isometric on four planes, dimetric, cavalier and cabinet."
         actions={<span className="aside">ISO 5456-3</span>}
       >
         <div className="placements">
@@ -78,7 +78,7 @@ export function ViewStation() {
       </Group>
       <Group
         title="Camera"
-        help="Focal length on a 36 × 24 mm frame; the face keeps its size while it changes, only the depth looks longer or shorter."
+        help="Focal length on a 36 × 24 mm frame. The face keeps its size; only the depth looks longer or shorter."
       >
         <Choice
           label="Rays"
@@ -98,7 +98,7 @@ export function ViewStation() {
         </div>
         <Fold
           title="Framing"
-          help="Closer or further without changing the perspective, the camera moved, or the picture shifted as with a shift lens."
+          help="Zoom without changing the perspective, move the camera, or shift the picture as with a shift lens."
           summary={`camera ${shown(view.across)}, ${shown(view.up)} · shift ${shown(view.shift_x)}, ${shown(view.shift_y)}`}
         >
           <div className="pair">
