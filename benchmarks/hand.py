@@ -140,10 +140,10 @@ def _kern(page: Page, step: int) -> None:
 def _typeface(page: Page, step: int) -> None:
     if step == 0:
         page.get_by_role("button", name="Typeface:").evaluate("button => button.click()")
-        page.locator(".typeface-browser li").first.wait_for()
+        page.locator("[aria-label=Typefaces] li").first.wait_for()
         page.wait_for_timeout(12_000)
         page.evaluate("() => { window.hand.took = 0; window.hand.waiting = false; }")
-    page.locator(".typeface-browser li button").nth(step + 1).evaluate("button => button.click()")
+    page.locator("[aria-label=Typefaces] li button").nth(step + 1).evaluate("button => button.click()")
 
 
 def many() -> list[Result]:
@@ -180,8 +180,10 @@ def typefaces() -> list[Result]:
             took = page.evaluate(
                 """async () => {
                   const started = performance.now();
-                  document.querySelector(".typeface-trigger").click();
-                  const shown = () => [...document.querySelectorAll(".typeface-browser img")].slice(0, 2);
+                  document.querySelector("[data-part=typeface]").click();
+                  const images = document.getElementsByTagName("img");
+                  const shown = () =>
+                    [...images].filter((image) => image.closest("[aria-label=Typefaces]")).slice(0, 2);
                   const drawn = (image) => image.complete && image.naturalWidth;
                   while (shown().length < 2 || !shown().every(drawn)) {
                     await new Promise(requestAnimationFrame);

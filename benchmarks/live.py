@@ -175,7 +175,7 @@ def draft_browser() -> list[Result]:
         page = browser.new_page(viewport={"width": 1312, "height": 800})
         page.goto(f"http://{address}/piece/{create(address)}")
         for station, label in (("Light", "Bearing"), ("View", "y")):
-            page.locator(".recipe-cell", has_text=station).click()
+            page.locator("[data-part=recipe-cell]", has_text=station).click()
             page.locator("canvas[data-stage=clean]").wait_for(timeout=180_000)
             times = page.evaluate(IN_THE_PAGE, [label, EDITS])
             results.append(

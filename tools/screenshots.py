@@ -37,7 +37,7 @@ def main(wanted: list[str]) -> None:
             if wanted and station not in wanted:
                 continue
             page.goto(f"http://127.0.0.1:8047/piece/{pieces[piece]}")
-            page.locator(".recipe-cell", has_text=station).click()
+            page.locator("[data-part=recipe-cell]", has_text=station).click()
             page.locator("canvas[data-stage=clean]").wait_for(timeout=180_000)
             page.screenshot(path=FOLDER / f"{station.lower()}.png")
         browser.close()

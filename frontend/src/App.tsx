@@ -65,7 +65,10 @@ export function App() {
   const name = STATIONS.find((entry) => entry.id === station)?.name;
   return (
     <TooltipProvider delayDuration={400}>
-      <div className="screen" data-alone={alone || undefined} style={{ "--panel": `${panel}px` } as CSSProperties}>
+      <div
+        className={`grid h-full ${alone ? "" : "grid-cols-[minmax(0,1fr)_var(--panel)] grid-rows-[44px_68px_minmax(0,1fr)] max-[820px]:h-auto max-[820px]:grid-cols-[minmax(0,1fr)] max-[820px]:grid-rows-[auto_auto_62vh_auto]"}`}
+        style={{ "--panel": `${panel}px` } as CSSProperties}
+      >
         {!alone && (
           <>
             <Header surround={surround} onSurround={setSurround} onOpenPiece={openPiece} onExport={() => setStation("export")} />
@@ -74,11 +77,11 @@ export function App() {
         )}
         <Stage surround={surround} />
         {!alone && (
-          <aside className="panel-place" aria-label={name}>
+          <aside className="relative min-h-0 border-l border-rule max-[820px]:border-l-0" aria-label={name}>
             <PanelEdge label="Width of the panel" width={panel} least={PANEL.least} most={PANEL.most} onWidth={deskNow().widen} />
-            <div className="panel">
-              <header className="panel-head">
-                <h2>{name}</h2>
+            <div data-part="panel" className="h-full overflow-y-auto px-4 pt-3 pb-6 [scrollbar-width:thin] max-[820px]:h-auto">
+              <header className="flex items-baseline justify-between gap-3">
+                <h2 className="mb-2 text-title font-[650]">{name}</h2>
                 {ready && OF_A_BLOCK.has(station) && <BlockMenu />}
               </header>
               {ready && (
@@ -102,7 +105,7 @@ export function App() {
 function LastEdit() {
   const done = useLive((live) => live.piece?.undo);
   return (
-    <p className="only-heard" role="status" aria-label="Last edit">
+    <p className="sr-only" role="status" aria-label="Last edit">
       {done}
     </p>
   );

@@ -4,7 +4,7 @@ of its box, and things that lie over each other."""
 # Whatever is clipped on purpose, by a list that scrolls or a name that is cut with an ellipsis, is left out.
 FAULTS = """() => {
   const found = [];
-  const panel = document.querySelector('.panel');
+  const panel = document.querySelector('[data-part=panel]');
   const clipped = /(auto|scroll|hidden|clip)/;
   const isSeen = (e) => {
     const box = e.getBoundingClientRect(), style = getComputedStyle(e);
@@ -20,7 +20,7 @@ FAULTS = """() => {
   const name = (e) =>
     (e.getAttribute('aria-label') || e.textContent || e.value || e.tagName).trim().slice(0, 40);
   const things = 'button, input, textarea, select, label, h2, h3, h4, p, span, small, b, img, td, th, kbd';
-  for (const area of [panel, document.querySelector('header.top'), document.querySelector('.recipe-line')]) {
+  for (const area of document.querySelectorAll('[data-part=panel], [data-part=top], [data-part=recipe]')) {
     const place = area.getBoundingClientRect();
     const seen = [...area.querySelectorAll(things)].filter(
       (e) => isSeen(e) && !e.closest('svg') && !e.closest('[data-part=range]'));
@@ -44,4 +44,4 @@ FAULTS = """() => {
 }"""
 # Letters set so wide make text about a third longer.
 WIDE_TEXT = "* { letter-spacing: 0.13em !important }"
-OPEN_ALL = "document.querySelectorAll('.fold-head[data-state=closed]').forEach(head => head.click())"
+OPEN_ALL = "document.querySelectorAll('[data-part=fold][data-state=closed]').forEach(head => head.click())"

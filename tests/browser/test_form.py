@@ -14,11 +14,11 @@ class FormTest(WorkshopTest):
         return self.document(ident)["blocks"][block]["form"]
 
     def recipe(self) -> Locator:
-        return self.page.locator(".recipe-cell", has_text="Form")
+        return self.page.locator("[data-part=recipe-cell]", has_text="Form")
 
     def on_stage(self, x: float, y: float) -> tuple[float, float]:
         """The place in the window of a share of the picture's width and height."""
-        box = self.page.locator(".stage-marks").bounding_box()
+        box = self.page.locator("[data-part=marks]").bounding_box()
         assert box
         return box["x"] + x * box["width"], box["y"] + y * box["height"]
 
@@ -110,7 +110,7 @@ class FormTest(WorkshopTest):
         self.page.get_by_role("radio", name="v-cut").click()
         self.station("Set")
         self.page.get_by_label("Words", exact=True).fill("Oar")
-        expect(self.page.locator(".block-name")).to_contain_text("Oar")
+        expect(self.page.locator("[data-part=block-name]")).to_contain_text("Oar")
         self.assertEqual(self.form(ident)["stands"], "v-cut")
 
     def test_plates_runs_and_holes_are_added_and_removed(self) -> None:
@@ -161,16 +161,16 @@ class FormTest(WorkshopTest):
 
     def test_strokes_are_drawn_by_points_and_freehand(self) -> None:
         ident = self.open_new()
-        self.page.locator(".block-name").click()
+        self.page.locator("[data-part=block-name]").click()
         self.page.get_by_role("menuitem", name="Draw a stroke by points").click()
-        expect(self.page.locator(".tool-hint")).to_be_visible()
+        expect(self.page.locator("[data-part=tool-hint]")).to_be_visible()
         self.page.mouse.click(*self.on_stage(0.2, 0.8))
         self.page.mouse.move(*self.on_stage(0.6, 0.8))
         self.page.mouse.down()
         self.page.mouse.move(*self.on_stage(0.7, 0.7))
         self.page.mouse.up()
         self.page.keyboard.press("Enter")
-        expect(self.page.locator(".recipe-cell", has_text="Set")).to_contain_text("1 more")
+        expect(self.page.locator("[data-part=recipe-cell]", has_text="Set")).to_contain_text("1 more")
         stroke = self.document(ident)["blocks"][1]["strokes"][0]
         self.assertAlmostEqual(stroke["points"][1]["out_x"], 0.1 * 320, delta=1)
         self.assertEqual(self.form(ident, 1)["kind"], "tube")
@@ -193,21 +193,21 @@ class FormTest(WorkshopTest):
         self.page.get_by_role("button", name="Draw a kerf").click()
         self.page.mouse.click(*self.on_stage(0.1, 0.5))
         self.page.keyboard.press("Escape")
-        expect(self.page.locator(".tool-hint")).to_have_count(0)
+        expect(self.page.locator("[data-part=tool-hint]")).to_have_count(0)
         self.assertEqual(self.form(ident)["kerfs"], [])
 
     def test_shapes_are_added_shown_and_removed(self) -> None:
         ident = self.open_new()
-        self.page.locator(".block-name").click()
+        self.page.locator("[data-part=block-name]").click()
         self.page.get_by_role("menuitem", name="Add a shape").click()
         self.page.get_by_role("radio", name="polygon").click()
-        expect(self.page.locator(".block-name")).to_contain_text("polygon")
+        expect(self.page.locator("[data-part=block-name]")).to_contain_text("polygon")
         self.page.get_by_label("Sides", exact=True).fill("7")
         self.page.get_by_label("Sides", exact=True).press("Enter")
         self.wait_for_document(ident, "document.blocks[1].sides === 7")
-        self.page.locator(".block-name").click()
+        self.page.locator("[data-part=block-name]").click()
         self.page.get_by_role("menuitem", name="Remove this block").click()
-        expect(self.page.locator(".block-name")).to_contain_text("Quay")
+        expect(self.page.locator("[data-part=block-name]")).to_contain_text("Quay")
         self.wait_for_document(ident, "document.blocks.length === 1")
 
     def test_advice_offers_the_one_act_that_helps(self) -> None:
@@ -215,10 +215,10 @@ class FormTest(WorkshopTest):
         width = self.page.get_by_label("Bevel width", exact=True)
         width.fill("30")
         width.press("Enter")
-        advice = self.page.locator(".advice")
+        advice = self.page.locator("[data-part=advice]")
         expect(advice).to_contain_text("becomes a ridge there")
         advice.get_by_role("button").click()
-        expect(self.page.locator(".advice")).to_have_count(0)
+        expect(self.page.locator("[data-part=advice]")).to_have_count(0)
         self.assertLess(self.form(ident)["bevel"]["width"], 15)
 
     def test_letters_over_the_slab_are_explained_on_the_stage(self) -> None:
@@ -228,18 +228,18 @@ class FormTest(WorkshopTest):
         width = self.page.get_by_label("Slab width", exact=True)
         width.fill("60")
         width.press("Enter")
-        expect(self.page.locator(".stage-notice")).to_contain_text("more margin")
+        expect(self.page.locator("[data-part=notice]")).to_contain_text("more margin")
         # The numbers are kept all the same, and a larger slab brings the picture back.
         width.fill("280")
         width.press("Enter")
-        expect(self.page.locator(".stage-notice")).to_have_count(0)
+        expect(self.page.locator("[data-part=notice]")).to_have_count(0)
 
     def test_bad_numbers_are_explained_at_the_field(self) -> None:
         self.open_form()
         depth = self.page.get_by_label("Depth", exact=True)
         depth.fill("-4")
         depth.press("Enter")
-        expect(self.page.locator(".fault")).to_contain_text("greater than or equal to 0.0001")
+        expect(self.page.locator("[data-part=fault]")).to_contain_text("greater than or equal to 0.0001")
 
 
 if __name__ == "__main__":

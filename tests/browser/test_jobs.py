@@ -41,7 +41,7 @@ class JobsTest(WorkshopTest):
         self.put("Size", "70", ident, "document.blocks[0].size === 70")
         self.page.get_by_role("button", name="Typeface:").click()
         self.page.get_by_role("searchbox").fill("anton")
-        self.page.locator(".typeface-browser li button").first.click()
+        self.page.locator("[aria-label=Typefaces] li button").first.click()
         self.wait_for_document(ident, "document.blocks[0].typeface === 'anton'")
         self.page.keyboard.press("Escape")
         self.station("Form")
@@ -78,12 +78,12 @@ class JobsTest(WorkshopTest):
             {"name": "crest.svg", "mimeType": "image/svg+xml", "buffer": CREST}
         )
         self.wait_for_document(ident, "document.blocks[1]?.parts.length === 3")
-        expect(self.page.locator(".block-name")).to_contain_text("crest")
+        expect(self.page.locator("[data-part=block-name]")).to_contain_text("crest")
         self.put("Scale", "80", ident, "document.blocks[1].scale === 80")
         part = self.page.get_by_role("region", name="Part 1")
-        part.get_by_label("Own depth").fill("26")
-        part.get_by_label("Own depth").press("Enter")
-        part.get_by_label("Material").select_option("slate")
+        part.get_by_label("Own depth", exact=True).fill("26")
+        part.get_by_label("Own depth", exact=True).press("Enter")
+        part.get_by_label("Material", exact=True).select_option("slate")
         self.wait_for_document(
             ident,
             "document.blocks[1].parts[0].depth === 26 && "
@@ -95,7 +95,7 @@ class JobsTest(WorkshopTest):
         self.page.get_by_label("SVG file").set_input_files(
             {"name": "x.svg", "mimeType": "image/svg+xml", "buffer": b"no drawing"}
         )
-        expect(self.page.locator(".stage-notice")).to_contain_text("no SVG drawing")
+        expect(self.page.locator("[data-part=notice]")).to_contain_text("no SVG drawing")
         self.station("Export")
         with self.page.expect_download() as download:
             self.page.get_by_role("link", name="Flat outlines").click()
@@ -103,7 +103,7 @@ class JobsTest(WorkshopTest):
 
     def test_a_tube_word_drawn_over_a_guide(self) -> None:
         ident = self.open_new(blocks=[{"words": "ll", "typeface": "pacifico", "size": 110}])
-        self.page.locator(".block-name").click()
+        self.page.locator("[data-part=block-name]").click()
         self.page.get_by_role("menuitem", name="Draw over these words").click()
         self.strike([(0.45, 0.75), (0.47, 0.5), (0.45, 0.25)])
         self.wait_for_document(ident, "document.blocks[1]?.kind === 'strokes' && document.blocks[0].guide")
@@ -114,7 +114,7 @@ class JobsTest(WorkshopTest):
             ident, "document.blocks[1].strokes.length === 2 && document.blocks[1].form.kind === 'tube'"
         )
         # The guide is still a word.
-        self.page.locator(".block-list button").first.click()
+        self.page.locator("[data-part=blocks] button").first.click()
         before = self.page.locator(".guide-outline").get_attribute("d")
         self.page.get_by_label("Words", exact=True).fill("lb")
         self.wait_for_document(ident, "document.blocks[0].words === 'lb'")
@@ -138,9 +138,9 @@ class JobsTest(WorkshopTest):
         self.wait_for_document(ident, "document.blocks.length === 2")
         self.put("Across", "33", ident, "document.blocks[1].place.x === 33")
         self.server.kill()
-        expect(self.page.locator(".offline")).to_be_visible()
+        expect(self.page.locator("[data-part=offline]")).to_be_visible()
         self.server.start()
-        expect(self.page.locator(".offline")).to_have_count(0)
+        expect(self.page.locator("[data-part=offline]")).to_have_count(0)
         kept = self.document(ident)
         self.assertEqual(
             (kept["blocks"][1]["place"]["x"], kept["blocks"][0]["letters"]["1"]["shift"]), (33, 60)

@@ -88,17 +88,17 @@ class LightTest(WorkshopTest):
         box = self.page.locator("canvas").bounding_box()
         assert box
         self.page.mouse.click(box["x"] + 4, box["y"] + 4)
-        expect(self.page.locator(".stage-notice")).to_contain_text("point at a letter")
+        expect(self.page.locator("[data-part=notice]")).to_contain_text("point at a letter")
         self.assertEqual(self.lamp(ident), before)
 
     def test_a_strength_on_a_finished_picture_needs_no_draft(self) -> None:
         self.open_new(canvas={"width": 96, "height": 54}, blocks=[{"words": "i", "size": 40}])
         self.station("Light")
         self.page.locator("canvas[data-stage=clean]").wait_for(timeout=120_000)
-        expect(self.page.locator(".progress")).to_contain_text("noise")
+        expect(self.page.locator("[data-part=progress]")).to_contain_text("noise")
         revision = self.revision_shown()
         self.page.evaluate(STAGES)
-        self.page.get_by_label("Strength").first.press("ArrowUp")
+        self.page.get_by_label("Strength", exact=True).first.press("ArrowUp")
         self.wait_for_revision_after(revision)
         self.page.locator("canvas[data-stage=clean]").wait_for(timeout=120_000)
         stages = [
@@ -113,11 +113,11 @@ class LightTest(WorkshopTest):
         ident = self.open_new()
         self.station("Light")
         self.page.get_by_role("radio", name="sun").click()
-        expect(self.page.get_by_label("Angular size")).to_be_visible()
+        expect(self.page.get_by_label("Angular size", exact=True)).to_be_visible()
         self.page.get_by_role("radio", name="strip").click()
         self.wait_for_document(ident, "document.light.lamps[0].width < document.light.lamps[0].height")
         self.page.get_by_role("button", name="Aim and options").click()
-        self.page.get_by_label("Aim across").fill("1 in")
+        self.page.get_by_label("Aim across", exact=True).fill("1 in")
         self.page.keyboard.press("Enter")
         self.wait_for_document(ident, "document.light.lamps[0].aim.x === 96")
         self.page.get_by_role("radio", name="lettering").click()
@@ -138,7 +138,7 @@ class LightTest(WorkshopTest):
             ("studio", "Floor to ceiling"),
         ):
             kinds.get_by_role("button", name=kind).click()
-            expect(self.page.get_by_label(label)).to_be_visible()
+            expect(self.page.get_by_label(label, exact=True)).to_be_visible()
             self.assertEqual(self.document(ident)["light"]["surround"]["kind"], kind)
         self.page.get_by_role("button", name="Cards").click()
         self.page.get_by_role("button", name="Add a card").click()
@@ -160,7 +160,7 @@ class LightTest(WorkshopTest):
             ) as exr:
                 exr.write(str(good))
             chooser.set_input_files(broken)
-            expect(self.page.locator(".stage-notice")).to_contain_text("no size")
+            expect(self.page.locator("[data-part=notice]")).to_contain_text("no size")
             chooser.set_input_files(good)
             self.wait_for_document(ident, "document.light.surround.picture === 'old-mole'")
         expect(
@@ -173,7 +173,7 @@ class SurfaceTest(WorkshopTest):
         ident = self.open_new()
         self.station("Surface")
         self.page.get_by_role("list", name="Parts").get_by_role("button", name="bevel gold").click()
-        expect(self.page.locator(".panel")).to_contain_text("As the face")
+        expect(self.page.locator("[data-part=panel]")).to_contain_text("As the face")
         for family in dict.fromkeys(coupon.family for coupon in COUPONS.values()):
             self.page.get_by_role("group", name="Kind of material").get_by_role(
                 "button", name=family, exact=True
@@ -195,7 +195,7 @@ class SurfaceTest(WorkshopTest):
     def test_glass_has_an_inner_layer_and_numbers_are_typed(self) -> None:
         ident = self.open_new(blocks=[{"words": "I", "size": 100, "surface": {"face": {"kind": "glass"}}}])
         self.station("Surface")
-        self.page.get_by_label("Abbe number").fill("35")
+        self.page.get_by_label("Abbe number", exact=True).fill("35")
         self.page.keyboard.press("Enter")
         self.page.get_by_role("checkbox", name="inner layer").click()
         self.page.get_by_role("button", name="Inner layer plain").click()
@@ -205,9 +205,9 @@ class SurfaceTest(WorkshopTest):
             "document.blocks[0].surface.face.abbe === 35 && "
             "document.blocks[0].surface.face.layer.pattern === 'stripes'",
         )
-        self.page.get_by_label("Index").fill("0.5")
+        self.page.get_by_label("Index", exact=True).fill("0.5")
         self.page.keyboard.press("Enter")
-        expect(self.page.get_by_label("Index")).to_have_attribute("aria-invalid", "true")
+        expect(self.page.get_by_label("Index", exact=True)).to_have_attribute("aria-invalid", "true")
 
 
 class ViewTest(WorkshopTest):
@@ -219,10 +219,10 @@ class ViewTest(WorkshopTest):
             ("dimetric", "parallel", "dimetric"),
             ("floor", "parallel", "isometric"),
         ):
-            button = self.page.locator(".placements").get_by_role("button", name=name)
+            button = self.page.locator("[data-part=projections]").get_by_role("button", name=name)
             button.click()
             expect(button).to_have_attribute("aria-pressed", "true")
-            expect(self.page.locator(".recipe-cell", has_text="View")).to_contain_text(said)
+            expect(self.page.locator("[data-part=recipe-cell]", has_text="View")).to_contain_text(said)
             self.assertEqual(self.document(ident)["view"]["projection"], projection)
 
     def test_framing_and_depth_of_field(self) -> None:
@@ -230,16 +230,16 @@ class ViewTest(WorkshopTest):
         self.station("View")
         before, pixels = self.revision_shown(), self.pixels()
         self.page.get_by_role("button", name="Framing").click()
-        self.page.get_by_label("Shift across").fill("60")
+        self.page.get_by_label("Shift across", exact=True).fill("60")
         self.page.keyboard.press("Enter")
         self.wait_for_revision_after(before)
         self.assertTrue(self.pixels() != pixels)
         self.page.get_by_role("button", name="Depth of field").click()
-        self.page.get_by_label("Aperture").fill("2.8")
+        self.page.get_by_label("Aperture", exact=True).fill("2.8")
         self.page.keyboard.press("Enter")
         expect(self.page.get_by_role("button", name="Depth of field")).to_contain_text("blur")
         self.page.get_by_role("radio", name="oblique").click()
-        expect(self.page.get_by_label("Receding scale")).to_be_visible()
+        expect(self.page.get_by_label("Receding scale", exact=True)).to_be_visible()
         self.wait_for_document(
             ident, "document.view.projection === 'oblique' && document.view.shift_x === 60"
         )

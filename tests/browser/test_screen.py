@@ -26,7 +26,7 @@ class ScreenTest(WorkshopTest):
                 for station in STATIONS:
                     with self.subTest(text=text, width=width, station=station):
                         self.station(station)
-                        expect(self.page.locator(".panel h2")).to_have_text(station)
+                        expect(self.page.locator("[data-part=panel] h2")).to_have_text(station)
                         self.page.evaluate(OPEN_ALL)
                         self.page.wait_for_timeout(100)
                         self.assertEqual(self.page.evaluate(FAULTS), [])
@@ -45,7 +45,7 @@ class ScreenTest(WorkshopTest):
     def test_the_menu_of_a_lamp(self) -> None:
         ident = self.open_new()
         self.station("Light")
-        self.page.locator(".schedule tbody button").first.click(button="right")
+        self.page.locator("[data-part=schedule] tbody button").first.click(button="right")
         self.page.get_by_role("menuitem", name="Switch off").click()
         self.wait_for_document(ident, "document.light.lamps[0].on === false")
 
@@ -53,7 +53,7 @@ class ScreenTest(WorkshopTest):
         edge = self.page.get_by_role("separator", name="Width of the panel")
         edge.focus()
         edge.press("ArrowLeft")
-        self.assertEqual(self.page.locator(".panel").bounding_box()["width"], 335)
+        self.assertEqual(self.page.locator("[data-part=panel]").bounding_box()["width"], 335)
         box = edge.bounding_box()
         self.page.mouse.move(box["x"] + 4, 400)
         self.page.mouse.down()
@@ -96,6 +96,6 @@ class ScreenTest(WorkshopTest):
     def test_the_picture_alone(self) -> None:
         self.page.locator("canvas").focus()
         self.page.keyboard.press("p")
-        expect(self.page.locator(".panel")).to_have_count(0)
+        expect(self.page.locator("[data-part=panel]")).to_have_count(0)
         self.page.keyboard.press("p")
-        expect(self.page.locator(".panel")).to_have_count(1)
+        expect(self.page.locator("[data-part=panel]")).to_have_count(1)

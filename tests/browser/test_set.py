@@ -66,9 +66,9 @@ class SetTest(WorkshopTest):
         form = {"bevel": {"side": "outset", "width": 9, "height": 4}}
         ident = self.open_new(blocks=[{"words": "Quay", "size": 80, "form": form}])
         self.station("Form")
-        expect(self.page.locator(".advice")).to_contain_text("run together")
+        expect(self.page.locator("[data-part=advice]")).to_contain_text("run together")
         self.page.get_by_role("button", name="Kern them apart").click()
-        expect(self.page.locator(".advice").filter(has_text="run together")).to_have_count(0)
+        expect(self.page.locator("[data-part=advice]").filter(has_text="run together")).to_have_count(0)
         self.assertTrue(
             all(letter["kern"] > 0 for letter in self.document(ident)["blocks"][0]["letters"].values())
         )
@@ -88,16 +88,16 @@ class SetTest(WorkshopTest):
         self.page.get_by_role("button", name="Typeface:").click()
         files = self.page.get_by_label("Font file")
         files.set_input_files({"name": "broken.ttf", "mimeType": "font/ttf", "buffer": b"no font"})
-        expect(self.page.locator(".stage-notice")).to_contain_text("this is no font")
+        expect(self.page.locator("[data-part=notice]")).to_contain_text("this is no font")
         files.set_input_files({"name": "hand.woff2", "mimeType": "font/woff2", "buffer": out.getvalue()})
         self.wait_for_document(ident, "document.blocks[0].typeface === 'quay-hand'")
-        expect(self.page.locator(".typefaces").get_by_role("button", name="Quay Hand")).to_have_attribute(
-            "aria-pressed", "true"
-        )
+        expect(
+            self.page.locator("[data-part=typefaces]").get_by_role("button", name="Quay Hand")
+        ).to_have_attribute("aria-pressed", "true")
         self.server.kill()
         self.server.start()
         self.page.goto(f"{self.server.address}/piece/{ident}")
-        expect(self.page.locator(".recipe-cell", has_text="Set")).to_contain_text("Quay Hand")
+        expect(self.page.locator("[data-part=recipe-cell]", has_text="Set")).to_contain_text("Quay Hand")
         self.page.locator("canvas[data-seq]").wait_for()
 
     def test_features_by_name(self) -> None:
@@ -162,7 +162,7 @@ class SetTest(WorkshopTest):
             self.type_into("Size", size)
             self.wait_for_document(ident, f"document.blocks[0].size === {size}")
         self.page.get_by_role("button", name="History").click()
-        steps = self.page.locator(".history-menu li")
+        steps = self.page.locator("[aria-label=History] li")
         expect(steps).to_have_count(4)
         expect(steps.locator("img").first).to_have_js_property("complete", True)
         steps.filter(has_text="80 → 60").get_by_role("button").click()
@@ -172,6 +172,6 @@ class SetTest(WorkshopTest):
         self.wait_for_document(ident, "document.blocks[0].size === 50")
         self.page.get_by_role("button", name="History").click()
         expect(steps).to_have_count(5)
-        expect(self.page.locator(".history-menu small")).to_have_count(2)
+        expect(self.page.locator("[aria-label=History] small")).to_have_count(2)
         steps.filter(has_text="90 → 70").get_by_role("button").click()
         self.wait_for_document(ident, "document.blocks[0].size === 70")

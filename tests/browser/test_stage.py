@@ -25,7 +25,9 @@ class StageTest(WorkshopTest):
     def per_px(self) -> float:
         """Screen px of one px of the small canvas."""
         return float(
-            self.page.evaluate("document.querySelector('.stage-marks').getBoundingClientRect().width / 320")
+            self.page.evaluate(
+                "document.querySelector('[data-part=marks]').getBoundingClientRect().width / 320"
+            )
         )
 
     def drag(self, target: Locator, dx: float, dy: float, *, key: str = "") -> None:
@@ -50,7 +52,7 @@ class StageTest(WorkshopTest):
             ident,
             "Math.abs(document.blocks[1].place.x + 67) < 1 && Math.abs(document.blocks[1].place.y - 13) < 1",
         )
-        expect(self.page.locator(".block-name")).to_contain_text("rectangle")
+        expect(self.page.locator("[data-part=block-name]")).to_contain_text("rectangle")
         self.page.keyboard.press("Control+z")
         self.wait_for_document(
             ident, "document.blocks[1].place.x === -90 && document.blocks[1].place.y === 30"
@@ -123,7 +125,7 @@ class StageTest(WorkshopTest):
         self.drag(self.frame("rectangle"), 30, 30)
         self.page.get_by_label("Across", exact=True).fill("5")
         self.page.get_by_label("Across", exact=True).press("Enter")
-        expect(self.page.locator(".fault")).to_contain_text("unlock it first")
+        expect(self.page.locator("[data-part=fault]")).to_contain_text("unlock it first")
         self.assertEqual(self.document(ident)["blocks"][1]["place"]["x"], -90)
 
     def test_letters_are_dragged_apart_and_nudged(self) -> None:
@@ -143,7 +145,7 @@ class StageTest(WorkshopTest):
             blocks=[{"words": "IIII", "typeface": "anton", "size": 60, "letters": {"0": {"kern": 120}}}]
         )
         self.page.get_by_role("button", name="Even the spaces").click()
-        expect(self.page.locator(".evening")).to_contain_text("II 120")
+        expect(self.page.locator("[data-part=evening]")).to_contain_text("II 120")
         self.page.get_by_role("button", name="Leave it").click()
         self.assertEqual(self.document(ident)["blocks"][0]["letters"]["0"]["kern"], 120)
         self.page.get_by_role("button", name="Even the spaces").click()
@@ -232,7 +234,7 @@ class StageTest(WorkshopTest):
         self.page.locator("canvas[data-seq]").wait_for()
         ident = self.open_new(blocks=[WORDS, STAR])
         self.frame("rectangle").tap()
-        expect(self.page.locator(".block-name")).to_contain_text("rectangle")
+        expect(self.page.locator("[data-part=block-name]")).to_contain_text("rectangle")
         box = self.frame("rectangle").bounding_box()
         assert box
         x, y, scale = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2, self.per_px()
@@ -251,16 +253,16 @@ class StageTest(WorkshopTest):
         self.page.locator("canvas[data-seq]").focus()
         self.page.keyboard.press("g")
         self.page.keyboard.press("r")
-        expect(self.page.locator(".guides path")).to_have_count(10)
+        expect(self.page.locator("[data-part=guides] path")).to_have_count(10)
         expect(self.page.locator(".rulers text").first).to_have_text("0")
         width = self.page.get_by_label("Width", exact=True)
         expect(width).to_have_value("27.09")
         width.fill("30")
         width.press("Enter")
-        expect(self.page.locator(".measure")).to_contain_text("354")
+        expect(self.page.locator("[data-part=measure]")).to_contain_text("354")
         self.page.locator("canvas[data-seq]").focus()
         self.page.keyboard.press("g")
-        expect(self.page.locator(".guides")).to_have_count(0)
+        expect(self.page.locator("[data-part=guides]")).to_have_count(0)
 
     def test_the_list_of_commands_and_the_sheet_of_keys(self) -> None:
         ident = self.open_new(blocks=[WORDS, STAR])
@@ -284,18 +286,18 @@ class StageTest(WorkshopTest):
         browser = self.page.get_by_role("dialog", name="Typefaces")
         # A picture of the words, not an empty frame.
         self.page.wait_for_function(
-            "() => document.querySelector('.typeface-browser img')?.naturalWidth === 272"
+            "() => document.querySelector('[aria-label=Typefaces] img')?.naturalWidth === 272"
         )
         browser.get_by_role("radio", name="heaviness").click()
         shown = [
             float(text.split("heaviness ")[1])
-            for text in browser.locator("li small:not(.too-thin)").all_text_contents()
+            for text in browser.locator("li small:not([data-part=too-thin])").all_text_contents()
         ]
         self.assertEqual(shown, sorted(shown, reverse=True))
         browser.get_by_role("searchbox").fill("comfortaa")
         expect(browser.locator("li")).to_have_count(1)
-        expect(browser.locator(".too-thin")).to_contain_text("would do")
+        expect(browser.locator("[data-part=too-thin]")).to_contain_text("would do")
         browser.locator("li button").click()
         self.wait_for_document(ident, "document.blocks[0].typeface === 'comfortaa'")
         browser.get_by_role("searchbox").fill("zzz")
-        expect(browser).to_contain_text("No typeface is called")
+        expect(browser).to_contain_text("No typeface matches")

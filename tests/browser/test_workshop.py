@@ -38,23 +38,23 @@ class JobTest(WorkshopTest):
         for step in range(1, 9):
             self.page.mouse.move(x + 10 * step, y + 5 * step)
         self.page.mouse.up()
-        expect(self.page.locator(".recipe-cell", has_text="View")).to_contain_text("10°, 20°, 0°")
+        expect(self.page.locator("[data-part=recipe-cell]", has_text="View")).to_contain_text("10°, 20°, 0°")
         self.assertEqual(self.document(ident)["view"]["turn"], {"x": 10, "y": 20, "z": 0})
         self.page.keyboard.press("Control+z")
-        expect(self.page.locator(".recipe-cell", has_text="View")).to_contain_text("0°, 0°, 0°")
+        expect(self.page.locator("[data-part=recipe-cell]", has_text="View")).to_contain_text("0°, 0°, 0°")
 
     def test_lamps_materials_and_reload(self) -> None:
         ident = self.open_new()
         self.station("Light")
         self.page.get_by_role("button", name="Add a lamp").click()
-        expect(self.page.locator(".schedule tbody tr")).to_have_count(2)
+        expect(self.page.locator("[data-part=schedule] tbody tr")).to_have_count(2)
         self.station("Surface")
         self.page.get_by_role("button", name="plastic", exact=True).click()
-        expect(self.page.locator(".recipe-cell", has_text="Surface")).to_contain_text("plastic")
+        expect(self.page.locator("[data-part=recipe-cell]", has_text="Surface")).to_contain_text("plastic")
         self.page.get_by_role("button", name="Undo:").click()
-        expect(self.page.locator(".recipe-cell", has_text="Surface")).to_contain_text("gold")
+        expect(self.page.locator("[data-part=recipe-cell]", has_text="Surface")).to_contain_text("gold")
         self.page.reload()
-        expect(self.page.locator(".recipe-cell", has_text="Surface")).to_contain_text("gold")
+        expect(self.page.locator("[data-part=recipe-cell]", has_text="Surface")).to_contain_text("gold")
         expect(self.page.get_by_role("button", name="Redo:")).to_be_enabled()
         self.assertEqual(len(self.document(ident)["light"]["lamps"]), 2)
 
@@ -74,7 +74,7 @@ class JobTest(WorkshopTest):
         expect(depth).to_have_value("5000")
         depth.fill("deep")
         depth.press("Enter")
-        expect(self.page.locator(".fault")).to_contain_text("is not a number")
+        expect(self.page.locator("[data-part=fault]")).to_contain_text("is not a number")
         self.assertEqual(self.document(ident)["blocks"][0]["form"]["depth"], 5000)
 
     def test_a_file_is_what_the_command_line_renders(self) -> None:
@@ -114,48 +114,48 @@ class JobTest(WorkshopTest):
         self.page.get_by_role("button", name="Slipway").click()
         self.page.get_by_label("Name").fill("Breakwater")
         self.page.get_by_label("Name").press("Enter")
-        expect(self.page.locator(".piece-name")).to_have_text("Breakwater")
+        expect(self.page.locator("[data-part=piece-name]")).to_have_text("Breakwater")
         self.page.get_by_role("button", name="Duplicate").click()
-        expect(self.page.locator(".piece-name")).to_have_text("Breakwater copy")
-        self.page.locator(".piece-name").click()
+        expect(self.page.locator("[data-part=piece-name]")).to_have_text("Breakwater copy")
+        self.page.locator("[data-part=piece-name]").click()
         self.page.get_by_role("button", name="Delete").click()
-        expect(self.page.locator(".piece-name")).not_to_have_text("Breakwater copy")
+        expect(self.page.locator("[data-part=piece-name]")).not_to_have_text("Breakwater copy")
         restore = self.page.get_by_role("button", name="Restore Breakwater copy")
         if not restore.is_visible():
-            self.page.locator(".piece-name").click()
+            self.page.locator("[data-part=piece-name]").click()
         restore.click()
-        expect(self.page.locator(".piece-name")).to_have_text("Breakwater copy")
+        expect(self.page.locator("[data-part=piece-name]")).to_have_text("Breakwater copy")
 
     def test_two_windows_stay_the_same(self) -> None:
         ident = self.open_new()
         other = self.browser.new_page()
         self.addCleanup(other.close)
         other.goto(f"{self.server.address}/piece/{ident}")
-        expect(other.locator(".recipe-cell", has_text="Set")).to_contain_text("80 px")
+        expect(other.locator("[data-part=recipe-cell]", has_text="Set")).to_contain_text("80 px")
         self.page.get_by_label("Size", exact=True).fill("64")
         self.page.get_by_label("Size", exact=True).press("Enter")
-        expect(other.locator(".recipe-cell", has_text="Set")).to_contain_text("64 px")
+        expect(other.locator("[data-part=recipe-cell]", has_text="Set")).to_contain_text("64 px")
 
     def test_words_without_ink_are_explained_on_the_stage(self) -> None:
         self.open_new()
         self.page.get_by_label("Words", exact=True).fill("🎉")
-        expect(self.page.locator(".stage-notice")).to_contain_text("party popper")
+        expect(self.page.locator("[data-part=notice]")).to_contain_text("party popper")
         self.page.get_by_label("Words", exact=True).fill("Pier")
-        expect(self.page.locator(".stage-notice")).to_have_count(0)
+        expect(self.page.locator("[data-part=notice]")).to_have_count(0)
 
     def test_a_killed_server_loses_nothing(self) -> None:
         ident = self.open_new()
         size = self.page.get_by_label("Size", exact=True)
         size.fill("70")
         size.press("Enter")
-        expect(self.page.locator(".recipe-cell", has_text="Set")).to_contain_text("70 px")
+        expect(self.page.locator("[data-part=recipe-cell]", has_text="Set")).to_contain_text("70 px")
         self.server.kill()
-        expect(self.page.locator(".offline")).to_be_visible()
+        expect(self.page.locator("[data-part=offline]")).to_be_visible()
         size.fill("72")
         size.press("Enter")
         self.server.start()
-        expect(self.page.locator(".offline")).to_have_count(0)
-        expect(self.page.locator(".recipe-cell", has_text="Set")).to_contain_text("72 px")
+        expect(self.page.locator("[data-part=offline]")).to_have_count(0)
+        expect(self.page.locator("[data-part=recipe-cell]", has_text="Set")).to_contain_text("72 px")
         self.assertEqual(self.document(ident)["blocks"][0]["size"], 72)
 
     def test_what_was_typed_while_the_server_was_away_stays_with_its_piece(self) -> None:
@@ -163,7 +163,7 @@ class JobTest(WorkshopTest):
         other = self.open_new()
         ident = self.open_new()
         self.server.kill()
-        expect(self.page.locator(".offline")).to_be_visible()
+        expect(self.page.locator("[data-part=offline]")).to_be_visible()
         size = self.page.get_by_label("Size", exact=True)
         size.fill("72")
         size.press("Enter")
@@ -173,7 +173,7 @@ class JobTest(WorkshopTest):
             other,
         )
         self.server.start()
-        expect(self.page.locator(".offline")).to_have_count(0)
+        expect(self.page.locator("[data-part=offline]")).to_have_count(0)
         self.wait_for_document(ident, "document.blocks[0].size === 72")
         self.assertEqual(self.document(other)["blocks"][0]["size"], 80)
 
@@ -243,17 +243,19 @@ class AccessTest(WorkshopTest):
         for number, station in enumerate(STATIONS, 1):
             self.page.locator("canvas").focus()
             self.page.keyboard.press(str(number))
-            expect(self.page.locator(".panel h2")).to_have_text(station)
+            expect(self.page.locator("[data-part=panel] h2")).to_have_text(station)
             wanted = self.page.evaluate(
-                "() => [...document.querySelectorAll('.panel :is(button, input, textarea, a[href])')]"
-                ".filter(e => !e.disabled && e.offsetParent && (e.role !== 'radio' || e.tabIndex "
-                "=== 0)).length"
+                "() => [...document.querySelector('[data-part=panel]')"
+                ".querySelectorAll('button, input, textarea, a[href]')]"
+                ".filter(e => !e.disabled && e.offsetParent && (e.role !== 'radio' || e.tabIndex === 0))"
+                ".length"
             )
             reached = set()
             for _ in range(wanted + 40):
                 self.page.keyboard.press("Tab")
                 where = self.page.evaluate(
-                    "() => { const e = document.activeElement; if (!e.closest('.panel')) return null;"
+                    "() => { const e = document.activeElement;"
+                    " if (!e.closest('[data-part=panel]')) return null;"
                     " e.dataset.walked ??= String(Math.random());"
                     " const seen = [e, e.parentElement].some(x => { const s = getComputedStyle(x);"
                     "   return (s.outlineStyle !== 'none' && s.outlineWidth !== '0px') || "

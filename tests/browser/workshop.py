@@ -121,7 +121,7 @@ class WorkshopTest(unittest.TestCase):
         return str(ident)
 
     def station(self, name: str) -> None:
-        self.page.locator(".recipe-cell", has_text=name).first.click()
+        self.page.locator("[data-part=recipe-cell]", has_text=name).first.click()
 
     def document(self, ident: str) -> dict:
         return self.server.get(f"/api/pieces/{ident}")["document"]
@@ -142,7 +142,7 @@ class WorkshopTest(unittest.TestCase):
         if ident in self.page.url:
             # The picture and the marks over it come by different messages.
             shown = (
-                "r => [...document.querySelectorAll('canvas[data-revision], .stage-marks')]"
+                "r => [...document.querySelectorAll('canvas[data-revision], [data-part=marks]')]"
                 ".every(e => Number(e.dataset.revision) >= r)"
             )
             self.page.wait_for_function(shown, arg=stored)

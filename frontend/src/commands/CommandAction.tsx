@@ -1,4 +1,5 @@
 import type { ReactNode } from "react";
+import { TextAction } from "../ui/TextAction";
 import { contextNow } from "./command";
 import { commandOf } from "./registry";
 
@@ -8,9 +9,5 @@ export function CommandAction({ id, children }: { id: string; children: ReactNod
     const context = contextNow();
     if (context) commandOf(id).run(context);
   }
-  return (
-    <button type="button" className="text-action" onClick={run}>
-      {children}
-    </button>
-  );
+  return <TextAction onClick={run}>{children}</TextAction>;
 }

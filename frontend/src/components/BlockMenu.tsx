@@ -44,9 +44,13 @@ export function BlockMenu() {
       <Menu
         align="end"
         trigger={
-          <button type="button" className="block-name">
-            <span>Block: {blockName(block)}</span>
-            <ChevronDown size={14} aria-hidden="true" />
+          <button
+            type="button"
+            data-part="block-name"
+            className="flex min-w-0 items-center gap-2 py-1 text-ink-2 hover:text-verdigris"
+          >
+            <span className="truncate">Block: {blockName(block)}</span>
+            <ChevronDown size={14} className="shrink-0" aria-hidden="true" />
           </button>
         }
       >

@@ -21,14 +21,26 @@ function Drawn({ of, draw, className }: { of: unknown[]; draw: () => Promise<Blo
   return address ? <img className={className} src={address} alt="" /> : <span className={className} />;
 }
 
-/** A test plate of a material under the piece's own lamps. */
-export function Coupon({ material }: { material: Material }) {
+/** A test plate of a material under the piece's own lamps; `size` are the utilities that give it its size. */
+export function Coupon({ material, size }: { material: Material; size: string }) {
   const id = useLive((live) => live.piece?.id ?? "");
   const light = useLive((live) => JSON.stringify(live.piece?.document.light));
-  return <Drawn className="coupon" of={["coupon", id, light, material]} draw={() => api.coupon(id, material)} />;
+  return (
+    <Drawn
+      className={`block shrink-0 bg-paper-recess object-cover ${size}`}
+      of={["coupon", id, light, material]}
+      draw={() => api.coupon(id, material)}
+    />
+  );
 }
 
 /** Surroundings, all directions unrolled. */
 export function SurroundPicture({ surround }: { surround: Partial<Surround> }) {
-  return <Drawn className="surround-picture" of={["surround", surround]} draw={() => api.surround(surround)} />;
+  return (
+    <Drawn
+      className="block aspect-[3/2] w-full bg-paper-recess object-cover"
+      of={["surround", surround]}
+      draw={() => api.surround(surround)}
+    />
+  );
 }

@@ -1,6 +1,7 @@
 import { type ReactNode, useRef } from "react";
 import { told } from "../api/client";
 import { useLive } from "../live/store";
+import { TextAction } from "../ui/TextAction";
 
 interface Wanted {
   /** What the file holds, such as `Font`. */
@@ -48,9 +49,7 @@ export function FileButton({ children, ...wanted }: Wanted & { children: ReactNo
   return (
     <>
       {input}
-      <button type="button" className="text-action" onClick={open}>
-        {children}
-      </button>
+      <TextAction onClick={open}>{children}</TextAction>
     </>
   );
 }

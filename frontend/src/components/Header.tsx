@@ -3,13 +3,16 @@ import { printed } from "../commands/command";
 import { shown } from "../fields/NumberField";
 import { deskNow } from "../live/desk";
 import { liveNow, useLive } from "../live/store";
+import { Button } from "../ui/Button";
+import { Choice } from "../ui/Choice";
 import { IconButton } from "../ui/IconButton";
-import { Choice } from "./Choice";
 import { HistoryMenu } from "./HistoryMenu";
 import { PieceMenu } from "./PieceMenu";
 import { ZoomMenu } from "./ZoomMenu";
 
 const SURROUNDS = ["light", "middle", "dark"] as const;
+/** The greys around the stage. */
+export const SURROUND = { light: "bg-surround-light", middle: "bg-surround-middle", dark: "bg-surround-dark" } as const;
 export type Surround = (typeof SURROUNDS)[number];
 
 interface Props {
@@ -25,22 +28,25 @@ export function Header({ surround, onSurround, onOpenPiece, onExport }: Props) {
   const connected = useLive((live) => live.connected);
   const step = liveNow().step;
   return (
-    <header className="top">
-      <h1>Halvex</h1>
+    <header
+      data-part="top"
+      className="col-span-full flex items-center gap-4 px-4 whitespace-nowrap max-[820px]:flex-wrap max-[820px]:gap-x-3 max-[820px]:gap-y-1.5 max-[820px]:px-3 max-[820px]:py-2"
+    >
+      <h1 className="border-r border-rule pr-4 text-title font-bold [font-stretch:116%]">Halvex</h1>
       <PieceMenu onOpen={onOpenPiece} />
       {piece && (
-        <span className="measure">
+        <span data-part="measure" className="text-ink-2">
           {piece.document.canvas.width} × {piece.document.canvas.height} px
         </span>
       )}
       {piece && <ZoomMenu />}
       <Progress />
       {!connected && (
-        <span className="offline" role="alert">
+        <span data-part="offline" className="text-madder" role="alert">
           Reconnecting … your edits are kept
         </span>
       )}
-      <span className="spring" />
+      <span className="flex-1" />
       <IconButton
         icon={Undo2}
         label={piece?.undo ? `Undo: ${piece.undo}` : "Undo"}
@@ -63,28 +69,35 @@ export function Header({ surround, onSurround, onOpenPiece, onExport }: Props) {
         value={surround}
         options={SURROUNDS.map((value) => ({
           value,
-          show: <span className={`grey surround-${value}`} title={value} role="img" aria-label={value} />,
+          show: <span className={`block h-5 w-[26px] ${SURROUND[value]}`} title={value} role="img" aria-label={value} />,
         }))}
         onChoose={onSurround}
+        pictures
       />
-      <button type="button" className="deliver" onClick={onExport}>
-        Export
-      </button>
+      <Button onClick={onExport}>Export</Button>
     </header>
   );
 }
 
+const PROGRESS = "relative min-w-24 overflow-hidden pb-0.5 text-ellipsis text-ink-2";
+
+/** How far the picture is. */
 function Progress() {
   const frame = useLive((live) => live.frame);
   const piece = useLive((live) => live.piece);
   const current = frame && piece && frame.revision === piece.revision ? frame : null;
-  if (!current || current.stage === "draft") return <span className="progress">draft</span>;
+  if (!current || current.stage === "draft")
+    return (
+      <span data-part="progress" className={PROGRESS}>
+        draft
+      </span>
+    );
   const clean = current.stage === "clean";
   const noise = current.noise === null ? `${shown(current.samples)} samples` : `noise ${shown(current.noise * 100)} %`;
   return (
-    <span className="progress" role="status" title={`${shown(current.samples)} samples a pixel`}>
-      {clean ? `clean, ${noise}` : noise} <small>{shown(current.ms / 1000)} s</small>
-      {clean && <span className="progress-line" />}
+    <span data-part="progress" className={PROGRESS} role="status" title={`${shown(current.samples)} samples a pixel`}>
+      {clean ? `clean, ${noise}` : noise} <small className="text-ink-3">{shown(current.ms / 1000)} s</small>
+      {clean && <span className="absolute bottom-0 left-0 h-0.5 w-full bg-verdigris" />}
     </span>
   );
 }

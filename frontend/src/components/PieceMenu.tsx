@@ -1,8 +1,12 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { Popover } from "radix-ui";
+import { ChevronDown } from "lucide-react";
 import { useState } from "react";
 import { api } from "../api/client";
 import { liveNow, useLive } from "../live/store";
+import { Popover } from "../ui/Popover";
+import { Actions } from "../ui/Rows";
+import { TextAction } from "../ui/TextAction";
+import { TextInput } from "../ui/TextInput";
 
 /** The open piece's name; behind it all pieces, and what can be done with this one. */
 export function PieceMenu({ onOpen }: { onOpen: (id: string) => void }) {
@@ -34,81 +38,78 @@ export function PieceMenu({ onOpen }: { onOpen: (id: string) => void }) {
   }
 
   return (
-    <Popover.Root
+    <Popover
+      label="Pieces"
+      align="start"
+      sideOffset={6}
+      className="max-h-[70vh] w-75 overflow-y-auto"
       open={shown}
       onOpenChange={(open) => {
         setShown(open);
         if (open) void refresh();
       }}
+      trigger={
+        <button
+          type="button"
+          data-part="piece-name"
+          className="flex max-w-60 items-center gap-2 overflow-hidden py-1 font-semibold"
+        >
+          {piece.document.name}
+          <ChevronDown size={14} className="shrink-0" aria-hidden="true" />
+        </button>
+      }
     >
-      <Popover.Trigger className="piece-name">
-        {piece.document.name}
-        <svg viewBox="0 0 10 6" width="9" aria-hidden="true">
-          <path d="M1 1l4 4 4-4" fill="none" stroke="currentColor" strokeWidth="1.6" />
-        </svg>
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content className="popover piece-menu" align="start" sideOffset={6} aria-label="Pieces">
-          <label className="text-field">
-            Name
-            <input
-              value={name ?? piece.document.name}
-              maxLength={120}
-              onChange={(event) => setName(event.target.value)}
-              onKeyDown={(event) => event.key === "Enter" && rename()}
-              onBlur={rename}
-            />
-          </label>
-          <p className="row-actions">
-            <button type="button" className="text-action" onClick={async () => go((await api.create()).id)}>
-              New piece
+      <TextInput
+        label="Name"
+        value={name ?? piece.document.name}
+        maxLength={120}
+        onChange={(event) => setName(event.target.value)}
+        onKeyDown={(event) => event.key === "Enter" && rename()}
+        onBlur={rename}
+      />
+      <Actions>
+        <TextAction onClick={async () => go((await api.create()).id)}>New piece</TextAction>
+        <TextAction onClick={async () => go((await api.duplicate(piece.id)).id)}>Duplicate</TextAction>
+        <TextAction onClick={() => void putAside(piece.id)}>Delete</TextAction>
+      </Actions>
+      <h3 className="mt-2.5 text-caption font-semibold tracking-[0.08em] text-ink-2 uppercase">Pieces</h3>
+      <ul>
+        {list?.pieces.map((entry) => (
+          <li key={entry.id}>
+            <button
+              type="button"
+              className="flex w-full items-center gap-3 p-1 text-left hover:bg-paper-recess aria-[current]:font-[650] aria-[current]:shadow-[inset_3px_0_var(--color-verdigris)]"
+              aria-current={entry.id === piece.id ? "true" : undefined}
+              onClick={() => go(entry.id)}
+            >
+              <img
+                src={`/api/pieces/${entry.id}/thumbnail?at=${entry.updated}`}
+                alt=""
+                className="h-9 w-16 bg-paper-recess object-cover"
+                width="64"
+                height="36"
+                loading="lazy"
+              />
+              {entry.name}
             </button>
-            <button type="button" className="text-action" onClick={async () => go((await api.duplicate(piece.id)).id)}>
-              Duplicate
-            </button>
-            <button type="button" className="text-action" onClick={() => void putAside(piece.id)}>
-              Delete
-            </button>
-          </p>
-          <h3>Pieces</h3>
+          </li>
+        ))}
+      </ul>
+      {!!list?.deleted.length && (
+        <>
+          <h3 className="mt-2.5 text-caption font-semibold tracking-[0.08em] text-ink-2 uppercase">Deleted</h3>
           <ul>
-            {list?.pieces.map((entry) => (
-              <li key={entry.id}>
-                <button type="button" aria-current={entry.id === piece.id ? "true" : undefined} onClick={() => go(entry.id)}>
-                  <img
-                    src={`/api/pieces/${entry.id}/thumbnail?at=${entry.updated}`}
-                    alt=""
-                    width="64"
-                    height="36"
-                    loading="lazy"
-                  />
-                  {entry.name}
-                </button>
+            {list.deleted.map((entry) => (
+              <li key={entry.id} className="flex justify-between p-1">
+                {entry.name}
+                <TextAction aria-label={`Restore ${entry.name}`} onClick={async () => go((await api.restore(entry.id)).id)}>
+                  Restore
+                </TextAction>
               </li>
             ))}
           </ul>
-          {!!list?.deleted.length && (
-            <>
-              <h3>Deleted</h3>
-              <ul>
-                {list.deleted.map((entry) => (
-                  <li key={entry.id} className="put-aside">
-                    {entry.name}
-                    <button
-                      type="button"
-                      className="text-action"
-                      aria-label={`Restore ${entry.name}`}
-                      onClick={async () => go((await api.restore(entry.id)).id)}
-                    >
-                      Restore
-                    </button>
-                  </li>
-                ))}
-              </ul>
-            </>
-          )}
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+        </>
+      )}
+    </Popover>
   );
 }

@@ -1,5 +1,6 @@
 import { useLive } from "../live/store";
 import { STATIONS, type Station } from "../stations/stations";
+import { Kbd } from "../ui/Kbd";
 
 /** The whole recipe in one row: a specification table whose cells open their station. */
 export function RecipeLine({ open, onOpen }: { open: Station; onOpen: (station: Station) => void }) {
@@ -7,7 +8,8 @@ export function RecipeLine({ open, onOpen }: { open: Station; onOpen: (station: 
   const index = STATIONS.findIndex((station) => station.id === open);
   return (
     <nav
-      className="recipe-line"
+      data-part="recipe"
+      className="relative col-span-full grid grid-cols-[repeat(var(--count),minmax(0,1fr))] border-y border-rule max-[820px]:grid-cols-4"
       aria-label="Recipe"
       style={{ "--open": index, "--count": STATIONS.length } as React.CSSProperties}
     >
@@ -15,23 +17,35 @@ export function RecipeLine({ open, onOpen }: { open: Station; onOpen: (station: 
         <button
           key={station.id}
           type="button"
-          className="recipe-cell"
+          data-part="recipe-cell"
+          className="group/cell flex min-w-0 flex-col items-stretch border-t-3 border-l border-t-transparent border-l-rule pt-[7px] pr-2.5 pb-[5px] pl-4 text-left text-small text-ink-2 [font-stretch:88%] first:border-l-0 hover:bg-paper-recess focus-visible:-outline-offset-3 aria-[current]:border-t-verdigris aria-[current]:bg-sheet"
           aria-current={station.id === open ? "step" : undefined}
           aria-keyshortcuts={String(number + 1)}
           onClick={() => onOpen(station.id)}
         >
-          <span className="recipe-name">
+          <span className="flex justify-between text-value font-semibold text-ink [font-stretch:100%] group-aria-[current]/cell:text-verdigris">
             {station.name}
-            <kbd>{number + 1}</kbd>
+            <Kbd>{String(number + 1)}</Kbd>
           </span>
           {(recipe?.[station.id] ?? []).map((line, row) => (
-            <span className="recipe-text" key={row}>
-              {line.map((run, place) => (run.strong ? <b key={place}>{run.text}</b> : <span key={place}>{run.text}</span>))}
+            <span className="truncate" key={row}>
+              {line.map((run, place) =>
+                run.strong ? (
+                  <b key={place} className="font-[650] text-ink">
+                    {run.text}
+                  </b>
+                ) : (
+                  <span key={place}>{run.text}</span>
+                ),
+              )}
             </span>
           ))}
         </button>
       ))}
-      <span className="leader" aria-hidden="true" />
+      <span
+        className="pointer-events-none absolute right-0 -bottom-px left-[calc(var(--open)/var(--count)*100%)] h-[3px] bg-verdigris max-[820px]:hidden"
+        aria-hidden="true"
+      />
     </nav>
   );
 }

@@ -4,6 +4,7 @@ import { stride, useWalk } from "../components/nudging";
 import { liveNow, newGesture, useLive } from "../live/store";
 import { useDrag } from "../live/useDrag";
 import { useField } from "../live/workshop";
+import { Fault } from "../ui/Notes";
 import { RangeRule } from "./RangeRule";
 
 interface Props {
@@ -135,11 +136,7 @@ export function NumberField({ field = "", info: given, path, value: kept, label,
         onSlide={(to) => set(to, slide.current, true)}
         onEnd={rest}
       />
-      {fault && (
-        <p id={`${id}-fault`} className="fault" role="alert">
-          {fault}
-        </p>
-      )}
+      {fault && <Fault id={`${id}-fault`}>{fault}</Fault>}
     </div>
   );
 }

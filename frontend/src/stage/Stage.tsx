@@ -1,5 +1,6 @@
 import { type KeyboardEvent, useEffect, useRef } from "react";
 import { blockName } from "../components/blockName";
+import { SURROUND, type Surround } from "../components/Header";
 import { stride, useBurst } from "../components/nudging";
 import { deskNow, onDesk, useDesk } from "../live/desk";
 import { type Frame, liveNow, onLive, useLive } from "../live/store";
@@ -28,7 +29,7 @@ function draw(canvas: HTMLCanvasElement | null, frame: Frame, part: Part, whole:
 }
 
 /** The stage shows only the real render, as large as it fits. Dragging turns the lettering; so do the arrow keys. */
-export function Stage({ surround }: { surround: string }) {
+export function Stage({ surround }: { surround: Surround }) {
   const room = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const piece = useLive((live) => live.piece);
@@ -97,10 +98,19 @@ export function Stage({ surround }: { surround: string }) {
 
   const shape = piece ? piece.document.canvas.width / piece.document.canvas.height : 16 / 9;
   return (
-    <main className={`stage surround-${surround}`} ref={room} {...view}>
-      <div className="stage-fit" style={{ "--shape": shape } as React.CSSProperties}>
+    <main
+      data-part="stage"
+      className={`relative grid min-h-0 min-w-0 touch-none place-items-center overflow-clip p-4 ${SURROUND[surround]}`}
+      ref={room}
+      {...view}
+    >
+      <div
+        className="grid size-full place-items-center *:[grid-area:1/1] @container-size"
+        style={{ "--shape": shape } as React.CSSProperties}
+      >
         <canvas
           ref={canvas}
+          className="aspect-(--shape) h-auto w-[min(100cqw,100cqh*var(--shape))] cursor-grab touch-none focus-visible:outline-offset-4 active:cursor-grabbing"
           tabIndex={0}
           role="img"
           aria-label={piece ? `Picture of ${piece.document.blocks.map(blockName).join(", ")}. Arrow keys turn it.` : "Picture"}
@@ -111,7 +121,11 @@ export function Stage({ surround }: { surround: string }) {
       </div>
       <ToolHint />
       {notice && (
-        <p className="stage-notice" role="alert">
+        <p
+          data-part="notice"
+          role="alert"
+          className="absolute inset-x-6 bottom-6 w-fit max-w-[calc(100%-48px)] border-l-3 border-madder bg-sheet px-3 py-2"
+        >
           {notice}
         </p>
       )}

@@ -26,7 +26,8 @@ export function StageMarks() {
   const unit = width / part.zoom / 928;
   return (
     <svg
-      className={`stage-marks${tool && tool !== "letters" ? " drawing-now" : ""}`}
+      data-part="marks"
+      className={`pointer-events-none aspect-(--shape) w-[min(100cqw,100cqh*var(--shape))] overflow-visible ${tool && tool !== "letters" ? "drawing-now" : ""}`}
       viewBox={`${part.left} ${part.top} ${width / part.zoom} ${height / part.zoom}`}
       role="group"
       aria-label="Marks on the stage"

@@ -1,4 +1,5 @@
 import { deskNow, useDesk } from "../live/desk";
+import { TextAction } from "../ui/TextAction";
 
 const HINTS = {
   kerf: "Click along the cut. Enter or a double-click ends it, Backspace takes a point back, Escape leaves it.",
@@ -17,11 +18,12 @@ export function ToolHint() {
   const tool = useDesk((desk) => desk.tool);
   if (!tool) return null;
   return (
-    <p className="tool-hint" role="status">
+    <p
+      className="absolute bottom-3.5 left-1/2 flex -translate-x-1/2 gap-3 rounded-sheet bg-sheet px-3 py-1.5 text-small"
+      role="status"
+    >
       {HINTS[tool]}
-      <button type="button" className="text-action" onClick={() => deskNow().take(null)}>
-        Put down
-      </button>
+      <TextAction onClick={() => deskNow().take(null)}>Put down</TextAction>
     </p>
   );
 }

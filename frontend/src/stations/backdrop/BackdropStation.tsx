@@ -1,8 +1,9 @@
-import { Choice } from "../../components/Choice";
-import { ColourField } from "../../components/ColourField";
-import { Group } from "../../components/Group";
+import { ColourField } from "../../fields/ColourField";
 import { NumberField } from "../../fields/NumberField";
 import { liveNow, useDocument } from "../../live/store";
+import { Choice } from "../../ui/Choice";
+import { Hint } from "../../ui/Notes";
+import { Section } from "../../ui/Section";
 
 const SAYS = {
   none: "The colour alone, just as picked. Nothing catches a shadow.",
@@ -16,10 +17,10 @@ export function BackdropStation() {
   const edit = liveNow().edit;
   return (
     <>
-      <Group title="Colour" help="The colour behind everything, and the paint of the ground.">
+      <Section title="Colour" help="The colour behind everything, and the paint of the ground.">
         <ColourField label="Colour" path="/backdrop/colour" value={backdrop.colour} />
-      </Group>
-      <Group
+      </Section>
+      <Section
         title="Ground"
         help="A wall stands right behind the letters and turns with them. A floor lies level under them and sweeps up behind."
       >
@@ -30,9 +31,9 @@ export function BackdropStation() {
           options={["none", "wall", "floor"]}
           onChoose={(ground) => edit([{ op: "replace", path: "/backdrop/ground", value: ground }])}
         />
-        <p className="hint">{SAYS[backdrop.ground]}</p>
+        <Hint>{SAYS[backdrop.ground]}</Hint>
         {backdrop.ground !== "none" && <NumberField field="Backdrop.gap" path="/backdrop/gap" value={backdrop.gap} />}
-      </Group>
+      </Section>
     </>
   );
 }

@@ -1,10 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type ExportOrder, type ExportState, ProblemError } from "../../api/client";
-import { Choice } from "../../components/Choice";
-import { Group } from "../../components/Group";
-import { Tick } from "../../components/Tick";
 import { useLive } from "../../live/store";
+import { Button } from "../../ui/Button";
+import { Choice } from "../../ui/Choice";
+import { Fault, Hint } from "../../ui/Notes";
+import { Columns } from "../../ui/Rows";
+import { Section } from "../../ui/Section";
+import { TextAction, TextLink } from "../../ui/TextAction";
+import { TextInput } from "../../ui/TextInput";
+import { Tick } from "../../ui/Tick";
 
 const FORMATS = ["png", "jpg", "webp", "tiff", "exr"] as const;
 
@@ -23,10 +28,12 @@ export function ExportStation() {
   const [noise, setNoise] = useState("");
   const [job, setJob] = useState<string | null>(null);
   const [fault, setFault] = useState("");
+  const [waiting, setWaiting] = useState(false);
   const put = (change: ExportOrder) => setOrder({ ...order, ...change });
 
   async function start() {
     setFault("");
+    setWaiting(true);
     try {
       const asked = await api.export(piece?.id ?? "", {
         ...order,
@@ -39,28 +46,29 @@ export function ExportStation() {
       setJob(asked.id);
     } catch (error) {
       setFault(error instanceof ProblemError ? `${error.problem.field ?? ""} ${error.problem.detail}`.trim() : String(error));
+    } finally {
+      setWaiting(false);
     }
   }
 
   return (
     <>
-      <Group title="Size" help="Size of the picture in px. Fill in one side to keep the shape of the canvas.">
-        <div className="pair">
+      <Section title="Size" help="Size of the picture in px. Fill in one side to keep the shape of the canvas.">
+        <Columns>
           {(["width", "height"] as const).map((name) => (
-            <label key={name} className="text-field">
-              {name === "width" ? "Width, px" : "Height, px"}
-              <input
-                inputMode="numeric"
-                placeholder="automatic"
-                value={size[name]}
-                onChange={(event) => setSize({ ...size, [name]: event.target.value })}
-              />
-            </label>
+            <TextInput
+              key={name}
+              label={name === "width" ? "Width, px" : "Height, px"}
+              inputMode="numeric"
+              placeholder="automatic"
+              value={size[name]}
+              onChange={(event) => setSize({ ...size, [name]: event.target.value })}
+            />
           ))}
-        </div>
-        <p className="hint">Leave one side empty to keep the shape of the canvas.</p>
-      </Group>
-      <Group title="File" help="File format, quality, and what is included.">
+        </Columns>
+        <Hint>Leave one side empty to keep the shape of the canvas.</Hint>
+      </Section>
+      <Section title="File" help="File format, quality, and what is included.">
         <Choice label="Format" hideLabel value={order.format ?? "png"} options={FORMATS} onChoose={(format) => put({ format })} />
         {order.format === "png" && (
           <Choice
@@ -88,25 +96,24 @@ export function ExportStation() {
             onChange={(layers) => put({ layers })}
           />
         )}
-        <label className="text-field">
-          Noise, % (by quality where empty)
-          <input inputMode="decimal" placeholder="automatic" value={noise} onChange={(event) => setNoise(event.target.value)} />
-        </label>
-      </Group>
-      <button type="button" className="deliver wide" onClick={() => void start()}>
+        <TextInput
+          label="Noise, % (by quality where empty)"
+          inputMode="decimal"
+          placeholder="automatic"
+          value={noise}
+          onChange={(event) => setNoise(event.target.value)}
+        />
+      </Section>
+      <Button wide waiting={waiting} onClick={() => void start()}>
         Make the file
-      </button>
-      {fault && (
-        <p className="fault" role="alert">
-          {fault}
-        </p>
-      )}
+      </Button>
+      {fault && <Fault>{fault}</Fault>}
       {job && <Job id={job} />}
-      <Group title="Vectors" help="Letters, shapes and marks as flat outlines, for cutters, plotters and drawing programs.">
-        <a className="text-action" href={`/api/pieces/${piece?.id}/outlines`} download>
+      <Section title="Vectors" help="Letters, shapes and marks as flat outlines, for cutters, plotters and drawing programs.">
+        <TextLink href={`/api/pieces/${piece?.id}/outlines`} download>
           Flat outlines (SVG)
-        </a>
-      </Group>
+        </TextLink>
+      </Section>
     </>
   );
 }
@@ -121,7 +128,7 @@ function Job({ id }: { id: string }) {
   if (!state) return null;
   const running = state.status === "waiting" || state.status === "rendering";
   return (
-    <div className="job" role="status">
+    <div data-part="job" className="mt-3 border border-rule bg-sheet px-3 py-2" role="status">
       <p>
         {running
           ? `Rendering, ${Math.round(state.share * 100)} %`
@@ -129,16 +136,12 @@ function Job({ id }: { id: string }) {
             ? "The file is ready."
             : state.message}
       </p>
-      {running && <progress value={state.share} aria-label="Export" />}
-      {running && (
-        <button type="button" className="text-action" onClick={() => void api.cancelExport(id)}>
-          Cancel
-        </button>
-      )}
+      {running && <progress className="w-full accent-verdigris" value={state.share} aria-label="Export" />}
+      {running && <TextAction onClick={() => void api.cancelExport(id)}>Cancel</TextAction>}
       {state.status === "done" && (
-        <a className="text-action" href={`/api/exports/${id}/file`} download>
+        <TextLink href={`/api/exports/${id}/file`} download>
           Download {state.format.toUpperCase()}
-        </a>
+        </TextLink>
       )}
     </div>
   );

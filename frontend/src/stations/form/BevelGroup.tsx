@@ -1,9 +1,12 @@
 import type { Bevel } from "../../api/client";
-import { Choice } from "../../components/Choice";
-import { Advice, Group } from "../../components/Group";
-import { Tick } from "../../components/Tick";
+import { Advice } from "../../components/AdviceOf";
 import { NumberField } from "../../fields/NumberField";
 import { liveNow } from "../../live/store";
+import { Choice } from "../../ui/Choice";
+import { Hint } from "../../ui/Notes";
+import { Columns, Ticks } from "../../ui/Rows";
+import { Section } from "../../ui/Section";
+import { Tick } from "../../ui/Tick";
 import { CurveEditor } from "./CurveEditor";
 import { Mouldings } from "./Mouldings";
 
@@ -22,31 +25,31 @@ export function BevelGroup({ title, bevel, path, whole, walls }: Props) {
   const edit = liveNow().edit;
   const put = (name: string, value: unknown) => edit([{ op: "replace", path: `${path}/${name}`, value }]);
   return (
-    <Group
+    <Section
       title={title}
       actions={
         !walls && (
-          <span className="ticks">
+          <Ticks>
             <Tick label="front" on={bevel.front} onChange={(on) => put("front", on)} />
             <Tick label="back" on={bevel.back} onChange={(on) => put("back", on)} />
-          </span>
+          </Ticks>
         )
       }
     >
       <Mouldings value={bevel.profile} onChoose={(profile) => put("profile", profile)} />
-      <div className="pair">
+      <Columns>
         {!bevel.to_ridge && <NumberField field="Bevel.width" path={`${path}/width`} value={bevel.width} />}
-        {bevel.to_ridge && <p className="hint as-field">Runs to the ridge</p>}
+        {bevel.to_ridge && <Hint>Runs to the ridge</Hint>}
         {!walls && <NumberField field="Bevel.height" path={`${path}/height`} value={bevel.height} />}
         {bevel.profile === "step" && <NumberField field="Bevel.steps" path={`${path}/steps`} value={bevel.steps} />}
-      </div>
+      </Columns>
       {bevel.profile === "curve" && whole && <CurveEditor bevel={bevel} path={path} />}
       {whole && (
         <>
-          <div className="ticks spread">
+          <Ticks>
             <Tick label="to the ridge" on={bevel.to_ridge} onChange={(on) => put("to_ridge", on)} />
             {!walls && <Tick label="cushion" on={bevel.cushion} onChange={(on) => put("cushion", on)} />}
-          </div>
+          </Ticks>
           {!walls && (
             <Choice label="Direction" value={bevel.side} options={["inset", "outset"]} onChoose={(side) => put("side", side)} />
           )}
@@ -59,6 +62,6 @@ export function BevelGroup({ title, bevel, path, whole, walls }: Props) {
           <Advice station="form" />
         </>
       )}
-    </Group>
+    </Section>
   );
 }

@@ -1,8 +1,9 @@
 import type { Form } from "../../api/client";
-import { Choice } from "../../components/Choice";
-import { Group } from "../../components/Group";
 import { NumberField } from "../../fields/NumberField";
 import { liveNow } from "../../live/store";
+import { Choice } from "../../ui/Choice";
+import { Columns } from "../../ui/Rows";
+import { Section } from "../../ui/Section";
 
 interface Props {
   form: Form;
@@ -15,7 +16,7 @@ export function BodyGroup({ form, path }: Props) {
   const put = (name: string, value: unknown) => edit([{ op: "replace", path: `${path}/${name}`, value }]);
   const cut = form.stands === "v-cut" || form.stands === "flat-cut";
   return (
-    <Group
+    <Section
       title="Body"
       help="Solid letters, rims along their outlines, or tubes along their strokes. They stand free, are raised on a slab, or are cut into it. Depth runs from face to back."
       actions={
@@ -31,7 +32,7 @@ export function BodyGroup({ form, path }: Props) {
       {form.kind === "tube" ? (
         <TubeNumbers form={form} path={`${path}/tube`} />
       ) : (
-        <div className="pair">
+        <Columns>
           {!cut && <NumberField field="Form.depth" path={`${path}/depth`} value={form.depth} />}
           {form.kind === "rim" && <NumberField field="Rim.width" path={`${path}/rim/width`} value={form.rim.width} />}
           {!cut && (
@@ -47,7 +48,7 @@ export function BodyGroup({ form, path }: Props) {
               <NumberField field="Taper.y" path={`${path}/taper/y`} value={form.taper.y} />
             </>
           )}
-        </div>
+        </Columns>
       )}
       {form.kind === "rim" && (
         <Choice
@@ -63,7 +64,7 @@ export function BodyGroup({ form, path }: Props) {
         options={form.kind === "tube" ? ["free", "raised"] : ["free", "raised", "v-cut", "flat-cut"]}
         onChoose={(stands) => put("stands", stands)}
       />
-    </Group>
+    </Section>
   );
 }
 
@@ -72,11 +73,11 @@ function TubeNumbers({ form: { tube }, path }: Props) {
   const put = (name: string, value: unknown) => edit([{ op: "replace", path: `${path}/${name}`, value }]);
   return (
     <>
-      <div className="pair">
+      <Columns>
         <NumberField field="Tube.radius" path={`${path}/radius`} value={tube.radius} />
         <NumberField field="Tube.end_radius" path={`${path}/end_radius`} value={tube.end_radius} />
         <NumberField field="Tube.smoothing" path={`${path}/smoothing`} value={tube.smoothing} />
-      </div>
+      </Columns>
       <Choice
         label="Section"
         value={tube.section}

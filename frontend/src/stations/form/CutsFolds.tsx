@@ -1,9 +1,11 @@
 import type { Form } from "../../api/client";
-import { Entry } from "../../components/Entry";
-import { Fold } from "../../components/Fold";
 import { NumberField } from "../../fields/NumberField";
 import { deskNow, useDesk } from "../../live/desk";
 import { liveNow } from "../../live/store";
+import { Entry } from "../../ui/Entry";
+import { Fold } from "../../ui/Fold";
+import { Columns } from "../../ui/Rows";
+import { TextAction } from "../../ui/TextAction";
 
 /** Kerfs drawn across the letters, and holes bored through them. */
 export function CutsFolds({ form, path }: { form: Form; path: string }) {
@@ -19,22 +21,17 @@ export function CutsFolds({ form, path }: { form: Form; path: string }) {
       >
         {kerfs.map((kerf, i) => (
           <Entry key={i} title={`Kerf ${i + 1}`} onRemove={() => edit([{ op: "remove", path: `${path}/kerfs/${i}` }])}>
-            <div className="pair">
+            <Columns>
               <NumberField field="Kerf.width" path={`${path}/kerfs/${i}/width`} value={kerf.width} />
               <NumberField field="Kerf.end_width" path={`${path}/kerfs/${i}/end_width`} value={kerf.end_width} />
               <NumberField field="Kerf.jagged" path={`${path}/kerfs/${i}/jagged`} value={kerf.jagged} />
               <NumberField field="Kerf.seed" path={`${path}/kerfs/${i}/seed`} value={kerf.seed} />
-            </div>
+            </Columns>
           </Entry>
         ))}
-        <button
-          type="button"
-          className="text-action"
-          aria-pressed={tool === "kerf"}
-          onClick={() => deskNow().take(tool === "kerf" ? null : "kerf")}
-        >
+        <TextAction aria-pressed={tool === "kerf"} onClick={() => deskNow().take(tool === "kerf" ? null : "kerf")}>
           Draw a kerf on the stage
-        </button>
+        </TextAction>
       </Fold>
       <Fold
         title="Drilled holes"
@@ -43,28 +40,18 @@ export function CutsFolds({ form, path }: { form: Form; path: string }) {
       >
         {holes ? (
           <>
-            <div className="pair">
+            <Columns>
               <NumberField field="Holes.count" path={`${path}/holes/count`} value={holes.count} />
               <NumberField field="Holes.radius" path={`${path}/holes/radius`} value={holes.radius} />
               <NumberField field="Holes.variety" path={`${path}/holes/variety`} value={holes.variety} />
               <NumberField field="Holes.seed" path={`${path}/holes/seed`} value={holes.seed} />
-            </div>
-            <button
-              type="button"
-              className="text-action"
-              onClick={() => edit([{ op: "replace", path: `${path}/holes`, value: null }])}
-            >
+            </Columns>
+            <TextAction onClick={() => edit([{ op: "replace", path: `${path}/holes`, value: null }])}>
               Remove the holes
-            </button>
+            </TextAction>
           </>
         ) : (
-          <button
-            type="button"
-            className="text-action"
-            onClick={() => edit([{ op: "replace", path: `${path}/holes`, value: {} }])}
-          >
-            Bore holes
-          </button>
+          <TextAction onClick={() => edit([{ op: "replace", path: `${path}/holes`, value: {} }])}>Bore holes</TextAction>
         )}
       </Fold>
     </>

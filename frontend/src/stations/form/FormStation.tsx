@@ -1,5 +1,5 @@
-import { Tick } from "../../components/Tick";
 import { liveNow, useBlock } from "../../live/store";
+import { Tick } from "../../ui/Tick";
 import { BevelGroup } from "./BevelGroup";
 import { BodyGroup } from "./BodyGroup";
 import { CutsFolds } from "./CutsFolds";
@@ -30,12 +30,12 @@ export function FormStation() {
           walls={cut}
         />
       )}
-      <div className="folds">
+      <div className="mt-1">
         {!cut && <PlatesFold form={form} path={at} />}
         {!cut && form.kind !== "tube" && <RunFold form={form} path={at} />}
         {form.kind !== "tube" && <CutsFolds form={form} path={at} />}
         {block.kind === "lettering" && (
-          <div className="fold-line">
+          <div className="border-t border-rule py-2">
             <Tick
               label="Join letters that overlap"
               on={form.joined}

@@ -21,14 +21,18 @@ export function Mouldings({ value, onChoose }: { value: Profile; onChoose: (prof
   return (
     <ToggleGroup.Root
       type="single"
-      className="mouldings"
+      className="flex flex-wrap gap-0.5 py-1"
       aria-label="Profile"
       value={value}
       onValueChange={(next) => next && onChoose(next as Profile)}
     >
       {mouldings.map(({ name, points }) => (
-        <ToggleGroup.Item key={name} value={name} className="moulding">
-          <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} aria-hidden="true">
+        <ToggleGroup.Item
+          key={name}
+          value={name}
+          className="flex min-w-min flex-[1_0_38px] flex-col items-center rounded-sheet border-2 border-transparent pt-1 pb-[3px] text-caption [font-stretch:72%] hover:bg-paper-recess data-[state=on]:border-verdigris data-[state=on]:bg-sheet data-[state=on]:font-bold"
+        >
+          <svg className="mx-auto mb-px w-[34px]" viewBox={`0 0 ${WIDTH} ${HEIGHT}`} aria-hidden="true">
             <path d={drawn(points)} fill="var(--color-rule)" stroke="var(--color-ink)" strokeWidth="1.4" />
           </svg>
           {name}

@@ -1,9 +1,11 @@
 import type { Form } from "../../api/client";
-import { Entry } from "../../components/Entry";
-import { Fold } from "../../components/Fold";
-import { Tick } from "../../components/Tick";
 import { NumberField } from "../../fields/NumberField";
 import { liveNow, useDocument } from "../../live/store";
+import { Entry } from "../../ui/Entry";
+import { Fold } from "../../ui/Fold";
+import { Columns } from "../../ui/Rows";
+import { TextAction } from "../../ui/TextAction";
+import { Tick } from "../../ui/Tick";
 
 /** The curve the letters are drawn along, point by point from the face. */
 export function RunFold({ form, path }: { form: Form; path: string }) {
@@ -17,36 +19,29 @@ export function RunFold({ form, path }: { form: Form; path: string }) {
     <Fold title="Run" help="Extrudes the letters backwards along a curve; they can grow or turn on the way." summary={summary}>
       {run.points.map((point, i) => (
         <Entry key={i} title={`Point ${i + 1}`} onRemove={() => edit([{ op: "remove", path: `${at}/points/${i}` }])}>
-          <div className="triple">
+          <Columns of={3}>
             <NumberField field="RunPoint.x" path={`${at}/points/${i}/x`} value={point.x} />
             <NumberField field="RunPoint.y" path={`${at}/points/${i}/y`} value={point.y} />
             <NumberField field="RunPoint.z" path={`${at}/points/${i}/z`} value={point.z} />
-          </div>
+          </Columns>
         </Entry>
       ))}
-      <button
-        type="button"
-        className="text-action"
+      <TextAction
         onClick={() => edit([{ op: "add", path: `${at}/points/-`, value: { x: last.x + 60, y: last.y + 30, z: last.z - 150 } }])}
       >
         Add a point
-      </button>
+      </TextAction>
       {blocks
         .filter((block) => block.kind === "strokes")
         .map((block) => (
-          <button
-            key={block.id}
-            type="button"
-            className="text-action"
-            onClick={() => edit([{ op: "follow", path: path.replace(/\/form$/, ""), value: block.id }])}
-          >
+          <TextAction key={block.id} onClick={() => edit([{ op: "follow", path: path.replace(/\/form$/, ""), value: block.id }])}>
             Follow {block.id}
-          </button>
+          </TextAction>
         ))}
-      <div className="pair">
+      <Columns>
         <NumberField field="Run.scale" path={`${at}/scale`} value={run.scale} />
         <NumberField field="Run.turn" path={`${at}/turn`} value={run.turn} />
-      </div>
+      </Columns>
       <Tick
         label="keep square to the curve"
         on={run.following}

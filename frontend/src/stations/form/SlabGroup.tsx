@@ -1,9 +1,10 @@
 import type { Form } from "../../api/client";
-import { Choice } from "../../components/Choice";
-import { Fold } from "../../components/Fold";
-import { Group } from "../../components/Group";
 import { NumberField, shown } from "../../fields/NumberField";
 import { liveNow } from "../../live/store";
+import { Choice } from "../../ui/Choice";
+import { Fold } from "../../ui/Fold";
+import { Columns } from "../../ui/Rows";
+import { Section } from "../../ui/Section";
 import { BevelGroup } from "./BevelGroup";
 
 /** A first size for a slab that is given its own. */
@@ -16,11 +17,11 @@ export function SlabGroup({ form, path }: { form: Form; path: string }) {
   const { slab, incision } = form;
   const own = slab.width !== null && slab.height !== null;
   return (
-    <Group title={form.stands === "raised" ? "Slab" : "Cut and slab"}>
+    <Section title={form.stands === "raised" ? "Slab" : "Cut and slab"}>
       {form.stands === "v-cut" && (
         <Choice label="Set by" value={incision.by} options={["angle", "depth"]} onChoose={(by) => put("incision/by", by)} />
       )}
-      <div className="pair">
+      <Columns>
         {form.stands === "v-cut" && incision.by === "angle" && (
           <NumberField field="Incision.angle" path={`${path}/incision/angle`} value={incision.angle} />
         )}
@@ -32,7 +33,7 @@ export function SlabGroup({ form, path }: { form: Form; path: string }) {
         {!own && <NumberField field="Slab.margin" path={`${path}/slab/margin`} value={slab.margin} />}
         {slab.width !== null && <NumberField field="Slab.width" path={`${path}/slab/width`} value={slab.width} />}
         {slab.height !== null && <NumberField field="Slab.height" path={`${path}/slab/height`} value={slab.height} />}
-      </div>
+      </Columns>
       <Choice
         label="Size"
         value={own ? "its own" : "by margin"}
@@ -42,6 +43,6 @@ export function SlabGroup({ form, path }: { form: Form; path: string }) {
       <Fold title="Edge of the slab" summary={`${slab.bevel.profile} ${shown(slab.bevel.width)} × ${shown(slab.bevel.height)}`}>
         <BevelGroup title="Slab bevel" bevel={slab.bevel} path={`${path}/slab/bevel`} />
       </Fold>
-    </Group>
+    </Section>
   );
 }

@@ -1,13 +1,15 @@
+import { Crosshair } from "lucide-react";
 import type { Lamp } from "../../api/client";
-import { Choice } from "../../components/Choice";
-import { ColourField } from "../../components/ColourField";
-import { FieldsOf } from "../../components/FieldsOf";
-import { Fold } from "../../components/Fold";
-import { TextField } from "../../components/TextField";
-import { Tick } from "../../components/Tick";
+import { ColourField } from "../../fields/ColourField";
+import { FieldsOf } from "../../fields/FieldsOf";
 import { NumberField, shown } from "../../fields/NumberField";
+import { TextField } from "../../fields/TextField";
 import { deskNow, useDesk } from "../../live/desk";
 import { liveNow } from "../../live/store";
+import { Choice } from "../../ui/Choice";
+import { Fold } from "../../ui/Fold";
+import { Columns } from "../../ui/Rows";
+import { Tick } from "../../ui/Tick";
 
 const KINDS = ["softbox", "strip", "round", "bulb", "sun"] as const;
 const WHITE = "#ffffff";
@@ -38,7 +40,7 @@ export function LampFields({ lamp, path }: { lamp: Lamp; path: string }) {
           ])
         }
       />
-      <div className="pair">
+      <Columns>
         {field("bearing")}
         {field("elevation")}
         {field("strength")}
@@ -52,17 +54,14 @@ export function LampFields({ lamp, path }: { lamp: Lamp; path: string }) {
             {field("distance")}
           </>
         )}
-      </div>
+      </Columns>
       <button
         type="button"
-        className="wide-action"
+        className="my-1.5 flex min-h-7 w-full items-center justify-center gap-2 rounded-sheet border-2 border-verdigris bg-verdigris-wash font-semibold text-verdigris-deep aria-pressed:bg-verdigris aria-pressed:text-white pointer-coarse:min-h-11"
         aria-pressed={tool === "highlight"}
         onClick={() => deskNow().take(tool === "highlight" ? null : "highlight")}
       >
-        <svg viewBox="0 0 18 18" width="16" aria-hidden="true">
-          <path d="M9 0v5M9 13v5M0 9h5M13 9h5" stroke="currentColor" strokeWidth="1.6" />
-          <circle cx="9" cy="9" r="4.5" fill="none" stroke="currentColor" strokeWidth="1.6" />
-        </svg>
+        <Crosshair size={16} aria-hidden="true" />
         Place highlight on the stage
       </button>
       <Fold
@@ -83,7 +82,7 @@ export function LampFields({ lamp, path }: { lamp: Lamp; path: string }) {
           options={["viewer", "lettering"]}
           onChoose={(value) => replace("fixed_to", value)}
         />
-        <div className="choice-row">
+        <div className="flex flex-wrap items-center justify-between gap-x-3 gap-y-1 py-[5px]">
           <Tick label="on" on={lamp.on} onChange={(on) => replace("on", on)} />
           <Tick label="in reflections" on={lamp.in_reflections} onChange={(on) => replace("in_reflections", on)} />
           <Tick

@@ -1,8 +1,10 @@
 import { CommandAction } from "../../commands/CommandAction";
-import { Group } from "../../components/Group";
 import { NumberField, shown } from "../../fields/NumberField";
 import { deskNow, useDesk } from "../../live/desk";
 import { useDocument } from "../../live/store";
+import { Hint, Remark } from "../../ui/Notes";
+import { Actions } from "../../ui/Rows";
+import { Section } from "../../ui/Section";
 import { LampFields } from "./LampFields";
 import { LightingPlot } from "./LightingPlot";
 import { Schedule } from "./Schedule";
@@ -21,31 +23,31 @@ export function LightStation() {
   return (
     <>
       <LightingPlot picked={index} onPick={pick} />
-      <Group
+      <Section
         title="Lamps"
         help="Each lamp has a bearing (120° is upper left) and an elevation above the face. The same lamps make all shading, shadows and reflections."
         actions={
-          <span className="row-actions">
+          <Actions>
             <CommandAction id="add-lamp">Add a lamp</CommandAction>
             {lamp && <CommandAction id="remove-lamp">Remove</CommandAction>}
-          </span>
+          </Actions>
         }
       >
         <Schedule lamps={light.lamps} picked={index} onPick={pick} />
         {lamp ? (
           <LampFields key={lamp.id} lamp={lamp} path={`/light/lamps/${index}`} />
         ) : (
-          <p className="hint">There are no lamps; only the surroundings give light.</p>
+          <Hint>There are no lamps; only the surroundings give light.</Hint>
         )}
-      </Group>
+      </Section>
       <Surroundings surround={light.surround} />
-      <Group
+      <Section
         title="Exposure"
         help="Brightness of the whole picture, in stops. The light itself stays as it is."
-        actions={<span className="hint">{shown(2 ** light.exposure)} × the light</span>}
+        actions={<Remark>{shown(2 ** light.exposure)} × the light</Remark>}
       >
         <NumberField field="Light.exposure" path="/light/exposure" value={light.exposure} />
-      </Group>
+      </Section>
     </>
   );
 }

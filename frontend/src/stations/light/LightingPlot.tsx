@@ -160,11 +160,8 @@ function Letters({
           <path d={`M0 ${-half}V${half}`} stroke="var(--color-ink)" strokeWidth="5" />
         )}
       </g>
-      <g
-        transform={plan ? `translate(${x} ${y + ahead})` : `translate(${x + ahead - 8} ${y}) rotate(-90)`}
-        className="camera-mark"
-      >
-        <path d="M-4 0h8l1.5 9h-11z" />
+      <g transform={plan ? `translate(${x} ${y + ahead})` : `translate(${x + ahead - 8} ${y}) rotate(-90)`}>
+        <path className="fill-sheet stroke-ink stroke-[1.5]" d="M-4 0h8l1.5 9h-11z" />
       </g>
     </>
   );
@@ -200,7 +197,8 @@ function LampMark({ lamp, name, number, plot, scale, picked, hold, onKeyDown }: 
   const round = lamp.kind === "bulb" || lamp.kind === "sun";
   return (
     <g
-      className={`lamp-mark${picked ? " picked" : ""}${lamp.on ? "" : " off"}`}
+      data-picked={picked || undefined}
+      className={`group/lamp cursor-grab ${lamp.on ? "" : "opacity-40"}`}
       role="button"
       tabIndex={0}
       aria-pressed={picked}
@@ -209,17 +207,32 @@ function LampMark({ lamp, name, number, plot, scale, picked, hold, onKeyDown }: 
       onKeyDown={onKeyDown}
     >
       {picked ? (
-        <path className="beam" d={`M${ends[0]}L${ax} ${ay}L${ends[1]}Z`} />
+        <path className="fill-verdigris-wash stroke-verdigris" d={`M${ends[0]}L${ax} ${ay}L${ends[1]}Z`} />
       ) : (
-        <path className="ray" d={`M${cx} ${cy}L${ax} ${ay}`} />
+        <path className="fill-none stroke-ink-3 [stroke-dasharray:3_3]" d={`M${cx} ${cy}L${ax} ${ay}`} />
       )}
       {round ? (
-        <circle cx={cx} cy={cy} r={Math.max(Math.hypot(sx, sy), 3)} />
+        <circle
+          className="fill-sheet stroke-ink stroke-[1.5] group-data-picked/lamp:stroke-verdigris"
+          cx={cx}
+          cy={cy}
+          r={Math.max(Math.hypot(sx, sy), 3)}
+        />
       ) : (
-        <path className="lamp-face" d={`M${ends[0]}L${ends[1]}`} />
+        <path className="fill-none stroke-ink stroke-4 group-data-picked/lamp:stroke-verdigris" d={`M${ends[0]}L${ends[1]}`} />
       )}
-      <circle className="badge" cx={badge[0]} cy={badge[1]} r={8.5} />
-      <text x={badge[0]} y={badge[1] + 4} textAnchor="middle">
+      <circle
+        className="fill-sheet stroke-ink stroke-[1.5] group-focus-visible/lamp:stroke-verdigris group-focus-visible/lamp:stroke-4 group-data-picked/lamp:fill-verdigris group-data-picked/lamp:stroke-verdigris"
+        cx={badge[0]}
+        cy={badge[1]}
+        r={8.5}
+      />
+      <text
+        className="pointer-events-none text-caption font-[650] group-data-picked/lamp:fill-white"
+        x={badge[0]}
+        y={badge[1] + 4}
+        textAnchor="middle"
+      >
         {number}
       </text>
     </g>

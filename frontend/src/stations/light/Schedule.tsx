@@ -9,30 +9,43 @@ interface Props {
   onPick: (index: number) => void;
 }
 
+const HEAD = "px-1 py-0.5 align-bottom text-caption font-normal text-ink-3";
+
 /** The lamp schedule: every lamp's numbers in one table. */
 export function Schedule({ lamps, picked, onPick }: Props) {
   return (
-    <table className="schedule">
+    <table data-part="schedule" className="mb-1.5 w-full border-collapse">
       <thead>
         <tr>
-          <th>Lamp</th>
-          <th>Bearing, elevation</th>
-          <th>Stops</th>
-          <th>Colour</th>
+          <th className={`${HEAD} text-left`}>Lamp</th>
+          <th className={`${HEAD} text-right`}>Bearing, elevation</th>
+          <th className={`${HEAD} text-right`}>Stops</th>
+          <th className={`${HEAD} text-right`}>Colour</th>
         </tr>
       </thead>
       <tbody>
         {lamps.map((lamp, index) => (
-          <tr key={lamp.id} data-picked={index === picked || undefined} className={lamp.on ? "" : "off"}>
+          <tr
+            key={lamp.id}
+            data-picked={index === picked || undefined}
+            className={`group/lamp border-t border-rule data-picked:bg-sheet data-picked:shadow-[inset_3px_0_var(--color-verdigris)] ${lamp.on ? "" : "text-ink-3"}`}
+          >
             <th scope="row">
               <ContextMenu
                 onOpen={() => onPick(index)}
                 trigger={
-                  <button type="button" aria-pressed={index === picked} onClick={() => onPick(index)}>
-                    <span className="lamp-number">{index + 1}</span>
+                  <button
+                    type="button"
+                    className="flex w-full items-center gap-2 px-1.5 py-1 text-left font-semibold"
+                    aria-pressed={index === picked}
+                    onClick={() => onPick(index)}
+                  >
+                    <span className="grid size-5 shrink-0 place-items-center rounded-full border-[1.5px] border-ink text-caption group-data-picked/lamp:border-verdigris group-data-picked/lamp:bg-verdigris group-data-picked/lamp:text-white">
+                      {index + 1}
+                    </span>
                     <span>
                       {lamp.name}
-                      <small>{lamp.on ? lamp.kind : "off"}</small>
+                      <small className="block text-caption font-normal text-ink-3">{lamp.on ? lamp.kind : "off"}</small>
                     </span>
                   </button>
                 }
@@ -40,13 +53,17 @@ export function Schedule({ lamps, picked, onPick }: Props) {
                 <CommandItems ids={["highlight", "switch-lamp", "-", "add-lamp", "remove-lamp"]} />
               </ContextMenu>
             </th>
-            <td>
+            <td className="p-1 text-right font-[650]">
               {shown(lamp.bearing)}° / {shown(lamp.elevation)}°
             </td>
-            <td>{shown(lamp.strength)}</td>
-            <td>
+            <td className="p-1 text-right font-[650]">{shown(lamp.strength)}</td>
+            <td className="p-1 text-right font-[650]">
               {lamp.colour ? (
-                <span className="swatch small" style={{ background: lamp.colour }} title={lamp.colour} />
+                <span
+                  className="ml-auto block h-4 w-7 rounded-sheet border border-rule-firm"
+                  style={{ background: lamp.colour }}
+                  title={lamp.colour}
+                />
               ) : (
                 `${lamp.kelvin} K`
               )}

@@ -1,13 +1,15 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, type Surround } from "../../api/client";
-import { ColourField } from "../../components/ColourField";
 import { SurroundPicture } from "../../components/Drawn";
-import { Entry } from "../../components/Entry";
-import { FieldsOf } from "../../components/FieldsOf";
 import { FileButton } from "../../components/FileButton";
-import { Fold } from "../../components/Fold";
-import { Group } from "../../components/Group";
+import { ColourField } from "../../fields/ColourField";
+import { FieldsOf } from "../../fields/FieldsOf";
 import { liveNow } from "../../live/store";
+import { Entry } from "../../ui/Entry";
+import { Fold } from "../../ui/Fold";
+import { Section } from "../../ui/Section";
+import { TextAction } from "../../ui/TextAction";
+import { Tile, Tiles } from "../../ui/Tiles";
 
 const KINDS = ["studio", "horizon", "dusk", "plain", "panorama"] as const;
 const PATH = "/light/surround";
@@ -18,26 +20,25 @@ const MODELS = { studio: "Studio", horizon: "Horizon", dusk: "Dusk", plain: "Pla
 export function Surroundings({ surround }: { surround: Surround }) {
   const edit = liveNow().edit;
   return (
-    <Group
+    <Section
       title="Surroundings"
       help="What surrounds the letters, and what polished metal reflects. It is the dark line of a horizon that makes chromium look like chromium."
     >
-      <div className="surrounds" role="group" aria-label="Kind of surroundings">
+      <Tiles label="Kind of surroundings" of={5}>
         {KINDS.map((kind) => (
-          <button
+          <Tile
             key={kind}
-            type="button"
-            aria-pressed={kind === surround.kind}
-            onClick={() =>
+            chosen={kind === surround.kind}
+            onChoose={() =>
               kind !== surround.kind &&
               edit([{ op: "replace", path: PATH, value: { kind, strength: surround.strength, turn: surround.turn } }])
             }
+            picture={<SurroundPicture surround={{ kind }} />}
           >
-            <SurroundPicture surround={{ kind }} />
             {kind}
-          </button>
+          </Tile>
         ))}
-      </div>
+      </Tiles>
       {surround.kind === "panorama" && <Panoramas picture={surround.picture} />}
       <FieldsOf model={MODELS[surround.kind]} path={PATH} values={surround} />
       {surround.kind === "plain" && <ColourField label="Colour" path={`${PATH}/colour`} value={surround.colour} />}
@@ -48,7 +49,7 @@ export function Surroundings({ surround }: { surround: Surround }) {
         </>
       )}
       {surround.kind === "studio" && <Cards cards={surround.cards} />}
-    </Group>
+    </Section>
   );
 }
 
@@ -61,9 +62,7 @@ function Cards({ cards }: { cards: Extract<Surround, { kind: "studio" }>["cards"
           <FieldsOf model="Card" path={`${PATH}/cards/${index}`} values={card} />
         </Entry>
       ))}
-      <button type="button" className="text-action" onClick={() => edit([{ op: "add", path: `${PATH}/cards/-`, value: {} }])}>
-        Add a card
-      </button>
+      <TextAction onClick={() => edit([{ op: "add", path: `${PATH}/cards/-`, value: {} }])}>Add a card</TextAction>
     </Fold>
   );
 }
@@ -88,19 +87,18 @@ function Panoramas({ picture }: { picture: string }) {
 
   return (
     <>
-      <div className="surrounds" role="group" aria-label="Panorama">
+      <Tiles label="Panorama" of={5}>
         {[...new Set([...names, picture])].map((name) => (
-          <button
+          <Tile
             key={name}
-            type="button"
-            aria-pressed={name === picture}
-            onClick={() => edit([{ op: "replace", path: `${PATH}/picture`, value: name }])}
+            chosen={name === picture}
+            onChoose={() => edit([{ op: "replace", path: `${PATH}/picture`, value: name }])}
+            picture={<SurroundPicture surround={{ kind: "panorama", picture: name, strength: 0 }} />}
           >
-            <SurroundPicture surround={{ kind: "panorama", picture: name, strength: 0 }} />
             {name}
-          </button>
+          </Tile>
         ))}
-      </div>
+      </Tiles>
       <FileButton name="Panorama" accept=".hdr,.exr" take={keep}>
         Add a panorama (.hdr, .exr)
       </FileButton>

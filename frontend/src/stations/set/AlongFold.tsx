@@ -1,10 +1,12 @@
 import type { LetteringBlock } from "../../api/client";
-import { Choice } from "../../components/Choice";
-import { Fold } from "../../components/Fold";
-import { Tick } from "../../components/Tick";
 import { NumberField, shown } from "../../fields/NumberField";
 import { deskNow } from "../../live/desk";
 import { liveNow } from "../../live/store";
+import { Choice } from "../../ui/Choice";
+import { Fold } from "../../ui/Fold";
+import { Columns } from "../../ui/Rows";
+import { TextAction } from "../../ui/TextAction";
+import { Tick } from "../../ui/Tick";
 
 /** What the words stand on, and how they bounce on it. */
 export function AlongFold({ block, path }: { block: LetteringBlock; path: string }) {
@@ -34,19 +36,17 @@ export function AlongFold({ block, path }: { block: LetteringBlock; path: string
       {along.kind === "curve" && along.curve && (
         <>
           <NumberField field="Stroke.smoothing" path={`${path}/along/curve/smoothing`} value={along.curve.smoothing} />
-          <button type="button" className="text-action" onClick={() => take("along")}>
-            Draw another curve
-          </button>
+          <TextAction onClick={() => take("along")}>Draw another curve</TextAction>
         </>
       )}
       {along.kind !== "line" && (
         <Tick label="Letters stay upright" on={along.upright} onChange={(on) => put("along/upright", on)} />
       )}
-      <div className="pair">
+      <Columns>
         <NumberField field="Stagger.rise" path={`${path}/stagger/rise`} value={stagger.rise} />
         <NumberField field="Stagger.turn" path={`${path}/stagger/turn`} value={stagger.turn} />
         {stagger.by === "chance" && <NumberField field="Stagger.seed" path={`${path}/stagger/seed`} value={stagger.seed} />}
-      </div>
+      </Columns>
       {bounced && (
         <Choice label="Stagger by" value={stagger.by} options={["turns", "chance"]} onChoose={(by) => put("stagger/by", by)} />
       )}

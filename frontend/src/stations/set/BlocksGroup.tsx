@@ -1,10 +1,12 @@
 import { useState } from "react";
 import { arrange, centre, groupBlocks, type How, removeBlocks, reorder, switchBlocks } from "../../components/acts";
 import { blockName } from "../../components/blockName";
-import { Choice } from "../../components/Choice";
-import { Group } from "../../components/Group";
 import { deskNow, useDesk } from "../../live/desk";
 import { useBlock, useDocument } from "../../live/store";
+import { Choice } from "../../ui/Choice";
+import { Actions } from "../../ui/Rows";
+import { Section } from "../../ui/Section";
+import { TextAction } from "../../ui/TextAction";
 
 const ROWS: How[][] = [
   ["left", "centre", "right", "spread across"],
@@ -20,28 +22,34 @@ export function BlocksGroup() {
   const [to, setTo] = useState<"canvas" | "each other">("canvas");
   const picked = [index, ...also];
   return (
-    <Group
+    <Section
       title="Blocks"
       help="Everything in the piece. Tick several blocks to move, align or group them together; on the stage, hold Shift and click."
-      actions={
-        <button type="button" className="text-action" onClick={centre}>
-          Centre on the canvas
-        </button>
-      }
+      actions={<TextAction onClick={centre}>Centre on the canvas</TextAction>}
     >
-      <ul className="block-list">
+      <ul data-part="blocks" className="max-h-42 overflow-y-auto border border-rule bg-sheet [scrollbar-width:thin]">
         {blocks.map((entry, at) => (
-          <li key={entry.id} data-open={at === index || undefined}>
+          <li
+            key={entry.id}
+            data-open={at === index || undefined}
+            className="flex items-center data-open:shadow-[inset_3px_0_var(--color-verdigris)]"
+          >
             <input
               type="checkbox"
+              className="mx-2 my-1.5 size-4 shrink-0 accent-verdigris"
               aria-label={`Pick ${blockName(entry)} too`}
               checked={picked.includes(at)}
               disabled={at === index}
               onChange={() => pickAlso(at)}
             />
-            <button type="button" aria-pressed={at === index} onClick={() => openBlock(at)}>
+            <button
+              type="button"
+              className="flex min-h-7 min-w-0 flex-1 justify-between gap-2 py-[3px] pr-2 pl-0.5 text-left hover:bg-paper-recess aria-pressed:font-[650] pointer-coarse:min-h-10"
+              aria-pressed={at === index}
+              onClick={() => openBlock(at)}
+            >
               {blockName(entry)}
-              <small>
+              <small className="text-ink-3">
                 {[entry.hidden && "hidden", entry.guide && "guide", entry.locked && "locked", entry.group]
                   .filter(Boolean)
                   .join(", ")}
@@ -50,42 +58,46 @@ export function BlocksGroup() {
           </li>
         ))}
       </ul>
-      <div className="row-actions">
-        <button type="button" className="text-action" onClick={() => switchBlocks("locked", !block.locked)}>
-          {block.locked ? "Unlock" : "Lock"}
-        </button>
-        <button type="button" className="text-action" onClick={() => switchBlocks("hidden", !block.hidden)}>
-          {block.hidden ? "Show" : "Hide"}
-        </button>
+      <Actions>
+        <TextAction onClick={() => switchBlocks("locked", !block.locked)}>{block.locked ? "Unlock" : "Lock"}</TextAction>
+        <TextAction onClick={() => switchBlocks("hidden", !block.hidden)}>{block.hidden ? "Show" : "Hide"}</TextAction>
         {(picked.length > 1 || block.group) && (
-          <button type="button" className="text-action" onClick={() => groupBlocks(!block.group)}>
-            {block.group ? "Ungroup" : "Group"}
-          </button>
+          <TextAction onClick={() => groupBlocks(!block.group)}>{block.group ? "Ungroup" : "Group"}</TextAction>
         )}
         {blocks.length > 1 && (
           <>
-            <button type="button" className="text-action" disabled={index === 0} onClick={() => reorder(-1)}>
+            <TextAction disabled={index === 0} onClick={() => reorder(-1)}>
               Earlier
-            </button>
-            <button type="button" className="text-action" disabled={index === blocks.length - 1} onClick={() => reorder(1)}>
+            </TextAction>
+            <TextAction disabled={index === blocks.length - 1} onClick={() => reorder(1)}>
               Later
-            </button>
-            <button type="button" className="text-action" disabled={picked.length >= blocks.length} onClick={removeBlocks}>
+            </TextAction>
+            <TextAction disabled={picked.length >= blocks.length} onClick={removeBlocks}>
               Remove
-            </button>
+            </TextAction>
           </>
         )}
-      </div>
+      </Actions>
       <Choice label="Align to" value={to} options={["canvas", "each other"]} onChoose={setTo} />
       {ROWS.map((row) => (
-        <div key={row[0]} className="ways" role="group" aria-label={row === ROWS[0] ? "Arrange across" : "Arrange up"}>
+        <div
+          key={row[0]}
+          className="grid grid-cols-[1fr_1fr_1fr_1.4fr] gap-0.5 py-0.5"
+          role="group"
+          aria-label={row === ROWS[0] ? "Arrange across" : "Arrange up"}
+        >
           {row.map((how) => (
-            <button key={how} type="button" onClick={() => arrange(how, to)}>
+            <button
+              key={how}
+              type="button"
+              className="h-[30px] border border-rule bg-sheet hover:bg-paper-recess pointer-coarse:min-h-10"
+              onClick={() => arrange(how, to)}
+            >
               {how}
             </button>
           ))}
         </div>
       ))}
-    </Group>
+    </Section>
   );
 }

@@ -2,6 +2,8 @@ import { useState } from "react";
 import { api, type Evening, told } from "../../api/client";
 import { shown } from "../../fields/NumberField";
 import { liveNow, useLive } from "../../live/store";
+import { Actions } from "../../ui/Rows";
+import { TextAction } from "../../ui/TextAction";
 
 /** Kerning that would give all pairs as much white, pair by pair, to take or to leave. */
 export function EveningProposal({ block }: { block: string }) {
@@ -21,32 +23,21 @@ export function EveningProposal({ block }: { block: string }) {
     setOffered(null);
   }
 
-  if (!offered)
-    return (
-      <button type="button" className="text-action" onClick={() => void ask()}>
-        Even the spaces
-      </button>
-    );
+  if (!offered) return <TextAction onClick={() => void ask()}>Even the spaces</TextAction>;
   return (
-    <div className="evening" role="status">
+    <div data-part="evening" className="w-full" role="status">
       {offered.kerns.length === 0 && <p>The spacing is already even.</p>}
-      <ul>
+      <ul className="grid grid-cols-3 gap-x-2 gap-y-0.5">
         {offered.kerns.map((kern) => (
           <li key={kern.letter}>
             <b>{kern.pair}</b> {shown(kern.now)} → {shown(kern.proposed)}
           </li>
         ))}
       </ul>
-      <div className="row-actions">
-        {offered.kerns.length > 0 && (
-          <button type="button" className="text-action" onClick={take}>
-            Take these
-          </button>
-        )}
-        <button type="button" className="text-action" onClick={() => setOffered(null)}>
-          Leave it
-        </button>
-      </div>
+      <Actions>
+        {offered.kerns.length > 0 && <TextAction onClick={take}>Take these</TextAction>}
+        <TextAction onClick={() => setOffered(null)}>Leave it</TextAction>
+      </Actions>
     </div>
   );
 }

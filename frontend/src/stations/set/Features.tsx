@@ -1,8 +1,8 @@
 import type { LetteringBlock, Workshop } from "../../api/client";
-import { Fold } from "../../components/Fold";
-import { TextField } from "../../components/TextField";
-import { Tick } from "../../components/Tick";
+import { TextField } from "../../fields/TextField";
 import { liveNow } from "../../live/store";
+import { Fold } from "../../ui/Fold";
+import { Tick } from "../../ui/Tick";
 
 interface Props {
   block: LetteringBlock;

@@ -1,9 +1,11 @@
 import type { LetteringBlock } from "../../api/client";
-import { Choice } from "../../components/Choice";
-import { Advice, Group } from "../../components/Group";
+import { Advice } from "../../components/AdviceOf";
 import { NumberField } from "../../fields/NumberField";
 import { liveNow } from "../../live/store";
 import { useWorkshop } from "../../live/workshop";
+import { Choice } from "../../ui/Choice";
+import { Columns } from "../../ui/Rows";
+import { Section } from "../../ui/Section";
 import { AlongFold } from "./AlongFold";
 import { AxisField } from "./AxisField";
 import { Features } from "./Features";
@@ -19,27 +21,27 @@ export function LetteringFields({ block, path }: { block: LetteringBlock; path: 
     <>
       <Words words={block.words} />
       <Advice station="set" />
-      <Group
+      <Section
         title="Typeface"
         help="The list shows your own words in every typeface, in the form they have now. Heaviness is stem width divided by cap height."
       >
         <TypefaceBrowser block={block} path={path} />
-        <div className="pair">
+        <Columns>
           {face?.axes.map((axis) => (
             <AxisField key={axis.tag} {...axis} value={block.axes?.[axis.tag] ?? axis.default} />
           ))}
-        </div>
-      </Group>
+        </Columns>
+      </Section>
       <Features block={block} path={path} features={face?.features ?? []} />
-      <Group
+      <Section
         title="Spacing"
         help="Size is the em in px. Tracking adds space after every letter; leading scales the typeface's own line spacing."
       >
-        <div className="pair">
+        <Columns>
           <NumberField field="Lettering.size" path={`${path}/size`} value={block.size} />
           <NumberField field="Lettering.tracking" path={`${path}/tracking`} value={block.tracking} />
           <NumberField field="Lettering.leading" path={`${path}/leading`} value={block.leading} />
-        </div>
+        </Columns>
         <Choice
           label="Align"
           value={block.align}
@@ -52,7 +54,7 @@ export function LetteringFields({ block, path }: { block: LetteringBlock; path: 
           options={["as typed", "capitals", { value: "small capitals", show: "small caps" }]}
           onChoose={(value) => edit([{ op: "replace", path: `${path}/case`, value }])}
         />
-      </Group>
+      </Section>
       <AlongFold block={block} path={path} />
       <SingleLetters block={block} path={path} />
     </>

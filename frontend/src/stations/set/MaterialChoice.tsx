@@ -17,12 +17,11 @@ export function MaterialChoice({ label, path, material }: Props) {
   const own = material ? JSON.stringify(material) : "";
   const named = coupons.find((coupon) => JSON.stringify(coupon.material) === own);
   return (
-    <div className="choice-row">
-      <label className="choice-label" htmlFor={id}>
-        {label}
-      </label>
+    <div className="flex flex-wrap items-center justify-between gap-x-3 gap-y-1 py-[5px]">
+      <label htmlFor={id}>{label}</label>
       <select
         id={id}
+        className="h-7 rounded-sheet border border-rule-firm bg-sheet px-1.5"
         value={named ? named.name : own && "own"}
         onChange={(event) => {
           const chosen = coupons.find((coupon) => coupon.name === event.target.value);

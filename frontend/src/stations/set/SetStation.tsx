@@ -1,6 +1,8 @@
-import { Advice, Group } from "../../components/Group";
+import { Advice } from "../../components/AdviceOf";
 import { NumberField } from "../../fields/NumberField";
 import { useBlock } from "../../live/store";
+import { Columns } from "../../ui/Rows";
+import { Section } from "../../ui/Section";
 import { BlocksGroup } from "./BlocksGroup";
 import { CanvasGroup } from "./CanvasGroup";
 import { LetteringFields } from "./LetteringFields";
@@ -18,19 +20,19 @@ export function SetStation() {
       {block.kind === "strokes" && <StrokesFields block={block} path={path} />}
       {block.kind === "mark" && <MarkFields block={block} path={path} />}
       {block.kind !== "lettering" && <Advice station="set" />}
-      <Group
+      <Section
         title="Place"
         help="Position of the block, measured from the middle of the canvas, and its own turn on top of that of the whole piece."
       >
-        <div className="pair">
+        <Columns>
           <NumberField field="Place.x" path={`${path}/place/x`} value={block.place.x} />
           <NumberField field="Place.y" path={`${path}/place/y`} value={block.place.y} />
           <NumberField field="Place.z" path={`${path}/place/z`} value={block.place.z} />
           {(["x", "y", "z"] as const).map((axis) => (
             <NumberField key={axis} field={`Turn.${axis}`} path={`${path}/place/turn/${axis}`} value={block.place.turn[axis]} />
           ))}
-        </div>
-      </Group>
+        </Columns>
+      </Section>
       <BlocksGroup />
       <CanvasGroup />
     </>

@@ -1,15 +1,16 @@
 import type { ShapeBlock } from "../../api/client";
-import { Choice } from "../../components/Choice";
-import { Group } from "../../components/Group";
 import { NumberField } from "../../fields/NumberField";
 import { liveNow } from "../../live/store";
+import { Choice } from "../../ui/Choice";
+import { Columns } from "../../ui/Rows";
+import { Section } from "../../ui/Section";
 
 /** A plain shape and its measures. */
 export function ShapeFields({ block, path }: { block: ShapeBlock; path: string }) {
   const edit = liveNow().edit;
   const sided = block.shape === "polygon" || block.shape === "star";
   return (
-    <Group title="Shape">
+    <Section title="Shape">
       <Choice
         label="Shape"
         hideLabel
@@ -17,7 +18,7 @@ export function ShapeFields({ block, path }: { block: ShapeBlock; path: string }
         options={["rectangle", "ellipse", "polygon", "star"]}
         onChoose={(shape) => edit([{ op: "replace", path: `${path}/shape`, value: shape }])}
       />
-      <div className="pair">
+      <Columns>
         <NumberField field="Shape.width" path={`${path}/width`} value={block.width} />
         <NumberField field="Shape.height" path={`${path}/height`} value={block.height} />
         {block.shape !== "ellipse" && (
@@ -25,7 +26,7 @@ export function ShapeFields({ block, path }: { block: ShapeBlock; path: string }
         )}
         {sided && <NumberField field="Shape.sides" path={`${path}/sides`} value={block.sides} />}
         {block.shape === "star" && <NumberField field="Shape.inner" path={`${path}/inner`} value={block.inner} />}
-      </div>
-    </Group>
+      </Columns>
+    </Section>
   );
 }

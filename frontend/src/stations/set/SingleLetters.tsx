@@ -1,9 +1,11 @@
 import { Fragment, type KeyboardEvent, useRef } from "react";
 import type { LetteringBlock } from "../../api/client";
-import { Group } from "../../components/Group";
 import { NumberField } from "../../fields/NumberField";
 import { deskNow, useDesk } from "../../live/desk";
 import { liveNow } from "../../live/store";
+import { Actions, Columns } from "../../ui/Rows";
+import { Section } from "../../ui/Section";
+import { TextAction } from "../../ui/TextAction";
 import { EveningProposal } from "./EveningProposal";
 import { MaterialChoice } from "./MaterialChoice";
 
@@ -35,21 +37,16 @@ export function SingleLetters({ block, path }: { block: LetteringBlock; path: st
   }
 
   return (
-    <Group
+    <Section
       title="Single letters"
       help="Size, position, turn and material of a single letter, and the space to the next. They stay with the letter when the words or the typeface change."
       actions={
-        <button
-          type="button"
-          className="text-action"
-          aria-pressed={tool === "letters"}
-          onClick={() => take(tool === "letters" ? null : "letters")}
-        >
+        <TextAction aria-pressed={tool === "letters"} onClick={() => take(tool === "letters" ? null : "letters")}>
           Kern on the stage
-        </button>
+        </TextAction>
       }
     >
-      <div className="letters" role="radiogroup" aria-label="Letter" ref={row} onKeyDown={onKeyDown}>
+      <div data-part="letters" className="pb-2" role="radiogroup" aria-label="Letter" ref={row} onKeyDown={onKeyDown}>
         {letters.map((letter, number) => (
           <Fragment key={letter.index}>
             {letter.starts === "line" && <br />}
@@ -59,7 +56,7 @@ export function SingleLetters({ block, path }: { block: LetteringBlock; path: st
               aria-checked={number === at}
               aria-label={`${letter.text}, letter ${letter.index + 1}${block.letters?.[letter.index] ? ", set by itself" : ""}`}
               tabIndex={number === at ? 0 : -1}
-              className={letter.starts}
+              className={`relative mr-0.5 mb-0.5 h-[30px] min-w-[26px] border border-rule bg-sheet px-[5px] hover:bg-paper-recess aria-checked:border-verdigris aria-checked:font-bold aria-checked:shadow-[inset_0_-3px_var(--color-verdigris)] data-own:after:absolute data-own:after:top-[3px] data-own:after:right-[3px] data-own:after:size-[5px] data-own:after:rounded-full data-own:after:bg-madder pointer-coarse:min-h-10 ${letter.starts === "word" ? "ml-3" : ""}`}
               data-own={block.letters?.[letter.index] ? true : undefined}
               onClick={() => pickLetter(letter.index)}
             >
@@ -68,7 +65,7 @@ export function SingleLetters({ block, path }: { block: LetteringBlock; path: st
           </Fragment>
         ))}
       </div>
-      <div className="pair">
+      <Columns>
         <NumberField field="LetterSetting.size" path={`${path}/letters/${index}/size`} value={setting.size} />
         <NumberField field="LetterSetting.shift" path={`${path}/letters/${index}/shift`} value={setting.shift} />
         <NumberField field="LetterSetting.turn" path={`${path}/letters/${index}/turn`} value={setting.turn} />
@@ -80,21 +77,15 @@ export function SingleLetters({ block, path }: { block: LetteringBlock; path: st
             value={setting.kern}
           />
         )}
-      </div>
+      </Columns>
       <MaterialChoice label="Material" path={`${path}/letters/${index}/material`} material={own?.material} />
-      <div className="row-actions">
+      <Actions>
         {own && (
-          <button
-            type="button"
-            className="text-action"
-            onClick={() => edit([{ op: "remove", path: `${path}/letters/${index}` }])}
-          >
-            Set like the others
-          </button>
+          <TextAction onClick={() => edit([{ op: "remove", path: `${path}/letters/${index}` }])}>Set like the others</TextAction>
         )}
         <EveningProposal block={block.id} />
-      </div>
-    </Group>
+      </Actions>
+    </Section>
   );
 }
 

@@ -1,10 +1,12 @@
 import type { StrokesBlock } from "../../api/client";
-import { Entry } from "../../components/Entry";
-import { Group } from "../../components/Group";
-import { Tick } from "../../components/Tick";
 import { NumberField } from "../../fields/NumberField";
 import { deskNow, useDesk } from "../../live/desk";
 import { liveNow } from "../../live/store";
+import { Entry } from "../../ui/Entry";
+import { Actions } from "../../ui/Rows";
+import { Section } from "../../ui/Section";
+import { TextAction } from "../../ui/TextAction";
+import { Tick } from "../../ui/Tick";
 
 /** Drawn strokes, one by one. Their points are moved on the stage. */
 export function StrokesFields({ block, path }: { block: StrokesBlock; path: string }) {
@@ -12,17 +14,17 @@ export function StrokesFields({ block, path }: { block: StrokesBlock; path: stri
   const tool = useDesk((desk) => desk.tool);
   const take = deskNow().take;
   return (
-    <Group
+    <Section
       title="Strokes"
       actions={
-        <span className="row-actions">
-          <button type="button" className="text-action" aria-pressed={tool === "pen"} onClick={() => take("pen")}>
+        <Actions>
+          <TextAction aria-pressed={tool === "pen"} onClick={() => take("pen")}>
             By points
-          </button>
-          <button type="button" className="text-action" aria-pressed={tool === "freehand"} onClick={() => take("freehand")}>
+          </TextAction>
+          <TextAction aria-pressed={tool === "freehand"} onClick={() => take("freehand")}>
             Freehand
-          </button>
-        </span>
+          </TextAction>
+        </Actions>
       }
     >
       {block.form.kind !== "tube" && <NumberField field="Strokes.width" path={`${path}/width`} value={block.width} />}
@@ -41,6 +43,6 @@ export function StrokesFields({ block, path }: { block: StrokesBlock; path: stri
           />
         </Entry>
       ))}
-    </Group>
+    </Section>
   );
 }

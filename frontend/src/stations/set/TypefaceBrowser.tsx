@@ -1,11 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
-import { Popover } from "radix-ui";
 import { useDeferredValue, useState } from "react";
 import { api, type LetteringBlock, type Workshop } from "../../api/client";
-import { Choice } from "../../components/Choice";
 import { shown } from "../../fields/NumberField";
 import { liveNow, useDocument, useLive } from "../../live/store";
 import { useWorkshop } from "../../live/workshop";
+import { Choice } from "../../ui/Choice";
+import { Remark } from "../../ui/Notes";
+import { Popover } from "../../ui/Popover";
 import { OwnTypeface } from "./OwnTypeface";
 
 type Typeface = Workshop["typefaces"][number];
@@ -24,43 +25,63 @@ export function TypefaceBrowser({ block, path }: { block: LetteringBlock; path: 
   const made = face ? `${face.kind}, heaviness ${shown(face.heaviness)}` : "";
   const listed = sorted(typefaces ?? [], order).filter((entry) => matches(entry, sought));
   return (
-    <div className="typeface-row">
-      <Popover.Root open={open} onOpenChange={setOpen}>
-        <Popover.Trigger className="typeface-trigger" aria-label={`Typeface: ${face?.name ?? block.typeface} ${made}`}>
-          <b>{face?.name ?? block.typeface}</b> <small>{made}</small>
-        </Popover.Trigger>
-        <Popover.Portal>
-          <Popover.Content className="popover typeface-browser" side="left" align="start" sideOffset={12} aria-label="Typefaces">
-            <header>
-              <label>
-                Find
-                <input type="search" value={sought} onChange={(event) => setSought(event.target.value)} />
-              </label>
-              <Choice label="Sort by" value={order} options={ORDERS} onChoose={setOrder} />
-              <OwnTypeface path={path} />
-            </header>
-            {listed.length === 0 && <p className="aside">No typeface matches. Search by name or kind, such as “slab”.</p>}
-            <ul className="typefaces">
-              {listed.map((entry) => (
-                <li key={entry.id}>
-                  <button
-                    type="button"
-                    aria-pressed={entry.id === block.typeface}
-                    onClick={() => edit([{ op: "replace", path: `${path}/typeface`, value: entry.id }])}
-                  >
-                    <Specimen face={entry} block={block} />
-                  </button>
-                </li>
-              ))}
-            </ul>
-            {workshop?.damaged.map((entry) => (
-              <p className="aside" key={entry.id}>
-                {entry.name}: {entry.text}
-              </p>
-            ))}
-          </Popover.Content>
-        </Popover.Portal>
-      </Popover.Root>
+    <div>
+      <Popover
+        label="Typefaces"
+        side="left"
+        align="start"
+        sideOffset={12}
+        className="w-[min(640px,100vw-48px)]"
+        open={open}
+        onOpenChange={setOpen}
+        trigger={
+          <button
+            type="button"
+            data-part="typeface"
+            className="flex w-full items-baseline justify-between gap-2 border border-rule-firm bg-sheet px-2.5 py-2 text-left hover:bg-paper-recess"
+            aria-label={`Typeface: ${face?.name ?? block.typeface} ${made}`}
+          >
+            <b>{face?.name ?? block.typeface}</b> <small className="text-ink-3">{made}</small>
+          </button>
+        }
+      >
+        <header className="flex flex-wrap items-center justify-between gap-3.5 pb-2">
+          <label className="flex items-center gap-2">
+            Find
+            <input
+              type="search"
+              className="h-7 w-[150px] rounded-sheet border border-rule-firm bg-sheet px-1.5"
+              value={sought}
+              onChange={(event) => setSought(event.target.value)}
+            />
+          </label>
+          <Choice label="Sort by" value={order} options={ORDERS} onChoose={setOrder} />
+          <OwnTypeface path={path} />
+        </header>
+        {listed.length === 0 && <Remark>No typeface matches. Search by name or kind, such as “slab”.</Remark>}
+        <ul
+          data-part="typefaces"
+          className="grid max-h-[min(70vh,560px)] grid-cols-2 overflow-y-auto border border-rule bg-sheet [scrollbar-width:thin]"
+        >
+          {listed.map((entry) => (
+            <li key={entry.id}>
+              <button
+                type="button"
+                className="grid w-full grid-cols-[1fr_auto] items-baseline gap-x-2 px-2.5 py-1.5 text-left hover:bg-paper-recess focus-visible:-outline-offset-2 aria-pressed:font-[650] aria-pressed:shadow-[inset_3px_0_var(--color-verdigris)]"
+                aria-pressed={entry.id === block.typeface}
+                onClick={() => edit([{ op: "replace", path: `${path}/typeface`, value: entry.id }])}
+              >
+                <Specimen face={entry} block={block} />
+              </button>
+            </li>
+          ))}
+        </ul>
+        {workshop?.damaged.map((entry) => (
+          <Remark key={entry.id}>
+            {entry.name}: {entry.text}
+          </Remark>
+        ))}
+      </Popover>
     </div>
   );
 }
@@ -86,16 +107,21 @@ function Specimen({ face, block }: { face: Typeface; block: LetteringBlock }) {
       <img
         src={`/api/pieces/${id}/blocks/${block.id}/specimens/${face.id}?of=${of}`}
         alt=""
+        className="col-span-full aspect-[272/64] h-auto w-full bg-paper-recess"
         width={272}
         height={64}
         loading="lazy"
         onLoad={() => setDrawn(true)}
       />
       <span>{face.name}</span>
-      <small>
+      <small className="text-caption text-ink-3">
         {[face.kind, face.axes.length && "variable", `heaviness ${shown(face.heaviness)}`].filter(Boolean).join(", ")}
       </small>
-      {fit?.text && <small className="too-thin">too thin: {fit.text}</small>}
+      {fit?.text && (
+        <small data-part="too-thin" className="col-span-full text-caption text-madder">
+          too thin: {fit.text}
+        </small>
+      )}
     </>
   );
 }

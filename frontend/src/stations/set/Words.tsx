@@ -1,5 +1,6 @@
 import { useId, useRef, useState } from "react";
 import { liveNow, newGesture, useBlock, useLive } from "../../live/store";
+import { Fault } from "../../ui/Notes";
 
 /** What is typed is sent as it is typed; one spell of typing is one step of history. */
 export function Words({ words }: { words: string }) {
@@ -10,11 +11,12 @@ export function Words({ words }: { words: string }) {
   const gesture = useRef("");
   const id = useId();
   return (
-    <div className="text-field words">
+    <div className="text-small text-ink-2">
       <label htmlFor={id}>Words</label>
       <textarea
         id={id}
         rows={3}
+        className="mt-[3px] block w-full resize-y rounded-sheet border border-rule-firm bg-sheet px-2 py-[5px] text-value font-semibold text-ink"
         aria-invalid={fault ? true : undefined}
         value={text ?? words}
         onFocus={() => {
@@ -31,11 +33,7 @@ export function Words({ words }: { words: string }) {
         }}
         onBlur={() => setText(null)}
       />
-      {fault && (
-        <span className="fault" role="alert">
-          {fault}
-        </span>
-      )}
+      {fault && <Fault>{fault}</Fault>}
     </div>
   );
 }

@@ -1,10 +1,10 @@
 import type { Material } from "../../api/client";
-import { Choice } from "../../components/Choice";
-import { ColourField } from "../../components/ColourField";
-import { FieldsOf } from "../../components/FieldsOf";
-import { Fold } from "../../components/Fold";
-import { Tick } from "../../components/Tick";
+import { ColourField } from "../../fields/ColourField";
+import { FieldsOf } from "../../fields/FieldsOf";
 import { liveNow } from "../../live/store";
+import { Choice } from "../../ui/Choice";
+import { Fold } from "../../ui/Fold";
+import { Tick } from "../../ui/Tick";
 
 interface Shape {
   /** The model's name in the schema. */
@@ -63,7 +63,7 @@ export function MaterialFields({ material, path }: { material: Material; path: s
       <Fields shape={SHAPES[material.kind]} path={path} values={material} />
       {material.kind === "glass" && (
         <>
-          <div className="choice-row">
+          <div className="flex flex-wrap items-center justify-between gap-x-3 gap-y-1 py-[5px]">
             <Tick label="thin walls" on={material.thin} onChange={(on) => replace("thin", on)} />
             <Tick label="inner layer" on={material.layer !== null} onChange={(on) => replace("layer", on ? {} : null)} />
           </div>

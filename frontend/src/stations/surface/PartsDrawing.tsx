@@ -27,9 +27,14 @@ export function PartsDrawing({ parts, picked, onPick }: Props) {
     middle + (box.top - z) * scale,
   ];
   return (
-    <div className="drawing parts-drawing" style={{ height }}>
+    <div className="drawing relative" style={{ height }}>
       {section && (
-        <svg viewBox={`0 0 ${WIDTH} ${height}`} role="img" aria-label="Section with its parts">
+        <svg
+          className="absolute inset-0 size-full"
+          viewBox={`0 0 ${WIDTH} ${height}`}
+          role="img"
+          aria-label="Section with its parts"
+        >
           <defs>
             <pattern id="parts-hatch" width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
               <line x1="0" y1="0" x2="0" y2="5" stroke="var(--color-ink-3)" strokeWidth=".8" />
@@ -51,22 +56,36 @@ export function PartsDrawing({ parts, picked, onPick }: Props) {
             const to = 7 + (row + 0.5) * ROW;
             const bend = DRAWN.left + DRAWN.width + 4 + 3 * row;
             return (
-              <g key={part.part} className={part.part === picked ? "leader picked" : "leader"}>
-                <path d={`M${x} ${y}L${bend} ${to}H${LIST_X - 4}`} />
-                <circle cx={x} cy={y} r={2.2} />
+              <g key={part.part} data-picked={part.part === picked || undefined} className="group/leader">
+                <path
+                  className="fill-none stroke-ink-3 group-data-picked/leader:stroke-verdigris group-data-picked/leader:stroke-[1.6]"
+                  d={`M${x} ${y}L${bend} ${to}H${LIST_X - 4}`}
+                />
+                <circle className="fill-ink group-data-picked/leader:fill-verdigris" cx={x} cy={y} r={2.2} />
               </g>
             );
           })}
         </svg>
       )}
-      <ul aria-label="Parts" style={{ left: `${(LIST_X / WIDTH) * 100}%` }}>
+      <ul aria-label="Parts" className="absolute top-[7px] right-1" style={{ left: `${(LIST_X / WIDTH) * 100}%` }}>
         {parts.map((part) => (
           <li key={part.part}>
-            <button type="button" aria-pressed={part.part === picked} onClick={() => onPick(part.part)}>
-              {part.material ? <Coupon material={part.material} /> : <span className="coupon" />}
-              <span>
+            <button
+              type="button"
+              aria-pressed={part.part === picked}
+              className="flex h-[33px] w-full items-center gap-2 rounded-sheet border-2 border-transparent pr-1 pl-0.5 text-left leading-[1.15] font-semibold aria-pressed:border-verdigris aria-pressed:text-verdigris"
+              onClick={() => onPick(part.part)}
+            >
+              {part.material ? (
+                <Coupon material={part.material} size="h-[27px] w-10" />
+              ) : (
+                <span className="h-[27px] w-10 shrink-0 bg-paper-recess" />
+              )}
+              <span className="min-w-0 first-letter:uppercase">
                 {part.part}
-                <small>{part.own ? part.name : `${part.name}, as ${part.follows}`}</small>
+                <small className="block truncate font-normal text-ink-3">
+                  {part.own ? part.name : `${part.name}, as ${part.follows}`}
+                </small>
               </span>
             </button>
           </li>

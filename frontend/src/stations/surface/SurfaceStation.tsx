@@ -1,9 +1,12 @@
 import { useState } from "react";
 import type { Material, PieceState } from "../../api/client";
 import { Coupon } from "../../components/Drawn";
-import { Group } from "../../components/Group";
 import { liveNow, useBlock, useLive } from "../../live/store";
 import { useWorkshop } from "../../live/workshop";
+import { Hint } from "../../ui/Notes";
+import { Section } from "../../ui/Section";
+import { TextAction } from "../../ui/TextAction";
+import { Tile, Tiles } from "../../ui/Tiles";
 import { MaterialFields } from "./MaterialFields";
 import { PartsDrawing } from "./PartsDrawing";
 
@@ -28,24 +31,22 @@ export function SurfaceStation() {
   return (
     <>
       <PartsDrawing parts={parts} picked={part.part} onPick={setPicked} />
-      <Group
+      <Section
         title={`Material of the ${part.part}`}
-        actions={
-          part.own &&
-          part.follows && (
-            <button type="button" className="text-action" onClick={() => choose(null)}>
-              As {part.follows}
-            </button>
-          )
-        }
+        actions={part.own && part.follows && <TextAction onClick={() => choose(null)}>As {part.follows}</TextAction>}
       >
-        {!part.own && <p className="hint">As the {part.follows}. Choose a material to give it its own.</p>}
-        <div className="kinds" role="group" aria-label="Kind of material">
+        {!part.own && <Hint>As the {part.follows}. Choose a material to give it its own.</Hint>}
+        <div
+          role="group"
+          aria-label="Kind of material"
+          className="grid grid-cols-[repeat(auto-fit,minmax(52px,1fr))] rounded-sheet border border-rule-firm"
+        >
           {KINDS.map((kind) => (
             <button
               key={kind}
               type="button"
               aria-pressed={kind === material?.kind}
+              className="min-h-6 border-b-2 border-transparent hover:bg-paper-recess aria-pressed:border-verdigris aria-pressed:bg-sheet aria-pressed:font-[650]"
               onClick={() => {
                 const first = workshop?.materials.find((entry) => entry.kind === kind);
                 if (first && (kind !== material?.kind || !part.own)) choose(first);
@@ -55,21 +56,20 @@ export function SurfaceStation() {
             </button>
           ))}
         </div>
-        <div className="coupons" role="group" aria-label="Coupons">
+        <Tiles label="Coupons" of={4}>
           {coupons.map((coupon) => (
-            <button
+            <Tile
               key={coupon.name}
-              type="button"
-              aria-pressed={JSON.stringify(coupon.material) === JSON.stringify(material)}
-              onClick={() => choose(coupon.material)}
+              chosen={JSON.stringify(coupon.material) === JSON.stringify(material)}
+              onChoose={() => choose(coupon.material)}
+              picture={<Coupon material={coupon.material} size="aspect-[134/92] w-full" />}
             >
-              <Coupon material={coupon.material} />
-              {coupon.name}
-            </button>
+              <span className="w-full text-left">{coupon.name}</span>
+            </Tile>
           ))}
-        </div>
+        </Tiles>
         {part.own && material && <MaterialFields material={material} path={path} />}
-      </Group>
+      </Section>
     </>
   );
 }

@@ -1,9 +1,12 @@
-import { Choice } from "../../components/Choice";
-import { Fold } from "../../components/Fold";
-import { Group } from "../../components/Group";
 import { NumberField, shown } from "../../fields/NumberField";
 import { liveNow, useDocument, useLive } from "../../live/store";
 import { useWorkshop } from "../../live/workshop";
+import { Choice } from "../../ui/Choice";
+import { Fold } from "../../ui/Fold";
+import { Hint, Remark } from "../../ui/Notes";
+import { Columns } from "../../ui/Rows";
+import { Section } from "../../ui/Section";
+import { TextAction } from "../../ui/TextAction";
 import { SightLines } from "./SightLines";
 
 /** Directions in which the axes x, y, z of the letters are seen, for the little axis crosses. */
@@ -28,35 +31,32 @@ export function ViewStation() {
   return (
     <>
       <SightLines />
-      <Group
+      <Section
         title="Turn"
         help="Turns the whole piece about the horizontal axis (x), the vertical axis (y) and the line of sight (z). Dragging on the stage does the same."
         actions={
-          <button
-            type="button"
-            className="text-action"
-            onClick={() => edit([{ op: "replace", path: "/view/turn", value: { x: 0, y: 0, z: 0 } }])}
-          >
+          <TextAction onClick={() => edit([{ op: "replace", path: "/view/turn", value: { x: 0, y: 0, z: 0 } }])}>
             Level
-          </button>
+          </TextAction>
         }
       >
-        <div className="triple">
+        <Columns of={3}>
           <NumberField field="Turn.x" label="x" path="/view/turn/x" value={view.turn.x} />
           <NumberField field="Turn.y" label="y" path="/view/turn/y" value={view.turn.y} />
           <NumberField field="Turn.z" label="z" path="/view/turn/z" value={view.turn.z} />
-        </div>
-      </Group>
-      <Group
+        </Columns>
+      </Section>
+      <Section
         title="Named projections"
         help="The standard views of technical drawing: isometric on four planes, dimetric, cavalier and cabinet."
-        actions={<span className="aside">ISO 5456-3</span>}
+        actions={<Remark>ISO 5456-3</Remark>}
       >
-        <div className="placements">
+        <div data-part="projections" className="grid grid-cols-4 gap-x-1.5 gap-y-1 py-1">
           {placements.map((entry) => (
             <button
               key={entry.name}
               type="button"
+              className="flex flex-col items-center gap-[3px] rounded-sheet border-2 border-transparent py-[5px] text-caption hover:bg-paper-recess aria-pressed:border-verdigris aria-pressed:bg-sheet aria-pressed:font-[650]"
               aria-pressed={entry.name === placement}
               onClick={() =>
                 edit([
@@ -68,15 +68,15 @@ export function ViewStation() {
                 ])
               }
             >
-              <svg viewBox="0 0 30 38" aria-hidden="true">
+              <svg className="h-[34px]" viewBox="0 0 30 38" aria-hidden="true">
                 <path d={CROSSES[entry.name]} fill="none" stroke="currentColor" strokeWidth="2" />
               </svg>
               {entry.name}
             </button>
           ))}
         </div>
-      </Group>
-      <Group
+      </Section>
+      <Section
         title="Camera"
         help="Focal length on a 36 × 24 mm frame. The face keeps its size; only the depth looks longer or shorter."
       >
@@ -86,7 +86,7 @@ export function ViewStation() {
           options={["central", "parallel", "oblique"]}
           onChoose={(projection) => edit([{ op: "replace", path: "/view/projection", value: projection }])}
         />
-        <div className="pair">
+        <Columns>
           {central && <NumberField field="View.focal_length" path="/view/focal_length" value={view.focal_length} />}
           {view.projection === "oblique" && (
             <>
@@ -95,18 +95,18 @@ export function ViewStation() {
             </>
           )}
           <NumberField field="View.zoom" path="/view/zoom" value={view.zoom} />
-        </div>
+        </Columns>
         <Fold
           title="Framing"
           help="Zoom without changing the perspective, move the camera, or shift the picture as with a shift lens."
           summary={`camera ${shown(view.across)}, ${shown(view.up)} · shift ${shown(view.shift_x)}, ${shown(view.shift_y)}`}
         >
-          <div className="pair">
+          <Columns>
             <NumberField field="View.across" path="/view/across" value={view.across} />
             <NumberField field="View.up" path="/view/up" value={view.up} />
             <NumberField field="View.shift_x" path="/view/shift_x" value={view.shift_x} />
             <NumberField field="View.shift_y" path="/view/shift_y" value={view.shift_y} />
-          </div>
+          </Columns>
         </Fold>
         {central && (
           <Fold
@@ -114,14 +114,14 @@ export function ViewStation() {
             help="With an aperture, only the plane of focus is sharp."
             summary={view.aperture ? `f/${shown(view.aperture)}, backs blur ${shown(blur)} px` : "all sharp"}
           >
-            <div className="pair">
+            <Columns>
               <NumberField field="View.aperture" path="/view/aperture" value={view.aperture} />
               <NumberField field="View.focus" path="/view/focus" value={view.focus} />
-            </div>
-            <p className="hint">An aperture of 0 keeps everything sharp. Focus is in front of the face plane.</p>
+            </Columns>
+            <Hint>An aperture of 0 keeps everything sharp. Focus is in front of the face plane.</Hint>
           </Fold>
         )}
-      </Group>
+      </Section>
     </>
   );
 }

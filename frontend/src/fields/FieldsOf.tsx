@@ -1,5 +1,6 @@
-import { NumberField } from "../fields/NumberField";
 import { useWorkshop } from "../live/workshop";
+import { Columns } from "../ui/Rows";
+import { NumberField } from "./NumberField";
 
 interface Props {
   /** The model's name in the schema, such as `Metal`. */
@@ -18,10 +19,10 @@ export function FieldsOf({ model, path, values }: Props) {
     .filter((name) => typeof held[name] === "number");
   if (!names.length) return null;
   return (
-    <div className="pair">
+    <Columns>
       {names.map((name) => (
         <NumberField key={name} field={`${model}.${name}`} path={`${path}/${name}`} value={held[name] as number} />
       ))}
-    </div>
+    </Columns>
   );
 }

@@ -1,0 +1,40 @@
+import { useRef } from "react";
+import { HexColorPicker } from "react-colorful";
+import { liveNow, newGesture, useLive } from "../live/store";
+import { Popover } from "../ui/Popover";
+import { EntryRow } from "./EntryRow";
+
+/** A colour as a swatch that opens a picker, with its #rrggbb typed beside it. */
+export function ColourField({ label, path, value }: { label: string; path: string; value: string }) {
+  const { edit, rest } = liveNow();
+  const fault = useLive((live) => live.faults[path]);
+  const gesture = useRef("");
+  const put = (typed: string) => typed && edit([{ op: "replace", path, value: typed.startsWith("#") ? typed : `#${typed}` }]);
+  return (
+    <EntryRow label={label} value={value} fault={fault} onEnter={put}>
+      <Popover
+        label={label}
+        side="left"
+        align="start"
+        sideOffset={8}
+        onOpenChange={(open) => {
+          if (open) gesture.current = newGesture();
+        }}
+        trigger={
+          <button
+            type="button"
+            className="h-6 w-10 rounded-sheet border border-rule-firm"
+            aria-label={`Pick ${label.toLowerCase()}`}
+            style={{ background: value }}
+          />
+        }
+      >
+        <HexColorPicker
+          color={value}
+          onChange={(next) => edit([{ op: "replace", path, value: next }], { gesture: gesture.current, moving: true })}
+          onPointerUp={rest}
+        />
+      </Popover>
+    </EntryRow>
+  );
+}
