@@ -28,6 +28,8 @@ FAULTS = """() => {
       const box = e.getBoundingClientRect(), style = getComputedStyle(e);
       if (!isClipped(e) && (box.right > place.right + 1 || box.left < place.left - 1))
         found.push(`“${name(e)}” is outside`);
+      if (area !== panel && (box.bottom > place.bottom + 1 || box.top < place.top - 1))
+        found.push(`“${name(e)}” is above or below its row`);
       if (!clipped.test(style.overflowX) && style.display !== 'inline' && e.scrollWidth > e.clientWidth + 1)
         found.push(`“${name(e)}” spills over`);
     }

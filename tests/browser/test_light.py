@@ -35,7 +35,9 @@ class LightTest(WorkshopTest):
         before = self.lamp(ident)
         for plot in ("plan", "elevation"):
             revision = self.revision_shown()
-            x, y = self.middle(self.page.get_by_role("button", name=f"in {plot}").locator(".badge"))
+            x, y = self.middle(
+                self.page.get_by_role("button", name=f"in {plot}").locator("[data-part=badge]")
+            )
             self.page.mouse.move(x, y)
             self.page.mouse.down()
             for step in range(1, 6):

@@ -36,7 +36,7 @@ export class ProblemError extends Error {
 }
 
 /** What a fault says to a person: the server's own words, or else `otherwise`. */
-export function told(fault: unknown, otherwise = "the server does not answer"): string {
+export function messageOf(fault: unknown, otherwise = "the server does not answer"): string {
   return fault instanceof ProblemError ? fault.problem.detail : otherwise;
 }
 

@@ -1,5 +1,5 @@
 import { type ReactNode, useRef } from "react";
-import { told } from "../api/client";
+import { messageOf } from "../api/client";
 import { useLive } from "../live/store";
 import { TextAction } from "../ui/TextAction";
 
@@ -7,7 +7,7 @@ interface Wanted {
   /** What the file holds, such as `Font`. */
   name: string;
   accept: string;
-  /** Takes the file that was chosen; what it throws is told on the screen. */
+  /** Takes the file that was chosen; what it throws is shown on the screen. */
   take: (file: File) => Promise<void>;
 }
 
@@ -21,7 +21,7 @@ export function useFile({ name, accept, take }: Wanted): { input: ReactNode; ope
       await take(file);
     } catch (fault) {
       useLive.setState({
-        refusal: told(fault, `the ${name.toLowerCase()} could not be sent`),
+        refusal: messageOf(fault, `the ${name.toLowerCase()} could not be sent`),
       });
     }
   }

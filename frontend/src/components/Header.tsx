@@ -73,6 +73,7 @@ export function Header({ surround, onSurround, onOpenPiece, onExport }: Props) {
         }))}
         onChoose={onSurround}
         pictures
+        hideLabel
       />
       <Button onClick={onExport}>Export</Button>
     </header>

@@ -22,12 +22,17 @@ interface Listener {
   seen: (header: FrameHeader, bitmap: ImageBitmap) => void;
 }
 
+/** 128 random bits in hexadecimal; `randomUUID` is not there for pages that another machine opens without TLS. */
+function randomName(): string {
+  return Array.from(crypto.getRandomValues(new Uint8Array(16)), (byte) => byte.toString(16).padStart(2, "0")).join("");
+}
+
 const FIRST_RETRY_MS = 50;
 const LONGEST_RETRY_MS = 2000;
 
 export class Connection {
   /** What this window calls itself, so that the server knows which of its messages it has carried out. */
-  readonly #window = crypto.randomUUID().replaceAll("-", "");
+  readonly #window = randomName();
   readonly #listener: Listener;
   #socket: WebSocket | null = null;
   #retryMs = FIRST_RETRY_MS;

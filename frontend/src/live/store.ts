@@ -4,7 +4,7 @@
  */
 import { replaceEqualDeep } from "@tanstack/react-query";
 import { create } from "zustand";
-import { api, type Block, type Edit, type FrameHeader, type PieceState, type ServerMessage, told } from "../api/client";
+import { api, type Block, type Edit, type FrameHeader, messageOf, type PieceState, type ServerMessage } from "../api/client";
 import { type Change, Connection, type View } from "../connection/Connection";
 import { WHOLE } from "../stage/part";
 import { toast } from "../ui/Toasts";
@@ -107,7 +107,7 @@ export const useLive = create<Live>((set, get) => {
         await api.highlight(get().id, { lamp, x, y });
         set({ refusal: "" });
       } catch (fault) {
-        set({ refusal: told(fault) });
+        set({ refusal: messageOf(fault) });
       }
     },
     forget: (path) => set({ faults: without(get().faults, [path]) }),

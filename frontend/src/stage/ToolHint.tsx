@@ -19,6 +19,7 @@ export function ToolHint() {
   if (!tool) return null;
   return (
     <p
+      data-part="tool-hint"
       className="absolute bottom-3.5 left-1/2 flex -translate-x-1/2 gap-3 rounded-sheet bg-sheet px-3 py-1.5 text-small"
       role="status"
     >

@@ -18,11 +18,11 @@ const PICTURE = "data-[state=on]:outline-2 data-[state=on]:-outline-offset-1 dat
 /** A choice of a few: the chosen one carries weight and an underline besides colour. */
 export function Choice<T extends string>({ label, value, options, onChoose, hideLabel, pictures }: Props<T>) {
   return (
-    <div className={`flex flex-wrap items-center justify-between py-[5px] ${pictures ? "gap-2" : "gap-x-3 gap-y-1"}`}>
+    <div className={`flex items-center justify-between py-[5px] ${pictures ? "shrink-0 gap-2" : "flex-wrap gap-x-3 gap-y-1"}`}>
       {!hideLabel && <span>{label}</span>}
       <ToggleGroup.Root
         type="single"
-        className={`flex flex-wrap divide-x divide-rule rounded-sheet border border-rule-firm ${hideLabel ? "grow" : ""}`}
+        className={`flex flex-wrap divide-x divide-rule rounded-sheet border border-rule-firm ${hideLabel && !pictures ? "grow" : ""}`}
         aria-label={label}
         value={value}
         onValueChange={(next) => next && onChoose(next as T)}

@@ -24,7 +24,7 @@ export function Tile({ chosen, onChoose, picture, children }: TileProps) {
       type="button"
       aria-pressed={chosen}
       onClick={onChoose}
-      className="flex min-w-0 flex-col items-center gap-0.5 overflow-hidden rounded-sheet border-2 border-transparent p-0.5 text-caption leading-[1.15] hover:bg-paper-recess aria-pressed:border-verdigris aria-pressed:bg-sheet aria-pressed:font-[650]"
+      className="flex min-w-0 flex-col items-center gap-0.5 overflow-hidden rounded-sheet border-2 border-transparent p-0.5 text-caption leading-[1.15] wrap-anywhere hover:bg-paper-recess aria-pressed:border-verdigris aria-pressed:bg-sheet aria-pressed:font-[650]"
     >
       {picture}
       {children}

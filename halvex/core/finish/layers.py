@@ -1,4 +1,4 @@
-"""Layers apart: what a picture is made of, each as an image of its own, for finishing and delivery.
+"""Separate layers: what a picture is made of, each as an image of its own, for finishing and delivery.
 
 All are linear and line up pixel by pixel. `light.NAME` are the lamps' shares at their strengths,
 `flat` what no light makes: with the backdrop behind `alpha` they add up to the picture before it

@@ -1,7 +1,7 @@
 """Picture files: PNG of 8 and 16 bits, JPEG, WebP, TIFF and OpenEXR.
 
 All but OpenEXR hold sRGB values; OpenEXR holds the linear light before exposure and tone mapping, and
-layers apart as channels named after them (`light.key.R`, `mask.face.Y`), the picture itself in R, G, B.
+separate layers as channels named after them (`light.key.R`, `mask.face.Y`), the picture itself in R, G, B.
 """
 
 import io

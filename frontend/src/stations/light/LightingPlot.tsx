@@ -222,6 +222,7 @@ function LampMark({ lamp, name, number, plot, scale, picked, hold, onKeyDown }: 
         <path className="fill-none stroke-ink stroke-4 group-data-picked/lamp:stroke-verdigris" d={`M${ends[0]}L${ends[1]}`} />
       )}
       <circle
+        data-part="badge"
         className="fill-sheet stroke-ink stroke-[1.5] group-focus-visible/lamp:stroke-verdigris group-focus-visible/lamp:stroke-4 group-data-picked/lamp:fill-verdigris group-data-picked/lamp:stroke-verdigris"
         cx={badge[0]}
         cy={badge[1]}

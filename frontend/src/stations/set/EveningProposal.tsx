@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { api, type Evening, told } from "../../api/client";
+import { api, type Evening, messageOf } from "../../api/client";
 import { shown } from "../../fields/NumberField";
 import { liveNow, useLive } from "../../live/store";
 import { Actions } from "../../ui/Rows";
@@ -14,7 +14,7 @@ export function EveningProposal({ block }: { block: string }) {
     try {
       setOffered(await api.evening(piece, block));
     } catch (fault) {
-      useLive.setState({ refusal: told(fault) });
+      useLive.setState({ refusal: messageOf(fault) });
     }
   }
 
