@@ -49,7 +49,6 @@ def welded(meshes: list[Mesh]) -> Mesh:
         name[whole.triangles].astype(np.int32),
         whole.part,
         whole.normals,
-        np.zeros(len(points), np.float32),
         whole.uv,
     )
 
