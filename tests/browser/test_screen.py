@@ -93,6 +93,40 @@ class ScreenTest(WorkshopTest):
         self.page.wait_for_function("() => Number(document.querySelector('canvas').dataset.zoom) > 1")
         self.assertEqual(self.document(ident), before)
 
+    def test_two_fingers_look_closer_and_one_turns(self) -> None:
+        ident = self.open_new()
+        self.page.close()
+        context = self.browser.new_context(viewport={"width": 1280, "height": 800}, has_touch=True)
+        self.addCleanup(context.close)
+        self.page = context.new_page()
+        self.page.goto(f"{self.server.address}/piece/{ident}")
+        self.page.locator("canvas[data-seq]").wait_for()
+        self.station("View")
+        session = context.new_cdp_session(self.page)
+        box = self.page.locator("canvas").bounding_box()
+        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+        def touch(kind: str, *points: tuple[float, float]) -> None:
+            touches = [{"x": x + a, "y": y + b, "id": number} for number, (a, b) in enumerate(points)]
+            session.send("Input.dispatchTouchEvent", {"type": kind, "touchPoints": touches})
+
+        before = self.document(ident)
+        touch("touchStart", (-40, 0))
+        touch("touchStart", (-40, 0), (40, 0))
+        for apart in (60, 90, 120):
+            touch("touchMove", (-apart, 0), (apart, 0))
+        touch("touchEnd", (-120, 0))
+        # The finger that is left of the two turns nothing.
+        touch("touchMove", (-30, 0))
+        touch("touchEnd")
+        self.page.wait_for_function("() => Number(document.querySelector('canvas').dataset.zoom) > 2")
+        self.assertEqual(self.document(ident), before)
+        touch("touchStart", (0, 0))
+        for far in (10, 40, 80):
+            touch("touchMove", (far, 0))
+        touch("touchEnd")
+        self.wait_for_document(ident, "Math.abs(document.view.turn.y - 20) < 1")
+
     def test_the_picture_alone(self) -> None:
         self.page.locator("canvas").focus()
         self.page.keyboard.press("p")

@@ -11,6 +11,8 @@ type Share = readonly [number, number];
 /** `room` is all of the stage, `frame` the picture in it. */
 export function useStageView(room: RefObject<HTMLElement | null>, frame: RefObject<HTMLElement | null>) {
   const fingers = useRef(new Map<number, Share>());
+  /** Fingers that have pinched: until they are lifted they turn nothing. */
+  const pinched = useRef(new Set<number>());
 
   function shareOf(event: { clientX: number; clientY: number }): Share {
     const box = (frame.current as HTMLElement).getBoundingClientRect();
@@ -37,13 +39,10 @@ export function useStageView(room: RefObject<HTMLElement | null>, frame: RefObje
     return () => element?.removeEventListener("wheel", onWheel);
   }, [room, frame]);
 
-  /** Whether the pointer pans or zooms the view, and is not for what lies under it. */
-  const isOurs = (event: PointerEvent) =>
-    event.button === 1 || (event.pointerType === "touch" && fingers.current.size > 1) || fingers.current.has(event.pointerId);
-
   function onPointerDownCapture(event: PointerEvent) {
     if (event.pointerType === "touch" || event.button === 1) fingers.current.set(event.pointerId, shareOf(event));
     if (event.button !== 1 && fingers.current.size < 2) return;
+    for (const pointer of fingers.current.keys()) pinched.current.add(pointer);
     event.stopPropagation();
     event.preventDefault();
     event.currentTarget.setPointerCapture(event.pointerId);
@@ -53,11 +52,12 @@ export function useStageView(room: RefObject<HTMLElement | null>, frame: RefObje
     const held = fingers.current;
     const before = held.get(event.pointerId);
     const canvas = liveNow().piece?.document.canvas;
-    if (!before || !canvas || !isOurs(event)) return;
+    if (!before || !canvas) return;
     const here = shareOf(event);
     held.set(event.pointerId, here);
-    if (event.pointerType === "touch" && held.size < 2) return;
+    if (!pinched.current.has(event.pointerId)) return;
     event.stopPropagation();
+    if (event.pointerType === "touch" && held.size < 2) return;
     const { part, look } = deskNow();
     const other = [...held].find(([pointer]) => pointer !== event.pointerId)?.[1];
     const moved = panned(part, [before[0] - here[0], before[1] - here[1]], canvas);
@@ -74,6 +74,7 @@ export function useStageView(room: RefObject<HTMLElement | null>, frame: RefObje
 
   function letGo(event: PointerEvent) {
     fingers.current.delete(event.pointerId);
+    pinched.current.delete(event.pointerId);
   }
 
   return { onPointerDownCapture, onPointerMoveCapture, onPointerUpCapture: letGo, onPointerCancelCapture: letGo };
