@@ -10,6 +10,8 @@ from scipy.spatial import ConvexHull, QhullError
 
 # Triangles of one body, and of all bodies of a piece: about 1 GB with their trees.
 MOST_TRIANGLES, MOST_TRIANGLES_IN_ALL = 2_000_000, 5_000_000
+# A hull of these takes 50 ms at most; that of a tube of 64,000 points took 7 s.
+MOST_HULL_POINTS = 5000
 
 
 class PartOf(IntEnum):
@@ -58,7 +60,10 @@ class Mesh:
 
     @cached_property
     def hull(self) -> NDArray[np.float64]:
-        """Its points (h, 3) that no turn hides behind others: the corners of its convex hull."""
+        """Its points (h, 3) that no turn hides behind others: the corners of its convex hull, or all where
+        they are so many that the hull would take longer than it saves."""
+        if len(self.positions) > MOST_HULL_POINTS:
+            return self.positions
         try:
             return np.asarray(self.positions[ConvexHull(self.positions).vertices])
         except QhullError:  # all in one plane
