@@ -1,6 +1,7 @@
 /** Acts of the hand on blocks, in one place for menus, lists, keys and the list of commands. */
 import { useSyncExternalStore } from "react";
 import { api, type Block, type Edit } from "../api/client";
+import { contextNow } from "../commands/command";
 import { deskNow } from "../live/desk";
 import { liveNow } from "../live/store";
 import { unitsOf } from "../stage/units";
@@ -13,13 +14,10 @@ const CLIP = "halvex-block";
 type Here = NonNullable<ReturnType<typeof here>>;
 
 function here() {
-  const { piece } = liveNow();
-  if (!piece) return null;
-  const { block, also } = deskNow();
-  const blocks = piece.document.blocks;
-  const index = Math.min(block, blocks.length - 1);
-  const picked = [index, ...also.filter((at) => at < blocks.length)];
-  return { piece, blocks, index, picked, block: blocks[index] };
+  const now = contextNow();
+  if (!now) return null;
+  const { piece, block, picked } = now;
+  return { piece, blocks: piece.document.blocks, index: picked[0], picked, block };
 }
 
 /** An act on what is picked, done once the window has heard of the acts before it. */
