@@ -9,7 +9,8 @@ import time
 from collections.abc import Callable
 
 from benchmarks.result import Result
-from halvex.core.lettering import Outline, set_block, typefaces
+from halvex.core.assets import SHIPPED
+from halvex.core.lettering import Outline, set_block
 from halvex.core.lettering.outlines import glyph_outline
 from halvex.core.piece.form import Bevel, Form
 from halvex.core.piece.lettering import Lettering
@@ -57,7 +58,7 @@ def forget() -> None:
 def _outlines() -> list[Outline]:
     letters = [
         letter.outline
-        for face in typefaces()
+        for face in SHIPPED.typefaces
         for letter in set_block(Lettering(words=LETTERS, typeface=face)).letters
     ]
     return [outline for outline in {outline.digest: outline for outline in letters}.values()]

@@ -10,7 +10,7 @@ import av
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.scene.panorama import SHIPPED
+from halvex.core.assets import SHIPPED
 
 HEIGHT, WIDTH = 512, 1024
 SEED = 7

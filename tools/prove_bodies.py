@@ -18,9 +18,10 @@ from pathlib import Path
 import click
 import numpy as np
 
-from halvex.core.lettering import LetteringError, set_block, typefaces
+from halvex.core.assets import INDEX, SHIPPED, Assets
+from halvex.core.lettering import LetteringError, set_block
 from halvex.core.lettering.own_typefaces import read_fonts
-from halvex.core.lettering.typefaces import INDEX, font_files, use_folder
+from halvex.core.lettering.typefaces import opened
 from halvex.core.piece import Lettering
 from halvex.core.piece.form import Bevel, Form
 from halvex.core.solids import Mesh, SolidError
@@ -50,15 +51,17 @@ def fault(mesh: Mesh) -> str:
     return "" if mesh.volume > 0 else "inside out"
 
 
-def prove(task: tuple[str, str]) -> tuple[str, int, list[str]]:
+def prove(task: tuple[str, str, Assets]) -> tuple[str, int, list[str]]:
     """(typeface, bodies made, what is wrong with which) of a typeface's characters."""
-    typeface, characters = task
+    typeface, characters, assets = task
     made, wrong = 0, []
     for character in characters:
-        if not any(ord(character) in file.coverage for file in font_files(typeface)):
+        if not any(ord(character) in file.coverage for file in opened(assets.typefaces[typeface])):
             continue
         try:
-            inks = ink_of(set_block(Lettering(words=character, typeface=typeface, size=SIZE_PX)), Form())
+            inks = ink_of(
+                set_block(Lettering(words=character, typeface=typeface, size=SIZE_PX), assets=assets), Form()
+            )
         except LetteringError:
             continue  # a soft hyphen has no ink
         for ink, corner, profile, shape in itertools.product(inks, ("mitred", "rounded"), PROFILES, SHAPES):
@@ -73,8 +76,8 @@ def prove(task: tuple[str, str]) -> tuple[str, int, list[str]]:
     return typeface, made, wrong
 
 
-def brought(files: list[Path], folder: Path) -> list[str]:
-    """Ids of the fonts of files, unpacked into a folder of typefaces."""
+def brought(files: list[Path], folder: Path) -> Assets:
+    """The fonts of files, unpacked into a folder of typefaces."""
     listed = []
     for path in files:
         for number, face in enumerate(read_fonts(path.read_bytes())):
@@ -83,8 +86,7 @@ def brought(files: list[Path], folder: Path) -> list[str]:
             (folder / ident / "font.ttf").write_bytes(face.data)
             listed.append({"id": ident, "name": face.name, "kind": "own", "files": ["font.ttf"]})
     (folder / INDEX).write_text(json.dumps(listed))
-    use_folder(folder)
-    return [entry["id"] for entry in listed]
+    return Assets.of(typefaces=folder, panoramas=folder)
 
 
 @click.command()
@@ -97,10 +99,11 @@ def main(characters: str, wanted: tuple[str, ...]) -> None:
     total, failures = 0, 0
     files = [Path(name) for name in wanted if Path(name).is_file()]
     with tempfile.TemporaryDirectory() as folder:
-        named = [name for name in wanted if not Path(name).is_file()] + brought(files, Path(folder))
+        own = brought(files, Path(folder))
+        named = [*(name for name in wanted if not Path(name).is_file()), *own.typefaces]
         with Pool() as pool:
             for typeface, made, wrong in pool.imap_unordered(
-                prove, [(name, characters) for name in named or typefaces()]
+                prove, [(name, characters, SHIPPED | own) for name in named or SHIPPED.typefaces]
             ):
                 total, failures = total + made, failures + len(wrong)
                 print(f"{typeface}: {made} bodies, {len(wrong)} wrong", flush=True)

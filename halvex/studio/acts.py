@@ -4,13 +4,15 @@
 is fitted into it. `shift`, `scale`, `turn`: a block, and with it its group, is moved by px, scaled
 by a factor or turned by degrees, against what it was when the gesture began. `reorder`: a block
 comes to another place in the list. `arrange`: blocks are aligned or spread out. `follow`: a block's
-run follows a drawn stroke.
+run follows a drawn stroke. `group`: blocks become one group, or leave theirs. `look`: a block takes
+the look of another. `kind`: a lamp becomes one of another kind.
 """
 
+import itertools
 import math
 import re
 from collections.abc import Callable, Sequence
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
@@ -26,9 +28,16 @@ from halvex.core.piece.model import AnyBlock
 from halvex.core.piece.reading import first_fault
 from halvex.core.piece.turning import rotation
 from halvex.core.scene.lamps import lamp_stood_at
+from halvex.studio.assets import assets
 
 BLOCK = re.compile(r"/blocks/(\d+)")
 LAMP = re.compile(r"/light/lamps/(\d+)")
+# What of a block is its look: all but what it says and where it stands.
+LOOK = ("form", "surface")
+# A strip is a softbox of another shape; one that is still square becomes this wide against its height.
+STRIP_SHAPE = 1 / 6
+
+M = TypeVar("M", bound=BaseModel)
 
 # An act takes the piece, the piece before the gesture, the pointer and the value; it gives the new
 # piece and its name in words.
@@ -45,13 +54,19 @@ class Arrangement(BaseModel):
     to: str = Field("canvas", pattern="^(canvas|each other)$")
 
 
+class Grouping(BaseModel):
+    """Blocks, by id, that become one group of their own, or leave the groups they are in."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    blocks: list[str] = Field(min_length=1, max_length=64)
+    together: bool
+
+
 def _stand(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
-    found = LAMP.fullmatch(path)
-    if not found or int(found[1]) >= len(piece.light.lamps):
-        raise PieceError(path, "only a lamp can be put somewhere; name one of the piece's own")
+    at = _lamp_at(piece, path)
     if not _numbers(value, 3):
         raise PieceError(path, "a lamp is put at a point of three numbers, x, y and z in px")
-    at = int(found[1])
     lamps = list(piece.light.lamps)
     stood = lamp_stood_at(lamps[at], np.array(value, float), rotation(piece.view.turn))
     lamps[at] = lamps[at].model_copy(
@@ -137,7 +152,7 @@ def _differences(before: AnyBlock, after: AnyBlock) -> dict[str, Any]:
 
 def _spans(path: str, unit: list[AnyBlock]) -> tuple[float, float, float, float]:
     try:
-        return union([span_of(other) for other in unit])
+        return union([span_of(other, assets()) for other in unit])
     except LetteringError as fault:
         raise PieceError(path, f"a block of the group cannot be set ({fault})") from None
 
@@ -158,16 +173,9 @@ def _reorder(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, 
 def _arrange(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
     if path != "/blocks":
         raise PieceError(path, "only blocks can be arranged")
-    try:
-        wanted = Arrangement.model_validate(value)
-    except ValidationError as fault:
-        first = first_fault(fault, value)
-        raise PieceError(f"{path}{first.field}", first.remedy) from None
-    named = [block for block in piece.blocks if block.id in wanted.blocks]
-    if len(named) < len(set(wanted.blocks)):
-        raise PieceError(path, "a block to arrange is not in the piece; pick it again")
+    wanted = _checked(Arrangement, path, value)
     units = []
-    for block in named:
+    for block in _named(piece, path, wanted.blocks):
         unit = unit_of(piece, block)
         if unit not in units:
             units.append(unit)
@@ -175,7 +183,7 @@ def _arrange(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, 
         raise PieceError(path, "there is only one block, or one group, to arrange; pick another one too")
     refuse_locked(path, [block.locked for unit in units for block in unit])
     try:
-        moved = arranged(units, wanted.how, piece.canvas if wanted.to == "canvas" else None)
+        moved = arranged(units, wanted.how, piece.canvas if wanted.to == "canvas" else None, assets())
     except LetteringError as fault:
         raise PieceError(path, f"a block cannot be set ({fault})") from None
     how = wanted.how if wanted.how.startswith("spread") else f"aligned {wanted.how}"
@@ -192,6 +200,64 @@ def _follow(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, s
         update={"run": block.form.run.model_copy(update={"points": run_along(drawn, block.form.depth)})}
     )
     return _with_blocks(piece, [block.model_copy(update={"form": form})]), "Run follows drawn strokes"
+
+
+def _group(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
+    if path != "/blocks":
+        raise PieceError(path, "only blocks can be grouped")
+    wanted = _checked(Grouping, path, value)
+    named = _named(piece, path, wanted.blocks)
+    taken = {block.group for block in piece.blocks}
+    name = next(name for n in itertools.count(1) if (name := f"group {n}") not in taken)
+    done = [block.model_copy(update={"group": name if wanted.together else ""}) for block in named]
+    return _with_blocks(piece, done), "Grouped blocks" if wanted.together else "Ungrouped blocks"
+
+
+def _look(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
+    block = _block_at(piece, path)
+    refuse_locked(path, [block.locked])
+    if isinstance(value, str):
+        (source,) = _named(piece, path, [value])
+    else:
+        # A block that was copied, maybe from another piece.
+        source = piece_from_values({"blocks": [value]}).blocks[0]
+    return _with_blocks(
+        piece, [block.model_copy(update={name: getattr(source, name) for name in LOOK})]
+    ), "Look"
+
+
+def _kind(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
+    at = _lamp_at(piece, path)
+    lamps = list(piece.light.lamps)
+    changed: dict[str, Any] = {"kind": value}
+    if value == "strip" and lamps[at].width == lamps[at].height:
+        changed["width"] = round(lamps[at].height * STRIP_SHAPE, 1)
+    label = f"Kind of {lamps[at].name} {lamps[at].kind} → {value}"
+    lamps[at] = lamps[at].model_copy(update=changed)
+    return piece.model_copy(update={"light": piece.light.model_copy(update={"lamps": tuple(lamps)})}), label
+
+
+def _lamp_at(piece: Piece, path: str) -> int:
+    found = LAMP.fullmatch(path)
+    if not found or int(found[1]) >= len(piece.light.lamps):
+        raise PieceError(path, "there is no such lamp; name one of the piece's own")
+    return int(found[1])
+
+
+def _checked(model: type[M], path: str, value: Any) -> M:
+    try:
+        return model.model_validate(value)
+    except ValidationError as fault:
+        first = first_fault(fault, value)
+        raise PieceError(f"{path}{first.field}", first.remedy) from None
+
+
+def _named(piece: Piece, path: str, idents: list[str]) -> list[AnyBlock]:
+    """The blocks of these ids, in the piece's order."""
+    named = [block for block in piece.blocks if block.id in idents]
+    if len(named) < len(set(idents)):
+        raise PieceError(path, "a block that is named is not in the piece; pick it again")
+    return named
 
 
 def _block_at(piece: Piece, path: str) -> AnyBlock:
@@ -218,6 +284,9 @@ ACTS: dict[str, Act] = {
     "reorder": _reorder,
     "arrange": _arrange,
     "follow": _follow,
+    "group": _group,
+    "look": _look,
+    "kind": _kind,
 }
 
 

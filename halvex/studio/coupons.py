@@ -28,7 +28,8 @@ from halvex.core.piece.material import (
 )
 from halvex.core.piece.model import Backdrop, Canvas, Piece
 from halvex.core.piece.view import Turn, View
-from halvex.core.scene.skies import picture_of
+from halvex.core.scene.skies import panorama_of, picture_of
+from halvex.studio.assets import assets
 
 WIDTH, HEIGHT = 134, 92
 UNROLLED_HEIGHT = 64
@@ -123,13 +124,13 @@ def coupon(light: Light, material: AnyMaterial) -> Picture:
         light=light,
         backdrop=Backdrop(ground="wall", colour="#8d8a84"),
     )
-    return render_piece(piece, DraftOrder())
+    return render_piece(piece, DraftOrder(), assets=assets())
 
 
 def surround_picture(surround: AnySurround) -> Picture:
     """All directions of a surround, unrolled, as bright as its strength makes it. Raises SceneError
     where its panorama is missing."""
-    picture = picture_of(surround) * 2.0**surround.strength
+    picture = picture_of(surround, panorama_of(surround, assets())) * 2.0**surround.strength
     step = max(picture.shape[0] // UNROLLED_HEIGHT, 1)
     height, width = picture.shape[0] // step, picture.shape[1] // step
     small = (

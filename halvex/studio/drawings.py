@@ -12,7 +12,9 @@ from halvex.core.advice.collisions import Collision, collisions, freeing_kerns, 
 from halvex.core.advice.fitness import misfits
 from halvex.core.advice.stems import Stem, thinnest, widest
 from halvex.core.lettering import LetteringError, SetBlock, set_block
-from halvex.core.lettering.arranging import span_of
+from halvex.core.lettering.arranging import span_of, unit_of
+from halvex.core.lettering.letters import kerned_with, letters_of
+from halvex.core.lettering.placed import Box
 from halvex.core.piece.block import Block, Strokes
 from halvex.core.piece.form import Bevel
 from halvex.core.piece.guides import guides
@@ -39,6 +41,7 @@ from halvex.core.solids.faults import making
 from halvex.core.solids.inks import Ink, single_inks
 from halvex.core.solids.profiles import profile_curve
 from halvex.core.solids.section import DRAWN_RADIUS_PX, part_points, section
+from halvex.studio.assets import assets
 from halvex.studio.recipe import material_name
 
 # Stems closer in width than this are one and the same: a second section would say nothing.
@@ -54,25 +57,23 @@ def drawings(piece: Piece) -> dict[str, Any]:
     blocks, advice = [], []
     turn = rotation(piece.view.turn)
     for number, block in enumerate(piece.blocks):
+        unit = {other.id for other in unit_of(piece, block)}
         drawn: dict[str, Any] = {
             **_planes(piece, block, turn),
             "box": None,
             "span": None,
-            "letters": [],
+            "letters": _letters(block, {}),
             "outline": [],
             "profile": profile_points(block.form.bevel),
             "sections": [],
             "parts": _parts(block),
+            "unit": [at for at, other in enumerate(piece.blocks) if other.id in unit],
         }
         blocks.append(drawn)
         try:
-            placed = set_block(block)
-            drawn["box"], drawn["span"] = placed.box, span_of(block)
-            drawn["letters"] = (
-                [{"letter": at, "box": box} for at, box in placed.letter_boxes.items()]
-                if isinstance(block, Lettering)
-                else []
-            )
+            placed = set_block(block, assets=assets())
+            drawn["box"], drawn["span"] = placed.box, span_of(block, assets())
+            drawn["letters"] = _letters(block, placed.letter_boxes)
             drawn["outline"] = _outline(placed) if block.guide else []
             # Letter by letter, also where the form joins them: a stem belongs to a letter.
             inks = single_inks(placed)
@@ -109,6 +110,24 @@ def _planes(piece: Piece, block: Block, turn: NDArray[np.float64]) -> dict[str, 
         name: face_to_canvas(piece.view, piece.canvas, matrix, tuple(at.tolist())).ravel().tolist()
         for name, (matrix, at) in planes.items()
     }
+
+
+def _letters(block: Block, boxes: dict[int, Box]) -> list[dict[str, Any]]:
+    """The letters of a lettering, each with its box where it has ink, and whose kern parts it from the letter
+    to its left."""
+    if not isinstance(block, Lettering):
+        return []
+    standing = sorted(boxes, key=lambda at: boxes[at][0])
+    return [
+        {
+            "letter": letter.number,
+            "text": letter.text,
+            "starts": letter.starts,
+            "box": boxes.get(letter.number),
+            "kerned": kerned_with(standing, letter.number) if letter.number in boxes else None,
+        }
+        for letter in letters_of(block.words)
+    ]
 
 
 def _outline(placed: SetBlock) -> list[list[float]]:

@@ -46,7 +46,8 @@ class Edit(BaseModel):
     `value` is what `replace` and `add` put there, the text of `enter`, [x, y, z] in px of `stand`,
     the canvas of `recut`, [across, up] in px of `shift`, the factor of `scale`, the degrees of
     `turn`, the place in the list of `reorder`, an arrangement (blocks, how, to) of `arrange`, the
-    id of the drawn strokes of `follow`.
+    id of the drawn strokes of `follow`, which blocks (blocks, together) of `group`, the id or the values of
+    the block whose `look` is taken, the lamp's `kind`.
     """
 
     model_config = ConfigDict(extra="forbid")
@@ -64,6 +65,9 @@ class Edit(BaseModel):
         "reorder",
         "arrange",
         "follow",
+        "group",
+        "look",
+        "kind",
     ]
     path: Pointer
     value: Any = None

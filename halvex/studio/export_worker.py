@@ -15,6 +15,7 @@ from halvex.core.finish.render_piece import render_piece
 from halvex.core.output.pictures import encode
 from halvex.core.piece import piece_from_json
 from halvex.core.stopping import CancelledError
+from halvex.studio.assets import assets, read_again
 from halvex.studio.data import open_data
 from halvex.studio.exports import NO_ROOM, ExportOrder
 from halvex.studio.faults import NoRoomError
@@ -45,9 +46,15 @@ def make_export(ident: str, folder: Path, orphaned: Callable[[], bool]) -> None:
         )
 
     update(status="rendering", message="")
+    # The server may have taken in files since the last export.
+    read_again()
     try:
         picture = render_piece(
-            piece, order.order(), progress=lambda share: update(share=share), cancelled=cancelled
+            piece,
+            order.order(),
+            assets=assets(),
+            progress=lambda share: update(share=share),
+            cancelled=cancelled,
         )
         data = encode(picture, order.format, ppi=piece.canvas.ppi, depth=order.depth)
         path = folder / f"{ident}.{order.format}"

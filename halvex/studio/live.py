@@ -41,6 +41,7 @@ from halvex.core.render.world import World
 from halvex.core.scene import Scene, SceneError, build_scene
 from halvex.core.solids import SolidError
 from halvex.core.stopping import CancelledError, stoppable
+from halvex.studio.assets import assets
 
 LARGEST_STAGE_PX = 2600
 # Picture px per px of the canvas, at most, where a part of it is looked at closely.
@@ -302,7 +303,7 @@ class LiveSession:
     def _scene(self, wanted: Wanted, size: tuple[int, int]) -> Scene:
         """The scene for a stage of this size."""
         scale = _scale(wanted, size)
-        whole = build_scene(resolve(wanted.piece), px_scale=scale, detail=_fineness(scale))
+        whole = build_scene(resolve(wanted.piece, assets()), px_scale=scale, detail=_fineness(scale))
         return whole if wanted.zoom == 1 else whole.for_part(wanted.left, wanted.top, *wanted.part)
 
     def _refine(

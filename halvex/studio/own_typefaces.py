@@ -2,55 +2,46 @@
 
 import itertools
 import json
-from pathlib import Path
 
 from slugify import slugify
 
+from halvex.core.assets import INDEX
 from halvex.core.lettering.own_typefaces import OwnFace, read_fonts
-from halvex.core.lettering.typefaces import INDEX, LetteringError, typefaces, use_folder
+from halvex.core.lettering.typefaces import LetteringError
+from halvex.studio.assets import TYPEFACES, assets, data_folder, keep_file, read_again
 from halvex.studio.files import write_whole
 
 MOST_KEPT = 500
 # A number may follow.
 MOST_LETTERS_OF_ID = 36
 
-_folder: Path | None = None
-
-
-def open_folder(folder: Path) -> None:
-    """Keep typefaces in this folder, and let pieces use them."""
-    global _folder
-    folder.mkdir(parents=True, exist_ok=True)
-    use_folder(folder)
-    _folder = folder
-
 
 def keep(data: bytes) -> list[str]:
     """Keep the fonts of a file; returns their ids. Raises LetteringError for what is no font, or
     for a name that is taken."""
-    assert _folder is not None, "open_folder comes first"
+    folder = data_folder() / TYPEFACES
     faces: list[tuple[str, OwnFace]] = []
-    taken = {ident: face.name for ident, face in typefaces().items()}
+    taken = {ident: face.name for ident, face in assets().typefaces.items()}
     for face in read_fonts(data):
         if face.name in taken.values():
             raise LetteringError("typeface", f"there is a typeface “{face.name}” already")
         ident = _ident(face.name, set(taken))
         taken[ident] = face.name
         faces.append((ident, face))
-    listed = json.loads((_folder / INDEX).read_text()) if (_folder / INDEX).exists() else []
+    listed = json.loads((folder / INDEX).read_text()) if (folder / INDEX).exists() else []
     if len(listed) + len(faces) > MOST_KEPT:
         raise LetteringError(
             "typeface", f"{MOST_KEPT} typefaces of one's own are kept at most; none was added"
         )
     for ident, face in faces:
-        (_folder / ident).mkdir(exist_ok=True)
-        write_whole(_folder / ident / "font.ttf", face.data)
+        (folder / ident).mkdir(exist_ok=True)
+        keep_file(f"{TYPEFACES}/{ident}/font.ttf", face.data, "font/sfnt")
         listed.append(
             {"id": ident, "name": face.name, "kind": f"own, {face.embedding}", "files": ["font.ttf"]}
         )
     # A typeface is there once it is listed, so a killed process leaves none that is half written.
-    write_whole(_folder / INDEX, json.dumps(listed, indent=1).encode())
-    use_folder(_folder)
+    write_whole(folder / INDEX, json.dumps(listed, indent=1).encode())
+    read_again()
     return [ident for ident, _ in faces]
 
 

@@ -15,6 +15,7 @@ from halvex.core.advice.highlight import place_highlight
 from halvex.core.lettering.svg import read_svg
 from halvex.core.piece import Piece
 from halvex.studio import store
+from halvex.studio.assets import assets
 from halvex.studio.edits import Edit, apply_edits
 from halvex.studio.marks import mark_of
 from halvex.studio.store import Revision, Sent
@@ -81,7 +82,7 @@ class Pieces:
         SceneError, LetteringError, SolidError."""
         with self._changing(ident) as head:
             piece = store.piece_of(head)
-            lamp = place_highlight(piece, lamp_id, x, y)
+            lamp = place_highlight(piece, lamp_id, x, y, assets())
             at = f"/light/lamps/{[lamp.id for lamp in piece.light.lamps].index(lamp_id)}"
             placed = [
                 Edit(op="replace", path=f"{at}/{name}", value=round(getattr(lamp, name), 3))

@@ -3,7 +3,6 @@
 A summary is two lines, each a list of [text, strong] runs; numbers are strong.
 """
 
-from halvex.core.lettering import typefaces
 from halvex.core.piece.block import Shape, Strokes
 from halvex.core.piece.form import Bevel
 from halvex.core.piece.lettering import Lettering
@@ -23,6 +22,7 @@ from halvex.core.piece.material import (
 from halvex.core.piece.model import Piece
 from halvex.core.piece.resolving import PartMaterial, part_materials
 from halvex.core.piece.turning import DIMETRIC_TURN, ISOMETRIC_TURNS
+from halvex.studio.assets import assets
 
 Run = tuple[str, bool]
 Summary = list[list[Run]]
@@ -128,7 +128,7 @@ def _set(piece: Piece) -> Summary:
             [(f"{count} part{'s' if count > 1 else ''}, {number(block.scale)} %", False), *more],
         ]
     assert isinstance(block, Lettering)
-    known = typefaces().get(block.typeface)
+    known = assets().typefaces.get(block.typeface)
     lines = block.words.count("\n") + 1
     align = {"left": "left", "centre": "centred", "right": "right"}[block.align]
     second: list[Run] = [(f"{lines} lines, " if lines > 1 else "1 line, ", False), (align, False)]

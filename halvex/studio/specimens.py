@@ -22,6 +22,7 @@ from halvex.core.render.assembling import make_world
 from halvex.core.scene import SceneError, build_scene
 from halvex.core.solids import SolidError
 from halvex.core.solids.inks import single_inks
+from halvex.studio.assets import assets
 
 WIDTH, HEIGHT = 272, 64
 # Of the words, so many characters are shown: the first word or two.
@@ -77,7 +78,7 @@ def specimen(piece: Piece, block: Lettering, typeface: str) -> Picture:
     Its outlines are as fine as the canvas' own, so that taking the typeface finds them made.
     """
     shown = in_typeface(block, typeface)
-    left, bottom, right, top = set_block(shown).box
+    left, bottom, right, top = set_block(shown, assets=assets()).box
     wide = max((right - left) * MARGIN, (top - bottom) * MARGIN * WIDTH / HEIGHT)
     canvas = Canvas(width=max(round(wide), 16), height=max(round(wide * HEIGHT / WIDTH), 16))
     alone = Piece(
@@ -87,7 +88,7 @@ def specimen(piece: Piece, block: Lettering, typeface: str) -> Picture:
         light=piece.light,
         backdrop=Backdrop(ground="none", colour=piece.backdrop.colour),
     )
-    return render_piece(alone, DraftOrder(width=WIDTH, height=HEIGHT, detail=1.0))
+    return render_piece(alone, DraftOrder(width=WIDTH, height=HEIGHT, detail=1.0), assets=assets())
 
 
 def fit(block: Lettering, typeface: str) -> Fit:
@@ -96,7 +97,7 @@ def fit(block: Lettering, typeface: str) -> Fit:
     shown = in_typeface(block, typeface)
     if not shown.words:
         raise LetteringError("words", "there are no words to set; type at least one letter")
-    thin = thinnest(single_inks(set_block(shown)))
+    thin = thinnest(single_inks(set_block(shown, assets=assets())))
     found = misfits(shown.form, thin)
     text = f"stem {thin.width:.1f} px in {thin.letter}; {found[0].wanted:.1f} px would do" if found else ""
     return Fit(round(thin.width, 2), thin.letter, text, round(found[0].wanted, 2) if found else 0.0)
@@ -121,4 +122,4 @@ def _build(piece: Piece, block: Lettering, typeface: str, asked: str) -> None:
     taken = piece.model_copy(update={"blocks": (block.model_copy(update={"typeface": typeface}),)})
     # What cannot be built is reported when the typeface is taken.
     with suppress(LetteringError, SolidError, SceneError):
-        make_world(build_scene(resolve(taken)))
+        make_world(build_scene(resolve(taken, assets())))

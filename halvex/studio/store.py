@@ -80,14 +80,17 @@ class Revision(Record):
     created = FloatField(default=time.time)
 
 
-class Asset(Record):
-    """A file that pieces refer to by its content hash."""
+class AssetRecord(Record):
+    """A file of one's own by its digest; `name` is its place in the data folder."""
 
     digest = CharField(primary_key=True)
     media_type = CharField()
     name = CharField()
     size = IntegerField()
     created = FloatField(default=time.time)
+
+    class Meta:
+        table_name = "asset"
 
 
 class ExportRecord(Record):
@@ -121,7 +124,7 @@ class Sent(NamedTuple):
 
 
 def _create_tables() -> None:
-    database.create_tables([PieceRecord, Revision, Asset, ExportRecord])
+    database.create_tables([PieceRecord, Revision, AssetRecord, ExportRecord])
 
 
 def _number_messages() -> None:

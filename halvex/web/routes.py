@@ -17,8 +17,9 @@ from halvex.core.lettering.svg import LARGEST_SVG_BYTES
 from halvex.core.output.flat import flat_svg
 from halvex.core.output.pictures import MEDIA_TYPES, encode
 from halvex.core.piece import Lettering, Piece, PieceError, json_schema, piece_from_values
-from halvex.core.scene.panorama import LARGEST_FILE_BYTES, panorama_names
+from halvex.core.scene.panorama import LARGEST_FILE_BYTES
 from halvex.studio import own_typefaces, panoramas, store
+from halvex.studio.assets import assets
 from halvex.studio.coupons import coupon, surround_picture
 from halvex.studio.edits import Edit
 from halvex.studio.exports import Exporter, ExportOrder, get_export
@@ -207,7 +208,9 @@ def _state_number(text: str) -> int:
 
 
 def _thumbnail(piece: Piece, width: int) -> Response:
-    return Response(encode(render_piece(piece, DraftOrder(width=width)), "webp"), mimetype="image/webp")
+    return Response(
+        encode(render_piece(piece, DraftOrder(width=width), assets=assets()), "webp"), mimetype="image/webp"
+    )
 
 
 @operation(
@@ -247,7 +250,7 @@ def post_surround(body: SurroundOrder) -> Response:
 
 @operation("GET", "/panoramas", "Names of the panoramas there are", gives=PanoramaList)
 def get_panoramas() -> PanoramaList:
-    return PanoramaList(names=panorama_names())
+    return PanoramaList(names=sorted(assets().panoramas))
 
 
 @operation(
@@ -261,7 +264,7 @@ def get_panoramas() -> PanoramaList:
 def post_panorama(name: str) -> PanoramaList:
     request.max_content_length = LARGEST_FILE_BYTES
     panoramas.keep(name, request.get_data())
-    return PanoramaList(names=panorama_names())
+    return PanoramaList(names=sorted(assets().panoramas))
 
 
 @operation(
@@ -310,7 +313,7 @@ def _lettering(ident: str, block: str) -> tuple[Piece, int, Lettering]:
 )
 def get_evening(ident: str, block: str) -> Evening:
     _, number, lettering = _lettering(ident, block)
-    kerns = evening(lettering)
+    kerns = evening(lettering, assets())
     edits = [
         Edit(op="replace", path=f"/blocks/{number}/letters/{kern.letter}/kern", value=kern.proposed)
         for kern in kerns
@@ -345,7 +348,7 @@ def get_fit(ident: str, block: str, typeface: str) -> SpecimenFit:
 @operation("GET", "/pieces/<ident>/outlines", "The flat outlines of a piece as SVG", media="image/svg+xml")
 def get_outlines(ident: str) -> Response:
     piece = store.load_piece(ident)
-    file = io.BytesIO(flat_svg(piece))
+    file = io.BytesIO(flat_svg(piece, assets()))
     return send_file(
         file, mimetype="image/svg+xml", as_attachment=True, download_name=f"{_file_name(piece.name)}.svg"
     )

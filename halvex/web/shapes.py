@@ -57,12 +57,16 @@ class PartState(BaseModel):
     material: Material | None
 
 
-class LetterBox(BaseModel):
-    """A letter by the number of its character, and its ink's left, bottom, right and top in px
-    about the block's place."""
+class LetterPlace(BaseModel):
+    """A letter by the number of its character, what it is and what it starts; its ink's left, bottom, right
+    and top in px about the block's place, where it has any; and the letter whose kern parts it from its
+    neighbour at the left."""
 
     letter: int
-    box: tuple[float, float, float, float]
+    text: str
+    starts: Literal["", "word", "line"]
+    box: tuple[float, float, float, float] | None
+    kerned: int | None
 
 
 class Guide(BaseModel):
@@ -73,23 +77,28 @@ class Guide(BaseModel):
     at: float
 
 
+# A 3 × 3 matrix, row by row.
+Homography = tuple[float, float, float, float, float, float, float, float, float]
+
+
 class BlockDrawing(BaseModel):
     """`plane` is the homography from the block's face plane to the canvas, row by row, `ground`
     that from the plane of all lettering at its height; `box` is its ink about its place, `span` as
     it stands on the canvas, from the canvas' middle; both are null where it cannot be set.
     `outline` is a guide's rings, each as x, y, x, y, … about its place. `profile` is its bevel's
-    curve in shares.
+    curve in shares; `unit` are the numbers of all blocks that move with it, its own among them.
     """
 
-    plane: list[float]
-    ground: list[float]
+    plane: Homography
+    ground: Homography
     box: tuple[float, float, float, float] | None
     span: tuple[float, float, float, float] | None
-    letters: list[LetterBox]
+    letters: list[LetterPlace]
     outline: list[list[float]]
     profile: list[tuple[float, float]]
     sections: list[SectionDrawing]
     parts: list[PartState]
+    unit: list[int]
 
 
 class SightLine(BaseModel):
@@ -203,6 +212,25 @@ class FieldInfo(BaseModel):
     comfort: tuple[float, float]
     step: float
     default: float | None
+
+
+class Condition(BaseModel):
+    """A field has a meaning where another of its model has one of these values; null: any value but none."""
+
+    field: str
+    values: list[Any] | None
+
+
+class PlainField(BaseModel):
+    """A field as a panel shows it: its conditions, all of which must hold; the options of a choice; the group
+    that it is folded away with."""
+
+    name: str
+    kind: Literal["number", "colour", "choice", "tick", "text"]
+    label: str
+    group: str
+    when: list[Condition]
+    options: list[str]
 
 
 class AxisEntry(BaseModel):
@@ -339,7 +367,7 @@ class CanvasEntry(BaseModel):
 
 class Workshop(BaseModel):
     """What the screen offers: typefaces, every kind of material as it starts, coupons, mouldings,
-    named placements, all numeric fields."""
+    named placements; all numeric fields by `Model.name`, and the fields of each model in their order."""
 
     typefaces: list[TypefaceEntry]
     damaged: list[DamagedTypeface]
@@ -349,6 +377,7 @@ class Workshop(BaseModel):
     placements: list[PlacementEntry]
     canvases: list[CanvasEntry]
     fields: dict[str, FieldInfo]
+    models: dict[str, list[PlainField]]
 
 
 class ExportState(BaseModel):

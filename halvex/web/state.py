@@ -3,17 +3,20 @@
 from functools import lru_cache
 
 from halvex.core.advice.heaviness import heaviness
-from halvex.core.lettering import LetteringError, font_files, typefaces
+from halvex.core.assets import Typeface
+from halvex.core.lettering import LetteringError
 from halvex.core.lettering.features import features_of
-from halvex.core.lettering.typefaces import Typeface
+from halvex.core.lettering.typefaces import opened
 from halvex.core.piece import Piece
 from halvex.core.piece.canvases import CANVASES
+from halvex.core.piece.fields import fields_of
 from halvex.core.piece.form import Bevel
 from halvex.core.piece.material import MATERIAL_KINDS
-from halvex.core.piece.part import all_parts
+from halvex.core.piece.part import Part, all_parts
 from halvex.core.piece.turning import DIMETRIC_TURN, ISOMETRIC_TURNS
 from halvex.core.piece.view import Oblique, View
 from halvex.core.solids.profiles import PROFILES
+from halvex.studio.assets import assets
 from halvex.studio.coupons import COUPONS
 from halvex.studio.drawings import drawings, profile_points
 from halvex.studio.recipe import OBLIQUE_NAMES, placement_name, recipe
@@ -21,6 +24,7 @@ from halvex.studio.store import Revision, head_of, history, piece_of, present_li
 from halvex.web.shapes import (
     AxisEntry,
     CanvasEntry,
+    Condition,
     CouponEntry,
     DamagedTypeface,
     Drawings,
@@ -31,6 +35,7 @@ from halvex.web.shapes import (
     Moulding,
     PieceState,
     PlacementEntry,
+    PlainField,
     SummaryRun,
     TypefaceEntry,
     Workshop,
@@ -84,7 +89,7 @@ def history_of(ident: str) -> HistoryList:
 @lru_cache(maxsize=1)
 def workshop() -> Workshop:
     faces, damaged = [], []
-    for face in typefaces().values():
+    for face in assets().typefaces.values():
         try:
             faces.append(_typeface_entry(face))
         except LetteringError as fault:
@@ -105,6 +110,7 @@ def workshop() -> Workshop:
         placements=_placements(),
         canvases=[CanvasEntry(name=c.name, family=c.family, canvas=c.canvas) for c in CANVASES],
         fields=_fields(),
+        models={kind.__name__: _plain_fields(kind) for kind in all_parts()},
     )
 
 
@@ -113,12 +119,12 @@ def _typeface_entry(face: Typeface) -> TypefaceEntry:
         id=face.id,
         name=face.name,
         kind=face.kind,
-        heaviness=heaviness(face.id),
+        heaviness=heaviness(face),
         axes=[
             AxisEntry(tag=a.tag, name=a.name, minimum=a.minimum, default=a.default, maximum=a.maximum)
-            for a in font_files(face.id)[0].axes
+            for a in opened(face)[0].axes
         ],
-        features=[FeatureEntry(tag=f.tag, name=f.name, default=f.default) for f in features_of(face.id)],
+        features=[FeatureEntry(tag=f.tag, name=f.name, default=f.default) for f in features_of(face)],
     )
 
 
@@ -150,3 +156,20 @@ def _fields() -> dict[str, FieldInfo]:
                     {"label": info.title, "default": info.default, **extra}
                 )
     return found
+
+
+def _plain_fields(kind: type[Part]) -> list[PlainField]:
+    return [
+        PlainField(
+            name=field.name,
+            kind=field.kind,
+            label=field.label,
+            group=field.group,
+            when=[
+                Condition(field=of, values=None if values is None else list(values))
+                for of, values in field.when
+            ],
+            options=list(field.options),
+        )
+        for field in fields_of(kind)
+    ]

@@ -29,11 +29,12 @@ class FormTest(WorkshopTest):
 
     def test_the_section_is_drawn_and_marked_on_the_stage(self) -> None:
         self.open_form()
-        expect(self.page.locator(".drawing .caption")).to_have_count(2)
-        expect(self.page.locator(".drawing .caption").first).to_contain_text("A–A thickest")
-        expect(self.page.locator(".cutting-mark")).to_have_count(2)
+        captions = self.page.locator("[data-part=drawing] [data-part=caption]")
+        expect(captions).to_have_count(2)
+        expect(captions.first).to_contain_text("A–A thickest")
+        expect(self.page.locator("[data-part=cutting-mark]")).to_have_count(2)
         self.station("Light")
-        expect(self.page.locator(".cutting-mark")).to_have_count(0)
+        expect(self.page.locator("[data-part=cutting-mark]")).to_have_count(0)
 
     def test_depth_and_bevel_are_dragged_and_nudged_on_the_section(self) -> None:
         ident = self.open_form()

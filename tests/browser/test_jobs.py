@@ -107,7 +107,7 @@ class JobsTest(WorkshopTest):
         self.page.get_by_role("menuitem", name="Draw over these words").click()
         self.strike([(0.45, 0.75), (0.47, 0.5), (0.45, 0.25)])
         self.wait_for_document(ident, "document.blocks[1]?.kind === 'strokes' && document.blocks[0].guide")
-        expect(self.page.locator(".guide-outline")).to_have_count(1)
+        expect(self.page.locator("[data-part=guide-outline]")).to_have_count(1)
         self.page.get_by_role("button", name="By points").click()
         self.strike([(0.55, 0.75), (0.57, 0.5), (0.55, 0.25)])
         self.wait_for_document(
@@ -115,13 +115,13 @@ class JobsTest(WorkshopTest):
         )
         # The guide is still a word.
         self.page.locator("[data-part=blocks] button").first.click()
-        before = self.page.locator(".guide-outline").get_attribute("d")
+        before = self.page.locator("[data-part=guide-outline]").get_attribute("d")
         self.page.get_by_label("Words", exact=True).fill("lb")
         self.wait_for_document(ident, "document.blocks[0].words === 'lb'")
-        expect(self.page.locator(".guide-outline")).not_to_have_attribute("d", before or "")
+        expect(self.page.locator("[data-part=guide-outline]")).not_to_have_attribute("d", before or "")
 
     def strike(self, points: list[tuple[float, float]]) -> None:
-        sheet = self.page.locator(".drawing-sheet").bounding_box()
+        sheet = self.page.locator("[data-part=in-hand]").bounding_box()
         assert sheet
         for across, down in points:
             self.page.mouse.click(sheet["x"] + across * sheet["width"], sheet["y"] + down * sheet["height"])

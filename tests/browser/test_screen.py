@@ -33,10 +33,10 @@ class ScreenTest(WorkshopTest):
 
     def test_the_menu_of_a_block_and_the_way_back(self) -> None:
         ident = self.open_new(blocks=TWO)
-        self.page.locator(".block-frame").last.click(button="right")
+        self.page.locator("[data-part=block-frame]").last.click(button="right")
         self.page.get_by_role("menuitem", name="Duplicate this block").click()
         self.wait_for_document(ident, "document.blocks.length === 3")
-        self.page.locator(".block-frame").last.click(button="right")
+        self.page.locator("[data-part=block-frame]").last.click(button="right")
         self.page.get_by_role("menuitem", name="Remove this block").click()
         self.wait_for_document(ident, "document.blocks.length === 2")
         self.page.get_by_role("button", name="Undo", exact=True).last.click()
@@ -77,7 +77,7 @@ class ScreenTest(WorkshopTest):
         """The wheel zooms about the pointer; what is under it stays there; the piece does not change."""
         ident = self.open_new(blocks=TWO)
         before = self.document(ident)
-        frame = self.page.locator(".block-frame").first
+        frame = self.page.locator("[data-part=block-frame]").first
         canvas = self.page.locator("canvas").bounding_box()
         self.page.mouse.move(canvas["x"] + canvas["width"] / 2, canvas["y"] + canvas["height"] / 2)
         small = frame.bounding_box()["width"]

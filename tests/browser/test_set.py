@@ -6,7 +6,7 @@ import urllib.request
 from fontTools.ttLib import TTFont
 from playwright.sync_api import expect
 
-from halvex.core.lettering.typefaces import FOLDER
+from halvex.core.assets import SHIPPED_TYPEFACES
 from tests.browser.workshop import WorkshopTest
 
 
@@ -79,7 +79,7 @@ class SetTest(WorkshopTest):
         """A font file is added on the screen and the words stand in it, also after the server was
         killed; no font is explained."""
         ident = self.open_new()
-        font = TTFont(FOLDER / "righteous" / "latin.ttf")
+        font = TTFont(SHIPPED_TYPEFACES / "righteous" / "latin.ttf")
         for record in font["name"].names:
             record.string = str(record).replace("Righteous", "Quay Hand")
         out = io.BytesIO()

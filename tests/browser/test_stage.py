@@ -84,12 +84,12 @@ class StageTest(WorkshopTest):
     def test_corners_scale_and_the_stalk_turns(self) -> None:
         ident = self.open_new(blocks=[WORDS, STAR])
         self.frame("rectangle").click()
-        self.drag(self.page.locator(".corner-mark circle").nth(2), 30, 20)
+        self.drag(self.page.locator("[data-part=corner] circle").nth(2), 30, 20)
         self.wait_for_document(
             ident,
             "Math.abs(document.blocks[1].width - 120) < 3 && Math.abs(document.blocks[1].height - 80) < 3",
         )
-        self.drag(self.page.locator(".handle.turning"), 70, -50)
+        self.drag(self.page.locator("[data-part=turning]"), 70, -50)
         self.wait_for_document(ident, "document.blocks[1].place.turn.z < -20")
         self.assertEqual(self.document(ident)["blocks"][0]["place"]["turn"]["z"], 0)
 
@@ -137,8 +137,16 @@ class StageTest(WorkshopTest):
         self.page.keyboard.press("ArrowLeft")
         self.page.keyboard.press("ArrowLeft")
         self.wait_for_document(ident, "document.blocks[0].letters[2]?.kern === -10")
+        # What was set for a letter is taken back from its own menu.
+        self.page.get_by_role("button", name="Letter y,").click(button="right")
+        self.page.get_by_role("menuitem", name="like the others").click()
+        self.wait_for_document(ident, "document.blocks[0].letters[2] === undefined")
+        self.page.get_by_role("button", name="Letter Q,").click(button="right")
+        expect(self.page.get_by_role("menuitem", name="like the others")).to_be_disabled()
         self.page.keyboard.press("Escape")
-        expect(self.page.locator(".letter-frame")).to_have_count(0)
+        self.page.locator("canvas").focus()
+        self.page.keyboard.press("Escape")
+        expect(self.page.locator("[data-part=letter-frame]")).to_have_count(0)
 
     def test_spaces_are_evened_by_a_proposal(self) -> None:
         ident = self.open_new(
@@ -199,7 +207,7 @@ class StageTest(WorkshopTest):
         self.page.get_by_label("Bend", exact=True).press("Enter")
         self.wait_for_document(ident, "document.blocks[0].along.bend === -120")
         self.page.get_by_role("radio", name="a curve").click()
-        sheet = self.page.locator(".drawing-sheet").bounding_box()
+        sheet = self.page.locator("[data-part=in-hand]").bounding_box()
         assert sheet
         for across, down in ((0.2, 0.6), (0.5, 0.4), (0.8, 0.6)):
             self.page.mouse.click(sheet["x"] + across * sheet["width"], sheet["y"] + down * sheet["height"])
@@ -213,15 +221,23 @@ class StageTest(WorkshopTest):
         middle.focus()
         self.page.keyboard.press("Enter")
         self.wait_for_document(ident, "document.blocks[0].along.curve.points[1].out_x > 0")
-        self.drag(self.page.locator(".handle.pulling").nth(1), 0, 20)
+        self.drag(self.page.locator("[data-part=pulling]").nth(1), 0, 20)
         self.wait_for_document(
             ident,
             "(p => p.out_y > 5 && Math.abs(p.in_x * p.out_y - p.in_y * p.out_x) < 3 && p.in_x "
             "< 0)(document.blocks[0].along.curve.points[1])",
         )
+        # Its menu makes it a corner again.
+        middle.click(button="right")
+        self.page.get_by_role("menuitem", name="smooth, or a corner").click()
+        self.wait_for_document(ident, "document.blocks[0].along.curve.points[1].out_x === 0")
         self.page.get_by_role("button", name="Curve, point 3").focus()
         self.page.keyboard.press("Delete")
         self.wait_for_document(ident, "document.blocks[0].along.curve.points.length === 2")
+        # A line keeps two points.
+        middle.click(button="right")
+        expect(self.page.get_by_role("menuitem", name="Remove the picked point")).to_be_disabled()
+        self.page.keyboard.press("Escape")
 
     def test_a_finger_picks_and_moves_a_block(self) -> None:
         """On a tablet of 1024 px with touch: taps and drags arrive as pointer events of a finger."""
@@ -254,7 +270,7 @@ class StageTest(WorkshopTest):
         self.page.keyboard.press("g")
         self.page.keyboard.press("r")
         expect(self.page.locator("[data-part=guides] path")).to_have_count(10)
-        expect(self.page.locator(".rulers text").first).to_have_text("0")
+        expect(self.page.locator("[data-part=rulers] text").first).to_have_text("0")
         width = self.page.get_by_label("Width", exact=True)
         expect(width).to_have_value("27.09")
         width.fill("30")

@@ -209,6 +209,21 @@ class AccessTest(WorkshopTest):
         self.page.keyboard.press("Escape")
         self.page.get_by_role("button", name="Kern on the stage").click()
         self.expect_no_finding("letters")
+        self.page.keyboard.press("Escape")
+        for part in ("block-name", "piece-name"):
+            self.page.locator(f"[data-part={part}]").click()
+            self.expect_no_finding(part)
+            self.page.keyboard.press("Escape")
+        self.page.get_by_role("button", name="History").click()
+        self.expect_no_finding("history")
+        self.page.keyboard.press("Escape")
+        self.page.locator("[data-part=block-frame]").last.click(button="right")
+        self.expect_no_finding("the menu of a block")
+        self.page.get_by_role("menuitem", name="Duplicate").click()
+        self.page.locator("[data-part=block-frame]").last.click(button="right")
+        self.page.get_by_role("menuitem", name="Remove").click()
+        expect(self.page.get_by_role("button", name="Undo", exact=True).last).to_be_visible()
+        self.expect_no_finding("a toast")
 
     def expect_no_finding(self, where: str) -> None:
         # Through the debugger, which the page's own content security policy does not bind.

@@ -9,6 +9,7 @@ import numpy as np
 import OpenEXR
 
 from halvex.core.advice.highlight import lamp_for, place_highlight
+from halvex.core.assets import SHIPPED
 from halvex.core.kernels import kernel
 from halvex.core.piece import piece_from_values
 from halvex.core.piece.light import Aim, Dusk, Horizon, Lamp, Panorama, Plain, Studio
@@ -18,8 +19,8 @@ from halvex.core.render.lights import hit_lamp, sample_lamp, sample_surround, su
 from halvex.core.render.spots import Spot, spot_at
 from halvex.core.scene import SceneError, scene_of
 from halvex.core.scene.lamps import lamp_direction, lamp_stood_at, pack_lamps, rectangle_form_factor
-from halvex.core.scene.panorama import panorama, read_panorama
-from halvex.core.scene.skies import picture_of
+from halvex.core.scene.panorama import open_panorama, read_panorama
+from halvex.core.scene.skies import panorama_of, picture_of
 from halvex.core.scene.surround import MOST_VARIANCE, make_surround, radiance_from, surround_of
 
 F = np.float32
@@ -173,7 +174,7 @@ class SurroundTest(unittest.TestCase):
                 if number % 400 == 0:
                     self.assertAlmostEqual(surround_pdf(surround, d) / pdf, 1.0, places=2, msg=str(part))
                     np.testing.assert_allclose(radiance, radiance_from(surround, d), rtol=2e-2, atol=1e-3)
-            image = picture_of(part)
+            image = picture_of(part, panorama_of(part, SHIPPED))
             height = image.shape[0]
             band = np.cos(np.arange(height) / height * math.pi) - np.cos(
                 (np.arange(height) + 1) / height * math.pi
@@ -194,7 +195,7 @@ class SurroundTest(unittest.TestCase):
             spreads = []
             for allowed in (0.0, MOST_VARIANCE):
                 with patch("halvex.core.scene.surround.MOST_VARIANCE", allowed):
-                    surround = surround_of(picture_of(part))
+                    surround = surround_of(picture_of(part, panorama_of(part, SHIPPED)))
                 samples = (sample_surround(surround, a, b) for a, b in dice)
                 weights = [float(np.mean(radiance)) / pdf for _, radiance, pdf in samples]
                 spreads.append(np.var(weights) / np.mean(weights) ** 2)
@@ -240,7 +241,7 @@ class PanoramaTest(unittest.TestCase):
             np.testing.assert_array_equal(read_panorama(file.read()), picture)
 
     def test_the_one_that_ships_has_a_sun(self) -> None:
-        picture = panorama("quayside")
+        picture = open_panorama(SHIPPED.panoramas["quayside"])
         self.assertEqual(picture.shape, (512, 1024, 3))
         self.assertGreater(float(picture.max()), 50.0)
 

@@ -10,11 +10,12 @@ import uharfbuzz as hb
 from fontTools.pens.areaPen import AreaPen
 from fontTools.ttLib import TTFont
 
-from halvex.core.lettering import LetteringError, font_files, set_block, typefaces
+from halvex.core.assets import SHIPPED, SHIPPED_TYPEFACES
+from halvex.core.lettering import LetteringError, set_block
 from halvex.core.lettering.features import features_of
 from halvex.core.lettering.outlines import fill_nonzero, glyph_outline, signed_area
 from halvex.core.lettering.shaping import shape_line
-from halvex.core.lettering.typefaces import FOLDER, FontFile
+from halvex.core.lettering.typefaces import FontFile, opened
 from halvex.core.piece import Lettering
 
 # Typefaces drawn without overlapping contours, so that fontTools' area is the ink's.
@@ -41,7 +42,7 @@ UNJOINED = ("Latin", "Greek", "Cyrillic", "Hebrew")
 
 class LetteringTest(unittest.TestCase):
     def test_ten_kinds_ship_with_their_licences(self) -> None:
-        kinds = {face.kind for face in typefaces().values()}
+        kinds = {face.kind for face in SHIPPED.typefaces.values()}
         for kind in (
             "heavy sans",
             "slab",
@@ -54,39 +55,48 @@ class LetteringTest(unittest.TestCase):
             "variable",
         ):
             self.assertIn(kind, kinds)
-        self.assertGreaterEqual(len(typefaces()), 24)
-        for ident in typefaces():
-            self.assertIn("SIL Open Font License", (FOLDER / ident / "LICENSE.txt").read_text())
+        self.assertGreaterEqual(len(SHIPPED.typefaces), 24)
+        for ident in SHIPPED.typefaces:
+            self.assertIn("SIL Open Font License", (SHIPPED_TYPEFACES / ident / "LICENSE.txt").read_text())
 
     def test_features_are_told_by_name_and_reach_the_shaper(self) -> None:
         """Names of the OpenType Layout Tag Registry; the glyphs are those HarfBuzz chooses with the
         feature set."""
-        named = {feature.tag: feature for feature in features_of("bebas-neue")}
+        named = {feature.tag: feature for feature in features_of(SHIPPED.typefaces["bebas-neue"])}
         self.assertEqual((named["frac"].name, named["frac"].default), ("Fractions", False))
         self.assertEqual((named["kern"].name, named["kern"].default), ("Kerning", True))
         self.assertNotIn("ccmp", named, "what a script needs is no choice")
         buffer = hb.Buffer()
         buffer.add_str("AV 1/2")
         buffer.guess_segment_properties()
-        hb.shape(font_files("bebas-neue")[0].font({}), buffer, {"frac": True, "kern": False})
-        line = shape_line("AV 1/2", typeface="bebas-neue", axes={}, features={"frac": True, "kern": False})
+        hb.shape(opened(SHIPPED.typefaces["bebas-neue"])[0].font({}), buffer, {"frac": True, "kern": False})
+        line = shape_line(
+            "AV 1/2",
+            typeface=SHIPPED.typefaces["bebas-neue"],
+            axes={},
+            features={"frac": True, "kern": False},
+        )
         self.assertEqual(
             [glyph.gid for glyph in line.glyphs], [info.codepoint for info in buffer.glyph_infos]
         )
-        plain = shape_line("AV 1/2", typeface="bebas-neue", axes={})
+        plain = shape_line("AV 1/2", typeface=SHIPPED.typefaces["bebas-neue"], axes={})
         self.assertNotEqual([glyph.gid for glyph in plain.glyphs], [glyph.gid for glyph in line.glyphs])
         self.assertLess(plain.glyphs[1].x, line.glyphs[1].x, "A and V are kerned unless that is turned off")
-        for ident in typefaces():
-            self.assertTrue(all(feature.name for feature in features_of(ident)), ident)
+        for ident in SHIPPED.typefaces:
+            self.assertTrue(all(feature.name for feature in features_of(SHIPPED.typefaces[ident])), ident)
 
     def test_a_language_takes_its_own_forms(self) -> None:
         """Glyphs with a language against those HarfBuzz chooses; Romanian takes another s with
         cedilla in at least one typeface."""
         differs = 0
-        for ident in typefaces():
-            if ord("ş") not in font_files(ident)[0].coverage | font_files(ident)[-1].coverage:
+        for ident in SHIPPED.typefaces:
+            if (
+                ord("ş")
+                not in opened(SHIPPED.typefaces[ident])[0].coverage
+                | opened(SHIPPED.typefaces[ident])[-1].coverage
+            ):
                 continue
-            line = shape_line("ş", typeface=ident, axes={}, language="ro")
+            line = shape_line("ş", typeface=SHIPPED.typefaces[ident], axes={}, language="ro")
             buffer = hb.Buffer()
             buffer.add_str("ş")
             buffer.guess_segment_properties()
@@ -96,7 +106,7 @@ class LetteringTest(unittest.TestCase):
                 [glyph.gid for glyph in line.glyphs], [info.codepoint for info in buffer.glyph_infos], ident
             )
             differs += [glyph.gid for glyph in line.glyphs] != [
-                glyph.gid for glyph in shape_line("ş", typeface=ident, axes={}).glyphs
+                glyph.gid for glyph in shape_line("ş", typeface=SHIPPED.typefaces[ident], axes={}).glyphs
             ]
         self.assertGreater(differs, 0)
 
@@ -118,11 +128,11 @@ class LetteringTest(unittest.TestCase):
 
     def test_advances_are_freetypes(self) -> None:
         """Single letters against FreeType's unscaled advances."""
-        for ident in typefaces():
-            path = FOLDER / ident / "latin.ttf"
+        for ident in SHIPPED.typefaces:
+            path = SHIPPED_TYPEFACES / ident / "latin.ttf"
             face = freetype.Face(str(path))
             for letter in "HOnaeg":
-                line = shape_line(letter, typeface=ident, axes={})
+                line = shape_line(letter, typeface=SHIPPED.typefaces[ident], axes={})
                 # Scripts end a word in a glyph of its own: the glyph that was chosen is the one to compare.
                 face.load_glyph(line.glyphs[0].gid, freetype.FT_LOAD_NO_SCALE)
                 self.assertAlmostEqual(
@@ -133,8 +143,10 @@ class LetteringTest(unittest.TestCase):
         """Glyphs, advances and places against HarfBuzz called on the file itself; unkerned advances
         against FreeType's."""
         tried: Counter[str] = Counter()
-        for ident, (script, text) in itertools.product(typefaces(), SCRIPTS.items()):
-            file = next((f for f in font_files(ident) if {ord(c) for c in text} <= f.coverage), None)
+        for ident, (script, text) in itertools.product(SHIPPED.typefaces, SCRIPTS.items()):
+            file = next(
+                (f for f in opened(SHIPPED.typefaces[ident]) if {ord(c) for c in text} <= f.coverage), None
+            )
             if file is None:
                 continue
             tried[script] += 1
@@ -143,7 +155,7 @@ class LetteringTest(unittest.TestCase):
                 buffer.add_str(text)
                 buffer.guess_segment_properties()
                 hb.shape(hb.Font(file.face), buffer)
-                line = shape_line(text, typeface=ident, axes={})
+                line = shape_line(text, typeface=SHIPPED.typefaces[ident], axes={})
                 self.assertEqual(
                     [glyph.gid for glyph in line.glyphs], [info.codepoint for info in buffer.glyph_infos]
                 )
@@ -154,47 +166,57 @@ class LetteringTest(unittest.TestCase):
                     at += place.x_advance
                 self.assertAlmostEqual(line.advance * file.upem, at, places=3)
                 if script in UNJOINED:
-                    face = freetype.Face(str(FOLDER / file.key))
-                    for glyph in shape_line(text, typeface=ident, axes={}, features={"kern": False}).glyphs:
+                    face = freetype.Face(str(SHIPPED_TYPEFACES / file.key))
+                    for glyph in shape_line(
+                        text, typeface=SHIPPED.typefaces[ident], axes={}, features={"kern": False}
+                    ).glyphs:
                         face.load_glyph(glyph.gid, freetype.FT_LOAD_NO_SCALE)
                         self.assertAlmostEqual(glyph.advance * file.upem, face.glyph.advance.x, delta=1)
         self.assertGreaterEqual(len(tried), 6, tried)
-        self.assertEqual(tried["Latin"], len(typefaces()))
+        self.assertEqual(tried["Latin"], len(SHIPPED.typefaces))
 
     def test_a_script_by_choice(self) -> None:
         """Arabic letters join in their own script; declared Latin they stand alone."""
-        joined = shape_line("بب", typeface="rakkas", axes={})
-        apart = shape_line("بب", typeface="rakkas", axes={}, script="Latn")
+        joined = shape_line("بب", typeface=SHIPPED.typefaces["rakkas"], axes={})
+        apart = shape_line("بب", typeface=SHIPPED.typefaces["rakkas"], axes={}, script="Latn")
         self.assertNotEqual([g.gid for g in joined.glyphs], [g.gid for g in apart.glyphs])
 
     def test_areas_are_greens(self) -> None:
         """Ink area against fontTools' AreaPen (Green's theorem on the curves)."""
         for ident in WITHOUT_OVERLAPS:
-            font = TTFont(FOLDER / ident / "latin.ttf")
+            font = TTFont(SHIPPED_TYPEFACES / ident / "latin.ttf")
             glyphs, names = font.getGlyphSet(), font.getBestCmap()
             for letter in "ABSQaeg8":
                 pen = AreaPen(glyphs)
                 glyphs[names[ord(letter)]].draw(pen)
                 exact = abs(pen.value) / font["head"].unitsPerEm ** 2
-                outline = glyph_outline(font_files(ident)[0], font.getGlyphID(names[ord(letter)]), (), 2e-5)
+                outline = glyph_outline(
+                    opened(SHIPPED.typefaces[ident])[0], font.getGlyphID(names[ord(letter)]), (), 2e-5
+                )
                 self.assertAlmostEqual(outline.area / exact, 1.0, places=3, msg=f"{ident} {letter}")
 
     def test_kerning_and_ligatures_come_from_the_typeface(self) -> None:
-        pair = shape_line("AV", typeface="archivo-black", axes={}).advance
-        apart = sum(shape_line(c, typeface="archivo-black", axes={}).advance for c in "AV")
+        pair = shape_line("AV", typeface=SHIPPED.typefaces["archivo-black"], axes={}).advance
+        apart = sum(shape_line(c, typeface=SHIPPED.typefaces["archivo-black"], axes={}).advance for c in "AV")
         self.assertLess(pair, apart)
-        self.assertLess(len(shape_line("fi", typeface="abril-fatface", axes={}).glyphs), 2)
-        self.assertEqual(len(shape_line("fi", typeface="abril-fatface", axes={}, tracking=0.1).glyphs), 2)
+        self.assertLess(len(shape_line("fi", typeface=SHIPPED.typefaces["abril-fatface"], axes={}).glyphs), 2)
+        self.assertEqual(
+            len(shape_line("fi", typeface=SHIPPED.typefaces["abril-fatface"], axes={}, tracking=0.1).glyphs),
+            2,
+        )
 
     def test_right_to_left_words_run_from_the_right(self) -> None:
-        line = shape_line("שלום", typeface="suez-one", axes={})
+        line = shape_line("שלום", typeface=SHIPPED.typefaces["suez-one"], axes={})
         by_place = sorted(line.glyphs, key=lambda glyph: glyph.x)
         self.assertEqual([glyph.cluster for glyph in by_place], [3, 2, 1, 0])
-        mixed = shape_line("Port שלום", typeface="suez-one", axes={})
+        mixed = shape_line("Port שלום", typeface=SHIPPED.typefaces["suez-one"], axes={})
         self.assertEqual(min(mixed.glyphs, key=lambda glyph: glyph.x).cluster, 0)
 
     def test_tracking_adds_between_letters_alone(self) -> None:
-        plain, wide = (shape_line("HHH", typeface="anton", axes={}, tracking=t).advance for t in (0.0, 0.25))
+        plain, wide = (
+            shape_line("HHH", typeface=SHIPPED.typefaces["anton"], axes={}, tracking=t).advance
+            for t in (0.0, 0.25)
+        )
         self.assertAlmostEqual(wide - plain, 0.5)
 
     def test_axes_change_the_letters(self) -> None:
@@ -228,7 +250,7 @@ class LetteringTest(unittest.TestCase):
 
     def test_a_file_that_is_no_font_is_explained(self) -> None:
         with self.assertRaises(LetteringError):
-            FontFile((FOLDER / "index.json").read_bytes(), "index.json")
+            FontFile((SHIPPED_TYPEFACES / "index.json").read_bytes(), "index.json")
 
 
 if __name__ == "__main__":

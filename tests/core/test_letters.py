@@ -7,10 +7,12 @@ import numpy as np
 import uharfbuzz as hb
 
 from halvex.core.advice.collisions import collisions, freeing_kerns
+from halvex.core.assets import SHIPPED
+from halvex.core.lettering.letters import kerned_with, letters_of
 from halvex.core.lettering.retyping import carried
 from halvex.core.lettering.setting import SetBlock, set_block
 from halvex.core.lettering.shaping import shape_line
-from halvex.core.lettering.typefaces import typefaces
+from halvex.core.lettering.typefaces import opened
 from halvex.core.piece.lettering import Lettering, LetterSetting
 from halvex.core.solids.inks import ink_of
 
@@ -32,13 +34,33 @@ def gap(found: SetBlock, first: int) -> float:
     return float(own[first + 1][0] - own[first][2])
 
 
+class CountingTest(unittest.TestCase):
+    def test_letters_are_counted_by_code_points_without_spaces_and_marks(self) -> None:
+        words = "Le\u0301 port \n\nde 𝓢orrel"
+        found = letters_of(words)
+        self.assertEqual("".join(letter.text for letter in found), "Leportde𝓢orrel")
+        self.assertTrue(all(words[letter.number] == letter.text for letter in found))
+        self.assertEqual(
+            [(letter.text, letter.starts) for letter in found if letter.starts],
+            [("p", "word"), ("d", "line"), ("𝓢", "word")],
+        )
+        self.assertEqual(letters_of(" \n"), [])
+
+    def test_a_pair_is_kerned_by_the_letter_that_is_read_first(self) -> None:
+        self.assertEqual([kerned_with([0, 1, 2], at) for at in range(3)], [None, 0, 1])
+        # Right to left, the one at the left is read last; its kern is its neighbour's own.
+        self.assertEqual([kerned_with([2, 1, 0], at) for at in range(3)], [0, 1, None])
+        # Across a space there is no pair.
+        self.assertEqual(kerned_with([0, 1, 3], 3), None)
+
+
 class LetterTest(unittest.TestCase):
     def test_letters_without_settings_stand_where_harfbuzz_puts_them(self) -> None:
         """Every shipped typeface: origins against HarfBuzz' advances and offsets, summed here on
         their own."""
-        for face in typefaces():
+        for face in SHIPPED.typefaces:
             with self.subTest(typeface=face):
-                line = shape_line("Harbour", typeface=face, axes={})
+                line = shape_line("Harbour", typeface=SHIPPED.typefaces[face], axes={})
                 buffer = hb.Buffer()
                 buffer.add_str("Harbour")
                 buffer.guess_segment_properties()
@@ -65,7 +87,9 @@ class LetterTest(unittest.TestCase):
         np.testing.assert_allclose(
             [b[2] - b[0], b[3] - b[1]], 1.5 * np.array([a[2] - a[0], a[3] - a[1]]), rtol=1e-9
         )
-        advance = shape_line("Port", typeface=block().typeface, axes={}).glyphs[1].advance * SIZE
+        advance = (
+            shape_line("Port", typeface=SHIPPED.typefaces[block().typeface], axes={}).glyphs[1].advance * SIZE
+        )
         moved = (boxes(larger)[2] - boxes(larger)[0])[0] - (boxes(plain)[2] - boxes(plain)[0])[0]
         self.assertAlmostEqual(moved, 0.5 * advance, places=6)
 
@@ -120,7 +144,7 @@ class LetterTest(unittest.TestCase):
     def test_right_to_left_pairs_belong_to_the_letter_read_first(self) -> None:
         face = next(
             ident
-            for ident, face in typefaces().items()
+            for ident, face in SHIPPED.typefaces.items()
             if any(0x05D0 in file.coverage for file in _files(ident))
         )
         plain, kerned = (
@@ -138,9 +162,8 @@ class LetterTest(unittest.TestCase):
 
 
 def _files(ident: str) -> tuple[object, ...]:
-    from halvex.core.lettering.typefaces import font_files
 
-    return font_files(ident)
+    return opened(SHIPPED.typefaces[ident])
 
 
 class CollisionKerningTest(unittest.TestCase):

@@ -6,11 +6,12 @@ import unittest
 
 from fontTools.ttLib import TTCollection, TTFont
 
+from halvex.core.assets import SHIPPED_TYPEFACES
 from halvex.core.lettering.own_typefaces import read_fonts
-from halvex.core.lettering.typefaces import FOLDER, LetteringError
+from halvex.core.lettering.typefaces import LetteringError
 
-PLAIN = FOLDER / "anton" / "latin.ttf"
-OTHER = FOLDER / "lobster" / "latin.ttf"
+PLAIN = SHIPPED_TYPEFACES / "anton" / "latin.ttf"
+OTHER = SHIPPED_TYPEFACES / "lobster" / "latin.ttf"
 
 
 def packed(flavor: str | None) -> bytes:

@@ -2,6 +2,7 @@
 
 import json
 import unittest
+from typing import get_args
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -9,6 +10,10 @@ from hypothesis import strategies as st
 from halvex.core.piece import Piece, PieceError, json_schema, piece_from_json, piece_from_values, to_json
 from halvex.core.piece.canvases import CANVASES
 from halvex.core.piece.digest import digest
+from halvex.core.piece.fields import fields_of
+from halvex.core.piece.light import Lamp
+from halvex.core.piece.material import Paint
+from halvex.core.piece.part import all_parts
 from halvex.core.piece.quantity import QuantityError, parse_quantity, px_per_unit
 
 PLAIN_JSON = st.recursive(
@@ -97,6 +102,30 @@ class PieceTest(unittest.TestCase):
     def test_digests_follow_content_alone(self) -> None:
         self.assertEqual(digest(Piece()), digest(Piece()))
         self.assertNotEqual(digest(Piece()), digest(Piece(name="Other")))
+
+
+class FieldsTest(unittest.TestCase):
+    def test_a_model_lists_its_fields_with_labels_options_and_conditions(self) -> None:
+        paint = {field.name: field for field in fields_of(Paint)}
+        self.assertEqual(
+            (paint["finish"].kind, paint["finish"].options), ("choice", ("matt", "satin", "gloss"))
+        )
+        self.assertEqual((paint["colour"].kind, paint["colour"].label), ("colour", "Colour"))
+        lamp = {field.name: field for field in fields_of(Lamp)}
+        self.assertEqual(lamp["height"].when, (("kind", ("softbox", "strip")),))
+        self.assertEqual(lamp["kelvin"].when, (("colour", (None,)),))
+        self.assertEqual(lamp["colour"].when, (("colour", None),))
+        self.assertEqual((lamp["name"].kind, lamp["on"].kind, lamp["on"].group), ("text", "tick", "aim"))
+
+    def test_conditions_name_fields_and_values_that_there_are(self) -> None:
+        """A condition that no document can meet would hide its field for good."""
+        for model in all_parts():
+            for field in fields_of(model):
+                for other, values in field.when:
+                    self.assertIn(other, model.model_fields, f"{model.__name__}.{field.name}")
+                    options = get_args(model.model_fields[other].annotation)
+                    for value in values or ():
+                        self.assertTrue(value is None or value in options, f"{model.__name__}.{field.name}")
 
 
 class QuantityTest(unittest.TestCase):

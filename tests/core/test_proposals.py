@@ -11,7 +11,8 @@ from halvex.core.advice.evening import LEAST_GAP_EM, evening
 from halvex.core.advice.fitness import misfits
 from halvex.core.advice.heaviness import heaviness
 from halvex.core.advice.stems import Stem
-from halvex.core.lettering import set_block, typefaces
+from halvex.core.assets import SHIPPED
+from halvex.core.lettering import set_block
 from halvex.core.lettering.outlines import polygon_of
 from halvex.core.lettering.svg import read_svg
 from halvex.core.output.flat import flat_svg
@@ -57,7 +58,7 @@ class EveningTest(unittest.TestCase):
     def test_no_proposal_makes_a_pair_collide(self) -> None:
         """In every typeface, with a bevel that spreads."""
         form = Form(bevel=Bevel(side="outset", width=5, height=5))
-        for name in typefaces():
+        for name in SHIPPED.typefaces:
             with self.subTest(name):
                 block = Lettering(words="AVATAR Type", typeface=name, size=200, form=form)
                 before, after = gaps(block), gaps(self.taken(block))
@@ -83,10 +84,12 @@ class HeavinessTest(unittest.TestCase):
     def test_stem_to_height_as_measured_on_a_plain_letter(self) -> None:
         """Anton's l is a plain bar: its width against the height of H, by the outlines' own boxes."""
         bar, capital = (set_block(Lettering(words=word, typeface="anton", size=1000)).box for word in "lH")
-        self.assertAlmostEqual(heaviness("anton"), (bar[2] - bar[0]) / (capital[3] - capital[1]), delta=0.005)
+        self.assertAlmostEqual(
+            heaviness(SHIPPED.typefaces["anton"]), (bar[2] - bar[0]) / (capital[3] - capital[1]), delta=0.005
+        )
 
     def test_every_typeface_has_one(self) -> None:
-        found = {name: heaviness(name) for name in typefaces()}
+        found = {name: heaviness(SHIPPED.typefaces[name]) for name in SHIPPED.typefaces}
         self.assertTrue(all(0 < value < 0.6 for value in found.values()), found)
         self.assertGreater(found["rubik-mono-one"], found["archivo-black"])
         self.assertGreater(found["archivo-black"], found["comfortaa"])

@@ -11,9 +11,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from numba import config
 
-from halvex.core.lettering import Outline, set_block, typefaces
+from halvex.core.assets import SHIPPED
+from halvex.core.lettering import Outline, set_block
 from halvex.core.lettering.outlines import fill_nonzero, outline_of, polygon_of
-from halvex.core.lettering.typefaces import font_files
+from halvex.core.lettering.typefaces import opened
 from halvex.core.piece import Lettering
 from halvex.core.piece.form import Bevel, Form
 from halvex.core.solids import PartOf, letter_body
@@ -349,8 +350,8 @@ class BodyTest(unittest.TestCase):
         The full product is what tools/prove_bodies.py goes through.
         """
         turn, every = 0, EVERY_CHECKED if config.BOUNDSCHECK else 1
-        for ident in typefaces():
-            files = font_files(ident)
+        for ident in SHIPPED.typefaces:
+            files = opened(SHIPPED.typefaces[ident])
             for character in ALPHABET:
                 if not any(ord(character) in file.coverage for file in files):
                     continue

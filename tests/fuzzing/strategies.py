@@ -14,10 +14,9 @@ from fontTools.ttLib import TTFont
 from hypothesis import strategies as st
 from pydantic.fields import FieldInfo
 
-from halvex.core.lettering.typefaces import FOLDER
+from halvex.core.assets import SHIPPED, SHIPPED_TYPEFACES
 from halvex.core.piece import Piece, to_json
 from halvex.core.piece.part import Part
-from halvex.core.scene.panorama import SHIPPED
 from halvex.studio.acts import ACTS
 from halvex.studio.samples import demo_names, demo_piece
 
@@ -354,7 +353,7 @@ def font_seeds() -> tuple[bytes, ...]:
     seeds = []
     for name in ("anton/latin.ttf", "pacifico/latin.ttf", "anybody/latin.ttf"):
         for flavor in (None, "woff"):
-            font, out = TTFont(FOLDER / name), io.BytesIO()
+            font, out = TTFont(SHIPPED_TYPEFACES / name), io.BytesIO()
             font.flavor = flavor
             font.save(out)
             seeds.append(out.getvalue())

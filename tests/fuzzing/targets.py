@@ -11,18 +11,19 @@ from pathlib import Path
 
 from pydantic import ValidationError
 
+from halvex.core.assets import INDEX
 from halvex.core.finish.orders import DraftOrder
 from halvex.core.finish.render_piece import render_piece
 from halvex.core.lettering import LetteringError
 from halvex.core.lettering.own_typefaces import read_fonts
 from halvex.core.lettering.svg import read_svg
-from halvex.core.lettering.typefaces import INDEX, typefaces, use_folder
 from halvex.core.piece import Piece, PieceError, piece_from_json, piece_from_values, to_json
 from halvex.core.piece.mark import Mark
 from halvex.core.render.assembling import make_world
 from halvex.core.scene import SceneError, scene_of
 from halvex.core.scene.panorama import read_panorama
 from halvex.core.solids import SolidError
+from halvex.studio.assets import TYPEFACES, assets, open_assets
 from halvex.studio.drawings import drawings
 from halvex.studio.edits import Edit, apply_edits
 from halvex.studio.recipe import recipe
@@ -41,7 +42,9 @@ def opened(piece: Piece) -> None:
         {"document": to_json(piece), "drawings": drawings(piece), "recipe": recipe(piece)}, allow_nan=False
     )
     wide = piece.canvas.width >= piece.canvas.height
-    render_piece(piece, DraftOrder(width=SIDE if wide else None, height=None if wide else SIDE))
+    render_piece(
+        piece, DraftOrder(width=SIDE if wide else None, height=None if wide else SIDE), assets=assets()
+    )
 
 
 def bodies(data: bytes) -> None:
@@ -74,15 +77,15 @@ def svg(data: bytes) -> None:
 def font(data: bytes) -> None:
     """A font that is taken can be set in."""
     with tempfile.TemporaryDirectory() as name:
-        folder = Path(name)
+        folder = Path(name) / TYPEFACES
         (face, *_) = read_fonts(data)
-        (folder / "own").mkdir()
+        (folder / "own").mkdir(parents=True)
         (folder / "own/font.ttf").write_bytes(face.data)
         (folder / INDEX).write_text(
             json.dumps([{"id": "own", "name": face.name, "kind": "own", "files": ["font.ttf"]}])
         )
-        use_folder(folder)
-        assert "own" in typefaces()
+        open_assets(Path(name))
+        assert "own" in assets().typefaces
         opened(
             piece_from_values(
                 {

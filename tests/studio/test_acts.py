@@ -2,7 +2,7 @@
 
 import unittest
 
-from halvex.core.piece import Piece, PieceError, piece_from_values
+from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
 from halvex.studio.edits import Edit, apply_edits
 
 PIECE = piece_from_values(
@@ -95,6 +95,36 @@ class ActsTest(unittest.TestCase):
         with self.assertRaises(PieceError):
             done(locked, "shift", "/blocks/2", [1, 1])
 
+    def test_blocks_are_grouped_under_a_name_that_is_free(self) -> None:
+        both = {"blocks": ["words", "star"], "together": True}
+        named = done(PIECE, "replace", "/blocks/2/group", "group 1")[0]
+        grouped, label = done(named, "group", "/blocks", both)
+        self.assertEqual([block.group for block in grouped.blocks], ["group 2", "group 2", "group 1"])
+        self.assertEqual(label, "Grouped blocks")
+        alone, label = done(grouped, "group", "/blocks", {**both, "together": False})
+        self.assertEqual([block.group for block in alone.blocks], ["", "", "group 1"])
+        self.assertEqual(label, "Ungrouped blocks")
+
+    def test_a_look_is_taken_from_a_block_or_from_one_that_was_copied(self) -> None:
+        formed = done(PIECE, "replace", "/blocks/1/form/depth", 33)[0]
+        painted = done(formed, "replace", "/blocks/1/surface/face", {"kind": "paint"})[0]
+        copied = to_json(painted)["blocks"][1]
+        for value in ("star", copied):
+            given, _ = done(painted, "look", "/blocks/0", value)
+            self.assertEqual(given.blocks[0].form, painted.blocks[1].form)
+            self.assertEqual(given.blocks[0].surface, painted.blocks[1].surface)
+            self.assertEqual(given.blocks[0].place, painted.blocks[0].place)
+
+    def test_a_square_softbox_becomes_a_narrow_strip(self) -> None:
+        strip, label = done(PIECE, "kind", "/light/lamps/0", "strip")
+        lamp = strip.light.lamps[0]
+        self.assertAlmostEqual(lamp.width, lamp.height / 6, delta=0.1)
+        self.assertEqual(label, "Kind of key softbox → strip")
+        # One that has a shape of its own keeps it.
+        narrow, _ = done(PIECE, "replace", "/light/lamps/0/width", 90)
+        (lamp,) = done(narrow, "kind", "/light/lamps/0", "strip")[0].light.lamps
+        self.assertEqual((lamp.width, lamp.height), (90, 500))
+
     def test_a_run_follows_a_drawn_stroke_and_goes_back_by_the_depth(self) -> None:
         stroke = {
             "id": "drawn",
@@ -132,6 +162,13 @@ class ActsTest(unittest.TestCase):
                 {"blocks": ["star", "disc"], "how": "left", "to": "each other"},
                 "another one",
             ),
+            ("group", "/blocks", {"blocks": ["nobody"], "together": True}, "pick it again"),
+            ("group", "/blocks/0", {"blocks": ["words"], "together": True}, "only blocks"),
+            ("look", "/blocks/0", "nobody", "pick it again"),
+            ("look", "/blocks/0", {"kind": "cloud"}, "kind"),
+            ("look", "/blocks/0", 7, ""),
+            ("kind", "/light/lamps/0", "candle", "softbox"),
+            ("kind", "/light/lamps/4", "bulb", "no such lamp"),
             ("arrange", "/canvas", {"blocks": ["words"], "how": "left"}, "only blocks"),
             ("scale", "/blocks/0", 1e9, "less than or equal"),
         ):

@@ -30,7 +30,7 @@ print("ready", flush=True)
 while True:
     time.sleep(0.002)
     with store.writing():
-        store.Asset.insert(digest="x", media_type="", name="", size=0).on_conflict_replace().execute()
+        store.AssetRecord.insert(digest="x", media_type="", name="", size=0).on_conflict_replace().execute()
 """
 HOLDER = """
 import sys, time

@@ -14,14 +14,14 @@ from fontTools.ttLib import TTFont
 from hypothesis import HealthCheck, given, settings
 from PIL import Image
 
+from halvex.core.assets import SHIPPED_TYPEFACES
 from halvex.core.finish.orders import FinalOrder
 from halvex.core.finish.render_piece import render_piece
-from halvex.core.lettering import set_block, typefaces
-from halvex.core.lettering.setting import _set
-from halvex.core.lettering.typefaces import FOLDER, use_folder
+from halvex.core.lettering import set_block
 from halvex.core.output.pictures import to_integers
 from halvex.core.piece import Lettering, piece_from_values
 from halvex.studio import store
+from halvex.studio.assets import assets, read_again
 from halvex.web.openapi import openapi
 from halvex.web.server import make_app
 from halvex.web.state import workshop
@@ -40,7 +40,6 @@ def setUpModule() -> None:
 def tearDownModule() -> None:
     store.database.close()
     _folder.cleanup()
-    typefaces.cache_clear()
 
 
 class ApiTest(unittest.TestCase):
@@ -91,6 +90,23 @@ class ApiTest(unittest.TestCase):
             render_piece(piece_from_values(TINY), FinalOrder(width=80, samples=4, transparent=True))
         )
         self.assertTrue(np.array_equal(np.array(Image.open(io.BytesIO(data))), mine))
+
+    def test_an_export_finds_a_typeface_brought_after_the_last_one(self) -> None:
+        """The process that makes exports has looked for typefaces before this one was there."""
+        ident = self.create()
+        order = {"quality": "draft", "width": 16}
+        first = self.client.post(f"/api/pieces/{ident}/exports", json=order).get_json()["id"]
+        self.assertEqual(self.wait(first)["status"], "done")
+        font, out = TTFont(SHIPPED_TYPEFACES / "anton" / "latin.ttf"), io.BytesIO()
+        for record in font["name"].names:
+            if record.nameID in (1, 4):
+                record.string = "Late Tide"
+        font.save(out)
+        self.assertEqual(self.client.post("/api/typefaces", data=out.getvalue()).status_code, 201)
+        set_in = {"edits": [{"op": "replace", "path": "/blocks/0/typeface", "value": "late-tide"}]}
+        self.assertEqual(self.client.post(f"/api/pieces/{ident}/edits", json=set_in).status_code, 200)
+        then = self.client.post(f"/api/pieces/{ident}/exports", json=order).get_json()["id"]
+        self.assertEqual(self.wait(then)["status"], "done")
 
     def test_an_export_can_be_cancelled(self) -> None:
         asked = self.client.post(
@@ -226,6 +242,7 @@ class LightApiTest(unittest.TestCase):
         for name, data, said in (
             ("old-mole", good, "already"),
             ("quayside", good, "already"),
+            ("haze", good, "as “old-mole”"),
             ("fog", good[:60], ""),
             ("Fog!", good, "small letters"),
             ("fog", b"x", "neither"),
@@ -238,7 +255,7 @@ class LightApiTest(unittest.TestCase):
     def test_a_font_that_cannot_be_used_is_not_kept(self) -> None:
         """A lookup table past the end of its own, no units per em: both were kept once, and took
         the whole workshop down."""
-        font, out = TTFont(FOLDER / "anton" / "latin.ttf"), io.BytesIO()
+        font, out = TTFont(SHIPPED_TYPEFACES / "anton" / "latin.ttf"), io.BytesIO()
         font["head"].unitsPerEm = 0
         font.save(out)
         before = self.client.get("/api/workshop").get_json()["typefaces"]
@@ -250,7 +267,7 @@ class LightApiTest(unittest.TestCase):
 
     def test_names_in_any_script_are_kept_apart(self) -> None:
         for name in ("Маяк", "Причал"):
-            font, out = TTFont(FOLDER / "anton" / "latin.ttf"), io.BytesIO()
+            font, out = TTFont(SHIPPED_TYPEFACES / "anton" / "latin.ttf"), io.BytesIO()
             for record in font["name"].names:
                 if record.nameID in (1, 4):
                     record.string = name
@@ -264,7 +281,7 @@ class LightApiTest(unittest.TestCase):
         )
 
     def test_a_kept_typeface_that_went_bad_is_listed_as_such(self) -> None:
-        font, out = TTFont(FOLDER / "anton" / "latin.ttf"), io.BytesIO()
+        font, out = TTFont(SHIPPED_TYPEFACES / "anton" / "latin.ttf"), io.BytesIO()
         for record in font["name"].names:
             if record.nameID in (1, 4):
                 record.string = "Wet Rope"
@@ -274,10 +291,8 @@ class LightApiTest(unittest.TestCase):
         set_in = {"edits": [{"op": "replace", "path": "/blocks/0/typeface", "value": "wet-rope"}]}
         self.assertEqual(self.client.post(f"/api/pieces/{ident}/edits", json=set_in).status_code, 200)
         (Path(_folder.name) / "typefaces/wet-rope/font.ttf").write_bytes(b"\0\1\0\0 washed out")
-        use_folder(Path(_folder.name) / "typefaces")
         workshop.cache_clear()
-        # As after a restart: nothing of it is in memory.
-        _set.cache_clear()
+        read_again()
         offered = self.client.get("/api/workshop").get_json()
         self.assertEqual([face["name"] for face in offered["damaged"]], ["Wet Rope"])
         self.assertNotIn("wet-rope", [face["id"] for face in offered["typefaces"]])
@@ -287,7 +302,7 @@ class LightApiTest(unittest.TestCase):
         self.assertEqual(self.client.post(f"/api/pieces/{ident}/undo").status_code, 200)
 
     def test_own_typefaces_are_kept_once_and_set(self) -> None:
-        font = TTFont(FOLDER / "anton" / "latin.ttf")
+        font = TTFont(SHIPPED_TYPEFACES / "anton" / "latin.ttf")
         for record in font["name"].names:
             record.string = str(record).replace("Anton", "Old Mole")
         out = io.BytesIO()
@@ -303,7 +318,9 @@ class LightApiTest(unittest.TestCase):
         self.assertIn("already", again.get_json()["detail"])
         self.assertEqual(self.client.post("/api/typefaces", data=b"x").status_code, 422)
         own, shipped = (
-            set_block(Lettering(words="Quay", typeface=ident, size=100)).letters[0].outline.rings[0]
+            set_block(Lettering(words="Quay", typeface=ident, size=100), assets=assets())
+            .letters[0]
+            .outline.rings[0]
             for ident in ("old-mole", "anton")
         )
         np.testing.assert_array_equal(own, shipped)

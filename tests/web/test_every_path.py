@@ -7,7 +7,7 @@ import unittest
 from pathlib import Path
 from typing import Any
 
-from halvex.core.lettering import LetteringError, typefaces
+from halvex.core.lettering import LetteringError
 from halvex.core.piece import Piece, PieceError, to_json
 from halvex.core.solids import SolidError
 from halvex.studio import store
@@ -83,7 +83,6 @@ class EveryPathTest(unittest.TestCase):
     def test_over_http_it_is_never_a_500(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             app = make_app(Path(folder))
-            self.addCleanup(typefaces.cache_clear)
             self.addCleanup(store.database.close)
             client = app.test_client()
             ident = pieces.create(demo_piece("regatta-crest"))

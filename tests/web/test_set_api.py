@@ -9,7 +9,6 @@ from unittest import mock
 
 from PIL import Image
 
-from halvex.core.lettering import typefaces
 from halvex.core.piece import Lettering, piece_from_values
 from halvex.core.scene import scene_of
 from halvex.core.solids.body import _outline_body
@@ -31,7 +30,6 @@ class SetApiTest(unittest.TestCase):
         folder = tempfile.TemporaryDirectory()
         cls.addClassCleanup(folder.cleanup)
         cls.app = make_app(Path(folder.name), demo=False)
-        cls.addClassCleanup(typefaces.cache_clear)
         cls.addClassCleanup(store.database.close)
 
     def setUp(self) -> None:

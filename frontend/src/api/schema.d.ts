@@ -1596,13 +1596,33 @@ export interface components {
          *     that from the plane of all lettering at its height; `box` is its ink about its place, `span` as
          *     it stands on the canvas, from the canvas' middle; both are null where it cannot be set.
          *     `outline` is a guide's rings, each as x, y, x, y, … about its place. `profile` is its bevel's
-         *     curve in shares.
+         *     curve in shares; `unit` are the numbers of all blocks that move with it, its own among them.
          */
         BlockDrawing: {
             /** Plane */
-            plane: number[];
+            plane: [
+                number,
+                number,
+                number,
+                number,
+                number,
+                number,
+                number,
+                number,
+                number
+            ];
             /** Ground */
-            ground: number[];
+            ground: [
+                number,
+                number,
+                number,
+                number,
+                number,
+                number,
+                number,
+                number,
+                number
+            ];
             /** Box */
             box: [
                 number,
@@ -1618,7 +1638,7 @@ export interface components {
                 number
             ] | null;
             /** Letters */
-            letters: components["schemas"]["LetterBox"][];
+            letters: components["schemas"]["LetterPlace"][];
             /** Outline */
             outline: number[][];
             /** Profile */
@@ -1630,6 +1650,8 @@ export interface components {
             sections: components["schemas"]["SectionDrawing"][];
             /** Parts */
             parts: components["schemas"]["PartState"][];
+            /** Unit */
+            unit: number[];
         };
         /**
          * Canvas
@@ -1705,6 +1727,16 @@ export interface components {
              * @default 1
              */
             strength: number;
+        };
+        /**
+         * Condition
+         * @description A field has a meaning where another of its model has one of these values; null: any value but none.
+         */
+        Condition: {
+            /** Field */
+            field: string;
+            /** Values */
+            values: unknown[] | null;
         };
         /**
          * CouponEntry
@@ -1809,14 +1841,15 @@ export interface components {
          *     `value` is what `replace` and `add` put there, the text of `enter`, [x, y, z] in px of `stand`,
          *     the canvas of `recut`, [across, up] in px of `shift`, the factor of `scale`, the degrees of
          *     `turn`, the place in the list of `reorder`, an arrangement (blocks, how, to) of `arrange`, the
-         *     id of the drawn strokes of `follow`.
+         *     id of the drawn strokes of `follow`, which blocks (blocks, together) of `group`, the id or the values of
+         *     the block whose `look` is taken, the lamp's `kind`.
          */
         Edit: {
             /**
              * Op
              * @enum {string}
              */
-            op: "replace" | "add" | "remove" | "enter" | "stand" | "recut" | "shift" | "scale" | "turn" | "reorder" | "arrange" | "follow";
+            op: "replace" | "add" | "remove" | "enter" | "stand" | "recut" | "shift" | "scale" | "turn" | "reorder" | "arrange" | "follow" | "group" | "look" | "kind";
             /** Path */
             path: string;
             /**
@@ -2220,7 +2253,7 @@ export interface components {
              */
             abbe: number;
             /**
-             * Thin
+             * thin walls
              * @default false
              */
             thin: boolean;
@@ -2267,7 +2300,7 @@ export interface components {
              */
             abbe: number;
             /**
-             * Thin
+             * thin walls
              * @default false
              */
             thin: boolean;
@@ -2534,13 +2567,13 @@ export interface components {
              */
             pattern: "plain" | "stripes" | "dots" | "checks";
             /**
-             * Colour
+             * Layer colour
              * @description sRGB colour as #rrggbb
              * @default #b8322a
              */
             colour: string;
             /**
-             * Second
+             * Second colour
              * @description sRGB colour as #rrggbb
              * @default #f3efe4
              */
@@ -2568,13 +2601,13 @@ export interface components {
              */
             pattern: "plain" | "stripes" | "dots" | "checks";
             /**
-             * Colour
+             * Layer colour
              * @description sRGB colour as #rrggbb
              * @default #b8322a
              */
             colour: string;
             /**
-             * Second
+             * Second colour
              * @description sRGB colour as #rrggbb
              * @default #f3efe4
              */
@@ -2677,6 +2710,21 @@ export interface components {
              */
             elevation: number;
             /**
+             * Strength
+             * @default 0
+             */
+            strength: number;
+            /**
+             * Colour
+             * @default 5500
+             */
+            kelvin: number;
+            /**
+             * Colour
+             * @default null
+             */
+            colour: string | null;
+            /**
              * Distance
              * @default 1500
              */
@@ -2710,34 +2758,18 @@ export interface components {
              */
             angular_size: number;
             /**
-             * Strength
-             * @default 0
-             */
-            strength: number;
-            /**
-             * Colour
-             * @default 5500
-             */
-            kelvin: number;
-            /**
-             * Colour
-             * @description a picked colour in place of the temperature
-             * @default null
-             */
-            colour: string | null;
-            /**
-             * Fixed To
+             * Fixed to
              * @default viewer
              * @enum {string}
              */
             fixed_to: "viewer" | "lettering";
             /**
-             * In Reflections
+             * in reflections
              * @default true
              */
             in_reflections: boolean;
             /**
-             * On
+             * on
              * @default true
              */
             on: boolean;
@@ -2779,20 +2811,30 @@ export interface components {
             ];
         };
         /**
-         * LetterBox
-         * @description A letter by the number of its character, and its ink's left, bottom, right and top in px
-         *     about the block's place.
+         * LetterPlace
+         * @description A letter by the number of its character, what it is and what it starts; its ink's left, bottom, right
+         *     and top in px about the block's place, where it has any; and the letter whose kern parts it from its
+         *     neighbour at the left.
          */
-        LetterBox: {
+        LetterPlace: {
             /** Letter */
             letter: number;
+            /** Text */
+            text: string;
+            /**
+             * Starts
+             * @enum {string}
+             */
+            starts: "" | "word" | "line";
             /** Box */
             box: [
                 number,
                 number,
                 number,
                 number
-            ];
+            ] | null;
+            /** Kerned */
+            kerned: number | null;
         };
         /**
          * LetterSetting
@@ -3081,6 +3123,9 @@ export interface components {
              *         "kind": "softbox",
              *         "bearing": 120,
              *         "elevation": 40,
+             *         "strength": 0,
+             *         "kelvin": 5500,
+             *         "colour": null,
              *         "distance": 1500,
              *         "aim": {
              *           "x": 0,
@@ -3091,9 +3136,6 @@ export interface components {
              *         "height": 500,
              *         "roll": 0,
              *         "angular_size": 0.53,
-             *         "strength": 0,
-             *         "kelvin": 5500,
-             *         "colour": null,
              *         "fixed_to": "viewer",
              *         "in_reflections": true,
              *         "on": true
@@ -4086,6 +4128,28 @@ export interface components {
             colour: string;
         };
         /**
+         * PlainField
+         * @description A field as a panel shows it: its conditions, all of which must hold; the options of a choice; the group
+         *     that it is folded away with.
+         */
+        PlainField: {
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "number" | "colour" | "choice" | "tick" | "text";
+            /** Label */
+            label: string;
+            /** Group */
+            group: string;
+            /** When */
+            when: components["schemas"]["Condition"][];
+            /** Options */
+            options: string[];
+        };
+        /**
          * Plaster
          * @description Plaster or paper: dead matt, with the relief of a trowel or of fibres.
          */
@@ -4188,7 +4252,7 @@ export interface components {
              */
             pearl: number;
             /**
-             * Pearl Colour
+             * Pearl colour
              * @description sRGB colour as #rrggbb
              * @default #f4e9c8
              */
@@ -4221,7 +4285,7 @@ export interface components {
              */
             pearl: number;
             /**
-             * Pearl Colour
+             * Pearl colour
              * @description sRGB colour as #rrggbb
              * @default #f4e9c8
              */
@@ -4238,13 +4302,13 @@ export interface components {
              */
             distance: number;
             /**
-             * Join
+             * Corners
              * @default round
              * @enum {string}
              */
             join: "round" | "mitred";
             /**
-             * Close Holes
+             * close the counters
              * @default true
              */
             close_holes: boolean;
@@ -4349,7 +4413,7 @@ export interface components {
              */
             width: number;
             /**
-             * Side
+             * Rim position
              * @default inside
              * @enum {string}
              */
@@ -4379,7 +4443,7 @@ export interface components {
              */
             turn: number;
             /**
-             * Following
+             * keep square to the curve
              * @default false
              */
             following: boolean;
@@ -4764,7 +4828,7 @@ export interface components {
              */
             turn: number;
             /**
-             * By
+             * Stagger by
              * @default turns
              * @enum {string}
              */
@@ -4798,7 +4862,7 @@ export interface components {
              */
             colour: string;
             /**
-             * Second
+             * Second colour
              * @description sRGB colour as #rrggbb
              * @default #3a3836
              */
@@ -4847,7 +4911,7 @@ export interface components {
              */
             colour: string;
             /**
-             * Second
+             * Second colour
              * @description sRGB colour as #rrggbb
              * @default #3a3836
              */
@@ -4895,7 +4959,7 @@ export interface components {
             /** Points */
             points: components["schemas"]["StrokePoint"][];
             /**
-             * Closed
+             * closed
              * @default false
              */
             closed: boolean;
@@ -5267,7 +5331,7 @@ export interface components {
              */
             section: "round" | "square" | "half round";
             /**
-             * Caps
+             * Ends
              * @default round
              * @enum {string}
              */
@@ -5336,7 +5400,7 @@ export interface components {
              */
             turn: components["schemas"]["Turn"];
             /**
-             * Projection
+             * Rays
              * @default central
              * @enum {string}
              */
@@ -5469,13 +5533,13 @@ export interface components {
              */
             kind: "wood";
             /**
-             * Colour
+             * Early wood
              * @description sRGB colour as #rrggbb
              * @default #b98a56
              */
             colour: string;
             /**
-             * Second
+             * Late wood
              * @description sRGB colour as #rrggbb
              * @default #7a4b26
              */
@@ -5517,13 +5581,13 @@ export interface components {
              */
             kind: "wood";
             /**
-             * Colour
+             * Early wood
              * @description sRGB colour as #rrggbb
              * @default #b98a56
              */
             colour: string;
             /**
-             * Second
+             * Late wood
              * @description sRGB colour as #rrggbb
              * @default #7a4b26
              */
@@ -5557,7 +5621,7 @@ export interface components {
         /**
          * Workshop
          * @description What the screen offers: typefaces, every kind of material as it starts, coupons, mouldings,
-         *     named placements, all numeric fields.
+         *     named placements; all numeric fields by `Model.name`, and the fields of each model in their order.
          */
         Workshop: {
             /** Typefaces */
@@ -5577,6 +5641,10 @@ export interface components {
             /** Fields */
             fields: {
                 [key: string]: components["schemas"]["FieldInfo"];
+            };
+            /** Models */
+            models: {
+                [key: string]: components["schemas"]["PlainField"][];
             };
         };
     };

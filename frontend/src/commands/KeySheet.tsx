@@ -1,5 +1,6 @@
 import { deskNow, useDesk } from "../live/desk";
 import { Kbd } from "../ui/Kbd";
+import { SectionTitle } from "../ui/SectionTitle";
 import { Sheet, SheetClose } from "../ui/Sheet";
 import { type Context, nameOf, PLACES, printed } from "./command";
 import { COMMANDS } from "./registry";
@@ -73,7 +74,7 @@ function Keys({ title, keys }: { title: string; keys: readonly [string, string][
   if (keys.length === 0) return null;
   return (
     <section className="break-inside-avoid pt-3.5">
-      <h3 className="text-caption font-semibold tracking-[0.08em] text-ink-2 uppercase">{title}</h3>
+      <SectionTitle>{title}</SectionTitle>
       <dl>
         {keys.map(([key, what]) => (
           <div key={key + what} className="grid grid-cols-[130px_1fr] gap-2.5 py-0.5">

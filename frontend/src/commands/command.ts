@@ -8,7 +8,7 @@ export interface Context {
   piece: PieceState;
   block: Block;
   /** Numbers of all picked blocks, the open one first. */
-  picked: number[];
+  picked: readonly [number, ...number[]];
   lamp: PieceState["document"]["light"]["lamps"][number] | undefined;
   desk: ReturnType<typeof deskNow>;
 }
@@ -37,12 +37,14 @@ export function contextNow(): Context | null {
   return piece && contextOf(piece, deskNow());
 }
 
-export function contextOf(piece: PieceState, desk: Context["desk"]): Context {
+export function contextOf(piece: PieceState, desk: Context["desk"]): Context | null {
   const { blocks, light } = piece.document;
   const index = Math.min(desk.block, blocks.length - 1);
+  const block = blocks[index];
+  if (!block) return null;
   return {
     piece,
-    block: blocks[index],
+    block,
     picked: [index, ...desk.also.filter((at) => at < blocks.length)],
     lamp: light.lamps[Math.min(desk.lamp, light.lamps.length - 1)],
     desk,

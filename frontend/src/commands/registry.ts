@@ -18,13 +18,15 @@ import {
   traceBlock,
 } from "../components/acts";
 import { addLamp, removeLamp, switchLamp } from "../components/lampActs";
+import { hasOwnSetting, setLikeTheOthers } from "../components/letterActs";
+import { canSpare, isOnCurve, removePoint, smoothPoint } from "../components/pointActs";
 import { liveNow } from "../live/store";
 import { partAround, stageScale, WHOLE, zoomedAbout } from "../stage/part";
-import { cornersOf, ontoCanvas } from "../stage/plane";
+import { cornersOf } from "../stage/plane";
 import type { Span } from "../stage/snapping";
 import { STATIONS } from "../stations/stations";
 import { toast } from "../ui/Toasts";
-import type { Command, Context } from "./command";
+import { type Command, type Context, contextNow } from "./command";
 
 const several = ({ piece }: Context) => piece.document.blocks.length > 1;
 const lettering = ({ block }: Context) => block.kind === "lettering";
@@ -40,7 +42,7 @@ const zoomTo = (now: Context, scale: number) => zoomBy(now, scale / stageScale(n
 function zoomToBlock({ desk, piece, picked }: Context) {
   const { plane, box } = piece.drawings.blocks[picked[0] ?? 0] ?? {};
   if (!plane || !box) return;
-  const corners = cornersOf(box as Span).map((corner) => ontoCanvas(plane, corner));
+  const corners = cornersOf(box as Span, plane);
   const [across, down] = [corners.map(([x]) => x), corners.map(([, y]) => y)];
   desk.look(partAround([Math.min(...across), Math.min(...down), Math.max(...across), Math.max(...down)], piece.document.canvas));
 }
@@ -112,7 +114,7 @@ export const COMMANDS: readonly Command[] = [
     place: "Blocks",
     name: (now) => `Remove ${these(now)}`,
     keys: "Delete",
-    keysAt: ".block-frame",
+    keysAt: "[data-part=block-frame]",
     when: several,
     run: removeBlocks,
   },
@@ -146,6 +148,21 @@ export const COMMANDS: readonly Command[] = [
       desk.take("letters");
     },
   },
+  {
+    id: "plain-letter",
+    place: "Letters",
+    name: "Set the picked letter like the others",
+    when: hasOwnSetting,
+    run: setLikeTheOthers,
+  },
+  {
+    id: "smooth-point",
+    place: "Letters",
+    name: "Make the picked point smooth, or a corner",
+    when: isOnCurve,
+    run: smoothPoint,
+  },
+  { id: "remove-point", place: "Letters", name: "Remove the picked point", when: canSpare, run: removePoint },
   { id: "add-lamp", place: "Light", name: "Add a lamp", run: addLamp },
   {
     id: "switch-lamp",
@@ -236,4 +253,11 @@ export function commandOf(id: string): Command {
   const command = BY_ID.get(id);
   if (!command) throw new Error(`there is no command ${id}`);
   return command;
+}
+
+/** Does a command by its id, if it can be done as things stand. */
+export function runCommand(id: string) {
+  const command = commandOf(id);
+  const context = contextNow();
+  if (context && command.when?.(context) !== false) command.run(context);
 }

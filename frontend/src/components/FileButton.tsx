@@ -2,6 +2,7 @@ import { type ReactNode, useRef } from "react";
 import { messageOf } from "../api/client";
 import { useLive } from "../live/store";
 import { TextAction } from "../ui/TextAction";
+import { useWaiting } from "../ui/useWaiting";
 
 interface Wanted {
   /** What the file holds, such as `Font`. */
@@ -12,13 +13,14 @@ interface Wanted {
 }
 
 /** The hidden input that brings a file of one's own, and the way to open it. */
-export function useFile({ name, accept, take }: Wanted): { input: ReactNode; open: () => void } {
+export function useFile({ name, accept, take }: Wanted): { input: ReactNode; open: () => void; waiting: boolean } {
   const element = useRef<HTMLInputElement>(null);
+  const [waiting, run] = useWaiting();
 
   async function onChange(file: File | undefined) {
     if (!file) return;
     try {
-      await take(file);
+      await run(() => take(file));
     } catch (fault) {
       useLive.setState({
         refusal: messageOf(fault, `the ${name.toLowerCase()} could not be sent`),
@@ -40,16 +42,18 @@ export function useFile({ name, accept, take }: Wanted): { input: ReactNode; ope
       }}
     />
   );
-  return { input, open: () => element.current?.click() };
+  return { input, open: () => element.current?.click(), waiting };
 }
 
 /** A button that brings a file of one's own. */
 export function FileButton({ children, ...wanted }: Wanted & { children: ReactNode }) {
-  const { input, open } = useFile(wanted);
+  const { input, open, waiting } = useFile(wanted);
   return (
     <>
       {input}
-      <TextAction onClick={open}>{children}</TextAction>
+      <TextAction waiting={waiting} onClick={open}>
+        {children}
+      </TextAction>
     </>
   );
 }

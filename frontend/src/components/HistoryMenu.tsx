@@ -4,11 +4,13 @@ import { api } from "../api/client";
 import { useLive } from "../live/store";
 import { Remark } from "../ui/Notes";
 import { Popover } from "../ui/Popover";
+import { useWaiting } from "../ui/useWaiting";
 
 /** Every state the piece ever had, with a small picture: step to any of them, and go on from there. */
 export function HistoryMenu() {
   const piece = useLive((live) => live.piece);
   const [shown, setShown] = useState(false);
+  const [waiting, run] = useWaiting();
   const list = useQuery({
     queryKey: ["history", piece?.id, piece?.revision],
     queryFn: () => api.history(piece?.id ?? ""),
@@ -38,7 +40,8 @@ export function HistoryMenu() {
               type="button"
               aria-current={entry.present ? "step" : undefined}
               className="grid w-full grid-cols-[64px_1fr_auto] items-center gap-x-2.5 gap-y-0.5 px-3 py-1 text-left hover:bg-paper-recess focus-visible:-outline-offset-2 aria-[current]:bg-verdigris-wash aria-[current]:font-[650] aria-[current]:shadow-[inset_3px_0_var(--color-verdigris)]"
-              onClick={() => void api.goTo(piece.id, entry.id)}
+              disabled={waiting}
+              onClick={() => void run(() => api.goTo(piece.id, entry.id))}
             >
               <img
                 src={`/api/pieces/${piece.id}/history/${entry.id}/thumbnail?at=${at(entry)}`}

@@ -5,8 +5,10 @@ import { api } from "../api/client";
 import { liveNow, useLive } from "../live/store";
 import { Popover } from "../ui/Popover";
 import { Actions } from "../ui/Rows";
+import { SectionTitle } from "../ui/SectionTitle";
 import { TextAction } from "../ui/TextAction";
 import { TextInput } from "../ui/TextInput";
+import { useWaiting } from "../ui/useWaiting";
 
 /** The open piece's name; behind it all pieces, and what can be done with this one. */
 export function PieceMenu({ onOpen }: { onOpen: (id: string) => void }) {
@@ -15,6 +17,7 @@ export function PieceMenu({ onOpen }: { onOpen: (id: string) => void }) {
   const client = useQueryClient();
   const [shown, setShown] = useState(false);
   const [name, setName] = useState<string | null>(null);
+  const [waiting, run] = useWaiting();
   const list = useQuery({ queryKey: ["pieces"], queryFn: api.pieces, enabled: shown }).data;
   if (!piece) return null;
 
@@ -68,11 +71,17 @@ export function PieceMenu({ onOpen }: { onOpen: (id: string) => void }) {
         onBlur={rename}
       />
       <Actions>
-        <TextAction onClick={async () => go((await api.create()).id)}>New piece</TextAction>
-        <TextAction onClick={async () => go((await api.duplicate(piece.id)).id)}>Duplicate</TextAction>
-        <TextAction onClick={() => void putAside(piece.id)}>Delete</TextAction>
+        <TextAction waiting={waiting} onClick={() => void run(async () => go((await api.create()).id))}>
+          New piece
+        </TextAction>
+        <TextAction waiting={waiting} onClick={() => void run(async () => go((await api.duplicate(piece.id)).id))}>
+          Duplicate
+        </TextAction>
+        <TextAction waiting={waiting} onClick={() => void run(() => putAside(piece.id))}>
+          Delete
+        </TextAction>
       </Actions>
-      <h3 className="mt-2.5 text-caption font-semibold tracking-[0.08em] text-ink-2 uppercase">Pieces</h3>
+      <SectionTitle apart>Pieces</SectionTitle>
       <ul>
         {list?.pieces.map((entry) => (
           <li key={entry.id}>
@@ -97,12 +106,16 @@ export function PieceMenu({ onOpen }: { onOpen: (id: string) => void }) {
       </ul>
       {!!list?.deleted.length && (
         <>
-          <h3 className="mt-2.5 text-caption font-semibold tracking-[0.08em] text-ink-2 uppercase">Deleted</h3>
+          <SectionTitle apart>Deleted</SectionTitle>
           <ul>
             {list.deleted.map((entry) => (
               <li key={entry.id} className="flex justify-between p-1">
                 {entry.name}
-                <TextAction aria-label={`Restore ${entry.name}`} onClick={async () => go((await api.restore(entry.id)).id)}>
+                <TextAction
+                  aria-label={`Restore ${entry.name}`}
+                  waiting={waiting}
+                  onClick={() => void run(async () => go((await api.restore(entry.id)).id))}
+                >
                   Restore
                 </TextAction>
               </li>

@@ -15,13 +15,11 @@ type Here = NonNullable<ReturnType<typeof here>>;
 
 function here() {
   const now = contextNow();
-  if (!now) return null;
-  const { piece, block, picked } = now;
-  return { piece, blocks: piece.document.blocks, index: picked[0], picked, block };
+  return now && { ...now, blocks: now.piece.document.blocks, index: now.picked[0] };
 }
 
 /** An act on what is picked, done once the window has heard of the acts before it. */
-function act<Given extends unknown[]>(run: (now: Here, ...given: Given) => void) {
+export function act<Given extends unknown[]>(run: (now: Here, ...given: Given) => void) {
   return (...given: Given) =>
     liveNow().afterAll(() => {
       const now = here();
@@ -30,6 +28,8 @@ function act<Given extends unknown[]>(run: (now: Here, ...given: Given) => void)
 }
 
 const edit = (edits: Edit[]) => edits.length && liveNow().edit(edits);
+const idsOf = ({ blocks }: Here, at: readonly number[]) => at.flatMap((index) => blocks[index]?.id ?? []);
+const pickedBlocks = ({ blocks, picked }: Here) => picked.flatMap((at) => blocks[at] ?? []);
 const path = (at: number, rest = "") => `/blocks/${at}${rest}`;
 
 export const addBlock = act((now, value: object, name: string) => {
@@ -52,8 +52,7 @@ export function traceBlock() {
 /** Copies stand a little below and to the right, so that both are seen. */
 export const duplicateBlocks = act((now) => {
   let taken: { id: string }[] = [...now.blocks];
-  const edits = now.picked.map((at) => {
-    const block = now.blocks[at];
+  const edits = pickedBlocks(now).map((block) => {
     const id = freshId(block.kind, taken);
     taken = [...taken, { id }];
     const place = { ...block.place, x: block.place.x + COPY_STEP_PX, y: block.place.y - COPY_STEP_PX };
@@ -74,18 +73,10 @@ export const switchBlocks = act((now, name: "hidden" | "locked" | "guide", on: b
   edit(now.picked.map((at) => ({ op: "replace" as const, path: path(at, `/${name}`), value: on })));
 });
 
-export const groupBlocks = act((now, on: boolean) => {
-  const groups = new Set(now.blocks.map((block) => block.group));
-  let number = 1;
-  while (groups.has(`group ${number}`)) number += 1;
-  const { all } = unitsOf(now.piece, now.picked);
-  edit(
-    (on ? now.picked : all).map((at) => ({
-      op: "replace" as const,
-      path: path(at, "/group"),
-      value: on ? `group ${number}` : "",
-    })),
-  );
+export const groupBlocks = act((now, together: boolean) => {
+  // Out of a group goes the whole of it.
+  const blocks = together ? now.picked : unitsOf(now.piece, now.picked).all;
+  edit([{ op: "group", path: "/blocks", value: { blocks: idsOf(now, blocks), together } }]);
 });
 
 /** Moves the open block by a step in the list. */
@@ -99,12 +90,12 @@ export const reorder = act((now, step: 1 | -1) => {
 export type How = "left" | "centre" | "right" | "top" | "middle" | "bottom" | "spread across" | "spread up";
 
 export const arrange = act((now, how: How, to: "canvas" | "each other") => {
-  edit([{ op: "arrange", path: "/blocks", value: { blocks: now.picked.map((at) => now.blocks[at].id), how, to } }]);
+  edit([{ op: "arrange", path: "/blocks", value: { blocks: idsOf(now, now.picked), how, to } }]);
 });
 
 /** Into the exact middle of the canvas, in one gesture. */
 export const centre = act((now) => {
-  const blocks = now.picked.map((at) => now.blocks[at].id);
+  const blocks = idsOf(now, now.picked);
   edit(
     (["centre", "middle"] as const).map((how) => ({
       op: "arrange" as const,
@@ -114,19 +105,11 @@ export const centre = act((now) => {
   );
 });
 
-/** A look is form and surface, without the words. */
-function giveLook(look: { form: object; surface: object }, to: readonly number[]) {
-  edit(
-    to.flatMap((at) => [
-      { op: "replace" as const, path: path(at, "/form"), value: look.form },
-      { op: "replace" as const, path: path(at, "/surface"), value: look.surface },
-    ]),
-  );
-}
+const unlocked = ({ blocks }: Here, among: readonly number[]) => among.filter((at) => !blocks[at]?.locked);
 
 export const giveLookToAll = act((now) => {
-  const others = now.blocks.map((_, at) => at).filter((at) => at !== now.index && !now.blocks[at].locked);
-  giveLook(now.block, others);
+  const others = now.blocks.map((_, at) => at).filter((at) => at !== now.index);
+  edit(unlocked(now, others).map((at) => ({ op: "look" as const, path: path(at), value: now.block.id })));
 });
 
 /** What was copied last: kept where the other windows of this browser find it too. */
@@ -157,7 +140,7 @@ function watchClip(heard: () => void) {
 }
 
 export const copyBlocks = act((now) => {
-  localStorage.setItem(CLIP, JSON.stringify(now.picked.map((at) => now.blocks[at])));
+  localStorage.setItem(CLIP, JSON.stringify(pickedBlocks(now)));
   for (const heard of clipWatchers) heard();
 });
 
@@ -173,12 +156,8 @@ export const pasteBlocks = act((now) => {
 });
 
 export const pasteLook = act((now) => {
-  const look = clip()[0];
-  if (look)
-    giveLook(
-      look,
-      now.picked.filter((at) => !now.blocks[at].locked),
-    );
+  const copied = clip()[0];
+  if (copied) edit(unlocked(now, now.picked).map((at) => ({ op: "look" as const, path: path(at), value: copied })));
 });
 
 export async function bringMark(file: File) {

@@ -4,6 +4,18 @@ import { newGesture } from "../live/store";
 
 const PAUSE_MS = 800;
 
+const ARROWS: Readonly<Record<string, readonly [number, number]>> = {
+  ArrowLeft: [-1, 0],
+  ArrowRight: [1, 0],
+  ArrowUp: [0, 1],
+  ArrowDown: [0, -1],
+};
+
+/** The way of an arrow key, across and up; undefined for any other key. */
+export function arrowOf(event: { key: string }): readonly [number, number] | undefined {
+  return ARROWS[event.key];
+}
+
 /** Steps of one press: one, ten with Shift, a tenth with Alt. */
 export function stride(event: { shiftKey: boolean; altKey: boolean }): number {
   return event.shiftKey ? 10 : event.altKey ? 0.1 : 1;

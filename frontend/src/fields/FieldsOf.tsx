@@ -1,28 +1,89 @@
+import type { PlainField } from "../api/client";
+import { liveNow } from "../live/store";
 import { useWorkshop } from "../live/workshop";
-import { Columns } from "../ui/Rows";
+import { Choice } from "../ui/Choice";
+import { Columns, Ticks } from "../ui/Rows";
+import { Tick } from "../ui/Tick";
+import { ColourField } from "./ColourField";
 import { NumberField } from "./NumberField";
+import { TextField } from "./TextField";
 
 interface Props {
   /** The model's name in the schema, such as `Metal`. */
   model: string;
   path: string;
   values: object;
+  /** Only the fields that the schema puts into this group; those in none if it is not given. */
+  group?: string;
+  columns?: 2 | 3;
+  /** Fields that the panel shows in its own way. */
+  without?: readonly string[];
+  /** What fields are called here in place of their own labels. */
+  labels?: Readonly<Record<string, string>>;
 }
 
-/** A number field for every number of a part of the document, in the order of its schema. */
-export function FieldsOf({ model, path, values }: Props) {
-  const fields = useWorkshop()?.fields ?? {};
+/** Up to so many options stand beside their label; more have a row of their own. */
+const BESIDE = 3;
+
+/**
+ * The fields of a part of the document as its schema has them: texts and choices, colours, numbers, switches, each
+ * with its label, and only where it has a meaning.
+ */
+export function FieldsOf({ model, path, values, group = "", columns = 2, without = [], labels }: Props) {
+  const known = useWorkshop()?.models[model] ?? [];
+  const edit = liveNow().edit;
   const held = values as Record<string, unknown>;
-  const names = Object.keys(fields)
-    .filter((field) => field.startsWith(`${model}.`))
-    .map((field) => field.slice(model.length + 1))
-    .filter((name) => typeof held[name] === "number");
-  if (!names.length) return null;
+  const shown = known.filter((field) => field.group === group && !without.includes(field.name) && hasMeaning(field, held));
+  const of = (kind: PlainField["kind"]) => shown.filter((field) => field.kind === kind);
+  const put = (name: string, value: unknown) => edit([{ op: "replace", path: `${path}/${name}`, value }]);
+  const numbers = of("number").filter(({ name }) => typeof held[name] === "number");
+  const ticks = of("tick");
   return (
-    <Columns>
-      {names.map((name) => (
-        <NumberField key={name} field={`${model}.${name}`} path={`${path}/${name}`} value={held[name] as number} />
+    <>
+      {of("text").map(({ name, label }) => (
+        <TextField key={name} label={label} path={`${path}/${name}`} value={String(held[name] ?? "")} />
       ))}
-    </Columns>
+      {of("choice").map(({ name, label, options }) => (
+        <Choice
+          key={name}
+          label={label}
+          hideLabel={options.length > BESIDE}
+          value={String(held[name])}
+          options={options}
+          onChoose={(value) => put(name, value)}
+        />
+      ))}
+      {of("colour").map(({ name, label }) => (
+        <ColourField key={name} label={label} path={`${path}/${name}`} value={String(held[name])} />
+      ))}
+      {numbers.length > 0 && (
+        <Columns of={columns}>
+          {numbers.map(({ name }) => (
+            <NumberField
+              key={name}
+              field={`${model}.${name}`}
+              label={labels?.[name]}
+              path={`${path}/${name}`}
+              value={held[name] as number}
+            />
+          ))}
+        </Columns>
+      )}
+      {ticks.length > 0 && (
+        <Ticks>
+          {ticks.map(({ name, label }) => (
+            <Tick key={name} label={label} on={held[name] === true} onChange={(on) => put(name, on)} />
+          ))}
+        </Ticks>
+      )}
+    </>
   );
+}
+
+/** Whether a field has a meaning as the others stand. */
+function hasMeaning({ when }: PlainField, held: Record<string, unknown>): boolean {
+  return when.every(({ field, values }) => {
+    const value = held[field] ?? null;
+    return values === null ? value !== null : values.includes(value);
+  });
 }

@@ -18,6 +18,8 @@ interface Desk {
   also: number[];
   /** Which letter of the open block is picked, by the number of its character. */
   letter: number;
+  /** The point of a drawn line that is picked: the path of its line, its place in it, and whether it may be smooth. */
+  point: { path: string; at: number; curved: boolean } | null;
   /** Which of the piece's lamps is picked, by its place in the list. */
   lamp: number;
   tool: InHand | null;
@@ -39,6 +41,7 @@ interface Desk {
   /** Picks a block besides the open one, or lets it go. */
   pickAlso: (block: number) => void;
   pickLetter: (letter: number) => void;
+  pickPoint: (point: Desk["point"]) => void;
   pickLamp: (lamp: number) => void;
   take: (tool: InHand | null) => void;
   trace: (on: boolean) => void;
@@ -57,6 +60,7 @@ export const useDesk = create<Desk>((set) => ({
   block: 0,
   also: [],
   letter: 0,
+  point: null,
   lamp: 0,
   tool: null,
   tracing: false,
@@ -68,7 +72,7 @@ export const useDesk = create<Desk>((set) => ({
   rulers: localStorage.getItem("rulers") === "on",
   sheet: null,
   openStation: (station) => set({ station, tool: null }),
-  openBlock: (block) => set({ block, also: [], letter: 0, tool: null }),
+  openBlock: (block) => set({ block, also: [], letter: 0, point: null, tool: null }),
   pickAlso: (block) =>
     set((desk) =>
       desk.also.includes(block) || desk.block === block
@@ -76,6 +80,7 @@ export const useDesk = create<Desk>((set) => ({
         : { also: [...desk.also, block] },
     ),
   pickLetter: (letter) => set({ letter }),
+  pickPoint: (point) => set({ point }),
   pickLamp: (lamp) => set({ lamp }),
   take: (tool) => set((desk) => ({ tool, tracing: tool !== null && desk.tracing })),
   trace: (tracing) => set({ tracing }),

@@ -132,7 +132,8 @@ export function useBlock(): { block: Block; path: string; index: number } {
     useDesk((desk) => desk.block),
     blocks.length - 1,
   );
-  return { block: blocks[index], path: `/blocks/${index}`, index };
+  // A piece has one block at least.
+  return { block: blocks[index] as Block, path: `/blocks/${index}`, index };
 }
 
 /** The open document; only for components that are shown once there is one. */

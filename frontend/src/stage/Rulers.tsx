@@ -13,12 +13,19 @@ export function Rulers({ piece, unit }: { piece: PieceState; unit: number }) {
   const text = (value: number) => String(Number(value.toFixed(3)));
   return (
     // biome-ignore lint/a11y/noInteractiveElementToNoninteractiveRole: a group of an svg does nothing by itself
-    <g className="rulers" role="img" aria-label="Rulers" strokeWidth={unit} fontSize={9 * unit}>
-      <rect x={0} y={-15 * unit} width={width} height={14 * unit} />
-      <rect x={-15 * unit} y={0} width={14 * unit} height={height} />
+    <g
+      data-part="rulers"
+      className="fill-ink-2 stroke-none tabular-nums"
+      role="img"
+      aria-label="Rulers"
+      strokeWidth={unit}
+      fontSize={9 * unit}
+    >
+      <rect className="fill-paper" x={0} y={-15 * unit} width={width} height={14 * unit} />
+      <rect className="fill-paper" x={-15 * unit} y={0} width={14 * unit} height={height} />
       {marks(width).map((value) => (
         <g key={`x${value}`} transform={`translate(${value * perUnit} 0)`}>
-          <path d={`M0 ${-7 * unit}V${-unit}`} />
+          <path className="stroke-ink-2" d={`M0 ${-7 * unit}V${-unit}`} />
           <text x={2 * unit} y={-5 * unit}>
             {text(value)}
           </text>
@@ -26,7 +33,7 @@ export function Rulers({ piece, unit }: { piece: PieceState; unit: number }) {
       ))}
       {marks(height).map((value) => (
         <g key={`y${value}`} transform={`translate(0 ${value * perUnit})`}>
-          <path d={`M${-7 * unit} 0H${-unit}`} />
+          <path className="stroke-ink-2" d={`M${-7 * unit} 0H${-unit}`} />
           <text transform={`translate(${-12 * unit} ${2 * unit}) rotate(90)`}>{text(value)}</text>
         </g>
       ))}

@@ -1,13 +1,13 @@
 import { type KeyboardEvent, useEffect, useRef } from "react";
 import { blockName } from "../components/blockName";
 import { SURROUND, type Surround } from "../components/Header";
-import { stride, useBurst } from "../components/nudging";
+import { arrowOf, stride, useBurst } from "../components/nudging";
 import { deskNow, onDesk, useDesk } from "../live/desk";
 import { type Frame, liveNow, onLive, useLive } from "../live/store";
 import { useDrag } from "../live/useDrag";
 import type { Part } from "./part";
 import { StageMarks } from "./StageMarks";
-import { ToolHint } from "./ToolHint";
+import { ToolHint } from "./tools/ToolHint";
 import { useStageView } from "./useStageView";
 
 const MARGIN_PX = 16;
@@ -88,12 +88,12 @@ export function Stage({ surround }: { surround: Surround }) {
   });
 
   function onKeyDown(event: KeyboardEvent) {
-    const way = { ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [-1, 0], ArrowDown: [1, 0] }[event.key];
+    const way = arrowOf(event);
     if (!way || !piece) return;
     event.preventDefault();
     const size = stride(event);
     const { x, y } = piece.document.view.turn;
-    turn(x + (way[0] ?? 0) * size, y + (way[1] ?? 0) * size, burst(), false);
+    turn(x - way[1] * size, y + way[0] * size, burst(), false);
   }
 
   const shape = piece ? piece.document.canvas.width / piece.document.canvas.height : 16 / 9;

@@ -1,18 +1,19 @@
 import { useDesk } from "../live/desk";
 import { useBlock, useLive } from "../live/store";
-import { BlockFrames } from "./BlockFrames";
-import { DrawingTool } from "./DrawingTool";
 import { GuideLines } from "./GuideLines";
 import { GuideOutline } from "./GuideOutline";
-import { HighlightTool } from "./HighlightTool";
-import { LetterTool } from "./LetterTool";
-import { PointHandles } from "./PointHandles";
-import { closedPath, cornersOf, ontoCanvas, type Point } from "./plane";
+import { closedPath, cornersOf } from "./plane";
 import { Rulers } from "./Rulers";
+import { SectionMarks } from "./SectionMarks";
+import { BlockFrames } from "./tools/BlockFrames";
+import { LetterTool } from "./tools/LetterTool";
+import { PointHandles } from "./tools/PointHandles";
+import { ToolInHand } from "./tools/ToolInHand";
 
-const BEYOND_PX = 34;
+/** The stage's marks are drawn for a picture this many px wide. */
+const USUAL_WIDTH = 928;
 
-/** Over the picture while its station is open: section marks, points to move, the line being drawn. */
+/** Over the picture while its station is open: section marks, points to move, the tool in hand. */
 export function StageMarks() {
   const piece = useLive((live) => live.piece);
   const station = useDesk((desk) => desk.station);
@@ -23,38 +24,18 @@ export function StageMarks() {
   if (!piece || !drawing) return null;
   const { width, height } = piece.document.canvas;
   const { plane } = drawing;
-  const unit = width / part.zoom / 928;
+  const unit = width / part.zoom / USUAL_WIDTH;
+  const line = block.kind === "lettering" && block.along.kind === "curve" ? block.along.curve : null;
   return (
     <svg
       data-part="marks"
-      className={`pointer-events-none aspect-(--shape) w-[min(100cqw,100cqh*var(--shape))] overflow-visible ${tool && tool !== "letters" ? "drawing-now" : ""}`}
+      className="pointer-events-none aspect-(--shape) w-[min(100cqw,100cqh*var(--shape))] overflow-visible"
       viewBox={`${part.left} ${part.top} ${width / part.zoom} ${height / part.zoom}`}
       role="group"
       aria-label="Marks on the stage"
       data-revision={piece.revision}
     >
-      {station === "form" &&
-        !tool &&
-        drawing.sections.map((section) => {
-          const reach = section.stroke / 2 + BEYOND_PX;
-          const ends = [-1, 1].map(
-            (side): Point => [section.x + side * section.across[0] * reach, section.y + side * section.across[1] * reach],
-          );
-          const [a, b] = ends.map((end) => ontoCanvas(plane, end));
-          return (
-            <g key={section.mark} className="cutting-mark" style={{ "--unit": `${unit}px` } as React.CSSProperties}>
-              <path d={`M${a[0]} ${a[1]}L${b[0]} ${b[1]}`} />
-              {[a, b].map(([x, y]) => (
-                <g key={x} transform={`translate(${x} ${y}) scale(${unit})`}>
-                  <rect x={-9} y={-9} width={18} height={18} />
-                  <text y={4} textAnchor="middle">
-                    {section.mark}
-                  </text>
-                </g>
-              ))}
-            </g>
-          );
-        })}
+      {station === "form" && !tool && <SectionMarks drawing={drawing} unit={unit} />}
       {station === "form" &&
         !tool &&
         block.form.kerfs.map((kerf, i) => (
@@ -71,36 +52,32 @@ export function StageMarks() {
       {guides && <GuideLines piece={piece} unit={unit} />}
       {piece.drawings.blocks.map(
         (entry, at) =>
-          entry.outline.length > 0 && <GuideOutline key={piece.document.blocks[at].id} drawing={entry} unit={unit} />,
+          entry.outline.length > 0 && <GuideOutline key={piece.document.blocks[at]?.id} drawing={entry} unit={unit} />,
       )}
       {(station === "set" || station === "form") &&
         piece.drawings.advice.map(
           (entry) =>
             entry.block === index &&
-            drawing.letters
-              .filter(({ letter }) => entry.letters.includes(letter))
-              .map(({ letter, box }) => (
-                <path
-                  key={`${entry.text} ${letter}`}
-                  className="colliding"
-                  d={closedPath(cornersOf(box).map((corner) => ontoCanvas(plane, corner)))}
-                  strokeWidth={1.5 * unit}
-                />
-              )),
+            drawing.letters.map(
+              ({ letter, box }) =>
+                box &&
+                entry.letters.includes(letter) && (
+                  <path
+                    key={`${entry.text} ${letter}`}
+                    data-part="colliding"
+                    className="fill-none stroke-[#ffb3a6] [stroke-dasharray:6_4]"
+                    d={closedPath(cornersOf(box, plane))}
+                    strokeWidth={1.5 * unit}
+                  />
+                ),
+            ),
         )}
       {station === "set" && !tool && <BlockFrames piece={piece} unit={unit} />}
       {station === "set" && tool === "letters" && block.kind === "lettering" && (
         <LetterTool block={block} path={path} drawing={drawing} unit={unit} />
       )}
-      {station === "set" && !tool && block.kind === "lettering" && block.along.kind === "curve" && block.along.curve && (
-        <PointHandles
-          name="Curve"
-          points={block.along.curve.points}
-          path={`${path}/along/curve/points`}
-          plane={plane}
-          unit={unit}
-          curved
-        />
+      {station === "set" && !tool && line && (
+        <PointHandles name="Curve" points={line.points} path={`${path}/along/curve/points`} plane={plane} unit={unit} curved />
       )}
       {station === "set" &&
         !tool &&
@@ -116,9 +93,8 @@ export function StageMarks() {
             curved
           />
         ))}
-      {tool === "highlight" && <HighlightTool width={width} height={height} />}
-      {tool && tool !== "highlight" && tool !== "letters" && (
-        <DrawingTool key={tool} tool={tool} plane={plane} width={width} height={height} />
+      {tool && tool !== "letters" && (
+        <ToolInHand key={tool} tool={tool} plane={plane} width={width} height={height} unit={unit} />
       )}
     </svg>
   );

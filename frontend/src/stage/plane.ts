@@ -2,13 +2,18 @@
 import type { MouseEvent } from "react";
 
 export type Point = readonly [number, number];
+/** A 3 × 3 matrix, row by row. */
+export type Plane = readonly [number, number, number, number, number, number, number, number, number];
 
-export function ontoCanvas(plane: readonly number[], [x, y]: Point): [number, number] {
-  const w = plane[6] * x + plane[7] * y + plane[8];
-  return [(plane[0] * x + plane[1] * y + plane[2]) / w, (plane[3] * x + plane[4] * y + plane[5]) / w];
+/** left, bottom, right, top. */
+export type Box = readonly [number, number, number, number];
+
+export function ontoCanvas([a, b, c, d, e, f, g, h, i]: Plane, [x, y]: Point): [number, number] {
+  const w = g * x + h * y + i;
+  return [(a * x + b * y + c) / w, (d * x + e * y + f) / w];
 }
 
-export function ontoFace(plane: readonly number[], point: Point): [number, number] {
+export function ontoFace(plane: Plane, point: Point): [number, number] {
   return ontoCanvas(inverse(plane), point);
 }
 
@@ -23,14 +28,10 @@ export function canvasPoint(event: MouseEvent<Element>): [number, number] {
   ];
 }
 
-/** The corners of a box (left, bottom, right, top), from its lower left round to its upper left. */
-export function cornersOf([left, bottom, right, top]: readonly [number, number, number, number]): [Point, Point, Point, Point] {
-  return [
-    [left, bottom],
-    [right, bottom],
-    [right, top],
-    [left, top],
-  ];
+/** The corners of a box (left, bottom, right, top) on the canvas, from its lower left round to its upper left. */
+export function cornersOf([left, bottom, right, top]: Box, plane: Plane): [Point, Point, Point, Point] {
+  const corner = (x: number, y: number) => ontoCanvas(plane, [x, y]);
+  return [corner(left, bottom), corner(right, bottom), corner(right, top), corner(left, top)];
 }
 
 /** Points as the data of a closed path. */
@@ -38,8 +39,18 @@ export function closedPath(points: readonly Point[]): string {
   return `M${points.map(([x, y]) => `${x.toFixed(1)} ${y.toFixed(1)}`).join("L")}Z`;
 }
 
-function inverse([a, b, c, d, e, f, g, h, i]: readonly number[]): number[] {
-  const [A, B, C] = [e * i - f * h, c * h - b * i, b * f - c * e];
-  const det = a * A + d * B + g * C;
-  return [A, B, C, f * g - d * i, a * i - c * g, c * d - a * f, d * h - e * g, b * g - a * h, a * e - b * d].map((v) => v / det);
+function inverse([a, b, c, d, e, f, g, h, i]: Plane): Plane {
+  const [A, B, C] = [e * i - f * h, c * h - b * i, b * f - c * e] as const;
+  const by = 1 / (a * A + d * B + g * C);
+  return [
+    A * by,
+    B * by,
+    C * by,
+    (f * g - d * i) * by,
+    (a * i - c * g) * by,
+    (c * d - a * f) * by,
+    (d * h - e * g) * by,
+    (b * g - a * h) * by,
+    (a * e - b * d) * by,
+  ];
 }

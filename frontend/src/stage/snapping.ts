@@ -22,7 +22,7 @@ export function linesOf(piece: PieceState, moved: readonly number[], guides: boo
   const lines: Lines = { x: [-width / 2, 0, width / 2], y: [-height / 2, 0, height / 2] };
   piece.drawings.blocks.forEach(({ span }, at) => {
     const block = piece.document.blocks[at];
-    if (!span || moved.includes(at) || block.hidden) return;
+    if (!span || moved.includes(at) || block?.hidden) return;
     lines.x.push(span[0], (span[0] + span[2]) / 2, span[2]);
     lines.y.push(span[1], (span[1] + span[3]) / 2, span[3]);
   });

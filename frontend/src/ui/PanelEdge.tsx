@@ -1,4 +1,5 @@
-import { type KeyboardEvent, type PointerEvent, useRef } from "react";
+import type { KeyboardEvent } from "react";
+import { useHold } from "./useHold";
 
 const STEP_PX = 16;
 
@@ -13,22 +14,13 @@ interface Props {
 
 /** The edge of a panel that stands at the right: drag it, or move it with the arrow keys. */
 export function PanelEdge({ label, width, least, most, onWidth }: Props) {
-  const held = useRef<{ from: number; width: number } | null>(null);
   const put = (to: number, done: boolean) => onWidth(Math.round(Math.min(Math.max(to, least), most)), done);
-
-  function onPointerDown(event: PointerEvent<HTMLDivElement>) {
-    event.currentTarget.setPointerCapture(event.pointerId);
-    held.current = { from: event.clientX, width };
-  }
-
-  function onPointerMove(event: PointerEvent) {
-    if (held.current) put(held.current.width + held.current.from - event.clientX, false);
-  }
-
-  function letGo() {
-    if (held.current) put(width, true);
-    held.current = null;
-  }
+  const hold = useHold({
+    threshold: 0,
+    begin: () => width,
+    move: (from, _, [dx]) => put(from - dx, false),
+    end: () => put(width, true),
+  });
 
   function onKeyDown(event: KeyboardEvent) {
     const way = { ArrowLeft: 1, ArrowRight: -1 }[event.key];
@@ -47,10 +39,7 @@ export function PanelEdge({ label, width, least, most, onWidth }: Props) {
       aria-valuemin={least}
       aria-valuemax={most}
       className="absolute inset-y-0 -left-1 z-10 w-2 cursor-col-resize touch-none hover:bg-verdigris/30 focus-visible:bg-verdigris/30 max-[820px]:hidden"
-      onPointerDown={onPointerDown}
-      onPointerMove={onPointerMove}
-      onPointerUp={letGo}
-      onPointerCancel={letGo}
+      {...hold(undefined)}
       onKeyDown={onKeyDown}
     />
   );

@@ -1,5 +1,6 @@
 import type { ReactNode } from "react";
 import { Help } from "./Help";
+import { SectionTitle } from "./SectionTitle";
 
 interface Props {
   title: string;
@@ -14,7 +15,7 @@ export function Section({ title, help, actions, children }: Props) {
   return (
     <section aria-label={title} className="mt-3 border-t border-rule pt-3 pb-1">
       <header className="mb-1 flex min-h-6 flex-wrap items-center justify-between">
-        <h3 className="text-caption font-semibold tracking-[0.08em] text-ink-2 uppercase">{title}</h3>
+        <SectionTitle>{title}</SectionTitle>
         {help && <Help about={title}>{help}</Help>}
         {actions}
       </header>

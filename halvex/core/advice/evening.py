@@ -14,6 +14,7 @@ import shapely
 from numpy.typing import NDArray
 
 from halvex.core.advice.collisions import parting_space, spread_of
+from halvex.core.assets import SHIPPED, Assets
 from halvex.core.lettering import set_block
 from halvex.core.lettering.placed import PlacedOutline
 from halvex.core.piece.lettering import Along, Lettering, LetterSetting, Stagger
@@ -36,11 +37,11 @@ class KernProposal:
     proposed: float
 
 
-def evening(block: Lettering) -> list[KernProposal]:
+def evening(block: Lettering, assets: Assets = SHIPPED) -> list[KernProposal]:
     """Proposals for the pairs whose white differs, in the order of the words; none makes a pair
     collide. Raises LetteringError."""
     straight = block.model_copy(update={"along": Along(), "stagger": Stagger()})
-    shapes = _shapes(set_block(straight).letters)
+    shapes = _shapes(set_block(straight, assets=assets).letters)
     pairs = [
         (a, a + 1)
         for a in sorted(shapes)

@@ -9,6 +9,7 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
+from halvex.core.assets import SHIPPED, Assets
 from halvex.core.piece.light import Lamp
 from halvex.core.piece.model import Piece
 from halvex.core.render.assembling import make_world
@@ -44,7 +45,7 @@ def lamp_for(lamp: Lamp, spot: Spot, turn: Vector) -> Lamp:
     return lamp.model_copy(update={"bearing": bearing, "elevation": elevation})
 
 
-def place_highlight(piece: Piece, lamp_id: str, x: float, y: float) -> Lamp:
+def place_highlight(piece: Piece, lamp_id: str, x: float, y: float, assets: Assets = SHIPPED) -> Lamp:
     """The lamp of a piece, moved so that its reflection is seen at (x, y) of the canvas, px from
     its top left.
 
@@ -53,5 +54,5 @@ def place_highlight(piece: Piece, lamp_id: str, x: float, y: float) -> Lamp:
     lamp = next((lamp for lamp in piece.light.lamps if lamp.id == lamp_id), None)
     if lamp is None:
         raise SceneError(f"there is no lamp “{lamp_id}”; take one of the piece's own")
-    scene = scene_of(piece)
+    scene = scene_of(piece, assets=assets)
     return lamp_for(lamp, spot_at(make_world(scene), x, y), scene.turn)

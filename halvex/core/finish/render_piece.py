@@ -13,6 +13,7 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 
+from halvex.core.assets import SHIPPED, Assets
 from halvex.core.finish.layers import named_layers
 from halvex.core.finish.orders import Order, SampledOrder, check, picture_size
 from halvex.core.finish.picture import Picture, finish
@@ -35,6 +36,7 @@ def render_piece(
     piece: Piece,
     order: Order,
     *,
+    assets: Assets = SHIPPED,
     pool: Executor | None = None,
     progress: Callable[[float], None] = lambda share: None,
     cancelled: Callable[[], bool] = lambda: False,
@@ -46,7 +48,9 @@ def render_piece(
     width, height, px_scale = picture_size(piece, order)
     pool = pool or shared_pool()
     # A picture of another shape than the canvas shows more at its sides; it is never stretched.
-    scene = scene_of(piece, px_scale=px_scale, detail=order.detail).for_picture(width, height, px_scale)
+    scene = scene_of(piece, px_scale=px_scale, detail=order.detail, assets=assets).for_picture(
+        width, height, px_scale
+    )
     if not isinstance(order, SampledOrder):
         return finish(Sketcher().draw(scene, width, height, pool=pool, cancelled=cancelled), scene.finish)
     check(order)

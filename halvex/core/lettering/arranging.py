@@ -10,6 +10,7 @@ from typing import Literal, cast
 
 import numpy as np
 
+from halvex.core.assets import SHIPPED, Assets
 from halvex.core.lettering.placed import Box, union
 from halvex.core.lettering.setting import set_block
 from halvex.core.piece.block import Block, Shape, Stroke, Strokes
@@ -21,10 +22,10 @@ from halvex.core.piece.turning import rotation
 How = Literal["left", "centre", "right", "top", "middle", "bottom", "spread across", "spread up"]
 
 
-def span_of(block: Block) -> Box:
+def span_of(block: Block, assets: Assets = SHIPPED) -> Box:
     """left, bottom, right, top of a block as it stands, in px of the canvas from its middle. Raises
     LetteringError."""
-    left, bottom, right, top = set_block(block).box
+    left, bottom, right, top = set_block(block, assets=assets).box
     corners = (
         np.array([(left, bottom, 0), (right, bottom, 0), (left, top, 0), (right, top, 0)])
         @ rotation(block.place.turn).T
@@ -102,14 +103,16 @@ def turned_about(block: AnyBlock, degrees: float, about: complex) -> AnyBlock:
     return shifted(turned, moved.real, moved.imag)
 
 
-def arranged(units: list[list[AnyBlock]], how: How, canvas: Canvas | None) -> list[AnyBlock]:
+def arranged(
+    units: list[list[AnyBlock]], how: How, canvas: Canvas | None, assets: Assets = SHIPPED
+) -> list[AnyBlock]:
     """Units aligned to the canvas, or to each other where there is none; or spread out with equal
     gaps between them.
 
     Spread out over a canvas, the outer gaps are as wide as the inner ones; among each other, the
     outer units stay.
     """
-    spans = [union([span_of(block) for block in unit]) for unit in units]
+    spans = [union([span_of(block, assets) for block in unit]) for unit in units]
     whole = (
         union(spans)
         if canvas is None

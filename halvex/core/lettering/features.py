@@ -7,7 +7,8 @@ name that the font itself gives them, where it does. Features that a script need
 
 from dataclasses import dataclass
 
-from halvex.core.lettering.typefaces import font_files
+from halvex.core.assets import Typeface
+from halvex.core.lettering.typefaces import opened
 
 # Tag, name, and whether it is on unless turned off.
 _CHOICES = {
@@ -41,10 +42,10 @@ class Feature:
     default: bool
 
 
-def features_of(typeface: str) -> tuple[Feature, ...]:
+def features_of(typeface: Typeface) -> tuple[Feature, ...]:
     """The features of a typeface that are a choice, in the order they are shown."""
     found: dict[str, str] = {}
-    for file in font_files(typeface):
+    for file in opened(typeface):
         found = {**file.features, **found}
     known = [Feature(tag, name, default) for tag, (name, default) in _CHOICES.items() if tag in found]
     sets = sorted(tag for tag in found if tag[:2] in ("ss", "cv") and tag[2:].isdecimal())

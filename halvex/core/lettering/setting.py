@@ -8,6 +8,7 @@ the words keep the lettering where it was put. Words along a curve stand where t
 from dataclasses import dataclass, replace
 from functools import cached_property
 
+from halvex.core.assets import SHIPPED, Assets
 from halvex.core.lettering.marks import part_outline
 from halvex.core.lettering.outlines import GEOMETRY_FAULTS, Points, flattening_tolerance
 from halvex.core.lettering.placed import Box, PlacedOutline, union
@@ -57,9 +58,10 @@ _BESIDES = {"id", "hidden", "guide", "locked", "group", "place", "form", "surfac
 class _Asked:
     """A block to be set, the same as another where all that it is set from is."""
 
-    def __init__(self, block: Block, px_scale: float):
-        self.block, self.px_scale = block, px_scale
-        self.key = (type(block), block.model_dump_json(exclude=_BESIDES), px_scale)
+    def __init__(self, block: Block, px_scale: float, assets: Assets):
+        self.block, self.px_scale, self.assets = block, px_scale, assets
+        typeface = assets.typefaces.get(block.typeface) if isinstance(block, Lettering) else None
+        self.key = (type(block), block.model_dump_json(exclude=_BESIDES), px_scale, typeface)
 
     def __hash__(self) -> int:
         return hash(self.key)
@@ -68,16 +70,16 @@ class _Asked:
         return isinstance(other, _Asked) and other.key == self.key
 
 
-def set_block(block: Block, *, px_scale: float = 1.0) -> SetBlock:
+def set_block(block: Block, *, px_scale: float = 1.0, assets: Assets = SHIPPED) -> SetBlock:
     """Set a block; kept, so that a moved block is not set anew. Raises LetteringError where there
     is nothing to set."""
-    return _set(_Asked(block, px_scale))
+    return _set(_Asked(block, px_scale, assets))
 
 
 @kept
 def _set(asked: _Asked) -> SetBlock:
     try:
-        return _newly_set(asked.block, asked.px_scale)
+        return _newly_set(asked.block, asked.px_scale, asked.assets)
     except LetteringError:
         raise
     except GEOMETRY_FAULTS as fault:
@@ -87,7 +89,7 @@ def _set(asked: _Asked) -> SetBlock:
         ) from fault
 
 
-def _newly_set(block: Block, px_scale: float) -> SetBlock:
+def _newly_set(block: Block, px_scale: float, assets: Assets) -> SetBlock:
     if isinstance(block, Shape):
         size = max(block.width, block.height)
         outline = shape_outline(block, flattening_tolerance(size, px_scale))
@@ -98,7 +100,7 @@ def _newly_set(block: Block, px_scale: float) -> SetBlock:
     if isinstance(block, Mark):
         return _set_mark(block, px_scale)
     assert isinstance(block, Lettering)
-    letters = set_words(block, px_scale)
+    letters = set_words(block, px_scale, assets)
     return _boxed(letters) if block.along.kind == "curve" else _centred(letters)
 
 

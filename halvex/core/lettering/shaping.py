@@ -9,8 +9,9 @@ from dataclasses import dataclass
 
 import uharfbuzz as hb
 
+from halvex.core.assets import Typeface
 from halvex.core.lettering.bidi import CONTROLS, levels_of, visual_order
-from halvex.core.lettering.typefaces import FontFile, LetteringError, font_files
+from halvex.core.lettering.typefaces import FontFile, LetteringError, opened
 
 # They belong to the character before them: joiners and the choice of a drawing.
 _JOINERS = frozenset("\u200c\u200d\ufe0e\ufe0f")
@@ -55,7 +56,7 @@ class _Run:
 def shape_line(
     text: str,
     *,
-    typeface: str,
+    typeface: Typeface,
     axes: dict[str, float],
     tracking: float = 0.0,
     features: dict[str, bool] | None = None,
@@ -68,8 +69,7 @@ def shape_line(
 
     Raises LetteringError for characters that no file of the typeface has.
     """
-    files = font_files(typeface)
-    runs = visual_order([(run, run.level) for run in _runs(text, files, typeface)])
+    runs = visual_order([(run, run.level) for run in _runs(text, typeface)])
     glyphs: list[Glyph] = []
     x = 0.0
     for run in runs:
@@ -102,10 +102,11 @@ def shape_line(
     return Line(tuple(glyphs), x - tracking if glyphs else 0.0)
 
 
-def _runs(text: str, files: tuple[FontFile, ...], typeface: str) -> list[_Run]:
+def _runs(text: str, typeface: Typeface) -> list[_Run]:
     """Divide into runs of one file and one level; spaces and marks stay with the file of what
     precedes them."""
     runs: list[_Run] = []
+    files = opened(typeface)
     file = files[0]
     for index, (character, level) in enumerate(zip(text, levels_of(text), strict=True)):
         shapeless = unicodedata.combining(character) or character in _JOINERS or character in CONTROLS
@@ -119,7 +120,7 @@ def _runs(text: str, files: tuple[FontFile, ...], typeface: str) -> list[_Run]:
         elif not shapeless and ord(character) not in file.coverage:
             file = next((f for f in files if ord(character) in f.coverage), None)  # type: ignore[assignment]
             if file is None:
-                raise LetteringError("words", _missing(character, typeface))
+                raise LetteringError("words", _missing(character, typeface.id))
         if runs and runs[-1].file is file and runs[-1].level == level:
             runs[-1] = _Run(runs[-1].start, runs[-1].text + character, file, level)
         else:

@@ -1,27 +1,20 @@
-"""The typefaces that ship with Halvex, and what HarfBuzz needs of them.
+"""Typefaces opened: what HarfBuzz needs of their files.
 
 A typeface is one or more font files, one per script subset, in order of preference: each character
 is set from the first file that has it.
 """
 
 import io
-import json
 from dataclasses import dataclass
-from functools import lru_cache
-from pathlib import Path
 
 import uharfbuzz as hb
 from fontTools.ttLib import TTFont
 
+from halvex.core.assets import Asset, Assets, Typeface
 from halvex.core.memory import kept
 
-FOLDER = Path(__file__).parent / "typefaces"
 # OpenType 1.9, head table.
 LEAST_UPEM, MOST_UPEM = 16, 16_384
-# The list of a folder's typefaces: objects with id, name, kind and files.
-INDEX = "index.json"
-
-_folders: list[Path] = [FOLDER]
 
 
 class LetteringError(ValueError):
@@ -31,16 +24,6 @@ class LetteringError(ValueError):
         super().__init__(remedy)
         self.field = field
         self.remedy = remedy
-
-
-@dataclass(frozen=True)
-class Typeface:
-    """One typeface: its identity, its kind in the trade's words, and its files."""
-
-    id: str
-    name: str
-    kind: str
-    files: tuple[Path, ...]
 
 
 @dataclass(frozen=True)
@@ -124,14 +107,6 @@ class FontFile:
         return font
 
 
-def use_folder(folder: Path) -> None:
-    """Look for typefaces in this folder too, and anew."""
-    if folder not in _folders:
-        _folders.append(folder)
-    typefaces.cache_clear()
-    font_files.cache_clear()
-
-
 def _features(font: TTFont) -> dict[str, str]:
     """Tags of the font's OpenType features, and what the font itself calls them; empty where it
     says nothing."""
@@ -147,35 +122,29 @@ def _features(font: TTFont) -> dict[str, str]:
     return found
 
 
-@lru_cache(maxsize=1)
-def typefaces() -> dict[str, Typeface]:
-    """The typefaces by id, in the order they are shown: the shipped ones, then one's own."""
-    found = {}
-    for folder in _folders:
-        for entry in json.loads((folder / INDEX).read_text()) if (folder / INDEX).exists() else []:
-            files = tuple(folder / entry["id"] / name for name in entry["files"])
-            found[entry["id"]] = Typeface(entry["id"], entry["name"], entry["kind"], files)
-    return found
+def typeface_of(typeface_id: str, assets: Assets) -> Typeface:
+    """A typeface by its id. Raises LetteringError for an unknown one."""
+    typeface = assets.typefaces.get(typeface_id)
+    if typeface is None:
+        raise LetteringError(
+            "typeface", f"there is no typeface “{typeface_id}”; there are {', '.join(assets.typefaces)}"
+        )
+    return typeface
 
 
 @kept
-def font_files(typeface_id: str) -> tuple[FontFile, ...]:
-    """The opened files of a typeface. Raises LetteringError for an unknown id."""
-    typeface = typefaces().get(typeface_id)
-    if typeface is None:
-        raise LetteringError(
-            "typeface", f"there is no typeface “{typeface_id}”; there are {', '.join(typefaces())}"
-        )
-    return tuple(_opened(path) for path in typeface.files)
+def opened(typeface: Typeface) -> tuple[FontFile, ...]:
+    """The files of a typeface, opened. Raises LetteringError."""
+    return tuple(_opened(file) for file in typeface.files)
 
 
-def _opened(path: Path) -> FontFile:
-    key = f"{path.parent.name}/{path.name}"
+def _opened(file: Asset) -> FontFile:
     try:
-        data = path.read_bytes()
+        data = file.read()
     except OSError as fault:
         raise LetteringError(
             "typeface",
-            f"the file {key} cannot be read ({fault.strerror}); bring the typeface again, or take another",
+            f"the file {file.name} cannot be read ({fault.strerror}); bring the typeface again, or take "
+            "another",
         ) from None
-    return FontFile(data, key)
+    return FontFile(data, file.name)

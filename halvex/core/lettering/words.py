@@ -4,14 +4,15 @@ import cmath
 import math
 import random
 from dataclasses import dataclass, replace
-from functools import lru_cache
 
+from halvex.core.assets import Assets, Typeface
 from halvex.core.lettering.following import Stand, arc, curve, straight
 from halvex.core.lettering.outlines import flattening_tolerance, glyph_outline, turned
 from halvex.core.lettering.placed import PlacedOutline, union
 from halvex.core.lettering.shaping import Glyph, Line, shape_line
 from halvex.core.lettering.strokes import stroke_line
-from halvex.core.lettering.typefaces import LetteringError, font_files
+from halvex.core.lettering.typefaces import LetteringError, opened, typeface_of
+from halvex.core.memory import kept
 from halvex.core.piece.lettering import Lettering, LetterSetting, Stagger
 from halvex.core.stopping import stop_if_overtaken
 
@@ -21,16 +22,17 @@ PLAIN = LetterSetting()
 OVER_X_HEIGHT = 1.08
 
 
-def set_words(block: Lettering, px_scale: float) -> list[PlacedOutline]:
+def set_words(block: Lettering, px_scale: float, assets: Assets) -> list[PlacedOutline]:
     """The letters of a lettering, the first line's baseline through the origin. Raises
     LetteringError where there is no ink."""
     if not block.words.strip():
         raise LetteringError("words", "there are no words to set; type at least one letter")
     axes = tuple(sorted(block.axes.items()))
-    metrics = font_files(block.typeface)[0].metrics
+    typeface = typeface_of(block.typeface, assets)
+    metrics = opened(typeface)[0].metrics
     line_height = (metrics.ascender - metrics.descender + metrics.line_gap) * block.leading * block.size
     tolerance = flattening_tolerance(block.size, px_scale)
-    lines = _lines(block)
+    lines = _lines(block, typeface)
     stand = _stand(block, max(line.advance for line in lines) * block.size, px_scale)
     shift = {"left": 0.0, "centre": 0.5, "right": 1.0}[block.align]
     letters: list[PlacedOutline] = []
@@ -99,19 +101,19 @@ class _SetLine:
     advance: float
 
 
-def _lines(block: Lettering) -> list[_SetLine]:
+def _lines(block: Lettering, typeface: Typeface) -> list[_SetLine]:
     """The lines of a block, shaped and spaced letter by letter."""
-    drawn = any("smcp" in file.features for file in font_files(block.typeface))
+    drawn = any("smcp" in file.features for file in opened(typeface))
     features = (
         {**block.features, "smcp": True} if block.case == "small capitals" and drawn else block.features
     )
-    small = _small_capital_scale(block.typeface) if block.case == "small capitals" and not drawn else 1.0
+    small = _small_capital_scale(typeface) if block.case == "small capitals" and not drawn else 1.0
     lines, start = [], 0
     for words in block.words.split("\n"):
         text, source = _cased(words, capitals=block.case == "capitals" or small != 1.0)
         shaped = shape_line(
             text,
-            typeface=block.typeface,
+            typeface=typeface,
             axes=block.axes,
             tracking=block.tracking / 1000,
             features=features,
@@ -134,11 +136,11 @@ def _cased(words: str, *, capitals: bool) -> tuple[str, list[int]]:
     return "".join(c for c, _ in made), [at for _, at in made]
 
 
-@lru_cache(maxsize=64)
-def _small_capital_scale(typeface: str) -> float:
+@kept
+def _small_capital_scale(typeface: Typeface) -> float:
     """How tall a small capital is against a capital, where the typeface draws none: a little over
     the x-height."""
-    file = font_files(typeface)[0]
+    file = opened(typeface)[0]
     tops = []
     for letter in "xH":
         outline = glyph_outline(file, file.glyph(letter), (), 2e-3)

@@ -9,6 +9,7 @@ from xml.sax.saxutils import quoteattr
 
 import numpy as np
 
+from halvex.core.assets import SHIPPED, Assets
 from halvex.core.lettering import set_block
 from halvex.core.optics.colour import linear_to_srgb
 from halvex.core.optics.material import linear_albedo
@@ -19,7 +20,7 @@ from halvex.core.piece.turning import rotation
 DIGITS = 3
 
 
-def flat_svg(piece: Piece) -> bytes:
+def flat_svg(piece: Piece, assets: Assets = SHIPPED) -> bytes:
     """The outlines of all blocks that are shown. Blocks' own turns are seen from the front. Raises
     LetteringError."""
     canvas = piece.canvas
@@ -30,12 +31,12 @@ def flat_svg(piece: Piece) -> bytes:
         f'height="{size[1]:g}{unit}" viewBox="0 0 {canvas.width} {canvas.height}">',
         f"<title>{_text(piece.name)}</title>",
     ]
-    for resolved in resolve(piece).blocks:
+    for resolved in resolve(piece, assets).blocks:
         block = resolved.block
         turn = rotation(block.place.turn)[:2, :2]
         middle = np.array([canvas.width / 2 + block.place.x, canvas.height / 2 - block.place.y])
         lines.append(f"<g id={quoteattr(block.id)}>")
-        for letter in set_block(block, px_scale=4.0).letters:
+        for letter in set_block(block, px_scale=4.0, assets=assets).letters:
             colour = _colour(letter.material or resolved.materials[0])
             rings = [ring @ turn.T * (1, -1) + middle for ring in letter.rings]
             lines.append(

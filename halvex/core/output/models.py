@@ -7,6 +7,7 @@ import numpy as np
 import trimesh
 from trimesh.visual.material import PBRMaterial
 
+from halvex.core.assets import SHIPPED, Assets
 from halvex.core.optics.colour import linear_to_srgb
 from halvex.core.optics.material import linear_albedo
 from halvex.core.piece.material import Glass, Glow, Metal
@@ -20,11 +21,11 @@ METRES_PER_PX = 0.001
 MODEL_FORMATS = ("glb", "ply", "stl", "obj")
 
 
-def encode_model(piece: Piece, kind: str) -> bytes:
+def encode_model(piece: Piece, kind: str, assets: Assets = SHIPPED) -> bytes:
     """The piece's bodies as a model file of `kind`. Raises ValueError, LetteringError, SolidError."""
     if kind not in MODEL_FORMATS:
         raise ValueError(f"there is no model format “{kind}”; take one of {', '.join(MODEL_FORMATS)}")
-    placed = place_bodies(resolve(piece))
+    placed = place_bodies(resolve(piece, assets))
     turn = rotation(piece.view.turn)
     scene = trimesh.Scene()
     for number, instance in enumerate(placed.instances):

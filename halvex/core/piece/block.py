@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from halvex.core.piece.fields import number
+from halvex.core.piece.fields import number, plain
 from halvex.core.piece.form import MOST_POINTS, Form
 from halvex.core.piece.material import Surface
 from halvex.core.piece.part import LONGEST_LENGTH_PX, Ident, Part
@@ -55,12 +55,29 @@ class Shape(Block):
     """A plain shape."""
 
     kind: Literal["shape"] = "shape"
-    shape: Literal["rectangle", "ellipse", "polygon", "star"] = "star"
+    shape: Literal["rectangle", "ellipse", "polygon", "star"] = plain("star", label="Shape")
     width: float = number(200, label="Shape width", unit="px", comfort=(20, 800), step=2, gt=0.5, le=20_000)
     height: float = number(200, label="Shape height", unit="px", comfort=(20, 800), step=2, gt=0.5, le=20_000)
-    corner_radius: float = number(0, label="Corner radius", unit="px", comfort=(0, 100), ge=0, le=20_000)
-    sides: int = number(5, label="Sides", comfort=(3, 12), ge=3, le=200)
-    inner: float = number(45, label="Inner radius", unit="%", comfort=(20, 90), step=5, ge=1, le=100)
+    corner_radius: float = number(
+        0,
+        label="Corner radius",
+        unit="px",
+        comfort=(0, 100),
+        ge=0,
+        le=20_000,
+        when={"shape": ("rectangle", "polygon", "star")},
+    )
+    sides: int = number(5, label="Sides", comfort=(3, 12), ge=3, le=200, when={"shape": ("polygon", "star")})
+    inner: float = number(
+        45,
+        label="Inner radius",
+        unit="%",
+        comfort=(20, 90),
+        step=5,
+        ge=1,
+        le=100,
+        when={"shape": ("star",)},
+    )
 
 
 class StrokePoint(Part):
@@ -82,7 +99,7 @@ class Stroke(Part):
     """One drawn line. `smoothing` evens out a freehand line over that many px."""
 
     points: Annotated[tuple[StrokePoint, ...], Field(min_length=2, max_length=MOST_POINTS)]
-    closed: bool = False
+    closed: bool = plain(False, label="closed")
     smoothing: float = number(0, label="Smoothing", unit="px", comfort=(0, 40), ge=0, le=10_000)
 
 

@@ -1,12 +1,21 @@
-"""How a number of the document is described once, for every one who shows or checks it.
+"""How a field of the document is described once, for every one who shows or checks it.
 
-`number()` makes a pydantic field whose JSON Schema carries the unit, the comfortable range of its
-slider, the nudge step and the label. Hard limits are physical; the comfortable range is no limit.
+`number()` and `plain()` make pydantic fields whose JSON Schema carries the label, and for a number its unit,
+the comfortable range of its slider and the nudge step. Hard limits are physical; the comfortable range is no
+limit. `fields_of` lists what a model's fields are, for panels that are made from them.
 """
 
-from typing import Any
+from collections.abc import Mapping
+from dataclasses import dataclass
+from types import EllipsisType, NoneType, UnionType
+from typing import Any, Literal, Union, get_args, get_origin
 
-from pydantic import Field
+from pydantic import BaseModel, Field
+from pydantic.fields import FieldInfo
+
+# Values of other fields of the same model under which a field has a meaning; `...` is any value but none.
+When = Mapping[str, tuple[Any, ...] | EllipsisType]
+Kind = Literal["number", "colour", "choice", "tick", "text"]
 
 
 def number(
@@ -20,14 +29,68 @@ def number(
     gt: float | None = None,
     lt: float | None = None,
     le: float | None = None,
+    when: When | None = None,
+    group: str = "",
 ) -> Any:
     """A numeric field with its label, unit, comfortable range and nudge step in the schema."""
-    return Field(
-        default,
-        ge=ge,
-        gt=gt,
-        lt=lt,
-        le=le,
-        title=label,
-        json_schema_extra={"unit": unit, "comfort": list(comfort), "step": step},
-    )
+    extra = {"unit": unit, "comfort": list(comfort), "step": step, **_shown(when, group)}
+    return Field(default, ge=ge, gt=gt, lt=lt, le=le, title=label, json_schema_extra=extra)
+
+
+def plain(default: Any, *, label: str, when: When | None = None, group: str = "") -> Any:
+    """A colour, a choice, a switch or a text with its label in the schema."""
+    return Field(default, title=label, json_schema_extra=_shown(when, group))
+
+
+def _shown(when: When | None, group: str) -> dict[str, Any]:
+    conditions = [
+        {"field": field, "values": None if values is ... else list(values)}
+        for field, values in (when or {}).items()
+    ]
+    return {**({"when": conditions} if conditions else {}), **({"group": group} if group else {})}
+
+
+@dataclass(frozen=True)
+class Described:
+    """A field as a panel shows it: `when` are conditions (field, values; none for any value but none) that
+    all hold where it has a meaning; `options` are those of a choice; `group` is what it is folded away
+    with."""
+
+    name: str
+    kind: Kind
+    label: str
+    group: str
+    when: tuple[tuple[str, tuple[Any, ...] | None], ...]
+    options: tuple[str, ...]
+
+
+def fields_of(model: type[BaseModel]) -> list[Described]:
+    """The fields of a model that have a label, in the order of its schema."""
+    found = []
+    for name, info in model.model_fields.items():
+        if info.title is None or not isinstance(info.json_schema_extra, dict):
+            continue
+        extra: dict[str, Any] = info.json_schema_extra
+        when = tuple(
+            (entry["field"], None if entry["values"] is None else tuple(entry["values"]))
+            for entry in extra.get("when", [])
+        )
+        kind, options = _kind_of(info, extra)
+        found.append(
+            Described(info.alias or name, kind, info.title, str(extra.get("group", "")), when, options)
+        )
+    return found
+
+
+def _kind_of(info: FieldInfo, extra: Mapping[str, Any]) -> tuple[Kind, tuple[str, ...]]:
+    if "comfort" in extra:
+        return "number", ()
+    annotation = info.annotation
+    if get_origin(annotation) in (Union, UnionType):
+        annotation = next(arm for arm in get_args(annotation) if arm is not NoneType)
+    if annotation is bool:
+        return "tick", ()
+    if get_origin(annotation) is Literal:
+        return "choice", get_args(annotation)
+    colour = "#" in str(info.metadata) or "#" in str(annotation)
+    return ("colour" if colour else "text"), ()

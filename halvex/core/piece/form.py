@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, field_validator, model_validator
 
-from halvex.core.piece.fields import number
+from halvex.core.piece.fields import number, plain
 from halvex.core.piece.part import LONGEST_LENGTH_PX, SHORTEST_LENGTH_PX, Part
 
 MOST_PLATES = 8
@@ -52,7 +52,7 @@ class Bevel(Part):
     back: bool = False
     side: Literal["inset", "outset"] = "inset"
     corner: Literal["mitred", "rounded"] = "mitred"
-    steps: int = number(3, label="Steps", comfort=(1, 8), ge=1, le=64)
+    steps: int = number(3, label="Steps", comfort=(1, 8), ge=1, le=64, when={"profile": ("step",)})
     curve: Annotated[tuple[tuple[Share, Share], ...], Field(max_length=32)] = ((0.35, 0.15), (0.65, 0.85))
 
     @field_validator("curve")
@@ -101,14 +101,14 @@ class Run(Part):
     points: Annotated[tuple[RunPoint, ...], Field(max_length=MOST_POINTS)] = ()
     scale: float = number(100, label="End scale", unit="%", comfort=(10, 200), step=5, gt=0.1, le=10_000)
     turn: float = number(0, label="End turn", unit="°", comfort=(-180, 180), step=5, ge=-3600, le=3600)
-    following: bool = False
+    following: bool = plain(False, label="keep square to the curve")
 
 
 class Rim(Part):
     """A letter made of its outline only, `width` px wide."""
 
     width: float = _length(12, "Rim width", (1, 60), least=0.01)
-    side: Literal["inside", "centred", "outside"] = "inside"
+    side: Literal["inside", "centred", "outside"] = plain("inside", label="Rim position")
 
 
 class Tube(Part):
@@ -116,8 +116,8 @@ class Tube(Part):
 
     radius: float = _length(10, "Radius", (1, 60), step=0.5, least=0.05)
     end_radius: float = number(100, label="End radius", unit="%", comfort=(0, 200), step=5, ge=1, le=1000)
-    section: Literal["round", "square", "half round"] = "round"
-    caps: Literal["round", "flat"] = "round"
+    section: Literal["round", "square", "half round"] = plain("round", label="Section")
+    caps: Literal["round", "flat"] = plain("round", label="Ends")
     smoothing: float = number(50, label="Smoothing", unit="%", comfort=(0, 100), step=5, ge=0, le=1000)
 
 
@@ -150,8 +150,8 @@ class Plate(Part):
     """A body behind the letters that follows their outline at a distance."""
 
     distance: float = number(16, label="Distance", unit="px", comfort=(0, 100), ge=0, le=LONGEST_LENGTH_PX)
-    join: Literal["round", "mitred"] = "round"
-    close_holes: bool = True
+    join: Literal["round", "mitred"] = plain("round", label="Corners")
+    close_holes: bool = plain(True, label="close the counters")
     depth: float = _length(12, "Plate depth", (1, 100), least=0.01)
     gap: float = _offset(0, "Gap", 50)
     bevel: Bevel = Bevel(width=3, height=3)

@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 from pydantic import AfterValidator, Field, ValidationInfo, field_validator, model_validator
 
 from halvex.core.piece.block import Block, Stroke
-from halvex.core.piece.fields import number
+from halvex.core.piece.fields import number, plain
 from halvex.core.piece.material import Material
 from halvex.core.piece.part import Ident, Part
 
@@ -63,8 +63,8 @@ class Stagger(Part):
 
     rise: float = number(0, label="Stagger", unit="/1000 em", comfort=(0, 200), step=5, ge=-20_000, le=20_000)
     turn: float = number(0, label="Stagger turn", unit="°", comfort=(-20, 20), ge=-360, le=360)
-    by: Literal["turns", "chance"] = "turns"
-    seed: int = number(1, label="Seed", comfort=(1, 99), ge=0, le=2**31 - 1)
+    by: Literal["turns", "chance"] = plain("turns", label="Stagger by")
+    seed: int = number(1, label="Seed", comfort=(1, 99), ge=0, le=2**31 - 1, when={"by": ("chance",)})
 
 
 class Lettering(Block):
@@ -86,8 +86,8 @@ class Lettering(Block):
         0, label="Tracking", unit="/1000 em", comfort=(-100, 300), step=5, ge=-2000, le=20_000
     )
     leading: float = number(1.0, label="Leading", unit="×", comfort=(0.6, 2), step=0.02, ge=-20, le=20)
-    align: Literal["left", "centre", "right"] = "centre"
-    case: Literal["as typed", "capitals", "small capitals"] = "as typed"
+    align: Literal["left", "centre", "right"] = plain("centre", label="Align")
+    case: Literal["as typed", "capitals", "small capitals"] = plain("as typed", label="Case")
     along: Along = Along()
     stagger: Stagger = Stagger()
     script: str = Field("", pattern=r"^([A-Za-z]{4})?$")

@@ -4,11 +4,13 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from halvex.core.piece.fields import number
+from halvex.core.piece.fields import When, number, plain
 from halvex.core.piece.part import LONGEST_LENGTH_PX, Colour, Ident, Part
 
 MOST_LAMPS = 32
 MOST_CARDS = 16
+# Lamps that stand somewhere; the sun only has a direction.
+PLACED: When = {"kind": ("round", "softbox", "strip", "bulb")}
 
 
 class Aim(Part):
@@ -51,32 +53,78 @@ class Lamp(Part):
     """
 
     id: Ident = "key"
-    name: str = Field("key", max_length=60)
+    name: str = Field("key", max_length=60, title="Name", json_schema_extra={"group": "aim"})
     kind: Literal["round", "softbox", "strip", "bulb", "sun"] = "softbox"
     bearing: float = number(120, label="Bearing", unit="°", comfort=(0, 360), step=5, ge=-3600, le=3600)
     elevation: float = number(40, label="Elevation", unit="°", comfort=(0, 90), step=5, ge=-90, le=90)
+    strength: float = number(0, label="Strength", unit="stops", comfort=(-5, 5), step=0.5, ge=-30, le=30)
+    kelvin: float = number(
+        5500,
+        label="Colour",
+        unit="K",
+        comfort=(2000, 10000),
+        step=100,
+        ge=1000,
+        le=25_000,
+        when={"colour": (None,)},
+    )
+    # A picked colour in place of the temperature.
+    colour: Colour | None = plain(None, label="Colour", when={"colour": ...})
     distance: float = number(
-        1500, label="Distance", unit="px", comfort=(300, 4000), step=50, gt=1, le=LONGEST_LENGTH_PX
+        1500,
+        label="Distance",
+        unit="px",
+        comfort=(300, 4000),
+        step=50,
+        gt=1,
+        le=LONGEST_LENGTH_PX,
+        when=PLACED,
     )
     aim: Aim = Aim()
     width: float = number(
-        500, label="Width", unit="px", comfort=(20, 2000), step=20, gt=0.5, le=LONGEST_LENGTH_PX
+        500,
+        label="Width",
+        unit="px",
+        comfort=(20, 2000),
+        step=20,
+        gt=0.5,
+        le=LONGEST_LENGTH_PX,
+        when=PLACED,
     )
     height: float = number(
-        500, label="Height", unit="px", comfort=(20, 2000), step=20, gt=0.5, le=LONGEST_LENGTH_PX
+        500,
+        label="Height",
+        unit="px",
+        comfort=(20, 2000),
+        step=20,
+        gt=0.5,
+        le=LONGEST_LENGTH_PX,
+        when={"kind": ("softbox", "strip")},
     )
-    roll: float = number(0, label="Roll", unit="°", comfort=(-90, 90), step=5, ge=-3600, le=3600)
+    roll: float = number(
+        0,
+        label="Roll",
+        unit="°",
+        comfort=(-90, 90),
+        step=5,
+        ge=-3600,
+        le=3600,
+        when={"kind": ("round", "softbox", "strip")},
+        group="aim",
+    )
     angular_size: float = number(
-        0.53, label="Angular size", unit="°", comfort=(0.2, 20), step=0.5, ge=0.05, le=120
+        0.53,
+        label="Angular size",
+        unit="°",
+        comfort=(0.2, 20),
+        step=0.5,
+        ge=0.05,
+        le=120,
+        when={"kind": ("sun",)},
     )
-    strength: float = number(0, label="Strength", unit="stops", comfort=(-5, 5), step=0.5, ge=-30, le=30)
-    kelvin: float = number(
-        5500, label="Colour", unit="K", comfort=(2000, 10000), step=100, ge=1000, le=25_000
-    )
-    colour: Colour | None = Field(None, description="a picked colour in place of the temperature")
-    fixed_to: Literal["viewer", "lettering"] = "viewer"
-    in_reflections: bool = True
-    on: bool = True
+    fixed_to: Literal["viewer", "lettering"] = plain("viewer", label="Fixed to", group="aim")
+    in_reflections: bool = plain(True, label="in reflections", group="aim")
+    on: bool = plain(True, label="on", group="aim")
 
     @model_validator(mode="after")
     def _check_size(self) -> "Lamp":
@@ -136,7 +184,7 @@ class Plain(_Surround):
     """The same light from everywhere."""
 
     kind: Literal["plain"] = "plain"
-    colour: Colour = "#ffffff"
+    colour: Colour = plain("#ffffff", label="Colour")
 
 
 class Horizon(_Surround):
@@ -146,8 +194,8 @@ class Horizon(_Surround):
     kind: Literal["horizon"] = "horizon"
     height: float = number(0, label="Break height", unit="°", comfort=(-45, 45), step=2, ge=-89, le=89)
     softness: float = number(2, label="Break softness", unit="°", comfort=(0, 30), step=1, ge=0, le=90)
-    sky: Colour = "#2e5d8c"
-    ground: Colour = "#4a3020"
+    sky: Colour = plain("#2e5d8c", label="Sky")
+    ground: Colour = plain("#4a3020", label="Ground")
     contrast: float = number(4, label="Contrast", unit="stops", comfort=(0, 7), step=0.5, ge=0, le=20)
 
 

@@ -8,10 +8,12 @@ from typing import Annotated, Any, Literal
 
 from pydantic import ConfigDict, Field
 
-from halvex.core.piece.fields import number
+from halvex.core.piece.fields import When, number, plain
 from halvex.core.piece.part import LONGEST_LENGTH_PX, SHORTEST_LENGTH_PX, Colour, Part
 
 MOST_SEED = 99_999
+# What makes sense only where an inner layer is not one plain colour.
+PATTERNED: When = {"pattern": ("stripes", "dots", "checks")}
 
 
 def _roughness(default: float) -> Any:
@@ -26,7 +28,7 @@ def _relief(default: float) -> Any:
     return number(default, label="Relief", comfort=(0, 1), step=0.05, ge=0, le=10)
 
 
-def _grain(default: float, label: str) -> Any:
+def _grain(default: float, label: str, when: When | None = None) -> Any:
     return number(
         default,
         label=label,
@@ -35,6 +37,7 @@ def _grain(default: float, label: str) -> Any:
         step=2,
         ge=SHORTEST_LENGTH_PX,
         le=LONGEST_LENGTH_PX,
+        when=when,
     )
 
 
@@ -61,27 +64,36 @@ class Metal(Part):
     brush_bearing: float = number(
         0, label="Brush bearing", unit="°", comfort=(0, 180), step=5, ge=-3600, le=3600
     )
-    tint: Colour = "#ffffff"
+    tint: Colour = plain("#ffffff", label="Tint")
 
 
 class Plastic(Part):
     """A clear coat over a coloured base; `pearl` is the share of shimmering flake in the base."""
 
     kind: Literal["plastic"] = "plastic"
-    colour: Colour = "#c8402f"
+    colour: Colour = plain("#c8402f", label="Colour")
     roughness: float = _roughness(0.15)
     pearl: float = number(0, label="Pearl", unit="%", comfort=(0, 100), step=5, ge=0, le=100)
-    pearl_colour: Colour = "#f4e9c8"
+    pearl_colour: Colour = plain("#f4e9c8", label="Pearl colour")
 
 
 class InnerLayer(Part):
     """A painted layer on the rear of a glass body, seen through it."""
 
-    pattern: Literal["plain", "stripes", "dots", "checks"] = "plain"
-    colour: Colour = "#b8322a"
-    second: Colour = "#f3efe4"
-    size: float = _grain(24, "Pattern size")
-    bearing: float = number(0, label="Pattern bearing", unit="°", comfort=(0, 180), step=5, ge=-3600, le=3600)
+    pattern: Literal["plain", "stripes", "dots", "checks"] = plain("plain", label="Pattern")
+    colour: Colour = plain("#b8322a", label="Layer colour")
+    second: Colour = plain("#f3efe4", label="Second colour", when=PATTERNED)
+    size: float = _grain(24, "Pattern size", when=PATTERNED)
+    bearing: float = number(
+        0,
+        label="Pattern bearing",
+        unit="°",
+        comfort=(0, 180),
+        step=5,
+        ge=-3600,
+        le=3600,
+        when=PATTERNED,
+    )
 
 
 class Glass(Part):
@@ -93,13 +105,13 @@ class Glass(Part):
 
     kind: Literal["glass"] = "glass"
     index: float = number(1.5, label="Index", comfort=(1.3, 2.0), step=0.02, gt=1, le=4)
-    tint: Colour = "#d8efe6"
+    tint: Colour = plain("#d8efe6", label="Tint")
     tint_depth: float = number(
         100, label="Tint depth", unit="px", comfort=(10, 400), step=5, gt=0, le=LONGEST_LENGTH_PX
     )
     roughness: float = _roughness(0.0)
     abbe: float = number(0, label="Abbe number", comfort=(0, 90), step=5, ge=0, le=1000)
-    thin: bool = False
+    thin: bool = plain(False, label="thin walls")
     layer: InnerLayer | None = None
 
 
@@ -107,17 +119,17 @@ class Paint(Part):
     """Paint, from dead matt to satin and gloss."""
 
     kind: Literal["paint"] = "paint"
-    colour: Colour = "#2f5d62"
-    finish: Literal["matt", "satin", "gloss"] = "matt"
+    colour: Colour = plain("#2f5d62", label="Colour")
+    finish: Literal["matt", "satin", "gloss"] = plain("matt", label="Finish")
 
 
 class Stone(Part):
     """Stone with seeded colour and relief."""
 
     kind: Literal["stone"] = "stone"
-    stone: Literal["granite", "marble", "slate", "sandstone"] = "granite"
-    colour: Colour = "#8d8a86"
-    second: Colour = "#3a3836"
+    stone: Literal["granite", "marble", "slate", "sandstone"] = plain("granite", label="Stone")
+    colour: Colour = plain("#8d8a86", label="Colour")
+    second: Colour = plain("#3a3836", label="Second colour")
     grain: float = _grain(14, "Grain")
     relief: float = _relief(0.3)
     roughness: float = _roughness(0.55)
@@ -128,8 +140,8 @@ class Wood(Part):
     """Wood: growth rings around a trunk along the grain's bearing."""
 
     kind: Literal["wood"] = "wood"
-    colour: Colour = "#b98a56"
-    second: Colour = "#7a4b26"
+    colour: Colour = plain("#b98a56", label="Early wood")
+    second: Colour = plain("#7a4b26", label="Late wood")
     grain: float = _grain(18, "Ring width")
     grain_bearing: float = number(
         0, label="Grain bearing", unit="°", comfort=(0, 180), step=5, ge=-3600, le=3600
@@ -143,8 +155,8 @@ class Plaster(Part):
     """Plaster or paper: dead matt, with the relief of a trowel or of fibres."""
 
     kind: Literal["plaster"] = "plaster"
-    colour: Colour = "#e9e4d8"
-    texture: Literal["plaster", "paper"] = "plaster"
+    colour: Colour = plain("#e9e4d8", label="Colour")
+    texture: Literal["plaster", "paper"] = plain("plaster", label="Texture")
     grain: float = _grain(24, "Grain")
     relief: float = _relief(0.5)
     seed: int = _seed()
@@ -155,7 +167,7 @@ class Glow(Part):
     bright as a white card fully lit."""
 
     kind: Literal["glow"] = "glow"
-    colour: Colour = "#ff5a36"
+    colour: Colour = plain("#ff5a36", label="Colour")
     strength: float = number(2, label="Strength", unit="stops", comfort=(-4, 6), step=0.5, ge=-30, le=30)
 
 
@@ -163,7 +175,7 @@ class Flat(Part):
     """A colour without shading, shown exactly as picked."""
 
     kind: Literal["flat"] = "flat"
-    colour: Colour = "#e0b040"
+    colour: Colour = plain("#e0b040", label="Colour")
 
 
 MATERIAL_KINDS = (Metal, Plastic, Glass, Paint, Stone, Wood, Plaster, Glow, Flat)

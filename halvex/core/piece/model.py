@@ -10,7 +10,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, model_validator
 
 from halvex.core.piece.block import Shape, Strokes
-from halvex.core.piece.fields import number
+from halvex.core.piece.fields import number, plain
 from halvex.core.piece.lettering import Lettering
 from halvex.core.piece.light import Light
 from halvex.core.piece.mark import Mark
@@ -55,9 +55,18 @@ class Backdrop(Part):
     floor under the letters that sweeps up into a wall behind them (a photographer's cove).
     """
 
-    colour: Colour = "#24424a"
+    colour: Colour = plain("#24424a", label="Colour")
     ground: Literal["none", "wall", "floor"] = "wall"
-    gap: float = number(0, label="Gap", unit="px", comfort=(0, 200), ge=0, le=LONGEST_LENGTH_PX)
+    gap: float = number(
+        0,
+        label="Gap",
+        unit="px",
+        comfort=(0, 200),
+        ge=0,
+        le=LONGEST_LENGTH_PX,
+        when={"ground": ("wall", "floor")},
+        group="ground",
+    )
 
 
 class Piece(Part):

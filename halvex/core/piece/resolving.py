@@ -6,6 +6,7 @@ lamp is off. A block keeps the numbers that it is set and formed from as they ar
 
 from dataclasses import dataclass
 
+from halvex.core.assets import SHIPPED, Assets
 from halvex.core.piece.block import Block
 from halvex.core.piece.light import Light
 from halvex.core.piece.material import AnyMaterial, Glass, InnerLayer, Surface
@@ -38,23 +39,25 @@ class ResolvedBlock:
 
 @dataclass(frozen=True)
 class ResolvedPiece:
-    """What a picture is made from: the blocks that are in it, and only the lamps that are on."""
+    """What a picture is made from: the blocks that are in it, only the lamps that are on, and the files
+    that they name."""
 
     canvas: Canvas
     blocks: tuple[ResolvedBlock, ...]
     view: View
     light: Light
     backdrop: Backdrop
+    assets: Assets = SHIPPED
 
 
-def resolve(piece: Piece) -> ResolvedPiece:
+def resolve(piece: Piece, assets: Assets = SHIPPED) -> ResolvedPiece:
     """The piece with nothing left to look up."""
     blocks = tuple(
         ResolvedBlock(block, part_materials(block.surface)) for block in piece.blocks if block.in_picture
     )
     lamps = tuple(lamp for lamp in piece.light.lamps if lamp.on)
     light = piece.light.model_copy(update={"lamps": lamps})
-    return ResolvedPiece(piece.canvas, blocks, piece.view, light, piece.backdrop)
+    return ResolvedPiece(piece.canvas, blocks, piece.view, light, piece.backdrop, assets)
 
 
 def part_materials(surface: Surface) -> tuple[PartMaterial, ...]:

@@ -4,7 +4,7 @@ from typing import Literal
 
 from pydantic import field_validator
 
-from halvex.core.piece.fields import number
+from halvex.core.piece.fields import number, plain
 from halvex.core.piece.part import LONGEST_LENGTH_PX, Part
 
 WIDEST_APERTURE = 0.05
@@ -35,9 +35,17 @@ class View(Part):
     """
 
     turn: Turn = Turn()
-    projection: Literal["central", "parallel", "oblique"] = "central"
+    projection: Literal["central", "parallel", "oblique"] = plain("central", label="Rays")
     oblique: Oblique = Oblique()
-    focal_length: float = number(50, label="Focal length", unit="mm", comfort=(18, 200), ge=4, le=5000)
+    focal_length: float = number(
+        50,
+        label="Focal length",
+        unit="mm",
+        comfort=(18, 200),
+        ge=4,
+        le=5000,
+        when={"projection": ("central",)},
+    )
     zoom: float = number(1, label="Zoom", unit="×", comfort=(0.25, 4), step=0.05, ge=0.001, le=1000)
     across: float = number(
         0,
@@ -47,6 +55,7 @@ class View(Part):
         step=10,
         ge=-LONGEST_LENGTH_PX,
         le=LONGEST_LENGTH_PX,
+        group="framing",
     )
     up: float = number(
         0,
@@ -56,6 +65,7 @@ class View(Part):
         step=10,
         ge=-LONGEST_LENGTH_PX,
         le=LONGEST_LENGTH_PX,
+        group="framing",
     )
     shift_x: float = number(
         0,
@@ -65,6 +75,7 @@ class View(Part):
         step=10,
         ge=-LONGEST_LENGTH_PX,
         le=LONGEST_LENGTH_PX,
+        group="framing",
     )
     shift_y: float = number(
         0,
@@ -74,10 +85,20 @@ class View(Part):
         step=10,
         ge=-LONGEST_LENGTH_PX,
         le=LONGEST_LENGTH_PX,
+        group="framing",
     )
-    aperture: float = number(0, label="Aperture", unit="f/", comfort=(0, 22), step=0.5, ge=0, le=1000)
+    aperture: float = number(
+        0, label="Aperture", unit="f/", comfort=(0, 22), step=0.5, ge=0, le=1000, group="depth of field"
+    )
     focus: float = number(
-        0, label="Focus", unit="px", comfort=(-200, 200), step=5, ge=-LONGEST_LENGTH_PX, le=LONGEST_LENGTH_PX
+        0,
+        label="Focus",
+        unit="px",
+        comfort=(-200, 200),
+        step=5,
+        ge=-LONGEST_LENGTH_PX,
+        le=LONGEST_LENGTH_PX,
+        group="depth of field",
     )
 
     @field_validator("aperture")

@@ -1,7 +1,7 @@
 """What a film keeps of every pixel: sums over samples, channel by channel.
 
 Light from lamps is not here as a whole: after these channels each light's share follows, three
-channels a light, in the order of the lights (lights.py); then, where it was asked for, the share of the
+channels a light, in the order of the lights (lights.py); then, where it is wanted, the share of the
 pixel that shows each block.
 """
 

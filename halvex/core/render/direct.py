@@ -1,4 +1,4 @@
-"""Light straight from the lights: asked for at a surface, and met by chance, each weighed against the other.
+"""Direct light: sampled from the lights and met by scattered rays, weighed by multiple importance sampling.
 
 The power heuristic weighs the two (Veach & Guibas, SIGGRAPH 1995).
 """
@@ -68,7 +68,7 @@ class Vertex(NamedTuple):
 
 
 class LightSampling(NamedTuple):
-    """How lights are asked for: how many at once, each with what chance, and whether surfaces are sampled
+    """How lights are sampled: how many at once, each with what chance, and whether surfaces are sampled
     too (SURFACE_ONLY, BOTH or LAMPS_ONLY)."""
 
     at_once: int

@@ -53,7 +53,7 @@ class RenderLayers:
     light (h, w, 3): bodies and ground, at the lights' levels; flat (h, w, 3): flat colours at exposure
     0; through (h, w, 3): share of the backdrop seen past and through the bodies; shade (h, w): share of
     its light that the ground's shadow leaves, where the shadow was caught for a transparent picture;
-    features: where they were asked for.
+    features: where an order wants them.
     """
 
     light: Array

@@ -170,7 +170,7 @@ def _draw_eight(typing, key, index, dimension, out, at):
 
 @helper
 def forget_numbers(scratch):
-    """To be called before the numbers of another pixel are asked for."""
+    """Call it before drawing the numbers of another pixel."""
     for dimension in range(scratch.drawn.shape[0]):
         scratch.drawn[dimension] = -1
 
@@ -179,7 +179,7 @@ def forget_numbers(scratch):
 def draw(scratch, key, index, first, last):
     """Draw the pairs of dimensions first..last - 1 for sample `index` of the pixel of this key.
 
-    Several at once keep the processor busy; each asked for when it is needed would have all else wait for it.
+    Several at once keep the processor busy; one drawn when it is needed would stall everything else.
     """
     together = np.int64(key[4])
     block, across = index >> together, _LANES_BITS - together

@@ -80,7 +80,7 @@ def _walk(tree, root, ray, nearest_first, at_leaf, asked, found, scratch, base):
     """What `at_leaf` finds in the leaves of a tree that a ray meets.
 
     tree: (boxes, child); ray: (origin, one over the direction, how much wider boxes are); found: a tuple,
-    first in it the distance beyond which nothing is looked for. At each leaf the walk calls
+    first in it the distance at which the search ends. At each leaf the walk calls
     at_leaf(asked, leaf, near, found, scratch, base) for (found, whether that is all), `near` being the
     bits of the distance of its box and `base` where the stack is free.
     """

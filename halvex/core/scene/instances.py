@@ -81,7 +81,9 @@ def place_bodies(piece: ResolvedPiece, *, px_scale: float = 1.0) -> Placed:
     for number, resolved in enumerate(piece.blocks):
         block = resolved.block
         frame = _frame(block)
-        bodies = block_bodies(set_block(block, px_scale=px_scale), block.form, px_scale=px_scale)
+        bodies = block_bodies(
+            set_block(block, px_scale=px_scale, assets=piece.assets), block.form, px_scale=px_scale
+        )
         boxes = _boxes(list(dict.fromkeys(body.mesh for body in bodies)), frame[:, :3])
         offsets = np.array([body.offset for body in bodies]) @ frame[:, :3].T + frame[:, 3]
         bounds = np.array([boxes[body.mesh] for body in bodies]) + offsets[:, None]

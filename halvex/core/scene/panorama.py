@@ -1,14 +1,12 @@
 """Panoramas: pictures of all directions, from Radiance HDR and OpenEXR files.
 
-A panorama is known by a name: one that ships, or the name it was stored under in a folder that the
-application names once (`use_folder`). Files are decoded by PyAV and OpenEXR, and checked before: the
-size is read from the header and refused before anything is unpacked.
+Files are decoded by PyAV and OpenEXR, and checked before: the size is read from the header and refused
+before anything is unpacked.
 """
 
 import io
 import re
 import tempfile
-from pathlib import Path
 from typing import Any
 
 import av
@@ -16,9 +14,10 @@ import numpy as np
 import OpenEXR
 from numpy.typing import NDArray
 
+from halvex.core.assets import Asset
 from halvex.core.memory import kept
 
-SHIPPED = Path(__file__).parent / "panoramas"
+EXR_MAGIC = b"\x76\x2f\x31\x01"
 LARGEST_FILE_BYTES = 128_000_000
 LARGEST_SIDE_PX = 16_384
 # An 8K panorama; one decoded takes 400 MB.
@@ -28,8 +27,6 @@ KEPT_HEIGHT_PX = 1024
 # The sun itself at noon is about this bright beside a white card.
 BRIGHTEST = 1.0e5
 
-_folders: list[Path] = [SHIPPED]
-
 Array = NDArray[np.float32]
 
 
@@ -37,30 +34,16 @@ class SceneError(ValueError):
     """Something a scene refers to is missing or cannot be read; the message says what would do."""
 
 
-def use_folder(folder: Path) -> None:
-    """Look for panoramas in this folder too."""
-    if folder not in _folders:
-        _folders.append(folder)
-
-
-def panorama_names() -> list[str]:
-    """Names of all panoramas there are."""
-    return sorted(
-        {path.stem for folder in _folders for path in folder.glob("*") if path.suffix in (".hdr", ".exr")}
-    )
-
-
 @kept
-def panorama(name: str) -> Array:
-    """The picture (H, W, 3) of a panorama by name. Raises SceneError."""
-    for folder in _folders:
-        for suffix in (".hdr", ".exr"):
-            path = folder / f"{name}{suffix}"
-            if path.is_file():
-                return read_panorama(path.read_bytes())
-    raise SceneError(
-        f"there is no panorama “{name}”; add it again, or take one of {', '.join(panorama_names())}"
-    )
+def open_panorama(file: Asset) -> Array:
+    """The picture (H, W, 3) of a panorama. Raises SceneError."""
+    try:
+        data = file.read()
+    except OSError as fault:
+        raise SceneError(
+            f"the panorama {file.path.stem} cannot be read ({fault.strerror}); add it again"
+        ) from None
+    return read_panorama(data)
 
 
 def read_panorama(data: bytes) -> Array:
@@ -71,7 +54,7 @@ def read_panorama(data: bytes) -> Array:
     """
     if len(data) > LARGEST_FILE_BYTES:
         raise SceneError(f"the panorama is over {LARGEST_FILE_BYTES // 10**6} MB; save it smaller")
-    if data[:4] == b"\x76\x2f\x31\x01":
+    if data[:4] == EXR_MAGIC:
         picture = _open_exr(data)
     elif data[:2] == b"#?":
         picture = _radiance(data)

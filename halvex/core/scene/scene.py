@@ -6,6 +6,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from halvex.core.assets import SHIPPED, Assets
 from halvex.core.optics.material import GLASS, Materials, pack_materials
 from halvex.core.piece.material import Plastic
 from halvex.core.piece.model import Piece
@@ -17,7 +18,7 @@ from halvex.core.scene.ground import NO_GROUND, Ground, front_of, make_ground
 from halvex.core.scene.instances import Instance, place_bodies
 from halvex.core.scene.keys import SceneKeys, content_key
 from halvex.core.scene.lamps import Lamps, pack_lamps
-from halvex.core.scene.surround import Surround, make_surround
+from halvex.core.scene.surround import Surround, make_surround, surround_key
 
 Array = NDArray[np.float64]
 
@@ -104,9 +105,11 @@ class Scene:
         return replace(self, camera=self.camera._replace(px_scale=np.float32(px_scale)))
 
 
-def scene_of(piece: Piece, *, px_scale: float = 1.0, detail: float | None = None) -> Scene:
+def scene_of(
+    piece: Piece, *, px_scale: float = 1.0, detail: float | None = None, assets: Assets = SHIPPED
+) -> Scene:
     """The scene of a document. Raises LetteringError, SolidError, SceneError."""
-    return build_scene(resolve(piece), px_scale=px_scale, detail=detail)
+    return build_scene(resolve(piece, assets), px_scale=px_scale, detail=detail)
 
 
 def build_scene(piece: ResolvedPiece, *, px_scale: float = 1.0, detail: float | None = None) -> Scene:
@@ -129,14 +132,14 @@ def build_scene(piece: ResolvedPiece, *, px_scale: float = 1.0, detail: float | 
         turn=turn,
         materials=pack_materials([*placed.materials, paint]),
         lamps=pack_lamps(piece.light.lamps, turn),
-        surround=make_surround(surround),
+        surround=make_surround(surround, piece.assets),
         ground=ground,
         camera=_camera(piece, px_scale, ground, float(corners[:, 2].max())),
         finish=Finish(piece.backdrop.colour, piece.light.exposure),
         lights=(*(lamp.id for lamp in piece.light.lamps), "surround", "glow"),
         blocks=tuple(resolved.block.id for resolved in piece.blocks),
         bodies_key=placed.key,
-        surround_key=content_key(surround.kind, surround.model_dump_json(exclude={"strength", "turn"})),
+        surround_key=surround_key(surround, piece.assets),
     )
 
 

@@ -9,17 +9,30 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
+from halvex.core.assets import Asset, Assets
 from halvex.core.optics.colour import hex_to_linear
 from halvex.core.piece.light import AnySurround, Card, Dusk, Horizon, Panorama, Plain, Studio
-from halvex.core.scene.panorama import panorama
+from halvex.core.scene.panorama import SceneError, open_panorama
 
 HEIGHT, WIDTH = 256, 512
 
 Array = NDArray[np.float64]
 
 
-def picture_of(surround: AnySurround) -> Array:
-    """The picture of a surround at 0 stops. Raises SceneError where its panorama is missing."""
+def panorama_of(surround: AnySurround, assets: Assets) -> Asset | None:
+    """The file that a surround names, if it is a panorama. Raises SceneError where it is missing."""
+    if not isinstance(surround, Panorama):
+        return None
+    if surround.picture not in assets.panoramas:
+        raise SceneError(
+            f"there is no panorama “{surround.picture}”; add it again, or take one of "
+            f"{', '.join(sorted(assets.panoramas))}"
+        )
+    return assets.panoramas[surround.picture]
+
+
+def picture_of(surround: AnySurround, panorama: Asset | None = None) -> Array:
+    """The picture of a surround at 0 stops; `panorama` is that of `panorama_of`. Raises SceneError."""
     match surround:
         case Studio():
             return _studio(surround)
@@ -30,7 +43,8 @@ def picture_of(surround: AnySurround) -> Array:
         case Plain():
             return np.broadcast_to(hex_to_linear(surround.colour), (HEIGHT, WIDTH, 3)).copy()
         case Panorama():
-            return panorama(surround.picture).astype(float)
+            assert panorama is not None
+            return open_panorama(panorama).astype(float)
 
 
 def directions() -> Array:

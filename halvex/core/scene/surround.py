@@ -11,13 +11,15 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from halvex.core.assets import SHIPPED, Asset, Assets
 from halvex.core.kernels import helper, kernel
 from halvex.core.memory import kept
 from halvex.core.optics.microfacet import sample_visible_normal
 from halvex.core.optics.scattering import cosine_sample
 from halvex.core.optics.vectors import F, arc_tangent, basis, cosine_and_sine, floor, normalise, to_world
 from halvex.core.piece.light import AnySurround
-from halvex.core.scene.skies import picture_of
+from halvex.core.scene.keys import content_key
+from halvex.core.scene.skies import panorama_of, picture_of
 
 BLUR_HEIGHT, BLUR_WIDTH = 32, 64
 BLUR_LEVELS = 8  # the last one is blurred by the cosine, for matte surfaces
@@ -48,17 +50,25 @@ class Surround(NamedTuple):
     turn: np.float32
 
 
-def make_surround(surround: AnySurround) -> Surround:
+def make_surround(surround: AnySurround, assets: Assets = SHIPPED) -> Surround:
     """The surround of a piece. Raises SceneError where its panorama is missing."""
     still = surround.model_copy(update={"strength": 0.0, "turn": 0.0})
-    return _kept(still)._replace(
+    return _kept(still, panorama_of(surround, assets))._replace(
         level=np.float32(2.0**surround.strength), turn=np.float32(surround.turn / 360)
     )
 
 
 @kept
-def _kept(surround: AnySurround) -> Surround:
-    return surround_of(picture_of(surround))
+def _kept(surround: AnySurround, panorama: Asset | None) -> Surround:
+    return surround_of(picture_of(surround, panorama))
+
+
+def surround_key(surround: AnySurround, assets: Assets = SHIPPED) -> str:
+    """What the picture of a surround is known by, on any machine: its numbers and its panorama's digest.
+    Raises SceneError where the panorama is missing."""
+    panorama = panorama_of(surround, assets)
+    numbers = surround.model_dump_json(exclude={"strength", "turn", "picture"})
+    return content_key(surround.kind, numbers, panorama.digest if panorama else "")
 
 
 def surround_of(picture: NDArray[np.float64]) -> Surround:

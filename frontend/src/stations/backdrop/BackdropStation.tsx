@@ -1,5 +1,4 @@
-import { ColourField } from "../../fields/ColourField";
-import { NumberField } from "../../fields/NumberField";
+import { FieldsOf } from "../../fields/FieldsOf";
 import { liveNow, useDocument } from "../../live/store";
 import { Choice } from "../../ui/Choice";
 import { Hint } from "../../ui/Notes";
@@ -18,7 +17,7 @@ export function BackdropStation() {
   return (
     <>
       <Section title="Colour" help="The colour behind everything, and the paint of the ground.">
-        <ColourField label="Colour" path="/backdrop/colour" value={backdrop.colour} />
+        <FieldsOf model="Backdrop" path="/backdrop" values={backdrop} />
       </Section>
       <Section
         title="Ground"
@@ -32,7 +31,7 @@ export function BackdropStation() {
           onChoose={(ground) => edit([{ op: "replace", path: "/backdrop/ground", value: ground }])}
         />
         <Hint>{SAYS[backdrop.ground]}</Hint>
-        {backdrop.ground !== "none" && <NumberField field="Backdrop.gap" path="/backdrop/gap" value={backdrop.gap} />}
+        <FieldsOf model="Backdrop" group="ground" path="/backdrop" values={backdrop} />
       </Section>
     </>
   );

@@ -10,6 +10,7 @@ import { Section } from "../../ui/Section";
 import { TextAction, TextLink } from "../../ui/TextAction";
 import { TextInput } from "../../ui/TextInput";
 import { Tick } from "../../ui/Tick";
+import { useWaiting } from "../../ui/useWaiting";
 
 const FORMATS = ["png", "jpg", "webp", "tiff", "exr"] as const;
 
@@ -28,12 +29,11 @@ export function ExportStation() {
   const [noise, setNoise] = useState("");
   const [job, setJob] = useState<string | null>(null);
   const [fault, setFault] = useState("");
-  const [waiting, setWaiting] = useState(false);
+  const [waiting, run] = useWaiting();
   const put = (change: ExportOrder) => setOrder({ ...order, ...change });
 
   async function start() {
     setFault("");
-    setWaiting(true);
     try {
       const asked = await api.export(piece?.id ?? "", {
         ...order,
@@ -46,8 +46,6 @@ export function ExportStation() {
       setJob(asked.id);
     } catch (error) {
       setFault(error instanceof ProblemError ? `${error.problem.field ?? ""} ${error.problem.detail}`.trim() : String(error));
-    } finally {
-      setWaiting(false);
     }
   }
 
@@ -104,7 +102,7 @@ export function ExportStation() {
           onChange={(event) => setNoise(event.target.value)}
         />
       </Section>
-      <Button wide waiting={waiting} onClick={() => void start()}>
+      <Button wide waiting={waiting} onClick={() => void run(start)}>
         Make the file
       </Button>
       {fault && <Fault>{fault}</Fault>}
@@ -119,6 +117,7 @@ export function ExportStation() {
 }
 
 function Job({ id }: { id: string }) {
+  const [waiting, run] = useWaiting();
   const state = useQuery({
     queryKey: ["export", id],
     queryFn: () => api.exportState(id),
@@ -137,7 +136,11 @@ function Job({ id }: { id: string }) {
             : state.message}
       </p>
       {running && <progress className="w-full accent-verdigris" value={state.share} aria-label="Export" />}
-      {running && <TextAction onClick={() => void api.cancelExport(id)}>Cancel</TextAction>}
+      {running && (
+        <TextAction waiting={waiting} onClick={() => void run(() => api.cancelExport(id))}>
+          Cancel
+        </TextAction>
+      )}
       {state.status === "done" && (
         <TextLink href={`/api/exports/${id}/file`} download>
           Download {state.format.toUpperCase()}

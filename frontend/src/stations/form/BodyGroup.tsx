@@ -1,4 +1,5 @@
 import type { Form } from "../../api/client";
+import { FieldsOf } from "../../fields/FieldsOf";
 import { NumberField } from "../../fields/NumberField";
 import { liveNow } from "../../live/store";
 import { Choice } from "../../ui/Choice";
@@ -30,11 +31,10 @@ export function BodyGroup({ form, path }: Props) {
       }
     >
       {form.kind === "tube" ? (
-        <TubeNumbers form={form} path={`${path}/tube`} />
+        <FieldsOf model="Tube" path={`${path}/tube`} values={form.tube} />
       ) : (
         <Columns>
           {!cut && <NumberField field="Form.depth" path={`${path}/depth`} value={form.depth} />}
-          {form.kind === "rim" && <NumberField field="Rim.width" path={`${path}/rim/width`} value={form.rim.width} />}
           {!cut && (
             <>
               <NumberField field="Taper.amount" path={`${path}/taper/amount`} value={form.taper.amount} />
@@ -50,14 +50,7 @@ export function BodyGroup({ form, path }: Props) {
           )}
         </Columns>
       )}
-      {form.kind === "rim" && (
-        <Choice
-          label="Rim position"
-          value={form.rim.side}
-          options={["inside", "centred", "outside"]}
-          onChoose={(side) => put("rim/side", side)}
-        />
-      )}
+      {form.kind === "rim" && <FieldsOf model="Rim" path={`${path}/rim`} values={form.rim} />}
       <Choice
         label="Stands"
         value={form.stands}
@@ -65,26 +58,5 @@ export function BodyGroup({ form, path }: Props) {
         onChoose={(stands) => put("stands", stands)}
       />
     </Section>
-  );
-}
-
-function TubeNumbers({ form: { tube }, path }: Props) {
-  const edit = liveNow().edit;
-  const put = (name: string, value: unknown) => edit([{ op: "replace", path: `${path}/${name}`, value }]);
-  return (
-    <>
-      <Columns>
-        <NumberField field="Tube.radius" path={`${path}/radius`} value={tube.radius} />
-        <NumberField field="Tube.end_radius" path={`${path}/end_radius`} value={tube.end_radius} />
-        <NumberField field="Tube.smoothing" path={`${path}/smoothing`} value={tube.smoothing} />
-      </Columns>
-      <Choice
-        label="Section"
-        value={tube.section}
-        options={["round", "square", "half round"]}
-        onChoose={(section) => put("section", section)}
-      />
-      <Choice label="Ends" value={tube.caps} options={["round", "flat"]} onChoose={(caps) => put("caps", caps)} />
-    </>
   );
 }

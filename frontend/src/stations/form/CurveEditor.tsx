@@ -1,7 +1,9 @@
 import { type KeyboardEvent, useRef } from "react";
 import type { Bevel } from "../../api/client";
+import { arrowOf } from "../../components/nudging";
 import { liveNow, newGesture, useBlock, useLive } from "../../live/store";
 import { useDrag } from "../../live/useDrag";
+import { Drawing, Handle } from "../../ui/Drawing";
 
 const [WIDTH, HEIGHT, PAD] = [286, 130, 14];
 const NEAREST = 0.01;
@@ -40,8 +42,10 @@ export function CurveEditor({ bevel, path }: { bevel: Bevel; path: string }) {
 
   function onKeyDown(event: KeyboardEvent, at: number) {
     const step = event.shiftKey ? 0.1 : 0.01;
-    const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key];
-    const [t, rise] = points[at];
+    const way = arrowOf(event);
+    const point = points[at];
+    if (!point) return;
+    const [t, rise] = point;
     if (way) {
       event.preventDefault();
       put(moved(at, [t + way[0] * step, rise + way[1] * step], points), newGesture(), false);
@@ -62,10 +66,11 @@ export function CurveEditor({ bevel, path }: { bevel: Bevel; path: string }) {
   });
 
   return (
-    <svg
+    <Drawing
       ref={frame}
-      className="drawing curve-editor"
-      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+      className="mt-1 touch-none"
+      width={WIDTH}
+      height={HEIGHT}
       role="group"
       aria-label="Free curve. Double-click adds a point."
       onDoubleClick={(event) => {
@@ -74,15 +79,14 @@ export function CurveEditor({ bevel, path }: { bevel: Bevel; path: string }) {
           put([...points, [t, Math.min(Math.max(rise, 0), 1)] as [number, number]], newGesture(), false);
       }}
     >
-      <path className="curve-frame" d={`M${x(0)} ${y(1)}V${y(0)}H${x(1)}V${y(1)}`} />
+      <path className="fill-none stroke-rule" d={`M${x(0)} ${y(1)}V${y(0)}H${x(1)}V${y(1)}`} />
       <path
-        className="curve-line"
+        className="fill-none stroke-ink stroke-[1.6]"
         d={profile.map(([t, r], i) => `${i ? "L" : "M"}${x(t).toFixed(1)} ${y(r).toFixed(1)}`).join("")}
       />
       {points.map(([t, rise], at) => (
         <g key={at}>
-          <circle
-            className="handle"
+          <Handle
             cx={x(t)}
             cy={y(rise)}
             r={6}
@@ -96,6 +100,6 @@ export function CurveEditor({ bevel, path }: { bevel: Bevel; path: string }) {
           />
         </g>
       ))}
-    </svg>
+    </Drawing>
   );
 }

@@ -1,10 +1,9 @@
 import type { Form } from "../../api/client";
-import { NumberField } from "../../fields/NumberField";
+import { FieldsOf } from "../../fields/FieldsOf";
 import { deskNow, useDesk } from "../../live/desk";
 import { liveNow } from "../../live/store";
 import { Entry } from "../../ui/Entry";
 import { Fold } from "../../ui/Fold";
-import { Columns } from "../../ui/Rows";
 import { TextAction } from "../../ui/TextAction";
 
 /** Kerfs drawn across the letters, and holes bored through them. */
@@ -21,12 +20,7 @@ export function CutsFolds({ form, path }: { form: Form; path: string }) {
       >
         {kerfs.map((kerf, i) => (
           <Entry key={i} title={`Kerf ${i + 1}`} onRemove={() => edit([{ op: "remove", path: `${path}/kerfs/${i}` }])}>
-            <Columns>
-              <NumberField field="Kerf.width" path={`${path}/kerfs/${i}/width`} value={kerf.width} />
-              <NumberField field="Kerf.end_width" path={`${path}/kerfs/${i}/end_width`} value={kerf.end_width} />
-              <NumberField field="Kerf.jagged" path={`${path}/kerfs/${i}/jagged`} value={kerf.jagged} />
-              <NumberField field="Kerf.seed" path={`${path}/kerfs/${i}/seed`} value={kerf.seed} />
-            </Columns>
+            <FieldsOf model="Kerf" path={`${path}/kerfs/${i}`} values={kerf} />
           </Entry>
         ))}
         <TextAction aria-pressed={tool === "kerf"} onClick={() => deskNow().take(tool === "kerf" ? null : "kerf")}>
@@ -40,12 +34,7 @@ export function CutsFolds({ form, path }: { form: Form; path: string }) {
       >
         {holes ? (
           <>
-            <Columns>
-              <NumberField field="Holes.count" path={`${path}/holes/count`} value={holes.count} />
-              <NumberField field="Holes.radius" path={`${path}/holes/radius`} value={holes.radius} />
-              <NumberField field="Holes.variety" path={`${path}/holes/variety`} value={holes.variety} />
-              <NumberField field="Holes.seed" path={`${path}/holes/seed`} value={holes.seed} />
-            </Columns>
+            <FieldsOf model="Holes" path={`${path}/holes`} values={holes} />
             <TextAction onClick={() => edit([{ op: "replace", path: `${path}/holes`, value: null }])}>
               Remove the holes
             </TextAction>

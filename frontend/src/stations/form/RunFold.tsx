@@ -1,11 +1,9 @@
 import type { Form } from "../../api/client";
-import { NumberField } from "../../fields/NumberField";
+import { FieldsOf } from "../../fields/FieldsOf";
 import { liveNow, useDocument } from "../../live/store";
 import { Entry } from "../../ui/Entry";
 import { Fold } from "../../ui/Fold";
-import { Columns } from "../../ui/Rows";
 import { TextAction } from "../../ui/TextAction";
-import { Tick } from "../../ui/Tick";
 
 /** The curve the letters are drawn along, point by point from the face. */
 export function RunFold({ form, path }: { form: Form; path: string }) {
@@ -19,11 +17,7 @@ export function RunFold({ form, path }: { form: Form; path: string }) {
     <Fold title="Run" help="Extrudes the letters backwards along a curve; they can grow or turn on the way." summary={summary}>
       {run.points.map((point, i) => (
         <Entry key={i} title={`Point ${i + 1}`} onRemove={() => edit([{ op: "remove", path: `${at}/points/${i}` }])}>
-          <Columns of={3}>
-            <NumberField field="RunPoint.x" path={`${at}/points/${i}/x`} value={point.x} />
-            <NumberField field="RunPoint.y" path={`${at}/points/${i}/y`} value={point.y} />
-            <NumberField field="RunPoint.z" path={`${at}/points/${i}/z`} value={point.z} />
-          </Columns>
+          <FieldsOf model="RunPoint" path={`${at}/points/${i}`} values={point} columns={3} />
         </Entry>
       ))}
       <TextAction
@@ -38,15 +32,7 @@ export function RunFold({ form, path }: { form: Form; path: string }) {
             Follow {block.id}
           </TextAction>
         ))}
-      <Columns>
-        <NumberField field="Run.scale" path={`${at}/scale`} value={run.scale} />
-        <NumberField field="Run.turn" path={`${at}/turn`} value={run.turn} />
-      </Columns>
-      <Tick
-        label="keep square to the curve"
-        on={run.following}
-        onChange={(on) => edit([{ op: "replace", path: `${at}/following`, value: on }])}
-      />
+      <FieldsOf model="Run" path={at} values={run} />
     </Fold>
   );
 }

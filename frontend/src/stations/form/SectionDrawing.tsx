@@ -1,5 +1,7 @@
+import type { BlockDrawing } from "../../api/client";
 import { shown } from "../../fields/NumberField";
 import { useBlock, useLive } from "../../live/store";
+import { AxisLine, Caption, Dimension, Drawing, SHEET } from "../../ui/Drawing";
 import { SectionHandle } from "./SectionHandle";
 
 const [WIDTH, HEIGHT] = [286, 196];
@@ -13,34 +15,44 @@ function bounds(outlines: readonly (readonly Point[])[]) {
   return { left: Math.min(...across), right: Math.max(...across), top: Math.max(...depth), bottom: Math.min(...depth) };
 }
 
+/** A section where it lies on the drawing. */
+interface Laid {
+  section: BlockDrawing["sections"][number];
+  box: ReturnType<typeof bounds>;
+  middle: number;
+}
+
 /** Sections through the thickest and the thinnest stroke, to one scale, dimensioned; depth and bevel are handled here. */
 export function SectionDrawing() {
   const { block, path, index } = useBlock();
   const sections = useLive((live) => live.piece?.drawings.blocks[index]?.sections) ?? [];
   const { bevel, depth, kind, stands } = block.form;
-  if (!sections.length) return <div className="drawing empty">Nothing to draw yet: type at least one letter.</div>;
   const boxes = sections.map((section) => bounds(section.pieces.map((piece) => piece.outline)));
   const wide = boxes.reduce((sum, box) => sum + box.right - box.left, 0);
   const deep = Math.max(...boxes.map((box) => box.top - box.bottom));
   const room = WIDTH - PAD.left - PAD.right - PAD.between * (sections.length - 1);
   const scale = Math.min(room / wide, (HEIGHT - PAD.top - PAD.bottom) / deep);
   const slack = (room - wide * scale) / sections.length;
-  const y = (z: number) => PAD.top + (boxes[0].top - z) * scale;
   let from = PAD.left;
-  const middles = boxes.map((box) => {
+  const laid = sections.map((section): Laid => {
+    const box = bounds(section.pieces.map((piece) => piece.outline));
     const middle = from + slack / 2 - box.left * scale;
     from += (box.right - box.left) * scale + slack + PAD.between;
-    return middle;
+    return { section, box, middle };
   });
+  const [first] = laid;
+  if (!first)
+    return <div className={`${SHEET} px-6 py-12 text-center text-ink-3`}>Nothing to draw yet: type at least one letter.</div>;
+  const y = (z: number) => PAD.top + (first.box.top - z) * scale;
   const plain = kind === "solid" && (stands === "free" || stands === "raised");
   const edged = plain && bevel.front && bevel.height > 0 && !bevel.cushion && !bevel.to_ridge && bevel.side === "inset";
-  const half = sections[0].stroke / 2;
+  const half = first.section.stroke / 2;
   const fits = edged && bevel.width < half;
-  const edge = middles[0] + half * scale;
+  const edge = first.middle + half * scale;
   return (
-    <svg
-      className="drawing"
-      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+    <Drawing
+      width={WIDTH}
+      height={HEIGHT}
       role="group"
       aria-label={`Sections: ${sections.map((s) => `${s.mark} through ${s.letter}, ${shown(s.stroke)} px wide`).join("; ")}; ${shown(depth)} px deep`}
     >
@@ -52,28 +64,28 @@ export function SectionDrawing() {
           <line x1="0" y1="0" x2="0" y2="4" stroke="var(--color-rule-firm)" strokeWidth=".8" />
         </pattern>
       </defs>
-      <line className="axis-line" x1={16} x2={WIDTH - 10} y1={y(0)} y2={y(0)} />
-      {sections.map((section, i) => (
+      <AxisLine d={`M16 ${y(0)}H${WIDTH - 10}`} />
+      {laid.map(({ section, box, middle }, i) => (
         <g key={section.mark}>
           {section.pieces.map(({ part, outline }, at) => (
             <path
               key={at}
-              d={`${outline.map(([a, z], k) => `${k ? "L" : "M"}${(middles[i] + a * scale).toFixed(1)} ${y(z).toFixed(1)}`).join("")}Z`}
+              d={`${outline.map(([a, z], k) => `${k ? "L" : "M"}${(middle + a * scale).toFixed(1)} ${y(z).toFixed(1)}`).join("")}Z`}
               fill={part === "body" ? "url(#hatch)" : "url(#hatch-back)"}
               stroke="var(--color-ink)"
               strokeWidth={part === "body" ? 1.5 : 1}
             />
           ))}
           <Across
-            from={middles[i] - (section.stroke / 2) * scale}
-            to={middles[i] + (section.stroke / 2) * scale}
-            y={y(boxes[i].bottom) + 14}
+            from={middle - (section.stroke / 2) * scale}
+            to={middle + (section.stroke / 2) * scale}
+            y={y(box.bottom) + 14}
             text={shown(section.stroke)}
             below
           />
-          <text className="caption" x={middles[i]} y={HEIGHT - 6} textAnchor="middle">
+          <Caption x={middle} y={HEIGHT - 6} textAnchor="middle">
             {section.mark}–{section.mark} {i ? "thinnest" : "thickest"}, {section.letter}
-          </text>
+          </Caption>
         </g>
       ))}
       {plain && <Down x={24} from={y(0)} to={y(-depth)} text={shown(depth)} />}
@@ -82,7 +94,8 @@ export function SectionDrawing() {
       {plain && (
         <SectionHandle
           label="Depth"
-          x={middles[0]}
+          least={0.5}
+          x={first.middle}
           y={y(-depth)}
           value={depth}
           path={`${path}/form/depth`}
@@ -112,11 +125,11 @@ export function SectionDrawing() {
           />
         </>
       )}
-    </svg>
+    </Drawing>
   );
 }
 
-interface Dimension {
+interface Measure {
   from: number;
   to: number;
   text: string;
@@ -124,24 +137,20 @@ interface Dimension {
   below?: boolean;
 }
 
-function Across({ from, to, y, text, accent, below }: Dimension & { y: number }) {
+function Across({ from, to, y, text, accent, below }: Measure & { y: number }) {
+  const line = `M${from} ${y}H${to}M${from} ${y - 4}v8M${to} ${y - 4}v8`;
   return (
-    <g className={accent ? "dimension accent" : "dimension"}>
-      <path d={`M${from} ${y}H${to}M${from} ${y - 4}v8M${to} ${y - 4}v8`} />
-      <text x={(from + to) / 2} y={below ? y + 13 : y - 3} textAnchor="middle">
-        {text}
-      </text>
-    </g>
+    <Dimension accent={accent} line={line} x={(from + to) / 2} y={below ? y + 13 : y - 3} anchor="middle">
+      {text}
+    </Dimension>
   );
 }
 
-function Down({ x, from, to, text, accent }: Dimension & { x: number }) {
+function Down({ x, from, to, text, accent }: Measure & { x: number }) {
+  const line = `M${x} ${from}V${to}M${x - 4} ${from}h8M${x - 4} ${to}h8`;
   return (
-    <g className={accent ? "dimension accent" : "dimension"}>
-      <path d={`M${x} ${from}V${to}M${x - 4} ${from}h8M${x - 4} ${to}h8`} />
-      <text x={x + (accent ? 6 : -6)} y={(from + to) / 2 + 4} textAnchor={accent ? "start" : "end"}>
-        {text}
-      </text>
-    </g>
+    <Dimension accent={accent} line={line} x={x + (accent ? 6 : -6)} y={(from + to) / 2 + 4} anchor={accent ? "start" : "end"}>
+      {text}
+    </Dimension>
   );
 }

@@ -3,6 +3,7 @@ import { stride, useBurst } from "../../components/nudging";
 import { shown } from "../../fields/NumberField";
 import { liveNow } from "../../live/store";
 import { useDrag } from "../../live/useDrag";
+import { Handle } from "../../ui/Drawing";
 
 interface Props {
   label: string;
@@ -14,17 +15,16 @@ interface Props {
   scale: number;
   /** The way along which the number grows. */
   way: "down" | "left";
+  least?: number;
 }
 
-const LEAST = { "Bevel width": 0, "Bevel height": 0, Depth: 0.5 } as Record<string, number>;
-
 /** A point of the section that is dragged, or nudged with the arrow keys, to change a number. */
-export function SectionHandle({ label, x, y, value, path, scale, way }: Props) {
+export function SectionHandle({ label, x, y, value, path, scale, way, least = 0 }: Props) {
   const { edit } = liveNow();
   const burst = useBurst();
 
   function put(to: number, gesture: string, moving: boolean) {
-    edit([{ op: "replace", path, value: Number(Math.max(to, LEAST[label]).toFixed(1)) }], { gesture, moving });
+    edit([{ op: "replace", path, value: Number(Math.max(to, least).toFixed(1)) }], { gesture, moving });
   }
 
   const hold = useDrag({
@@ -47,8 +47,7 @@ export function SectionHandle({ label, x, y, value, path, scale, way }: Props) {
   }
 
   return (
-    <circle
-      className="handle"
+    <Handle
       cx={x}
       cy={y}
       r={5}

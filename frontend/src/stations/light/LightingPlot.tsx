@@ -1,8 +1,9 @@
 import { type KeyboardEvent, useRef, useState } from "react";
 import type { PieceState } from "../../api/client";
-import { stride, useBurst } from "../../components/nudging";
+import { arrowOf, stride, useBurst } from "../../components/nudging";
 import { liveNow, useDocument, useLive } from "../../live/store";
 import { useDrag } from "../../live/useDrag";
+import { AxisLine, Caption, Dimension, Drawing } from "../../ui/Drawing";
 
 type Place = PieceState["drawings"]["lamps"][number];
 type Vector = readonly [number, number, number];
@@ -58,7 +59,8 @@ export function LightingPlot({ picked, onPick }: { picked: number; onPick: (inde
     begin(_, { index, plot }: { index: number; plot: Plot }) {
       onPick(index);
       setKept(scale);
-      return { index, plot, scale, centre: lamps[index].centre };
+      const lamp = lamps[index];
+      return lamp ? { index, plot, scale, centre: lamp.centre } : null;
     },
     move({ index, plot, scale, centre }, _, [dx, dy], gesture) {
       // The lamp moves by as much as the hand, wherever on it the hand took hold.
@@ -80,39 +82,41 @@ export function LightingPlot({ picked, onPick }: { picked: number; onPick: (inde
   }
 
   function onKeyDown(event: KeyboardEvent, index: number, plot: Plot) {
-    const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
+    const way = arrowOf(event);
     if (!way) {
       if (event.key === "Enter" || event.key === " ") onPick(index);
       return;
     }
     event.preventDefault();
     const far = NUDGE_PX * stride(event);
-    const point: [number, number, number] = [...lamps[index].centre];
-    point[plot.across[0]] += plot.across[1] * (way[0] ?? 0) * far;
-    point[plot.down[0]] += plot.down[1] * (way[1] ?? 0) * far;
+    const lamp = lamps[index];
+    if (!lamp) return;
+    const point: [number, number, number] = [...lamp.centre];
+    point[plot.across[0]] += plot.across[1] * way[0] * far;
+    point[plot.down[0]] += plot.down[1] * -way[1] * far;
     stand(index, point, burst(), false);
   }
 
   return (
-    <svg ref={svg} className="drawing" viewBox={`0 0 ${WIDTH} ${HEIGHT}`} role="group" aria-label="Lighting plot">
-      <text className="caption" x={12} y={18}>
+    <Drawing ref={svg} width={WIDTH} height={HEIGHT} role="group" aria-label="Lighting plot">
+      <Caption x={12} y={18}>
         PLAN
-      </text>
-      <text className="caption" x={WIDTH - 12} y={18} textAnchor="end">
+      </Caption>
+      <Caption x={WIDTH - 12} y={18} textAnchor="end">
         ELEVATION
-      </text>
+      </Caption>
       {PLOTS.map((plot) => (
         <Letters key={plot.name} plot={plot} scale={scale} width={view.width} height={view.height} turn={view.turn} />
       ))}
       {PLOTS.map((plot) =>
         // The picked lamp is drawn last, over the others.
-        [...lamps.keys()]
-          .sort((a, b) => Number(a === picked) - Number(b === picked))
-          .map((index) => (
+        [...lamps.entries()]
+          .sort(([a], [b]) => Number(a === picked) - Number(b === picked))
+          .map(([index, lamp]) => (
             <LampMark
-              key={`${plot.name} ${lamps[index].id}`}
-              lamp={lamps[index]}
-              name={light.lamps[index]?.name ?? lamps[index].id}
+              key={`${plot.name} ${lamp.id}`}
+              lamp={lamp}
+              name={light.lamps[index]?.name ?? lamp.id}
               number={index + 1}
               plot={plot}
               scale={scale}
@@ -122,13 +126,10 @@ export function LightingPlot({ picked, onPick }: { picked: number; onPick: (inde
             />
           )),
       )}
-      <g className="dimension">
-        <path d={`M12 ${HEIGHT - 14}v4h${(bar * scale).toFixed(1)}v-4`} />
-        <text x={16 + bar * scale} y={HEIGHT - 9}>
-          {bar} px
-        </text>
-      </g>
-    </svg>
+      <Dimension line={`M12 ${HEIGHT - 14}v4h${(bar * scale).toFixed(1)}v-4`} x={16 + bar * scale} y={HEIGHT - 9}>
+        {`${bar} px`}
+      </Dimension>
+    </Drawing>
   );
 }
 
@@ -152,7 +153,7 @@ function Letters({
   const ahead = ROOM.front + 12;
   return (
     <>
-      <path className="axis-line" d={plan ? `M${x} ${y}v${ahead}` : `M${x} ${y}h${ahead - 8}`} />
+      <AxisLine d={plan ? `M${x} ${y}v${ahead}` : `M${x} ${y}h${ahead - 8}`} />
       <g transform={`translate(${x} ${y}) rotate(${plan ? -turn[1] : turn[0]})`}>
         {plan ? (
           <path d={`M${-half} 0H${half}`} stroke="var(--color-ink)" strokeWidth="5" />
@@ -183,17 +184,18 @@ function LampMark({ lamp, name, number, plot, scale, picked, hold, onKeyDown }: 
   const [cx, cy] = drawn(plot, scale, lamp.centre);
   const [ax, ay] = drawn(plot, scale, lamp.aim);
   // Its half-extent in this view: both half-extents, projected; the longer one is what shows.
-  const spans = [lamp.across, lamp.up].map((v) => [
+  const span = (v: Vector): [number, number] => [
     plot.across[1] * v[plot.across[0]] * scale,
     plot.down[1] * v[plot.down[0]] * scale,
-  ]);
-  const [sx, sy] = Math.hypot(...spans[0]) > Math.hypot(...spans[1]) ? spans[0] : spans[1];
-  const ends: [number, number][] = [
+  ];
+  const [across, up] = [span(lamp.across), span(lamp.up)];
+  const [sx, sy] = Math.hypot(...across) > Math.hypot(...up) ? across : up;
+  const ends = [
     [cx - sx, cy - sy],
     [cx + sx, cy + sy],
-  ];
+  ] as const;
   const far = Math.hypot(cx - ax, cy - ay) || 1;
-  const badge = [cx + ((cx - ax) / far) * 13, cy + ((cy - ay) / far) * 13];
+  const badge = [cx + ((cx - ax) / far) * 13, cy + ((cy - ay) / far) * 13] as const;
   const round = lamp.kind === "bulb" || lamp.kind === "sun";
   return (
     <g

@@ -2,7 +2,6 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, type Surround } from "../../api/client";
 import { SurroundPicture } from "../../components/Drawn";
 import { FileButton } from "../../components/FileButton";
-import { ColourField } from "../../fields/ColourField";
 import { FieldsOf } from "../../fields/FieldsOf";
 import { liveNow } from "../../live/store";
 import { Entry } from "../../ui/Entry";
@@ -41,13 +40,6 @@ export function Surroundings({ surround }: { surround: Surround }) {
       </Tiles>
       {surround.kind === "panorama" && <Panoramas picture={surround.picture} />}
       <FieldsOf model={MODELS[surround.kind]} path={PATH} values={surround} />
-      {surround.kind === "plain" && <ColourField label="Colour" path={`${PATH}/colour`} value={surround.colour} />}
-      {surround.kind === "horizon" && (
-        <>
-          <ColourField label="Sky" path={`${PATH}/sky`} value={surround.sky} />
-          <ColourField label="Ground" path={`${PATH}/ground`} value={surround.ground} />
-        </>
-      )}
       {surround.kind === "studio" && <Cards cards={surround.cards} />}
     </Section>
   );

@@ -1,10 +1,10 @@
 import type { LetteringBlock } from "../../api/client";
+import { FieldsOf } from "../../fields/FieldsOf";
 import { NumberField, shown } from "../../fields/NumberField";
 import { deskNow } from "../../live/desk";
 import { liveNow } from "../../live/store";
 import { Choice } from "../../ui/Choice";
 import { Fold } from "../../ui/Fold";
-import { Columns } from "../../ui/Rows";
 import { TextAction } from "../../ui/TextAction";
 import { Tick } from "../../ui/Tick";
 
@@ -42,14 +42,7 @@ export function AlongFold({ block, path }: { block: LetteringBlock; path: string
       {along.kind !== "line" && (
         <Tick label="Letters stay upright" on={along.upright} onChange={(on) => put("along/upright", on)} />
       )}
-      <Columns>
-        <NumberField field="Stagger.rise" path={`${path}/stagger/rise`} value={stagger.rise} />
-        <NumberField field="Stagger.turn" path={`${path}/stagger/turn`} value={stagger.turn} />
-        {stagger.by === "chance" && <NumberField field="Stagger.seed" path={`${path}/stagger/seed`} value={stagger.seed} />}
-      </Columns>
-      {bounced && (
-        <Choice label="Stagger by" value={stagger.by} options={["turns", "chance"]} onChoose={(by) => put("stagger/by", by)} />
-      )}
+      <FieldsOf model="Stagger" path={`${path}/stagger`} values={stagger} without={bounced ? [] : ["by"]} />
     </Fold>
   );
 }

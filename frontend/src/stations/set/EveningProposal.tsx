@@ -4,10 +4,12 @@ import { shown } from "../../fields/NumberField";
 import { liveNow, useLive } from "../../live/store";
 import { Actions } from "../../ui/Rows";
 import { TextAction } from "../../ui/TextAction";
+import { useWaiting } from "../../ui/useWaiting";
 
 /** Kerning that would give all pairs as much white, pair by pair, to take or to leave. */
 export function EveningProposal({ block }: { block: string }) {
   const [offered, setOffered] = useState<Evening | null>(null);
+  const [waiting, run] = useWaiting();
   const piece = useLive((live) => live.piece?.id ?? "");
 
   async function ask() {
@@ -23,7 +25,12 @@ export function EveningProposal({ block }: { block: string }) {
     setOffered(null);
   }
 
-  if (!offered) return <TextAction onClick={() => void ask()}>Even the spaces</TextAction>;
+  if (!offered)
+    return (
+      <TextAction waiting={waiting} onClick={() => void run(ask)}>
+        Even the spaces
+      </TextAction>
+    );
   return (
     <div data-part="evening" className="w-full" role="status">
       {offered.kerns.length === 0 && <p>The spacing is already even.</p>}

@@ -1,8 +1,12 @@
 import { Fragment, type KeyboardEvent, useRef } from "react";
 import type { LetteringBlock } from "../../api/client";
+import { CommandAction } from "../../commands/CommandAction";
+import { CommandItems } from "../../commands/CommandItems";
+import { pickedAmong } from "../../components/letterActs";
 import { NumberField } from "../../fields/NumberField";
 import { deskNow, useDesk } from "../../live/desk";
-import { liveNow } from "../../live/store";
+import { useBlock, useLive } from "../../live/store";
+import { ContextMenu } from "../../ui/Menu";
 import { Actions, Columns } from "../../ui/Rows";
 import { Section } from "../../ui/Section";
 import { TextAction } from "../../ui/TextAction";
@@ -14,25 +18,27 @@ const PLAIN = { size: 100, shift: 0, turn: 0, kern: 0 };
 
 /** One letter of the words at a time: its size, its place on the line, its turn, and the space to the next one. */
 export function SingleLetters({ block, path }: { block: LetteringBlock; path: string }) {
-  const edit = liveNow().edit;
-  const letters = lettersOf(block.words);
+  const { index: open } = useBlock();
+  const letters = useLive((live) => live.piece?.drawings.blocks[open]?.letters) ?? [];
   const chosen = useDesk((desk) => desk.letter);
   const tool = useDesk((desk) => desk.tool);
   const { pickLetter, take } = deskNow();
   const row = useRef<HTMLDivElement>(null);
-  if (letters.length === 0) return null;
-  const found = letters.findIndex((letter) => letter.index >= chosen);
-  const at = found < 0 ? letters.length - 1 : found;
-  const { index, text } = letters[at];
+  const at = pickedAmong(letters, chosen);
+  const picked = letters[at];
+  if (!picked) return null;
+  const { letter: index, text } = picked;
   const own = block.letters?.[index];
   const setting = { ...PLAIN, ...own };
-  const next = letters[at + 1] && !letters[at + 1].starts ? letters[at + 1].text : null;
+  const after = letters[at + 1];
+  const next = after && !after.starts ? after.text : null;
 
   function onKeyDown(event: KeyboardEvent) {
     const to = { ArrowLeft: at - 1, ArrowRight: at + 1, Home: 0, End: letters.length - 1 }[event.key];
-    if (to === undefined || to < 0 || to >= letters.length) return;
+    const letter = to === undefined ? undefined : letters[to];
+    if (to === undefined || !letter) return;
     event.preventDefault();
-    pickLetter(letters[to].index);
+    pickLetter(letter.letter);
     row.current?.querySelectorAll("button")[to]?.focus();
   }
 
@@ -48,20 +54,27 @@ export function SingleLetters({ block, path }: { block: LetteringBlock; path: st
     >
       <div data-part="letters" className="pb-2" role="radiogroup" aria-label="Letter" ref={row} onKeyDown={onKeyDown}>
         {letters.map((letter, number) => (
-          <Fragment key={letter.index}>
+          <Fragment key={letter.letter}>
             {letter.starts === "line" && <br />}
-            <button
-              type="button"
-              role="radio"
-              aria-checked={number === at}
-              aria-label={`${letter.text}, letter ${letter.index + 1}${block.letters?.[letter.index] ? ", set by itself" : ""}`}
-              tabIndex={number === at ? 0 : -1}
-              className={`relative mr-0.5 mb-0.5 h-[30px] min-w-[26px] border border-rule bg-sheet px-[5px] hover:bg-paper-recess aria-checked:border-verdigris aria-checked:font-bold aria-checked:shadow-[inset_0_-3px_var(--color-verdigris)] data-own:after:absolute data-own:after:top-[3px] data-own:after:right-[3px] data-own:after:size-[5px] data-own:after:rounded-full data-own:after:bg-madder pointer-coarse:min-h-10 ${letter.starts === "word" ? "ml-3" : ""}`}
-              data-own={block.letters?.[letter.index] ? true : undefined}
-              onClick={() => pickLetter(letter.index)}
+            <ContextMenu
+              onOpen={() => pickLetter(letter.letter)}
+              trigger={
+                <button
+                  type="button"
+                  role="radio"
+                  aria-checked={number === at}
+                  aria-label={`${letter.text}, letter ${letter.letter + 1}${block.letters?.[letter.letter] ? ", set by itself" : ""}`}
+                  tabIndex={number === at ? 0 : -1}
+                  className={`relative mr-0.5 mb-0.5 h-[30px] min-w-[26px] border border-rule bg-sheet px-[5px] hover:bg-paper-recess aria-checked:border-verdigris aria-checked:font-bold aria-checked:shadow-[inset_0_-3px_var(--color-verdigris)] data-own:after:absolute data-own:after:top-[3px] data-own:after:right-[3px] data-own:after:size-[5px] data-own:after:rounded-full data-own:after:bg-madder pointer-coarse:min-h-10 ${letter.starts === "word" ? "ml-3" : ""}`}
+                  data-own={block.letters?.[letter.letter] ? true : undefined}
+                  onClick={() => pickLetter(letter.letter)}
+                >
+                  {letter.text}
+                </button>
+              }
             >
-              {letter.text}
-            </button>
+              <CommandItems ids={["plain-letter", "kern"]} />
+            </ContextMenu>
           </Fragment>
         ))}
       </div>
@@ -80,32 +93,9 @@ export function SingleLetters({ block, path }: { block: LetteringBlock; path: st
       </Columns>
       <MaterialChoice label="Material" path={`${path}/letters/${index}/material`} material={own?.material} />
       <Actions>
-        {own && (
-          <TextAction onClick={() => edit([{ op: "remove", path: `${path}/letters/${index}` }])}>Set like the others</TextAction>
-        )}
+        {own && <CommandAction id="plain-letter">Set like the others</CommandAction>}
         <EveningProposal block={block.id} />
       </Actions>
     </Section>
   );
-}
-
-interface Letter {
-  /** The number of its character in the words, as the document counts: by code points. */
-  index: number;
-  text: string;
-  /** What it starts, where a space or a new line comes before it. */
-  starts?: "word" | "line";
-}
-
-function lettersOf(words: string): Letter[] {
-  const found: Letter[] = [];
-  let starts: Letter["starts"];
-  Array.from(words).forEach((text, index) => {
-    if (/\s/.test(text)) starts = text === "\n" || starts === "line" ? "line" : "word";
-    else if (!/\p{M}/u.test(text)) {
-      found.push({ index, text, starts });
-      starts = undefined;
-    }
-  });
-  return found;
 }

@@ -1,5 +1,6 @@
 import { Coupon } from "../../components/Drawn";
 import { useBlock, useLive } from "../../live/store";
+import { SHEET } from "../../ui/Drawing";
 import type { PartState } from "./SurfaceStation";
 
 const [WIDTH, ROW] = [286, 33];
@@ -27,7 +28,7 @@ export function PartsDrawing({ parts, picked, onPick }: Props) {
     middle + (box.top - z) * scale,
   ];
   return (
-    <div className="drawing relative" style={{ height }}>
+    <div className={`${SHEET} relative`} style={{ height }}>
       {section && (
         <svg
           className="absolute inset-0 size-full"

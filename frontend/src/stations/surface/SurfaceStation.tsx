@@ -1,5 +1,5 @@
 import { useState } from "react";
-import type { Material, PieceState } from "../../api/client";
+import type { BlockDrawing, Material } from "../../api/client";
 import { Coupon } from "../../components/Drawn";
 import { liveNow, useBlock, useLive } from "../../live/store";
 import { useWorkshop } from "../../live/workshop";
@@ -10,7 +10,7 @@ import { Tile, Tiles } from "../../ui/Tiles";
 import { MaterialFields } from "./MaterialFields";
 import { PartsDrawing } from "./PartsDrawing";
 
-export type PartState = PieceState["drawings"]["blocks"][number]["parts"][number];
+export type PartState = BlockDrawing["parts"][number];
 type Kind = Material["kind"];
 
 const KINDS: readonly Kind[] = ["metal", "plastic", "glass", "paint", "stone", "wood", "plaster", "glow", "flat"];

@@ -1,4 +1,5 @@
 import { useLive } from "../../live/store";
+import { AxisLine, Caption, Dimension, Drawing } from "../../ui/Drawing";
 
 const [WIDTH, HEIGHT] = [286, 188];
 const FACE_X = 66;
@@ -10,34 +11,36 @@ export function SightLines() {
   const parallel = view.projection !== "central";
   const reach = parallel ? 150 : Math.min(Math.max(view.distance / view.width, 0.35), 2.2) * 82;
   return (
-    <svg
-      className="drawing"
-      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+    <Drawing
+      width={WIDTH}
+      height={HEIGHT}
       role="img"
       aria-label={
         parallel ? `Sight lines: ${view.projection}` : `Sight lines: camera ${view.distance} px away, ${view.angle}° across`
       }
     >
-      <text className="caption" x={12} y={18}>
+      <Caption x={12} y={18}>
         PLAN
-      </text>
-      <text className="caption" x={12} y={106}>
+      </Caption>
+      <Caption x={12} y={106}>
         ELEVATION
-      </text>
+      </Caption>
       <Sight y={56} half={40} turn={-view.turn[1]} reach={reach} parallel={parallel} />
       <Sight y={142} half={(40 * view.height) / view.width} turn={view.turn[0]} reach={reach} parallel={parallel} />
       {!parallel && (
-        <g className="dimension">
-          <path d={`M${FACE_X} 178H${FACE_X + reach}M${FACE_X} 174v8M${FACE_X + reach} 174v8`} />
-          <text x={FACE_X + reach / 2} y={175} textAnchor="middle">
-            {view.distance} px
-          </text>
-        </g>
+        <Dimension
+          line={`M${FACE_X} 178H${FACE_X + reach}M${FACE_X} 174v8M${FACE_X + reach} 174v8`}
+          x={FACE_X + reach / 2}
+          y={175}
+          anchor="middle"
+        >
+          {`${view.distance} px`}
+        </Dimension>
       )}
-      <text className="strong" x={WIDTH - 12} y={18} textAnchor="end">
+      <text className="font-[650]" x={WIDTH - 12} y={18} textAnchor="end">
         {parallel ? view.projection : `${view.angle}°`}
       </text>
-    </svg>
+    </Drawing>
   );
 }
 
@@ -49,7 +52,7 @@ function Sight({ y, half, turn, reach, parallel }: { y: number; half: number; tu
   return (
     <g>
       <path d={shape} fill="var(--color-verdigris-wash)" stroke="var(--color-verdigris)" />
-      <line className="axis-line" x1={FACE_X - 30} x2={eye + 14} y1={y} y2={y} />
+      <AxisLine d={`M${FACE_X - 30} ${y}H${eye + 14}`} />
       <line
         x1={FACE_X}
         x2={FACE_X}

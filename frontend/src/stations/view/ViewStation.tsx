@@ -1,7 +1,7 @@
+import { FieldsOf } from "../../fields/FieldsOf";
 import { NumberField, shown } from "../../fields/NumberField";
 import { liveNow, useDocument, useLive } from "../../live/store";
 import { useWorkshop } from "../../live/workshop";
-import { Choice } from "../../ui/Choice";
 import { Fold } from "../../ui/Fold";
 import { Hint, Remark } from "../../ui/Notes";
 import { Columns } from "../../ui/Rows";
@@ -80,33 +80,14 @@ export function ViewStation() {
         title="Camera"
         help="Focal length on a 36 × 24 mm frame. The face keeps its size; only the depth looks longer or shorter."
       >
-        <Choice
-          label="Rays"
-          value={view.projection}
-          options={["central", "parallel", "oblique"]}
-          onChoose={(projection) => edit([{ op: "replace", path: "/view/projection", value: projection }])}
-        />
-        <Columns>
-          {central && <NumberField field="View.focal_length" path="/view/focal_length" value={view.focal_length} />}
-          {view.projection === "oblique" && (
-            <>
-              <NumberField field="Oblique.angle" path="/view/oblique/angle" value={view.oblique.angle} />
-              <NumberField field="Oblique.scale" path="/view/oblique/scale" value={view.oblique.scale} />
-            </>
-          )}
-          <NumberField field="View.zoom" path="/view/zoom" value={view.zoom} />
-        </Columns>
+        <FieldsOf model="View" path="/view" values={view} />
+        {view.projection === "oblique" && <FieldsOf model="Oblique" path="/view/oblique" values={view.oblique} />}
         <Fold
           title="Framing"
           help="Zoom without changing the perspective, move the camera, or shift the picture as with a shift lens."
           summary={`camera ${shown(view.across)}, ${shown(view.up)} · shift ${shown(view.shift_x)}, ${shown(view.shift_y)}`}
         >
-          <Columns>
-            <NumberField field="View.across" path="/view/across" value={view.across} />
-            <NumberField field="View.up" path="/view/up" value={view.up} />
-            <NumberField field="View.shift_x" path="/view/shift_x" value={view.shift_x} />
-            <NumberField field="View.shift_y" path="/view/shift_y" value={view.shift_y} />
-          </Columns>
+          <FieldsOf model="View" group="framing" path="/view" values={view} />
         </Fold>
         {central && (
           <Fold
@@ -114,10 +95,7 @@ export function ViewStation() {
             help="With an aperture, only the plane of focus is sharp."
             summary={view.aperture ? `f/${shown(view.aperture)}, backs blur ${shown(blur)} px` : "all sharp"}
           >
-            <Columns>
-              <NumberField field="View.aperture" path="/view/aperture" value={view.aperture} />
-              <NumberField field="View.focus" path="/view/focus" value={view.focus} />
-            </Columns>
+            <FieldsOf model="View" group="depth of field" path="/view" values={view} />
             <Hint>An aperture of 0 keeps everything sharp. Focus is in front of the face plane.</Hint>
           </Fold>
         )}

@@ -5,7 +5,7 @@ from typing import NamedTuple
 import numpy as np
 
 from halvex.core.kernels import helper, kernel
-from halvex.core.optics.vectors import F, dot, row3, sub
+from halvex.core.optics.vectors import F, row3
 from halvex.core.render.camera_rays import camera_ray
 from halvex.core.render.draft.raster import NO_TRIANGLE
 from halvex.core.render.hits import FAR, GROUND, LETTER, Hit, first_hit, ground_hit
@@ -14,7 +14,6 @@ from halvex.core.render.interaction import (
     ground_surface,
     letter_surface,
     on_ground,
-    on_triangle,
     surface_at,
 )
 
@@ -79,17 +78,18 @@ def on_ground_at(world, y, x):
 @helper
 def letter_at(world, surfaces, y, x):
     """The surface of the letter that a pixel sees."""
-    at, hit = surfaces.place[y, x], _drawn_hit(surfaces, y, x, F(0.0))
+    at, hit = surfaces.place[y, x], _drawn_hit(surfaces, y, x)
     m = surfaces.material[y, x]
     return letter_surface(world, hit, row3(at, POINT), row3(at, NORMAL), row3(at, GEOMETRIC), m)
 
 
 @helper
-def _drawn_hit(surfaces, y, x, t):
-    """The hit, at distance t, on the letter that was drawn at a pixel (raster.py)."""
+def _drawn_hit(surfaces, y, x):
+    """The hit on the letter that was drawn at a pixel (raster.py), without its distance, which surfaces of
+    letters do not depend on."""
     return Hit(
         np.int32(LETTER),
-        t,
+        F(0.0),
         surfaces.instance[y, x],
         surfaces.triangle[y, x],
         surfaces.weights[y, x, 0],
@@ -114,9 +114,7 @@ def primary_hits(world, cover, surfaces, y0, y1, scratch):
                 continue
             o, d = ray_of(world, y, x)
             if drawn:
-                hit = _drawn_hit(surfaces, y, x, F(0.0))
-                p = on_triangle(world, hit.instance, hit.triangle, hit.b1, hit.b2)
-                hit = _drawn_hit(surfaces, y, x, dot(sub(p, o), d))
+                hit = _drawn_hit(surfaces, y, x)
             else:
                 hit = first_hit(world, o, d, FAR, scratch)
             if hit.kind != LETTER:

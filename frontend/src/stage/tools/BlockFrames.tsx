@@ -1,24 +1,32 @@
 import { type KeyboardEvent, useRef, useState } from "react";
-import type { PieceState } from "../api/client";
-import { CommandItems } from "../commands/CommandItems";
-import { OF_A_BLOCK } from "../components/BlockMenu";
-import { blockName } from "../components/blockName";
-import { stride, useBurst } from "../components/nudging";
-import { shown } from "../fields/NumberField";
-import { deskNow, useDesk } from "../live/desk";
-import { liveNow, useBlock } from "../live/store";
-import { useDrag } from "../live/useDrag";
-import { ContextMenu } from "../ui/Menu";
+import type { Block, BlockDrawing, PieceState } from "../../api/client";
+import { CommandItems } from "../../commands/CommandItems";
+import { OF_A_BLOCK } from "../../components/BlockMenu";
+import { blockName } from "../../components/blockName";
+import { arrowOf, stride, useBurst } from "../../components/nudging";
+import { shown } from "../../fields/NumberField";
+import { deskNow, useDesk } from "../../live/desk";
+import { liveNow, useBlock } from "../../live/store";
+import { useDrag } from "../../live/useDrag";
+import { ContextMenu } from "../../ui/Menu";
+import { NumberBeside } from "../NumberBeside";
+import { canvasPoint, closedPath, cornersOf, ontoCanvas, ontoFace, type Plane, type Point } from "../plane";
+import { linesOf, type Snapped, type Span, snapped } from "../snapping";
+import { spanOf, unitsOf } from "../units";
 import { FrameHandles } from "./FrameHandles";
-import { NumberBeside } from "./NumberBeside";
-import { canvasPoint, closedPath, cornersOf, ontoCanvas, ontoFace, type Point } from "./plane";
-import { linesOf, type Snapped, type Span, snapped } from "./snapping";
-import { spanOf, unitsOf } from "./units";
 
 const SNAP_PX = 6;
 
+/** A block and its drawing. */
+interface Framed {
+  at: number;
+  block: Block;
+  drawing: BlockDrawing;
+}
+
 interface Held {
   at: number;
+  ground: Plane;
   from: Point;
   span: Span;
   leaders: number[];
@@ -35,8 +43,11 @@ export function BlockFrames({ piece, unit }: { piece: PieceState; unit: number }
   const burst = useBurst();
   const walked = useRef({ gesture: "", x: 0, y: 0 });
   const [met, setMet] = useState<Snapped | null>(null);
-  const blocks = piece.document.blocks;
-  const drawn = piece.drawings.blocks;
+  const framed = piece.document.blocks.flatMap((block, at): Framed[] => {
+    const drawing = piece.drawings.blocks[at];
+    return drawing ? [{ at, block, drawing }] : [];
+  });
+  const isFree = (at: number) => !piece.document.blocks[at]?.locked;
   const picked = [index, ...also];
 
   function shift(leaders: number[], move: readonly [number, number], gesture: string, moving: boolean) {
@@ -49,7 +60,7 @@ export function BlockFrames({ piece, unit }: { piece: PieceState; unit: number }
   }
 
   const hold = useDrag({
-    begin(event, at: number): Held | null {
+    begin(event, { at, drawing }: Framed): Held | null {
       if (event.shiftKey) {
         pickAlso(at);
         return null;
@@ -59,14 +70,15 @@ export function BlockFrames({ piece, unit }: { piece: PieceState; unit: number }
       const { all, leaders } = unitsOf(piece, together);
       return {
         at,
-        from: ontoFace(drawn[at].ground, canvasPoint(event)),
+        ground: drawing.ground,
+        from: ontoFace(drawing.ground, canvasPoint(event)),
         span: spanOf(piece, all) ?? [0, 0, 0, 0],
-        leaders: leaders.filter((i) => !blocks[i].locked),
+        leaders: leaders.filter(isFree),
         all,
       };
     },
     move(held, event, _, gesture) {
-      const here = ontoFace(drawn[held.at].ground, canvasPoint(event));
+      const here = ontoFace(held.ground, canvasPoint(event));
       const move: [number, number] = [here[0] - held.from[0], here[1] - held.from[1]];
       // Alt moves freely.
       const reach = event.altKey ? -1 : SNAP_PX * unit;
@@ -88,7 +100,7 @@ export function BlockFrames({ piece, unit }: { piece: PieceState; unit: number }
       else openBlock(at);
       return;
     }
-    const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key];
+    const way = arrowOf(event);
     if (!way) return;
     event.preventDefault();
     const gesture = burst();
@@ -97,40 +109,37 @@ export function BlockFrames({ piece, unit }: { piece: PieceState; unit: number }
     walked.current.x += way[0] * size;
     walked.current.y += way[1] * size;
     const { leaders } = unitsOf(piece, picked.includes(at) ? picked : [at]);
-    shift(
-      leaders.filter((i) => !blocks[i].locked),
-      [walked.current.x, walked.current.y],
-      gesture,
-      false,
-    );
+    shift(leaders.filter(isFree), [walked.current.x, walked.current.y], gesture, false);
   }
 
-  const shownBlocks = blocks
-    .map((block, at) => ({ block, at, drawing: drawn[at] }))
-    .filter(({ block, drawing }) => drawing?.box && !block.hidden)
+  const shownBlocks = framed
+    .filter(({ block, drawing }) => drawing.box && !block.hidden)
     // Small ones last, so that they can be picked in front of large ones.
     .sort((a, b) => areaOf(b.drawing.box) - areaOf(a.drawing.box));
-  const open = drawn[index];
-  const { place } = blocks[index];
+  const open = framed.find(({ at }) => at === index);
   return (
-    <g className="block-frames">
-      {shownBlocks.map(({ block, at, drawing }) => {
-        const outline = closedPath(cornersOf(drawing.box as Span).map((corner) => ontoCanvas(drawing.plane, corner)));
+    <g>
+      {shownBlocks.map((entry) => {
+        const { block, at, drawing } = entry;
+        const outline = closedPath(cornersOf(drawing.box as Span, drawing.plane));
         return (
           <g key={block.id}>
-            {picked.includes(at) && <path className="casing" d={outline} strokeWidth={3.5 * unit} />}
+            {picked.includes(at) && (
+              <path className="pointer-events-none fill-none stroke-black/55" d={outline} strokeWidth={3.5 * unit} />
+            )}
             <ContextMenu
               onOpen={() => !picked.includes(at) && openBlock(at)}
               trigger={
                 <path
-                  className={`block-frame${picked.includes(at) ? " picked" : ""}${block.locked ? " locked" : ""}`}
+                  data-part="block-frame"
+                  className={`pointer-events-auto touch-none fill-transparent focus-visible:outline-2 focus-visible:outline-offset-3 focus-visible:outline-verdigris ${picked.includes(at) ? "stroke-sheet" : "stroke-transparent hover:stroke-sheet/70"} ${block.locked ? "cursor-default [stroke-dasharray:6_5]" : "cursor-move"}`}
                   d={outline}
                   strokeWidth={1.5 * unit}
                   tabIndex={0}
                   role="button"
                   aria-pressed={picked.includes(at)}
                   aria-label={`Block ${blockName(block)}${block.locked ? ", locked" : ""}. Arrow keys move it, Enter opens it, Shift and Enter picks it too.`}
-                  {...hold(at)}
+                  {...hold(entry)}
                   onKeyDown={(event) => onKeyDown(event, at)}
                 />
               }
@@ -140,20 +149,20 @@ export function BlockFrames({ piece, unit }: { piece: PieceState; unit: number }
           </g>
         );
       })}
-      {met && <MetLines met={met} ground={open.ground} piece={piece} unit={unit} />}
-      {open?.box && !blocks[index].locked && !blocks[index].hidden && also.length === 0 && (
-        <FrameHandles piece={piece} index={index} unit={unit} />
+      {met && open && <MetLines met={met} ground={open.drawing.ground} piece={piece} unit={unit} />}
+      {open?.drawing.box && !open.block.locked && !open.block.hidden && also.length === 0 && (
+        <FrameHandles piece={piece} index={index} block={open.block} drawing={open.drawing} box={open.drawing.box} unit={unit} />
       )}
-      {met && open?.box && (
-        <NumberBeside at={ontoCanvas(open.plane, [open.box[0], open.box[1]])} unit={unit}>
-          {`${shown(place.x)} across, ${shown(place.y)} up`}
+      {met && open?.drawing.box && (
+        <NumberBeside at={ontoCanvas(open.drawing.plane, [open.drawing.box[0], open.drawing.box[1]])} unit={unit}>
+          {`${shown(open.block.place.x)} across, ${shown(open.block.place.y)} up`}
         </NumberBeside>
       )}
     </g>
   );
 }
 
-function MetLines({ met, ground, piece, unit }: { met: Snapped; ground: number[]; piece: PieceState; unit: number }) {
+function MetLines({ met, ground, piece, unit }: { met: Snapped; ground: Plane; piece: PieceState; unit: number }) {
   const { width, height } = piece.document.canvas;
   const lines: [Point, Point][] = [];
   if (met.met.x !== null)
@@ -168,7 +177,7 @@ function MetLines({ met, ground, piece, unit }: { met: Snapped; ground: number[]
     ]);
   return lines.map(([a, b]) => {
     const [from, to] = [ontoCanvas(ground, a), ontoCanvas(ground, b)];
-    return <path key={`${a}`} className="met-line" d={`M${from}L${to}`} strokeWidth={unit} />;
+    return <path key={`${a}`} className="fill-none stroke-madder" d={`M${from}L${to}`} strokeWidth={unit} />;
   });
 }
 

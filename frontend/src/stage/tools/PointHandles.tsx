@@ -1,29 +1,23 @@
 import type { KeyboardEvent } from "react";
-import { stride, useBurst } from "../components/nudging";
-import { liveNow, newGesture } from "../live/store";
-import { useDrag } from "../live/useDrag";
-import { canvasPoint, ontoCanvas, ontoFace, type Point } from "./plane";
+import { CommandItems } from "../../commands/CommandItems";
+import { runCommand } from "../../commands/registry";
+import { arrowOf, stride, useBurst } from "../../components/nudging";
+import type { LinePoint } from "../../components/pointActs";
+import { deskNow } from "../../live/desk";
+import { liveNow } from "../../live/store";
+import { useDrag } from "../../live/useDrag";
+import { Handle } from "../../ui/Drawing";
+import { ContextMenu } from "../../ui/Menu";
+import { canvasPoint, ontoCanvas, ontoFace, type Plane, type Point } from "../plane";
 
 /** Lines of very many points (freehand) show every so many only. */
 const MOST_SHOWN = 40;
-/** Handles pulled out of a point that has none reach so far to its neighbours. */
-const REACH = 0.3;
-
-/** A point of a line; those of drawn strokes have handles, as offsets. */
-export interface LinePoint {
-  x: number;
-  y: number;
-  in_x?: number;
-  in_y?: number;
-  out_x?: number;
-  out_y?: number;
-}
 
 interface Props {
   name: string;
   points: readonly LinePoint[];
   path: string;
-  plane: readonly number[];
+  plane: Plane;
   /** Canvas px per px of a handle's size. */
   unit: number;
   /** Whether the points have handles to pull, and the line may gain and lose points. */
@@ -43,6 +37,8 @@ export function PointHandles({ name, points, path, plane, unit, curved }: Props)
   const { edit } = liveNow();
   const burst = useBurst();
   const onCanvas = (x: number, y: number) => ontoCanvas(plane, [x, y]);
+  const { pickPoint } = deskNow();
+  const here = (at: number) => ({ path, at, curved: curved === true });
   const every = curved ? Math.ceil(points.length / MOST_SHOWN) : 1;
 
   function put(at: number, changed: Partial<LinePoint>, gesture: string, moving: boolean) {
@@ -66,6 +62,7 @@ export function PointHandles({ name, points, path, plane, unit, curved }: Props)
         return;
       }
       const point = points[held.at];
+      if (!point) return;
       const [dx, dy] = [x - point.x, y - point.y];
       const own = held.part === "in" ? { in_x: dx, in_y: dy } : { out_x: dx, out_y: dy };
       if (event.altKey) {
@@ -81,56 +78,49 @@ export function PointHandles({ name, points, path, plane, unit, curved }: Props)
   });
 
   function onKeyDown(event: KeyboardEvent, at: number) {
-    if (curved && event.key === "Delete" && points.length > 2) {
+    const act = { Delete: "remove-point", Enter: "smooth-point" }[event.key];
+    if (act) {
+      pickPoint(here(at));
       event.preventDefault();
-      edit([{ op: "remove", path: `${path}/${at}` }]);
+      runCommand(act);
       return;
     }
-    if (curved && event.key === "Enter") {
-      event.preventDefault();
-      put(at, softened(at), newGesture(), false);
-      return;
-    }
-    const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key];
+    const way = arrowOf(event);
     if (!way) return;
     event.preventDefault();
     const size = stride(event);
-    put(at, { x: points[at].x + way[0] * size, y: points[at].y + way[1] * size }, burst(), false);
-  }
-
-  /** A corner gets handles along its neighbours; a smooth point loses its own. */
-  function softened(at: number): Partial<LinePoint> {
     const point = points[at];
-    if (point.out_x || point.out_y || point.in_x || point.in_y) return { in_x: 0, in_y: 0, out_x: 0, out_y: 0 };
-    const [before, after] = [points[at - 1] ?? point, points[at + 1] ?? point];
-    const [dx, dy] = [(after.x - before.x) * REACH, (after.y - before.y) * REACH];
-    return { in_x: -dx, in_y: -dy, out_x: dx, out_y: dy };
+    if (point) put(at, { x: point.x + way[0] * size, y: point.y + way[1] * size }, burst(), false);
   }
 
   function addPoint(event: React.MouseEvent<SVGPathElement>) {
     const here = ontoFace(plane, canvasPoint(event));
     let [best, least] = [1, Number.POSITIVE_INFINITY];
-    for (let i = 1; i < points.length; i++) {
-      const off = offSegment(here, [points[i - 1].x, points[i - 1].y], [points[i].x, points[i].y]);
+    points.forEach((point, i) => {
+      const before = points[i - 1];
+      if (!before) return;
+      const off = offSegment(here, [before.x, before.y], [point.x, point.y]);
       if (off < least) [best, least] = [i, off];
-    }
+    });
     edit([{ op: "add", path: `${path}/${best}`, value: { x: Number(here[0].toFixed(1)), y: Number(here[1].toFixed(1)) } }]);
   }
 
   const line = points
     .map((point, i) => {
       const at = onCanvas(point.x, point.y);
-      if (!i) return `M${at}`;
       const last = points[i - 1];
+      if (!last) return `M${at}`;
       const one = onCanvas(last.x + (last.out_x ?? 0), last.y + (last.out_y ?? 0));
       const two = onCanvas(point.x + (point.in_x ?? 0), point.y + (point.in_y ?? 0));
       return `C${one} ${two} ${at}`;
     })
     .join("");
   return (
-    <g className="point-line">
+    <g data-part="point-line" className="fill-none stroke-verdigris">
       <path d={line} strokeWidth={1.5 * unit} />
-      {curved && <path className="point-line-reach" d={line} strokeWidth={12 * unit} onDoubleClick={addPoint} />}
+      {curved && (
+        <path className="[pointer-events:stroke] stroke-transparent" d={line} strokeWidth={12 * unit} onDoubleClick={addPoint} />
+      )}
       {points.map((point, at) => {
         if (at % every && at !== points.length - 1) return null;
         const [x, y] = onCanvas(point.x, point.y);
@@ -143,9 +133,10 @@ export function PointHandles({ name, points, path, plane, unit, curved }: Props)
               const end = onCanvas(point.x + dx, point.y + dy);
               return (
                 <g key={part}>
-                  <path className="stalk" d={`M${x} ${y}L${end}`} strokeWidth={unit} />
-                  <circle
-                    className="handle pulling"
+                  <path d={`M${x} ${y}L${end}`} strokeWidth={unit} />
+                  <Handle
+                    stage
+                    data-part="pulling"
                     cx={end[0]}
                     cy={end[1]}
                     r={4 * unit}
@@ -155,18 +146,25 @@ export function PointHandles({ name, points, path, plane, unit, curved }: Props)
                 </g>
               );
             })}
-            <circle
-              className="handle"
-              cx={x}
-              cy={y}
-              r={6 * unit}
-              strokeWidth={2 * unit}
-              tabIndex={0}
-              role="button"
-              aria-label={`${name}, point ${at + 1}. Arrow keys move it${curved ? ", Delete removes it, Enter makes it smooth or a corner" : ""}.`}
-              {...hold({ at, part: "point" })}
-              onKeyDown={(event) => onKeyDown(event, at)}
-            />
+            <ContextMenu
+              onOpen={() => pickPoint(here(at))}
+              trigger={
+                <Handle
+                  stage
+                  cx={x}
+                  cy={y}
+                  r={6 * unit}
+                  strokeWidth={2 * unit}
+                  tabIndex={0}
+                  role="button"
+                  aria-label={`${name}, point ${at + 1}. Arrow keys move it${curved ? ", Delete removes it, Enter makes it smooth or a corner" : ""}.`}
+                  {...hold({ at, part: "point" })}
+                  onKeyDown={(event) => onKeyDown(event, at)}
+                />
+              }
+            >
+              <CommandItems ids={["smooth-point", "remove-point"]} />
+            </ContextMenu>
           </g>
         );
       })}

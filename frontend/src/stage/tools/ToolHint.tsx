@@ -1,5 +1,5 @@
-import { deskNow, useDesk } from "../live/desk";
-import { TextAction } from "../ui/TextAction";
+import { deskNow, useDesk } from "../../live/desk";
+import { TextAction } from "../../ui/TextAction";
 
 const HINTS = {
   kerf: "Click along the cut. Enter or a double-click ends it, Backspace takes a point back, Escape leaves it.",

@@ -1,12 +1,14 @@
 import type { KeyboardEvent } from "react";
-import type { LetteringBlock, PieceState } from "../api/client";
-import { stride, useWalk } from "../components/nudging";
-import { shown } from "../fields/NumberField";
-import { deskNow, useDesk } from "../live/desk";
-import { liveNow } from "../live/store";
-import { useDrag } from "../live/useDrag";
-import { NumberBeside } from "./NumberBeside";
-import { canvasPoint, closedPath, cornersOf, ontoCanvas, ontoFace } from "./plane";
+import type { BlockDrawing, LetteringBlock } from "../../api/client";
+import { CommandItems } from "../../commands/CommandItems";
+import { stride, useWalk } from "../../components/nudging";
+import { shown } from "../../fields/NumberField";
+import { deskNow, useDesk } from "../../live/desk";
+import { liveNow } from "../../live/store";
+import { useDrag } from "../../live/useDrag";
+import { ContextMenu } from "../../ui/Menu";
+import { NumberBeside } from "../NumberBeside";
+import { canvasPoint, closedPath, cornersOf, ontoCanvas, ontoFace } from "../plane";
 
 /** One press of an arrow key, in 1/1000 em. */
 const STEP = 5;
@@ -14,7 +16,7 @@ const STEP = 5;
 interface Props {
   block: LetteringBlock;
   path: string;
-  drawing: PieceState["drawings"]["blocks"][number];
+  drawing: BlockDrawing;
   unit: number;
 }
 
@@ -24,15 +26,9 @@ export function LetterTool({ block, path, drawing, unit }: Props) {
   const chosen = useDesk((desk) => desk.letter);
   const { pickLetter } = deskNow();
   const walk = useWalk();
-  const words = Array.from(block.words);
-  const letters = [...drawing.letters].sort((a, b) => a.box[0] - b.box[0]);
-
-  /** The pair that a letter is kerned in: with its neighbour in the words that stands to its left. */
-  function pairOf(letter: number): number | null {
-    const own = letters.find((entry) => entry.letter === letter);
-    const before = letters.filter((entry) => Math.abs(entry.letter - letter) === 1 && own && entry.box[0] < own.box[0]).at(-1);
-    return before ? Math.min(before.letter, letter) : null;
-  }
+  const letters = drawing.letters.flatMap((letter) => (letter.box ? [{ ...letter, box: letter.box }] : []));
+  const pairOf = (letter: number) => letters.find((entry) => entry.letter === letter)?.kerned ?? null;
+  const textOf = (letter: number) => letters.find((entry) => entry.letter === letter)?.text ?? "";
 
   const kernOf = (at: number) => block.letters?.[at]?.kern ?? 0;
 
@@ -65,25 +61,33 @@ export function LetterTool({ block, path, drawing, unit }: Props) {
   const picked = letters.find((entry) => entry.letter === chosen);
   const pair = picked ? pairOf(picked.letter) : null;
   return (
-    <g className="letter-tool">
-      {letters.map(({ letter, box }) => (
-        <path
+    <g>
+      {letters.map(({ letter, text, box }) => (
+        <ContextMenu
           key={letter}
-          className={letter === chosen ? "letter-frame picked" : "letter-frame"}
-          d={closedPath(cornersOf(box).map((corner) => ontoCanvas(drawing.plane, corner)))}
-          strokeWidth={1.2 * unit}
-          tabIndex={0}
-          role="button"
-          aria-pressed={letter === chosen}
-          aria-label={`Letter ${words[letter]}, ${letter + 1}. Left and right arrow keys kern it.`}
-          onFocus={() => pickLetter(letter)}
-          {...hold(letter)}
-          onKeyDown={(event) => onKeyDown(event, letter)}
-        />
+          onOpen={() => pickLetter(letter)}
+          trigger={
+            <path
+              data-part="letter-frame"
+              className="pointer-events-auto cursor-ew-resize touch-none fill-transparent stroke-sheet/70 focus-visible:outline-2 focus-visible:outline-offset-3 focus-visible:outline-verdigris aria-pressed:stroke-sheet"
+              d={closedPath(cornersOf(box, drawing.plane))}
+              strokeWidth={1.2 * unit}
+              tabIndex={0}
+              role="button"
+              aria-pressed={letter === chosen}
+              aria-label={`Letter ${text}, ${letter + 1}. Left and right arrow keys kern it.`}
+              onFocus={() => pickLetter(letter)}
+              {...hold(letter)}
+              onKeyDown={(event) => onKeyDown(event, letter)}
+            />
+          }
+        >
+          <CommandItems ids={["plain-letter", "-", "put-down"]} />
+        </ContextMenu>
       ))}
       {picked && pair !== null && (
         <NumberBeside at={ontoCanvas(drawing.plane, [picked.box[0], picked.box[1]])} unit={unit}>
-          {`${words[pair]}${words[pair + 1]} ${shown(kernOf(pair))}`}
+          {`${textOf(pair)}${textOf(pair + 1)} ${shown(kernOf(pair))}`}
         </NumberBeside>
       )}
     </g>

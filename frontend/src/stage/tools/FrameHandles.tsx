@@ -1,12 +1,13 @@
 import { useState } from "react";
-import type { Block, PieceState } from "../api/client";
-import { shown } from "../fields/NumberField";
-import { liveNow } from "../live/store";
-import { useDrag } from "../live/useDrag";
-import { NumberBeside } from "./NumberBeside";
-import { canvasPoint, cornersOf, ontoCanvas, ontoFace, type Point } from "./plane";
-import type { Span } from "./snapping";
-import { spanOf, unitsOf } from "./units";
+import type { Block, BlockDrawing, PieceState } from "../../api/client";
+import { shown } from "../../fields/NumberField";
+import { liveNow } from "../../live/store";
+import { useDrag } from "../../live/useDrag";
+import { Handle } from "../../ui/Drawing";
+import { NumberBeside } from "../NumberBeside";
+import { canvasPoint, cornersOf, ontoCanvas, ontoFace, type Point } from "../plane";
+import type { Span } from "../snapping";
+import { spanOf, unitsOf } from "../units";
 
 const STALK_PX = 26;
 const CORNER_PX = 14;
@@ -20,14 +21,20 @@ interface Held {
   turn: number;
 }
 
+interface Props {
+  piece: PieceState;
+  index: number;
+  block: Block;
+  drawing: BlockDrawing;
+  box: Span;
+  unit: number;
+}
+
 /** The corners of the open block scale it, the stalk above it turns it; its group goes with it. Exact numbers stand in the panel. */
-export function FrameHandles({ piece, index, unit }: { piece: PieceState; index: number; unit: number }) {
+export function FrameHandles({ piece, index, block, drawing, box, unit }: Props) {
   const { edit } = liveNow();
   const [kind, setKind] = useState<Held["kind"] | null>(null);
-  const block = piece.document.blocks[index];
-  const drawing = piece.drawings.blocks[index];
-  const box = drawing.box as Span;
-  const corners = cornersOf(box).map((corner) => ontoCanvas(drawing.plane, corner));
+  const [a, b, c, d] = cornersOf(box, drawing.plane);
   const top = ontoCanvas(drawing.plane, [(box[0] + box[2]) / 2, box[3]]);
   const high = ontoCanvas(drawing.plane, [(box[0] + box[2]) / 2, box[3] + 1]);
   const length = Math.hypot(high[0] - top[0], high[1] - top[1]) || 1;
@@ -51,15 +58,16 @@ export function FrameHandles({ piece, index, unit }: { piece: PieceState; index:
     },
     move(held, event, _, gesture) {
       const here = ontoFace(drawing.ground, canvasPoint(event));
-      const [a, b] = [held.from, here].map((p): Point => [p[0] - held.middle[0], p[1] - held.middle[1]]);
+      const off = ([x, y]: Point): Point => [x - held.middle[0], y - held.middle[1]];
+      const [before, now] = [off(held.from), off(here)];
       const path = `/blocks/${index}`;
       const options = { gesture, moving: true };
       if (held.kind === "scale") {
-        const by = Math.max(Math.hypot(...b) / Math.max(Math.hypot(...a), 1e-6), 0.02);
+        const by = Math.max(Math.hypot(...now) / Math.max(Math.hypot(...before), 1e-6), 0.02);
         edit([{ op: "scale", path, value: Number(by.toFixed(4)) }], options);
         return;
       }
-      let degrees = ((Math.atan2(b[1], b[0]) - Math.atan2(a[1], a[0])) * 180) / Math.PI;
+      let degrees = ((Math.atan2(now[1], now[0]) - Math.atan2(before[1], before[0])) * 180) / Math.PI;
       const near = Math.round((held.turn + degrees) / RIGHT_ANGLES) * RIGHT_ANGLES;
       if (!event.altKey && Math.abs(held.turn + degrees - near) < SNAP_DEGREES) degrees = near - held.turn;
       edit([{ op: "turn", path, value: Number(degrees.toFixed(2)) }], options);
@@ -69,16 +77,32 @@ export function FrameHandles({ piece, index, unit }: { piece: PieceState; index:
 
   return (
     <g>
-      <path className="stalk" d={`M${top}L${stalk}`} strokeWidth={1.5 * unit} />
-      <circle className="handle turning" cx={stalk[0]} cy={stalk[1]} r={6 * unit} strokeWidth={2 * unit} {...handle("turn")} />
-      {corners.map((corner, i) => (
-        <g key={i} className="corner-mark" {...handle("scale")}>
-          <circle cx={corner[0]} cy={corner[1]} r={11 * unit} />
-          <path d={angleMark(corner, corners[(i + 3) % 4], corners[(i + 1) % 4], CORNER_PX * unit)} strokeWidth={4 * unit} />
+      <path className="fill-none stroke-verdigris" d={`M${top}L${stalk}`} strokeWidth={1.5 * unit} />
+      <Handle stage data-part="turning" cx={stalk[0]} cy={stalk[1]} r={6 * unit} strokeWidth={2 * unit} {...handle("turn")} />
+      {(
+        [
+          [a, d, b],
+          [b, a, c],
+          [c, b, d],
+          [d, c, a],
+        ] as const
+      ).map(([corner, before, after], i) => (
+        <g
+          key={i}
+          data-part="corner"
+          className="group/corner pointer-events-auto cursor-nwse-resize touch-none"
+          {...handle("scale")}
+        >
+          <circle className="fill-transparent" cx={corner[0]} cy={corner[1]} r={11 * unit} />
+          <path
+            className="fill-none stroke-sheet group-hover/corner:stroke-verdigris"
+            d={angleMark(corner, before, after, CORNER_PX * unit)}
+            strokeWidth={4 * unit}
+          />
         </g>
       ))}
       {kind && (
-        <NumberBeside at={corners[0]} unit={unit}>
+        <NumberBeside at={a} unit={unit}>
           {kind === "turn" ? `${shown(block.place.turn.z)}°` : sizeOf(block)}
         </NumberBeside>
       )}

@@ -1,0 +1,26 @@
+import type { Line } from "../../live/desk";
+import type { Plane } from "../plane";
+import { InHand } from "./StageTool";
+import { useDrawing } from "./useDrawing";
+import { useHighlight } from "./useHighlight";
+
+interface Props {
+  tool: Line | "highlight";
+  plane: Plane;
+  width: number;
+  height: number;
+  unit: number;
+}
+
+/** The tool that has the whole stage. */
+export function ToolInHand({ tool, ...more }: Props) {
+  return tool === "highlight" ? <Highlight {...more} /> : <Drawing line={tool} {...more} />;
+}
+
+function Highlight({ width, height, unit }: Omit<Props, "tool">) {
+  return <InHand tool={useHighlight(width, height, unit)} width={width} height={height} />;
+}
+
+function Drawing({ line, plane, width, height, unit }: Omit<Props, "tool"> & { line: Line }) {
+  return <InHand tool={useDrawing(line, plane, unit)} width={width} height={height} />;
+}
