@@ -160,7 +160,7 @@ def our_world(peer: PeerScene, px_scale: float = 1.0) -> tuple[Scene, World]:
     piece = peer.piece()
     scene = scene_of(piece, px_scale=px_scale)
     materials = place_bodies(resolve(piece), px_scale=px_scale).materials
-    packed = pack_materials([*materials, GROUND], _rgb_metals())
+    packed = pack_materials([*materials, GROUND], tables=_rgb_metals())
     # A coat keeps its table: it says what passes to the base, which mitsuba uses too.
     kept = (packed.kind == PLASTIC)[:, None, None, None]
     packed = packed._replace(albedo=np.where(kept, packed.albedo, np.float32(1)))

@@ -5,7 +5,8 @@ is fitted into it. `shift`, `scale`, `turn`: a block, and with it its group, is 
 by a factor or turned by degrees, against what it was when the gesture began. `reorder`: a block
 comes to another place in the list. `arrange`: blocks are aligned or spread out. `follow`: a block's
 run follows a drawn stroke. `group`: blocks become one group, or leave theirs. `look`: a block takes
-the look of another. `kind`: a lamp becomes one of another kind.
+the look of another. `kind`: a lamp becomes one of another kind. `setup`: lamps and
+surroundings become those of a lighting setup, fitted to the piece.
 """
 
 import itertools
@@ -24,10 +25,13 @@ from halvex.core.lettering.strokes import run_along
 from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
 from halvex.core.piece.block import Strokes
 from halvex.core.piece.canvases import fitted
+from halvex.core.piece.light import FittedSetup
 from halvex.core.piece.model import AnyBlock
 from halvex.core.piece.reading import first_fault
+from halvex.core.piece.resolving import resolve
 from halvex.core.piece.turning import rotation
 from halvex.core.scene.lamps import lamp_stood_at
+from halvex.core.scene.setups import lit_by
 from halvex.studio.assets import assets
 
 BLOCK = re.compile(r"/blocks/(\d+)")
@@ -237,6 +241,17 @@ def _kind(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str
     return piece.model_copy(update={"light": piece.light.model_copy(update={"lamps": tuple(lamps)})}), label
 
 
+def _setup(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
+    if path != "/light":
+        raise PieceError(path, "only the light can be set up")
+    setup = _checked(FittedSetup, path, value)
+    try:
+        light = lit_by(piece.light, setup, resolve(piece, assets()))
+    except LetteringError as fault:
+        raise PieceError(path, f"a block cannot be set ({fault})") from None
+    return piece.model_copy(update={"light": light}), f"Lighting setup: {setup.name}"
+
+
 def _lamp_at(piece: Piece, path: str) -> int:
     found = LAMP.fullmatch(path)
     if not found or int(found[1]) >= len(piece.light.lamps):
@@ -287,6 +302,7 @@ ACTS: dict[str, Act] = {
     "group": _group,
     "look": _look,
     "kind": _kind,
+    "setup": _setup,
 }
 
 

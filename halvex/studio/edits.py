@@ -47,7 +47,8 @@ class Edit(BaseModel):
     the canvas of `recut`, [across, up] in px of `shift`, the factor of `scale`, the degrees of
     `turn`, the place in the list of `reorder`, an arrangement (blocks, how, to) of `arrange`, the
     id of the drawn strokes of `follow`, which blocks (blocks, together) of `group`, the id or the values of
-    the block whose `look` is taken, the lamp's `kind`.
+    the block whose `look` is taken, the lamp's `kind`, the
+    `setup` (name, follows).
     """
 
     model_config = ConfigDict(extra="forbid")
@@ -68,6 +69,7 @@ class Edit(BaseModel):
         "group",
         "look",
         "kind",
+        "setup",
     ]
     path: Pointer
     value: Any = None

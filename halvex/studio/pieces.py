@@ -17,6 +17,7 @@ from halvex.core.piece import Piece
 from halvex.studio import store
 from halvex.studio.assets import assets
 from halvex.studio.edits import Edit, apply_edits
+from halvex.studio.lighting import fitted, lit_anew
 from halvex.studio.marks import mark_of
 from halvex.studio.store import Revision, Sent
 
@@ -48,10 +49,13 @@ class Pieces:
         edits: list[Edit],
         gesture: str | None = None,
         *,
+        moving: bool = False,
         by: Watcher | None = None,
         sent: Sent | None = None,
     ) -> Revision:
         """Edit a piece; returns its new state. Raises PieceError and StoreError; nothing is changed then.
+
+        While the hand is `moving`, a setup that follows waits for it to rest (`settle`).
 
         `by` is the watcher of whoever asks, which is not called; `sent` is the message that asks, which has
         its effect once, however often it comes.
@@ -60,7 +64,15 @@ class Pieces:
             if store.was_carried_out(sent):
                 return head
             piece, label = apply_edits(store.piece_of(head), edits, store.before_gesture(head, gesture))
+            piece = lit_anew(piece, edits, moving=moving)
             return store.commit(head, piece, label, gesture, sent)
+
+    def settle(self, ident: str, *, by: Watcher | None = None) -> Revision:
+        """The hand rests: what waited for that is done, as part of the gesture that led here."""
+        with self._changing(ident, by) as head:
+            piece = store.piece_of(head)
+            settled = fitted(piece) if head.gesture else piece
+            return head if settled is piece else store.commit(head, settled, head.label, head.gesture)
 
     def undo(self, ident: str, *, by: Watcher | None = None, sent: Sent | None = None) -> Revision:
         """Step back. Raises StoreError at the first state."""
@@ -89,6 +101,7 @@ class Pieces:
                 for name in ("bearing", "elevation")
             ]
             piece, _ = apply_edits(piece, placed)
+            piece = lit_anew(piece, placed, moving=False)
             return store.commit(head, piece, f"Highlight of {lamp.name} placed")
 
     def bring_mark(self, ident: str, drawing: bytes, name: str) -> Revision:

@@ -6,9 +6,9 @@ from typing import Any
 from pydantic.json_schema import models_json_schema
 
 from halvex import __version__
+from halvex.web.api import OPERATIONS, Operation
 from halvex.web.messages import SOCKET_MODELS, WindowMessage
 from halvex.web.problems import Problem
-from halvex.web.routes import OPERATIONS, Operation
 
 
 def openapi() -> dict[str, Any]:

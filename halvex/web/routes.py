@@ -1,12 +1,9 @@
-"""The HTTP API. Each route names its models, so that the OpenAPI document says what is served."""
+"""Routes of pieces, their exports, and what the workshop offers; those of tones are in tones.py."""
 
 import io
-from collections.abc import Callable
-from dataclasses import asdict, dataclass
-from typing import Any
+from dataclasses import asdict
 
-from flask import Blueprint, Response, current_app, request, send_file
-from pydantic import BaseModel
+from flask import Response, current_app, request, send_file
 from slugify import slugify
 
 from halvex.core.advice.evening import evening
@@ -21,10 +18,12 @@ from halvex.core.scene.panorama import LARGEST_FILE_BYTES
 from halvex.studio import own_typefaces, panoramas, store
 from halvex.studio.assets import assets
 from halvex.studio.coupons import coupon, surround_picture
-from halvex.studio.edits import Edit
+from halvex.studio.edits import Edit, apply_edits
 from halvex.studio.exports import Exporter, ExportOrder, get_export
+from halvex.studio.lighting import new_piece
 from halvex.studio.pieces import pieces
 from halvex.studio.specimens import build_ahead, fit, specimen
+from halvex.web.operations import operation
 from halvex.web.problems import problem
 from halvex.web.shapes import (
     CouponOrder,
@@ -47,69 +46,7 @@ from halvex.web.shapes import (
 from halvex.web.state import history_of, state_of, workshop
 
 # Widths of the small pictures in the list of pieces and in a history.
-THUMBNAIL_PX, SMALL_PX = 320, 128
-
-api = Blueprint("api", __name__, url_prefix="/api")
-
-
-@dataclass(frozen=True)
-class Operation:
-    """What the OpenAPI document says of a route; `query` are the names of its query's texts."""
-
-    method: str
-    path: str
-    summary: str
-    takes: type[BaseModel] | None
-    gives: type[BaseModel] | None
-    status: int
-    media: str
-    takes_media: str | None
-    query: tuple[str, ...] = ()
-
-
-OPERATIONS: list[Operation] = []
-
-
-def operation(
-    method: str,
-    path: str,
-    summary: str,
-    *,
-    takes: type[BaseModel] | None = None,
-    gives: type[BaseModel] | None = None,
-    status: int = 200,
-    media: str = "application/json",
-    takes_media: str | None = None,
-    query: tuple[str, ...] = (),
-) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
-    """Register a route that takes and gives models; the body is checked before the function sees it."""
-
-    def register(function: Callable[..., Any]) -> Callable[..., Any]:
-        def answer(**parts: str) -> Any:
-            if takes is not None:
-                parts["body"] = takes.model_validate(_body())  # type: ignore[assignment]
-            given = function(**parts)
-            if isinstance(given, BaseModel):
-                return Response(given.model_dump_json(by_alias=True), status, mimetype="application/json")
-            return given if given is not None else Response(status=status)
-
-        api.add_url_rule(path, function.__name__, answer, methods=[method])
-        OPERATIONS.append(
-            Operation(method, f"/api{path}", summary, takes, gives, status, media, takes_media, query)
-        )
-        return function
-
-    return register
-
-
-def _body() -> Any:
-    try:
-        values = request.get_json(silent=True, force=True)
-    except RecursionError:
-        values = None
-    if not isinstance(values, dict):
-        raise PieceError("", "the request's body must be a JSON object")
-    return values
+THUMBNAIL_PX, SETUP_PX, SMALL_PX = 320, 196, 128
 
 
 def _exporter() -> Exporter:
@@ -138,7 +75,7 @@ def get_pieces() -> PieceList:
 
 @operation("POST", "/pieces", "Store a new piece", takes=NewPiece, gives=PieceState, status=201)
 def post_piece(body: NewPiece) -> PieceState:
-    piece = piece_from_values(body.document) if body.document is not None else Piece()
+    piece = piece_from_values(body.document) if body.document is not None else new_piece()
     return state_of(pieces.create(piece))
 
 
@@ -223,6 +160,15 @@ def _thumbnail(piece: Piece, width: int) -> Response:
 def post_highlight(ident: str, body: HighlightOrder) -> PieceState:
     pieces.place_highlight(ident, body.lamp, body.x, body.y)
     return state_of(ident)
+
+
+@operation(
+    "GET", "/pieces/<ident>/setups/<name>", "A small draft of a piece in a lighting setup", media="image/webp"
+)
+def get_setup(ident: str, name: str) -> Response:
+    piece = store.load_piece(ident)
+    setup = Edit(op="setup", path="/light", value={"name": name})
+    return _thumbnail(apply_edits(piece, [setup])[0], SETUP_PX)
 
 
 @operation(

@@ -21,9 +21,9 @@ from halvex.studio.exports import Exporter
 from halvex.studio.folder import claim
 from halvex.studio.samples import fill_empty_store
 from halvex.web import guard, problems
+from halvex.web.api import api
 from halvex.web.openapi import openapi
 from halvex.web.problems import problem
-from halvex.web.routes import api
 from halvex.web.sockets import Window
 from halvex.web.websocket import WebSocket
 

@@ -4,7 +4,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from halvex.core.piece.light import AnySurround
+from halvex.core.piece.light import AnySurround, SetupName
 from halvex.core.piece.material import Material
 from halvex.core.piece.model import Canvas, Piece
 from halvex.core.piece.view import View
@@ -365,6 +365,13 @@ class CanvasEntry(BaseModel):
     canvas: Canvas
 
 
+class SetupEntry(BaseModel):
+    """A lighting setup by its name, and what it does."""
+
+    name: SetupName
+    says: str
+
+
 class Workshop(BaseModel):
     """What the screen offers: typefaces, every kind of material as it starts, coupons, mouldings,
     named placements; all numeric fields by `Model.name`, and the fields of each model in their order."""
@@ -376,6 +383,7 @@ class Workshop(BaseModel):
     mouldings: list[Moulding]
     placements: list[PlacementEntry]
     canvases: list[CanvasEntry]
+    setups: list[SetupEntry]
     fields: dict[str, FieldInfo]
     models: dict[str, list[PlainField]]
 

@@ -188,8 +188,11 @@ class Window:
         if message.type == "size":
             self._size = (message.width, message.height)
             self._part = (message.zoom, message.left, message.top)
-        if message.type in ("size", "rest"):
+        if message.type == "size":
             self._refresh(message.seq)
+            return
+        if message.type == "rest":
+            self._refresh(message.seq, head=pieces.settle(self._piece, by=self._changed))
             return
         shown = message.piece in ("", self._piece)
         head = self._change(message, self._piece if shown else message.piece)
@@ -207,7 +210,9 @@ class Window:
             return pieces.redo(piece, by=self._changed, sent=sent)
         if not message.edits:
             raise PieceError("/edits", "there is nothing to do; send at least one edit")
-        return pieces.edit(piece, message.edits, message.gesture, by=self._changed, sent=sent)
+        return pieces.edit(
+            piece, message.edits, message.gesture, moving=message.moving, by=self._changed, sent=sent
+        )
 
     def _leave(self) -> None:
         if self._piece:

@@ -15,6 +15,7 @@ from halvex.core.piece.material import MATERIAL_KINDS
 from halvex.core.piece.part import Part, all_parts
 from halvex.core.piece.turning import DIMETRIC_TURN, ISOMETRIC_TURNS
 from halvex.core.piece.view import Oblique, View
+from halvex.core.scene.setups import SETUPS
 from halvex.core.solids.profiles import PROFILES
 from halvex.studio.assets import assets
 from halvex.studio.coupons import COUPONS
@@ -36,6 +37,7 @@ from halvex.web.shapes import (
     PieceState,
     PlacementEntry,
     PlainField,
+    SetupEntry,
     SummaryRun,
     TypefaceEntry,
     Workshop,
@@ -108,6 +110,7 @@ def workshop() -> Workshop:
         ],
         mouldings=mouldings,
         placements=_placements(),
+        setups=[SetupEntry(name=setup.name, says=setup.says) for setup in SETUPS.values()],
         canvases=[CanvasEntry(name=c.name, family=c.family, canvas=c.canvas) for c in CANVASES],
         fields=_fields(),
         models={kind.__name__: _plain_fields(kind) for kind in all_parts()},

@@ -12,7 +12,7 @@ from halvex.core.piece import Lettering, Piece
 from halvex.core.piece.light import Light, Panorama
 from halvex.core.piece.resolving import resolve
 from halvex.core.scene import SceneError, build_scene
-from halvex.core.scene.surround import surround_key
+from halvex.core.scene.surroundings import surround_key
 
 QUAY = Lettering(words="Quay", typeface="own", size=100)
 

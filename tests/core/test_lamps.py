@@ -21,7 +21,8 @@ from halvex.core.scene import SceneError, scene_of
 from halvex.core.scene.lamps import lamp_direction, lamp_stood_at, pack_lamps, rectangle_form_factor
 from halvex.core.scene.panorama import open_panorama, read_panorama
 from halvex.core.scene.skies import panorama_of, picture_of
-from halvex.core.scene.surround import MOST_VARIANCE, make_surround, radiance_from, surround_of
+from halvex.core.scene.surround import radiance_from
+from halvex.core.scene.surroundings import MOST_VARIANCE, make_surround, surround_of
 
 F = np.float32
 

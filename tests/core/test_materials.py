@@ -75,7 +75,7 @@ def furnace(material: AnyMaterial, cosine: float, *, around: float = 0.0, enteri
     """Share of uniform light that comes back, green."""
     total = np.zeros(3)
     returned(
-        pack_materials([material], np.ones_like(metal_tables())),
+        pack_materials([material], tables=np.ones_like(metal_tables())),
         seen_from(cosine, around),
         SAMPLES,
         entering,
@@ -143,14 +143,16 @@ class FurnaceTest(unittest.TestCase):
             Plastic(colour="#808080", roughness=0.6),
             Plastic(roughness=0.7, pearl=50),
         ):
-            materials = pack_materials([material], np.ones_like(metal_tables()))
+            materials = pack_materials([material], tables=np.ones_like(metal_tables()))
             sampled, summed = np.zeros(3), np.zeros(3)
             returned(materials, seen_from(0.7), SAMPLES, True, sampled, make_scratch())
             lit_evenly(materials, seen_from(0.7), 256, False, summed)
             np.testing.assert_allclose(sampled / SAMPLES, summed, rtol=0.02, err_msg=str(material))
 
     def test_what_scatters_evenly_is_a_part_of_all(self) -> None:
-        materials = pack_materials([Plastic(colour="#808080", roughness=0.6)], np.ones_like(metal_tables()))
+        materials = pack_materials(
+            [Plastic(colour="#808080", roughness=0.6)], tables=np.ones_like(metal_tables())
+        )
         matte, whole = np.zeros(3), np.zeros(3)
         lit_evenly(materials, seen_from(0.7), 128, True, matte)
         lit_evenly(materials, seen_from(0.7), 128, False, whole)

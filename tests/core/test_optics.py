@@ -1,8 +1,10 @@
 """Colour and light on surfaces against standards and handbooks."""
 
+import itertools
 import math
 import unittest
 
+import colour
 import numpy as np
 
 from halvex.core.finish.tone import to_bytes, to_display
@@ -17,7 +19,7 @@ from halvex.core.optics.colour import (
 )
 from halvex.core.optics.metals import METALS, metal_tables
 from halvex.core.optics.microfacet import fresnel_dielectric, ggx_d, sample_visible_normal, visible_normal_pdf
-from halvex.core.optics.tone import light_shown_as, pbr_neutral
+from halvex.core.optics.tone import CURVES, SCALE, SHOULDER, STEEPNESS, light_shown_as, pbr_neutral
 from halvex.core.optics.vectors import cosine_and_sine
 from halvex.core.render.sampler import draw, forget_numbers, pixel_key, sample_2d, shifted
 from halvex.core.render.world import make_scratch
@@ -34,8 +36,8 @@ class ColourTest(unittest.TestCase):
 
     def test_contrast_is_wcag(self) -> None:
         """WCAG 2.2: black on white 21, #767676 4.54, #777777 4.48."""
-        for colour, ratio in (("#000000", 21.0), ("#767676", 4.54), ("#777777", 4.48)):
-            self.assertAlmostEqual(contrast_ratio(colour, "#ffffff"), ratio, places=2)
+        for grey, ratio in (("#000000", 21.0), ("#767676", 4.54), ("#777777", 4.48)):
+            self.assertAlmostEqual(contrast_ratio(grey, "#ffffff"), ratio, places=2)
 
     def test_illuminant_a_is_a_black_body_of_2856_k(self) -> None:
         """CIE 15: illuminant A has x 0.4476, y 0.4074."""
@@ -55,9 +57,9 @@ class ColourTest(unittest.TestCase):
             "chromium": (0.635, 0.662, 0.705),
             "tungsten": (0.515, 0.496, 0.468),
         }
-        for name, colour in expected.items():
+        for name, reflected in expected.items():
             np.testing.assert_allclose(
-                metal_tables()[METALS.index(name), -1], colour, atol=2e-3, err_msg=name
+                metal_tables()[METALS.index(name), -1], reflected, atol=2e-3, err_msg=name
             )
             np.testing.assert_allclose(
                 metal_tables()[METALS.index(name), 0], 1.0, atol=5e-3, err_msg=f"{name}, grazing"
@@ -82,6 +84,32 @@ class ToneTest(unittest.TestCase):
             (to_display(light, 0.0) * np.float32(255) + np.float32(0.5)).astype(np.uint8),
         )
 
+    def test_rich_holds_hue_and_never_turns_back(self) -> None:
+        """Brightening a metal's colour: lightness rises all along, and its hue in CIELAB (colour-science)
+        stays within a few degrees while it has any colour to speak of."""
+        light = np.geomspace(0.01, 8, 120)
+        for name in ("gold", "copper", "bronze", "silver"):
+            metal = metal_tables()[METALS.index(name), -1].astype(float)
+            shown = to_display((light[:, None] * metal).astype(np.float32)[None], 0.0, "rich")[0].astype(
+                float
+            )
+            lab = colour.XYZ_to_Lab(colour.sRGB_to_XYZ(shown))
+            self.assertTrue((np.diff(lab[:, 0]) > -1e-3).all(), name)
+            chroma, hue = np.hypot(lab[:, 1], lab[:, 2]), np.degrees(np.arctan2(lab[:, 2], lab[:, 1]))
+            coloured = chroma > 12
+            if coloured.any():
+                self.assertLess(np.ptp(hue[coloured]), 12, name)
+
+    def test_rich_and_plain_are_their_formulas(self) -> None:
+        grey = np.array([0.001, 0.02, 0.18, 0.5, 1.0, 3.0], np.float32)
+        image = np.repeat(grey[:, None], 3, axis=1)[None]
+        power = grey.astype(float) ** STEEPNESS
+        expected = linear_to_srgb(np.minimum(SCALE * power / (power + SHOULDER), 1))
+        np.testing.assert_allclose(to_display(image, 0.0, "rich")[0, :, 0], expected, atol=2e-3)
+        self.assertAlmostEqual(float(to_display(image, 0.0, "rich")[0, 2, 0]), linear_to_srgb(0.18), places=3)
+        plain = to_display(image, 0.0, "plain")[0, :, 1]
+        np.testing.assert_allclose(plain, linear_to_srgb(np.minimum(grey, 1)), atol=2e-3)
+
     def test_light_that_is_no_light_is_shown_too(self) -> None:
         odd = np.array([[[np.inf, np.inf, np.inf], [np.nan, -1.0, -np.inf], [1e30, 0.0, np.nan]]], np.float32)
         shown = to_bytes(odd, 20.0)[0].tolist()
@@ -89,14 +117,13 @@ class ToneTest(unittest.TestCase):
         self.assertEqual(shown[2][0], 255)
 
     def test_a_backdrop_is_shown_as_picked(self) -> None:
-        for colour in ("#24424a", "#e6ddcc", "#000000", "#808080", "#c8402f", "#fbfbf0"):
-            for exposure in (-2.0, 0.0, 1.5):
-                shown = to_display(
-                    light_shown_as(colour, exposure).astype(np.float32).reshape(1, 1, 3), exposure
-                )[0, 0]
-                np.testing.assert_allclose(
-                    shown, linear_to_srgb(hex_to_linear(colour)), atol=4e-3, err_msg=colour
-                )
+        colours = ("#24424a", "#e6ddcc", "#000000", "#808080", "#c8402f", "#fbfbf0")
+        for picked, curve, exposure in itertools.product(colours, CURVES, (-2.0, 0.0, 1.5)):
+            light = light_shown_as(picked, exposure, curve).astype(np.float32).reshape(1, 1, 3)
+            shown = to_display(light, exposure, curve)[0, 0]
+            np.testing.assert_allclose(
+                shown, linear_to_srgb(hex_to_linear(picked)), atol=4e-3, err_msg=f"{picked} {curve}"
+            )
 
 
 class FresnelTest(unittest.TestCase):

@@ -26,6 +26,7 @@ export type ShapeBlock = Extract<Block, { kind: "shape" }>;
 export type StrokesBlock = Extract<Block, { kind: "strokes" }>;
 export type MarkBlock = Extract<Block, { kind: "mark" }>;
 export type Evening = Schemas["Evening"];
+export type LightByTones = Schemas["LightByTones"];
 export type Form = Block["form"];
 export type Bevel = Form["bevel"];
 export type Material = Block["surface"]["face"];
@@ -77,6 +78,9 @@ export const api = {
     ) as Promise<Blob>,
   surround: (surround: Partial<Surround>) =>
     answered(http.POST("/api/surround", { body: { surround: surround as Surround }, parseAs: "blob" })) as Promise<Blob>,
+  tones: (ident: string) => answered(http.GET("/api/pieces/{ident}/tones", { params: { path: { ident } } })),
+  lightByTones: (ident: string, tones: Record<string, number>) =>
+    answered(http.POST("/api/pieces/{ident}/tones", { params: { path: { ident } }, body: { tones } })),
   panoramas: () => answered(http.GET("/api/panoramas")),
   keepPanorama: (name: string, file: File) =>
     answered(http.POST("/api/panoramas/{name}", { params: { path: { name } }, ...whole(file) })),

@@ -681,6 +681,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{ident}/setups/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A small draft of a piece in a lighting setup */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    ident: string;
+                    name: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description A small draft of a piece in a lighting setup */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "image/webp": unknown;
+                    };
+                };
+                /** @description A problem */
+                "4XX": {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{ident}/coupon": {
         parameters: {
             query?: never;
@@ -1395,6 +1443,88 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{ident}/tones": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How light the parts of a piece are */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    ident: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description How light the parts of a piece are */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Tones"];
+                    };
+                };
+                /** @description A problem */
+                "4XX": {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Light that gives parts their tones, as a proposal */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    ident: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["TonesOrder"];
+                };
+            };
+            responses: {
+                /** @description Light that gives parts their tones, as a proposal */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LightByTones"];
+                    };
+                };
+                /** @description A problem */
+                "4XX": {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1694,7 +1824,7 @@ export interface components {
         /**
          * Card
          * @description A bright card of a studio, where lamps of this bearing and elevation would stand; its size in
-         *     degrees.
+         *     degrees, turned by `roll` counter-clockwise as it is seen from the letters' place.
          */
         Card: {
             /**
@@ -1722,6 +1852,16 @@ export interface components {
              * @default 10
              */
             softness: number;
+            /**
+             * Card roll
+             * @default 0
+             */
+            roll: number;
+            /**
+             * Card colour
+             * @default 5500
+             */
+            kelvin: number;
             /**
              * Card strength
              * @default 1
@@ -1842,14 +1982,15 @@ export interface components {
          *     the canvas of `recut`, [across, up] in px of `shift`, the factor of `scale`, the degrees of
          *     `turn`, the place in the list of `reorder`, an arrangement (blocks, how, to) of `arrange`, the
          *     id of the drawn strokes of `follow`, which blocks (blocks, together) of `group`, the id or the values of
-         *     the block whose `look` is taken, the lamp's `kind`.
+         *     the block whose `look` is taken, the lamp's `kind`, the
+         *     `setup` (name, follows).
          */
         Edit: {
             /**
              * Op
              * @enum {string}
              */
-            op: "replace" | "add" | "remove" | "enter" | "stand" | "recut" | "shift" | "scale" | "turn" | "reorder" | "arrange" | "follow" | "group" | "look" | "kind";
+            op: "replace" | "add" | "remove" | "enter" | "stand" | "recut" | "shift" | "scale" | "turn" | "reorder" | "arrange" | "follow" | "group" | "look" | "kind" | "setup";
             /** Path */
             path: string;
             /**
@@ -1987,6 +2128,23 @@ export interface components {
             step: number;
             /** Default */
             default: number | null;
+        };
+        /**
+         * FittedSetup
+         * @description The setup that lamps and surroundings came from. While it `follows`, they are fitted anew whenever the
+         *     view, the words or the materials change; a lamp that is changed by hand ends that.
+         */
+        FittedSetup: {
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "graded face" | "softbox and fill" | "raking light" | "dark field" | "dark room" | "copy stand" | "window" | "hard break" | "low sun" | "strip pair" | "overcast" | "top light" | "bright field";
+            /**
+             * Follows
+             * @default true
+             */
+            follows: boolean;
         };
         /**
          * Flat
@@ -3112,8 +3270,13 @@ export interface components {
                 [key: string]: components["schemas"]["LetterSetting"];
             };
         };
-        /** Light */
+        /**
+         * Light
+         * @description Lamps, surroundings, and how bright light is shown.
+         */
         Light: {
+            /** @default null */
+            setup: components["schemas"]["FittedSetup"] | null;
             /**
              * Lamps
              * @default [
@@ -3155,6 +3318,8 @@ export interface components {
              *           "bearing": 90,
              *           "elevation": 28,
              *           "height": 34,
+             *           "kelvin": 5500,
+             *           "roll": 0,
              *           "softness": 12,
              *           "strength": 1,
              *           "width": 150
@@ -3163,6 +3328,8 @@ export interface components {
              *           "bearing": 170,
              *           "elevation": 22,
              *           "height": 80,
+             *           "kelvin": 5500,
+             *           "roll": 0,
              *           "softness": 10,
              *           "strength": 0.5,
              *           "width": 18
@@ -3171,6 +3338,8 @@ export interface components {
              *           "bearing": 10,
              *           "elevation": 18,
              *           "height": 70,
+             *           "kelvin": 5500,
+             *           "roll": 0,
              *           "softness": 10,
              *           "strength": 0,
              *           "width": 14
@@ -3184,6 +3353,22 @@ export interface components {
              * @default 0
              */
             exposure: number;
+            /**
+             * Tone curve
+             * @default neutral
+             * @enum {string}
+             */
+            tone: "neutral" | "rich" | "plain";
+        };
+        /**
+         * LightByTones
+         * @description What light by tones reaches, and the edits that bring it.
+         */
+        LightByTones: {
+            /** Reached */
+            reached: components["schemas"]["ReachedTone"][];
+            /** Edits */
+            edits: components["schemas"]["Edit"][];
         };
         /**
          * LineStyle
@@ -3910,6 +4095,7 @@ export interface components {
             view: components["schemas"]["View"];
             /**
              * @default {
+             *       "setup": null,
              *       "lamps": [
              *         {
              *           "aim": {
@@ -3941,6 +4127,8 @@ export interface components {
              *             "bearing": 90,
              *             "elevation": 28,
              *             "height": 34,
+             *             "kelvin": 5500,
+             *             "roll": 0,
              *             "softness": 12,
              *             "strength": 1,
              *             "width": 150
@@ -3949,6 +4137,8 @@ export interface components {
              *             "bearing": 170,
              *             "elevation": 22,
              *             "height": 80,
+             *             "kelvin": 5500,
+             *             "roll": 0,
              *             "softness": 10,
              *             "strength": 0.5,
              *             "width": 18
@@ -3957,6 +4147,8 @@ export interface components {
              *             "bearing": 10,
              *             "elevation": 18,
              *             "height": 70,
+             *             "kelvin": 5500,
+             *             "roll": 0,
              *             "softness": 10,
              *             "strength": 0,
              *             "width": 14
@@ -3967,7 +4159,8 @@ export interface components {
              *         "strength": -1,
              *         "turn": 0
              *       },
-             *       "exposure": 0
+             *       "exposure": 0,
+             *       "tone": "neutral"
              *     }
              */
             light: components["schemas"]["Light"];
@@ -4388,6 +4581,20 @@ export interface components {
             field: string;
         };
         /**
+         * ReachedTone
+         * @description A part, the L* wanted and reached (null: it is not seen), and why they differ.
+         */
+        ReachedTone: {
+            /** Part */
+            part: string;
+            /** Wanted */
+            wanted: number;
+            /** Reached */
+            reached: number | null;
+            /** Reason */
+            reason: string;
+        };
+        /**
          * Refusal
          * @description Why the message `seq` was refused.
          */
@@ -4509,6 +4716,19 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        /**
+         * SetupEntry
+         * @description A lighting setup by its name, and what it does.
+         */
+        SetupEntry: {
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "graded face" | "softbox and fill" | "raking light" | "dark field" | "dark room" | "copy stand" | "window" | "hard break" | "low sun" | "strip pair" | "overcast" | "top light" | "bright field";
+            /** Says */
+            says: string;
         };
         /**
          * Shape
@@ -5207,6 +5427,8 @@ export interface components {
              *         "width": 150,
              *         "height": 34,
              *         "softness": 12,
+             *         "roll": 0,
+             *         "kelvin": 5500,
              *         "strength": 1
              *       },
              *       {
@@ -5215,6 +5437,8 @@ export interface components {
              *         "width": 18,
              *         "height": 80,
              *         "softness": 10,
+             *         "roll": 0,
+             *         "kelvin": 5500,
              *         "strength": 0.5
              *       },
              *       {
@@ -5223,6 +5447,8 @@ export interface components {
              *         "width": 14,
              *         "height": 70,
              *         "softness": 10,
+             *         "roll": 0,
+             *         "kelvin": 5500,
              *         "strength": 0
              *       }
              *     ]
@@ -5308,6 +5534,55 @@ export interface components {
              * @default 0
              */
             y: number;
+        };
+        /**
+         * ToneAdviceEntry
+         * @description What there is to say about tones, the act that helps by name, and the tones it wants.
+         */
+        ToneAdviceEntry: {
+            /** Text */
+            text: string;
+            /** Label */
+            label: string;
+            /** Wanted */
+            wanted: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * ToneEntry
+         * @description A part of the lettering, or the backdrop: its mean L* in the finished picture, how far L* spreads over
+         *     it, and the share of it that is shown as white.
+         */
+        ToneEntry: {
+            /** Part */
+            part: string;
+            /** Tone */
+            tone: number;
+            /** Spread */
+            spread: number;
+            /** Clipped */
+            clipped: number;
+        };
+        /**
+         * Tones
+         * @description How light the parts are, and what there is to say about it.
+         */
+        Tones: {
+            /** Parts */
+            parts: components["schemas"]["ToneEntry"][];
+            /** Advice */
+            advice: components["schemas"]["ToneAdviceEntry"][];
+        };
+        /**
+         * TonesOrder
+         * @description The L* that parts are to have.
+         */
+        TonesOrder: {
+            /** Tones */
+            tones: {
+                [key: string]: number;
+            };
         };
         /**
          * Tube
@@ -5638,6 +5913,8 @@ export interface components {
             placements: components["schemas"]["PlacementEntry"][];
             /** Canvases */
             canvases: components["schemas"]["CanvasEntry"][];
+            /** Setups */
+            setups: components["schemas"]["SetupEntry"][];
             /** Fields */
             fields: {
                 [key: string]: components["schemas"]["FieldInfo"];

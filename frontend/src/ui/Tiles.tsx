@@ -1,6 +1,6 @@
 import type { ReactNode } from "react";
 
-const OF = { 4: "grid-cols-4", 5: "grid-cols-5" } as const;
+const OF = { 3: "grid-cols-3", 4: "grid-cols-4", 5: "grid-cols-5" } as const;
 
 /** Small pictures side by side, of which one is chosen. */
 export function Tiles({ label, of, children }: { label: string; of: keyof typeof OF; children: ReactNode }) {

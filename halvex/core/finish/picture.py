@@ -37,13 +37,13 @@ def finish(layers: RenderLayers, settings: Finish) -> Picture:
     black of as much alpha; exposed, tone-mapped and encoded for display, here and nowhere else."""
     if layers.shade is None:
         linear = layers.composed(settings)
-        return Picture(to_display(linear, settings.exposure), linear, None)
+        return Picture(to_display(linear, settings.exposure, settings.tone), linear, None)
     colour = layers.light + layers.flat * settings.flat_gain
     cover = 1.0 - layers.through.mean(axis=2)
     alpha = np.clip(1.0 - (1.0 - cover) * layers.shade, 0.0, 1.0).astype(np.float32)
     covered = colour / np.maximum(alpha, 1e-4)[..., None]
     linear = np.where(alpha[..., None] > 1e-4, covered, 0.0).astype(np.float32)
-    return Picture(to_display(linear, settings.exposure), linear, alpha)
+    return Picture(to_display(linear, settings.exposure, settings.tone), linear, alpha)
 
 
 def finished_bytes(layers: RenderLayers, settings: Finish, *, pool: Executor) -> NDArray[np.uint8]:
@@ -51,7 +51,8 @@ def finished_bytes(layers: RenderLayers, settings: Finish, *, pool: Executor) ->
     pixels = np.empty(layers.light.shape, np.uint8)
 
     def rows(begin: int, end: int) -> None:
-        pixels[begin:end] = to_bytes(layers.composed(settings, slice(begin, end)), settings.exposure)
+        light = layers.composed(settings, slice(begin, end))
+        pixels[begin:end] = to_bytes(light, settings.exposure, settings.tone)
 
     run_bands(pool, rows, SHOWN_ROWS, len(layers.light))
     return pixels

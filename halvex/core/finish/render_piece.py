@@ -69,7 +69,7 @@ def render_piece(
             world,
             film,
             order,
-            partial(to_display, exposure_stops=scene.finish.exposure),
+            partial(to_display, exposure_stops=scene.finish.exposure, curve=scene.finish.tone),
             pool,
             partial(_share_of, progress, number, len(bands)),
             cancelled,

@@ -1,14 +1,14 @@
-"""Exposure, tone mapping and encoding: linear light to display values, keeping colours below 0.8 as they
-are (optics/tone.py)."""
+"""Exposure, tone mapping and encoding: linear light to display values by a tone curve (optics/tone.py)."""
 
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.kernels import helper, kernel
 from halvex.core.optics.colour import linear_to_srgb
-from halvex.core.optics.tone import tone_mapped
+from halvex.core.optics.tone import CURVES, Curve, tone_mapped
 from halvex.core.optics.vectors import F
 
 # Entries of the encoding table: finer than a 16-bit step of sRGB everywhere.
@@ -42,7 +42,7 @@ def _encoded(table, value):
 
 
 @kernel
-def _develop(picture, gain, table, out):
+def _develop(picture, gain, curve, table, out):
     for y in range(picture.shape[0]):
         for x in range(picture.shape[1]):
             r, g, b = (
@@ -50,7 +50,7 @@ def _develop(picture, gain, table, out):
                 _exposed(picture[y, x, 1], gain),
                 _exposed(picture[y, x, 2], gain),
             )
-            r, g, b = tone_mapped(r, g, b)
+            r, g, b = tone_mapped(r, g, b, curve)
             out[y, x, 0], out[y, x, 1], out[y, x, 2] = (
                 _encoded(table, r),
                 _encoded(table, g),
@@ -58,15 +58,19 @@ def _develop(picture, gain, table, out):
             )
 
 
-def to_display(linear: Array, exposure_stops: float) -> Array:
+def to_display(linear: Array, exposure_stops: float, curve: Curve = "neutral") -> Array:
     """sRGB-encoded values in [0, 1] of linear light (h, w, 3) at an exposure."""
     out = np.empty(linear.shape, np.float32)
-    _develop(np.ascontiguousarray(linear, np.float32), F(2.0**exposure_stops), _encoding(), out)
+    _show(linear, exposure_stops, curve, _encoding(), out)
     return out
 
 
-def to_bytes(linear: Array, exposure_stops: float) -> NDArray[np.uint8]:
+def to_bytes(linear: Array, exposure_stops: float, curve: Curve = "neutral") -> NDArray[np.uint8]:
     """8-bit sRGB (h, w, 3) of linear light at an exposure."""
     out = np.empty(linear.shape, np.uint8)
-    _develop(np.ascontiguousarray(linear, np.float32), F(2.0**exposure_stops), _encoding_in_bytes(), out)
+    _show(linear, exposure_stops, curve, _encoding_in_bytes(), out)
     return out
+
+
+def _show(linear: Array, exposure_stops: float, curve: Curve, table: NDArray[Any], out: NDArray[Any]) -> None:
+    _develop(np.ascontiguousarray(linear, np.float32), F(2.0**exposure_stops), CURVES[curve], table, out)

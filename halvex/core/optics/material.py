@@ -18,7 +18,7 @@ from halvex.core.optics.colour import hex_to_linear, luminance
 from halvex.core.optics.metals import METALS, metal_tables
 from halvex.core.optics.spectrum import cauchy
 from halvex.core.optics.textures import NO_TEXTURE, texture_row
-from halvex.core.optics.tone import light_shown_as
+from halvex.core.optics.tone import Curve, light_shown_as
 from halvex.core.piece.material import (
     AnyMaterial,
     Flat,
@@ -83,11 +83,14 @@ class _Row(NamedTuple):
 
 
 def pack_materials(
-    materials: list[AnyMaterial | InnerLayer], tables: NDArray[np.float32] | None = None
+    materials: list[AnyMaterial | InnerLayer],
+    curve: Curve = "neutral",
+    *,
+    tables: NDArray[np.float32] | None = None,
 ) -> Materials:
     """Pack materials in order. `tables` replaces the metals' reflectances. Flat colours are packed for
-    exposure 0."""
-    rows = [_pack(material) for material in materials]
+    exposure 0 and a tone curve."""
+    rows = [_pack(material, curve) for material in materials]
     params = np.zeros((len(rows), COLUMNS), np.float32)
     params[:, [ALPHA, INDEX, ASPECT, BRUSH_X]] = 1.0
     for number, row in enumerate(rows):
@@ -104,7 +107,7 @@ def pack_materials(
     )
 
 
-def _pack(material: AnyMaterial | InnerLayer) -> _Row:
+def _pack(material: AnyMaterial | InnerLayer, curve: Curve) -> _Row:
     match material:
         case Metal():
             return _metal(material)
@@ -138,7 +141,7 @@ def _pack(material: AnyMaterial | InnerLayer) -> _Row:
         case Glow():
             return _Row(GLOW, _rgb(hex_to_linear(material.colour) * 2.0**material.strength), _all_returned())
         case Flat():
-            return _Row(FLAT, _rgb(light_shown_as(material.colour, 0.0)), _all_returned())
+            return _Row(FLAT, _rgb(light_shown_as(material.colour, 0.0, curve)), _all_returned())
 
 
 def _all_returned() -> NDArray[np.float64]:

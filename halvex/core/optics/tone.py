@@ -1,8 +1,15 @@
-"""The tone curve: how bright light is shown, and what light is shown as a given colour.
+"""Tone curves: how bright light is shown, and what light is shown as a given colour.
 
-It is the Khronos PBR Neutral tone mapper (Khronos Group, 2024): base colours are reproduced
-as given, only highlights are compressed and drawn towards white.
+neutral: the Khronos PBR Neutral tone mapper (Khronos Group, 2024): base colours are reproduced as given,
+only highlights are compressed and drawn towards white.
+rich: an S on luminance (a power with a shoulder), which keeps the proportions of red, green and blue; what
+then does not fit the display is drawn towards the grey of its own luminance by as little as it takes, so that
+gold stays gold up to its highlight.
+plain: light as it is, clipped.
 """
+
+import math
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,9 +18,21 @@ from halvex.core.kernels import helper
 from halvex.core.optics.colour import hex_to_linear
 from halvex.core.optics.vectors import F
 
+Curve = Literal["neutral", "rich", "plain"]
+NEUTRAL, RICH, PLAIN = range(3)
+CURVES: dict[Curve, int] = {"neutral": NEUTRAL, "rich": RICH, "plain": PLAIN}
+
 START_COMPRESSION = 0.8 - 0.04
 DESATURATION = 0.15
 BRIGHTEST_BACKDROP = 0.995
+
+# rich: y = k x^a / (x^a + c), through middle grey (0.18 is shown as 0.18) and reaching 1 at WHITEST.
+STEEPNESS, MIDDLE_GREY, WHITEST = 1.25, 0.18, 4.0
+_GREY_POWER, _WHITE_POWER = MIDDLE_GREY**STEEPNESS, WHITEST**STEEPNESS
+SHOULDER = _GREY_POWER * _WHITE_POWER * (1 - MIDDLE_GREY) / (MIDDLE_GREY * _WHITE_POWER - _GREY_POWER)
+SCALE = (_WHITE_POWER + SHOULDER) / _WHITE_POWER
+# Luminance of linear sRGB (IEC 61966-2-1).
+RED_LUMINANCE, GREEN_LUMINANCE, BLUE_LUMINANCE = 0.2126, 0.7152, 0.0722
 
 
 def pbr_neutral(linear: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -30,13 +49,21 @@ def pbr_neutral(linear: NDArray[np.float64]) -> NDArray[np.float64]:
     return np.where(peak < START_COMPRESSION, colour, scaled * (1.0 - g) + pressed * g)
 
 
-def light_shown_as(colour: str, exposure_stops: float) -> NDArray[np.float64]:
+def light_shown_as(colour: str, exposure_stops: float, curve: Curve = "neutral") -> NDArray[np.float64]:
     """Linear light (3,) that is shown as the colour #rrggbb at an exposure: the inverse of `to_display`
     (finish/tone.py).
 
     Colours brighter than BRIGHTEST_BACKDROP would take endless light; they are taken as that bright.
     """
     shown = np.minimum(hex_to_linear(colour), BRIGHTEST_BACKDROP)
+    if curve == "neutral":
+        shown = _neutral_inverse(shown)
+    elif curve == "rich":
+        shown = _rich_inverse(shown)
+    return np.asarray(shown / 2.0**exposure_stops)
+
+
+def _neutral_inverse(shown: NDArray[np.float64]) -> NDArray[np.float64]:
     peak = shown.max()
     if peak > START_COMPRESSION:
         d = 1.0 - START_COMPRESSION
@@ -45,11 +72,29 @@ def light_shown_as(colour: str, exposure_stops: float) -> NDArray[np.float64]:
         shown = np.maximum((shown - peak * g) / (1.0 - g), 0.0) * (unpressed / peak)
     low = shown.min()
     offset = np.sqrt(low / 6.25) - low if low < 0.04 else 0.04
-    return np.asarray((shown + offset) / 2.0**exposure_stops)
+    return np.asarray(shown + offset)
+
+
+def _rich_inverse(shown: NDArray[np.float64]) -> NDArray[np.float64]:
+    luminance = float(shown @ [RED_LUMINANCE, GREEN_LUMINANCE, BLUE_LUMINANCE])
+    if luminance <= 0:
+        return np.zeros(3)
+    light = (SHOULDER * luminance / (SCALE - luminance)) ** (1 / STEEPNESS)
+    return np.asarray(shown * (light / luminance))
 
 
 @helper
-def tone_mapped(r, g, b):
+def tone_mapped(r, g, b, curve):
+    """Display-linear values in [0, 1] of one colour, by one of the CURVES."""
+    if curve == NEUTRAL:
+        return _neutral(r, g, b)
+    if curve == RICH:
+        return _rich(r, g, b)
+    return min(r, F(1.0)), min(g, F(1.0)), min(b, F(1.0))
+
+
+@helper
+def _neutral(r, g, b):
     """`pbr_neutral` of one colour."""
     low = min(r, min(g, b))
     offset = low - F(6.25) * low * low if low < F(0.08) else F(0.04)
@@ -62,3 +107,22 @@ def tone_mapped(r, g, b):
     w = F(1.0) / (F(DESATURATION) * (peak - pressed) + F(1.0))
     k, white = pressed / peak * w, pressed * (F(1.0) - w)
     return r * k + white, g * k + white, b * k + white
+
+
+@helper
+def _rich(r, g, b):
+    y = F(RED_LUMINANCE) * r + F(GREEN_LUMINANCE) * g + F(BLUE_LUMINANCE) * b
+    if y <= F(0.0):
+        return F(0.0), F(0.0), F(0.0)
+    if y >= F(WHITEST):
+        return F(1.0), F(1.0), F(1.0)
+    power = math.exp(F(STEEPNESS) * math.log(y))
+    shown = min(F(SCALE) * power / (power + F(SHOULDER)), F(1.0))
+    k = shown / y
+    r, g, b = r * k, g * k, b * k
+    peak = max(r, max(g, b))
+    if peak > F(1.0):
+        # Towards the grey of the same luminance, until the strongest channel fits.
+        grey = (peak - F(1.0)) / (peak - shown)
+        r, g, b = r + (shown - r) * grey, g + (shown - g) * grey, b + (shown - b) * grey
+    return min(r, F(1.0)), min(g, F(1.0)), min(b, F(1.0))

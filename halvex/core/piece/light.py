@@ -137,13 +137,17 @@ class Lamp(Part):
 
 class Card(Part):
     """A bright card of a studio, where lamps of this bearing and elevation would stand; its size in
-    degrees."""
+    degrees, turned by `roll` counter-clockwise as it is seen from the letters' place."""
 
     bearing: float = number(90, label="Card bearing", unit="°", comfort=(0, 360), step=5, ge=-3600, le=3600)
     elevation: float = number(30, label="Card elevation", unit="°", comfort=(-90, 90), step=5, ge=-90, le=90)
     width: float = number(60, label="Card width", unit="°", comfort=(2, 160), step=5, gt=0, le=360)
     height: float = number(20, label="Card height", unit="°", comfort=(2, 160), step=5, gt=0, le=180)
     softness: float = number(10, label="Card softness", unit="°", comfort=(0, 40), step=2, ge=0, le=180)
+    roll: float = number(0, label="Card roll", unit="°", comfort=(-90, 90), step=5, ge=-3600, le=3600)
+    kelvin: float = number(
+        5500, label="Card colour", unit="K", comfort=(2000, 10000), step=100, ge=1000, le=25_000
+    )
     strength: float = number(1, label="Card strength", unit="stops", comfort=(-4, 4), step=0.5, ge=-30, le=30)
 
 
@@ -210,10 +214,39 @@ class Panorama(_Surround):
 AnySurround = Annotated[Studio | Dusk | Plain | Horizon | Panorama, Field(discriminator="kind")]
 
 
+SetupName = Literal[
+    "graded face",
+    "softbox and fill",
+    "raking light",
+    "dark field",
+    "dark room",
+    "copy stand",
+    "window",
+    "hard break",
+    "low sun",
+    "strip pair",
+    "overcast",
+    "top light",
+    "bright field",
+]
+
+
+class FittedSetup(Part):
+    """The setup that lamps and surroundings came from. While it `follows`, they are fitted anew whenever the
+    view, the words or the materials change; a lamp that is changed by hand ends that."""
+
+    name: SetupName
+    follows: bool = True
+
+
 class Light(Part):
+    """Lamps, surroundings, and how bright light is shown."""
+
+    setup: FittedSetup | None = None
     lamps: tuple[Lamp, ...] = Field((Lamp(),), max_length=MOST_LAMPS)
     surround: AnySurround = Studio()
     exposure: float = number(0, label="Exposure", unit="stops", comfort=(-4, 4), step=0.25, ge=-30, le=30)
+    tone: Literal["neutral", "rich", "plain"] = plain("neutral", label="Tone curve")
 
     @model_validator(mode="after")
     def _check_ids(self) -> "Light":

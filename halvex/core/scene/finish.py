@@ -5,19 +5,20 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.optics.tone import light_shown_as
+from halvex.core.optics.tone import Curve, light_shown_as
 
 
 class Finish(NamedTuple):
-    """The backdrop's colour (#rrggbb) and the exposure in stops."""
+    """The backdrop's colour (#rrggbb), the exposure in stops and the tone curve."""
 
     backdrop: str
     exposure: float
+    tone: Curve = "neutral"
 
     @property
     def backdrop_light(self) -> NDArray[np.float32]:
         """Linear light (3,) that is shown as the backdrop's colour."""
-        return light_shown_as(self.backdrop, self.exposure).astype(np.float32)
+        return light_shown_as(self.backdrop, self.exposure, self.tone).astype(np.float32)
 
     @property
     def flat_gain(self) -> np.float32:

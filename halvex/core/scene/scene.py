@@ -18,7 +18,8 @@ from halvex.core.scene.ground import NO_GROUND, Ground, front_of, make_ground
 from halvex.core.scene.instances import Instance, place_bodies
 from halvex.core.scene.keys import SceneKeys, content_key
 from halvex.core.scene.lamps import Lamps, pack_lamps
-from halvex.core.scene.surround import Surround, make_surround, surround_key
+from halvex.core.scene.surround import Surround
+from halvex.core.scene.surroundings import make_surround, surround_key
 
 Array = NDArray[np.float64]
 
@@ -130,12 +131,12 @@ def build_scene(piece: ResolvedPiece, *, px_scale: float = 1.0, detail: float | 
         instances=placed.instances,
         frames=placed.frames,
         turn=turn,
-        materials=pack_materials([*placed.materials, paint]),
+        materials=pack_materials([*placed.materials, paint], piece.light.tone),
         lamps=pack_lamps(piece.light.lamps, turn),
         surround=make_surround(surround, piece.assets),
         ground=ground,
         camera=_camera(piece, px_scale, ground, float(corners[:, 2].max())),
-        finish=Finish(piece.backdrop.colour, piece.light.exposure),
+        finish=Finish(piece.backdrop.colour, piece.light.exposure, piece.light.tone),
         lights=(*(lamp.id for lamp in piece.light.lamps), "surround", "glow"),
         blocks=tuple(resolved.block.id for resolved in piece.blocks),
         bodies_key=placed.key,

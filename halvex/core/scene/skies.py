@@ -5,16 +5,20 @@ Each is a function from its part of the document to a latitude-longitude picture
 """
 
 import math
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.assets import Asset, Assets
-from halvex.core.optics.colour import hex_to_linear
+from halvex.core.optics.colour import black_body, hex_to_linear
 from halvex.core.piece.light import AnySurround, Card, Dusk, Horizon, Panorama, Plain, Studio
+from halvex.core.scene.lamps import WHITE_BALANCE_K
 from halvex.core.scene.panorama import SceneError, open_panorama
 
 HEIGHT, WIDTH = 256, 512
+# Radiance of a studio's card of 0 stops.
+CARD_LIGHT = 0.95
 
 Array = NDArray[np.float64]
 
@@ -47,8 +51,9 @@ def picture_of(surround: AnySurround, panorama: Asset | None = None) -> Array:
             return open_panorama(panorama).astype(float)
 
 
+@lru_cache(maxsize=1)
 def directions() -> Array:
-    """Unit vectors (HEIGHT, WIDTH, 3) of the picture's pixels."""
+    """Unit vectors (HEIGHT, WIDTH, 3) of the picture's pixels; not to be written to."""
     y, x = np.mgrid[0:HEIGHT, 0:WIDTH]
     polar, around = (y + 0.5) / HEIGHT * math.pi, (x + 0.5) / WIDTH * 2 * math.pi - math.pi
     return np.stack([np.sin(polar) * np.sin(around), np.cos(polar), np.sin(polar) * np.cos(around)], axis=-1)
@@ -72,11 +77,21 @@ def _studio(studio: Studio) -> Array:
     towards = directions()
     rise = _ease((_height_deg(towards) + 35) / 110)
     base = 0.52 * 2.0 ** (studio.gradient * (rise - 1)) * (1 - 0.6 * _ease(0.5 - 1.4 * towards[..., 2]))
-    light = base
+    light = np.repeat(base[..., None], 3, axis=2)
     for card in studio.cards:
-        light = light + 0.95 * 2.0**card.strength * _card(card, towards)
+        light += _card_light(card, towards)
     cool_to_warm = np.array([1.02, 1.0, 0.97]) - towards[..., 1:2] * np.array([0.03, 0.0, -0.05])
-    return np.asarray(light[..., None] * cool_to_warm)
+    return np.asarray(light * cool_to_warm)
+
+
+def card_picture(card: Card) -> Array:
+    """The picture of a card alone at 0 stops of its surroundings, in a room without any light."""
+    return _card_light(card, directions()) + 1e-9
+
+
+def _card_light(card: Card, towards: Array) -> Array:
+    colour = CARD_LIGHT * 2.0**card.strength * black_body(card.kelvin) / black_body(WHITE_BALANCE_K)
+    return np.asarray(_card(card, towards)[..., None] * colour)
 
 
 def _card(card: Card, towards: Array) -> Array:
@@ -86,6 +101,8 @@ def _card(card: Card, towards: Array) -> Array:
     level = np.cross([0.0, 1.0, 0.0], middle)
     level = level / np.linalg.norm(level) if np.linalg.norm(level) > 1e-6 else np.array([1.0, 0.0, 0.0])
     up = np.cross(middle, level)
+    roll = math.radians(card.roll)
+    level, up = level * math.cos(roll) + up * math.sin(roll), up * math.cos(roll) - level * math.sin(roll)
     across = np.degrees(np.arctan2(towards @ level, towards @ middle))
     along = np.degrees(np.arcsin(np.clip(towards @ up, -1, 1)))
     soft = max(card.softness, 360 / WIDTH)

@@ -1,5 +1,6 @@
 import { CommandAction } from "../../commands/CommandAction";
-import { NumberField, shown } from "../../fields/NumberField";
+import { FieldsOf } from "../../fields/FieldsOf";
+import { shown } from "../../fields/NumberField";
 import { deskNow, useDesk } from "../../live/desk";
 import { useDocument } from "../../live/store";
 import { Hint, Remark } from "../../ui/Notes";
@@ -8,7 +9,9 @@ import { Section } from "../../ui/Section";
 import { LampFields } from "./LampFields";
 import { LightingPlot } from "./LightingPlot";
 import { Schedule } from "./Schedule";
+import { Setups } from "./Setups";
 import { Surroundings } from "./Surroundings";
+import { TonesFold } from "./TonesFold";
 
 /** The lamps, their schedule and the surroundings. */
 export function LightStation() {
@@ -23,6 +26,7 @@ export function LightStation() {
   return (
     <>
       <LightingPlot picked={index} onPick={pick} />
+      <Setups />
       <Section
         title="Lamps"
         help="Each lamp has a bearing (120° is upper left) and an elevation above the face. The same lamps make all shading, shadows and reflections."
@@ -42,12 +46,13 @@ export function LightStation() {
       </Section>
       <Surroundings surround={light.surround} />
       <Section
-        title="Exposure"
-        help="Brightness of the whole picture, in stops. The light itself stays as it is."
+        title="Exposure and tone"
+        help="Brightness of the whole picture, in stops; the light itself stays as it is. Of the tone curves, neutral shows colours as picked, rich holds the colour of metals up to the highlight, plain clips."
         actions={<Remark>{shown(2 ** light.exposure)} × the light</Remark>}
       >
-        <NumberField field="Light.exposure" path="/light/exposure" value={light.exposure} />
+        <FieldsOf model="Light" path="/light" values={light} />
       </Section>
+      <TonesFold />
     </>
   );
 }
