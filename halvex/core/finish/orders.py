@@ -4,7 +4,7 @@ from dataclasses import dataclass, fields
 from typing import Any, ClassVar
 
 from halvex.core.piece.model import LARGEST_CANVAS_PX, LONGEST_CANVAS_SIDE_PX, Piece
-from halvex.core.render.noise import MOST_SAMPLES, NOISE
+from halvex.core.render.noise import AIM, MOST_SAMPLES
 
 # Seeds of neighbouring frames share nothing; the stride keeps them apart from seeds that people type.
 FRAME_STRIDE = 1_000_003
@@ -39,11 +39,11 @@ class DraftOrder(Order):
 class SampledOrder(Order):
     """A picture by the path integrator.
 
-    `samples` asks for so many per pixel on average, more where the picture is noisy; without it,
-    sampling stops where `noise` (a share of full scale; None: by the kind of order) is reached.
-    Pictures of a loop differ by `frame`: their noise moves from frame to frame, or with `still_noise`
-    stays where it is. `transparent`: alpha in place of the backdrop; `layers`: with layers for finishing.
-    """
+    Sampling stops where the denoised picture is near enough to the converged one, by the kind of order
+    (clean.py). `samples` asks for so many per pixel on average instead, more where the picture is noisy;
+    `noise` for so much noise before denoising, as a share of full scale. Pictures of a loop differ by
+    `frame`: their noise moves from frame to frame, or with `still_noise` stays where it is. `transparent`:
+    alpha in place of the backdrop; `layers`: with layers for finishing."""
 
     samples: int | None = None
     noise: float | None = None
@@ -53,8 +53,8 @@ class SampledOrder(Order):
     transparent: bool = False
     layers: bool = False
 
-    # Noise that is enough, and the most samples to get there.
-    enough: ClassVar[float]
+    # The FLIP to the converged picture that is aimed at, and the most samples to get there.
+    aim: ClassVar[float]
     most: ClassVar[int]
 
     @property
@@ -66,13 +66,13 @@ class SampledOrder(Order):
 class ProofOrder(SampledOrder):
     """A picture to judge by, soon."""
 
-    enough, most = NOISE["proof"], MOST_SAMPLES["proof"]
+    aim, most = AIM["proof"], MOST_SAMPLES["proof"]
 
 
 class FinalOrder(SampledOrder):
     """A picture to deliver."""
 
-    enough, most = NOISE["final"], MOST_SAMPLES["final"]
+    aim, most = AIM["final"], MOST_SAMPLES["final"]
 
 
 KINDS: dict[str, type[Order]] = {"draft": DraftOrder, "proof": ProofOrder, "final": FinalOrder}

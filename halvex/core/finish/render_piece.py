@@ -9,6 +9,7 @@ from collections.abc import Callable
 from concurrent.futures import Executor
 from dataclasses import replace
 from functools import partial
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,12 +21,14 @@ from halvex.core.finish.picture import Picture, finish
 from halvex.core.finish.tone import to_display
 from halvex.core.piece.model import Piece
 from halvex.core.render.assembling import make_world
+from halvex.core.render.clean import add_until_clean
 from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import Film, Rows, add_until, add_where_noisy, light_levels
 from halvex.core.render.layers import develop, features_of
 from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World
 from halvex.core.scene import scene_of
+from halvex.core.scene.finish import Finish
 
 BAND_PX = 1_500_000
 IN_MEMORY_BYTES = 256_000_000
@@ -69,6 +72,7 @@ def render_piece(
             world,
             film,
             order,
+            scene.finish,
             partial(to_display, exposure_stops=scene.finish.exposure, curve=scene.finish.tone),
             pool,
             partial(_share_of, progress, number, len(bands)),
@@ -94,12 +98,13 @@ def _expose(
     world: World,
     film: Film,
     order: SampledOrder,
+    settings: Finish,
     shown: Callable[[NDArray[np.float32]], NDArray[np.float32]],
     pool: Executor,
     progress: Callable[[float], None],
     cancelled: Callable[[], bool],
 ) -> None:
-    """Sample a film as the order says; noise is that of what `shown` makes of the picture."""
+    """Sample a film as the order says; noise and error are those of what `shown` makes of the picture."""
     seed, transparent = order.frame_seed, order.transparent
     if order.samples is not None:
         add_where_noisy(
@@ -114,18 +119,18 @@ def _expose(
             cancelled=cancelled,
         )
         return
-    add_until(
-        world,
-        film,
-        noise=order.noise or order.enough,
-        most=order.most,
-        shown=shown,
-        pool=pool,
-        seed=seed,
-        transparent=transparent,
-        progress=progress,
-        cancelled=cancelled,
-    )
+    shared: dict[str, Any] = {
+        "shown": shown,
+        "pool": pool,
+        "seed": seed,
+        "transparent": transparent,
+        "progress": progress,
+        "cancelled": cancelled,
+    }
+    if order.noise is not None:
+        add_until(world, film, noise=order.noise, most=order.most, **shared)
+    else:
+        add_until_clean(world, film, settings, aim=order.aim, most=order.most, **shared)
 
 
 def _room(shape: tuple[int, ...]) -> NDArray[np.float32]:

@@ -2,9 +2,9 @@
 
 neutral: the Khronos PBR Neutral tone mapper (Khronos Group, 2024): base colours are reproduced as given,
 only highlights are compressed and drawn towards white.
-rich: an S on luminance (a power with a shoulder), which keeps the proportions of red, green and blue; what
-then does not fit the display is drawn towards the grey of its own luminance by as little as it takes, so that
-gold stays gold up to its highlight.
+rich: an S on luminance (a power with a shoulder), and the same power on the proportions of red, green and
+blue, so that shades deepen in colour as they darken; what then does not fit the display is drawn towards the
+grey of its own luminance by as little as it takes, so that gold stays gold up to its highlight.
 plain: light as it is, clipped.
 """
 
@@ -33,6 +33,7 @@ SHOULDER = _GREY_POWER * _WHITE_POWER * (1 - MIDDLE_GREY) / (MIDDLE_GREY * _WHIT
 SCALE = (_WHITE_POWER + SHOULDER) / _WHITE_POWER
 # Luminance of linear sRGB (IEC 61966-2-1).
 RED_LUMINANCE, GREEN_LUMINANCE, BLUE_LUMINANCE = 0.2126, 0.7152, 0.0722
+LUMINANCE = np.array([RED_LUMINANCE, GREEN_LUMINANCE, BLUE_LUMINANCE])
 
 
 def pbr_neutral(linear: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -76,11 +77,12 @@ def _neutral_inverse(shown: NDArray[np.float64]) -> NDArray[np.float64]:
 
 
 def _rich_inverse(shown: NDArray[np.float64]) -> NDArray[np.float64]:
-    luminance = float(shown @ [RED_LUMINANCE, GREEN_LUMINANCE, BLUE_LUMINANCE])
+    luminance = float(shown @ LUMINANCE)
     if luminance <= 0:
         return np.zeros(3)
     light = (SHOULDER * luminance / (SCALE - luminance)) ** (1 / STEEPNESS)
-    return np.asarray(shown * (light / luminance))
+    ratios = np.maximum(shown / luminance, 1e-9) ** (1 / STEEPNESS)
+    return np.asarray(ratios * (light / float(ratios @ LUMINANCE)))
 
 
 @helper
@@ -110,6 +112,11 @@ def _neutral(r, g, b):
 
 
 @helper
+def _steepened(channel):
+    return math.exp(F(STEEPNESS) * math.log(channel)) if channel > F(1e-12) else F(0.0)
+
+
+@helper
 def _rich(r, g, b):
     y = F(RED_LUMINANCE) * r + F(GREEN_LUMINANCE) * g + F(BLUE_LUMINANCE) * b
     if y <= F(0.0):
@@ -118,7 +125,8 @@ def _rich(r, g, b):
         return F(1.0), F(1.0), F(1.0)
     power = math.exp(F(STEEPNESS) * math.log(y))
     shown = min(F(SCALE) * power / (power + F(SHOULDER)), F(1.0))
-    k = shown / y
+    r, g, b = _steepened(r), _steepened(g), _steepened(b)
+    k = shown / (F(RED_LUMINANCE) * r + F(GREEN_LUMINANCE) * g + F(BLUE_LUMINANCE) * b)
     r, g, b = r * k, g * k, b * k
     peak = max(r, max(g, b))
     if peak > F(1.0):

@@ -17,11 +17,13 @@ FADE_PX = 32
 Array = NDArray[np.float32]
 
 
-def denoise(colour: Array, albedo: Array, normal: Array, *, quality: str = "high") -> Array:
-    """A clean copy of linear light (h, w, 3). `quality`: fast, balanced or high."""
-    return _in_strips(
-        lambda *images: pyoidn.denoise(*images, hdr=True, quality=quality), colour, albedo, normal
-    )
+def denoise(
+    colour: Array, albedo: Array | None = None, normal: Array | None = None, *, quality: str = "high"
+) -> Array:
+    """A clean copy of linear light (h, w, 3), guided by albedo and normals or by itself. `quality`: fast,
+    balanced or high."""
+    guides = () if albedo is None or normal is None else (albedo, normal)
+    return _in_strips(lambda *images: pyoidn.denoise(*images, hdr=True, quality=quality), colour, *guides)
 
 
 def denoise_plain(image: Array, *, quality: str = "high") -> Array:

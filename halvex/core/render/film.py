@@ -189,10 +189,14 @@ class Film:
     def shade(self) -> Array:
         """(rows, width) share of its unshadowed light that the ground's shadow leaves, 1 where
         there is none."""
-        unlit = self._mean(channels.UNLIT, 1)[..., 0]
-        return np.where(
-            unlit > 1e-6, np.minimum(self._mean(channels.LIT, 1)[..., 0] / np.maximum(unlit, 1e-6), 1.0), 1.0
-        ).astype(np.float32)
+        lit, unlit = self.ground_light
+        shade = np.minimum(lit / np.maximum(unlit, 1e-6), 1.0)
+        return np.where(unlit > 1e-6, shade, 1.0).astype(np.float32)
+
+    @property
+    def ground_light(self) -> tuple[Array, Array]:
+        """(rows, width) luminance of the ground as it is, and as it would be without the letters."""
+        return self._mean(channels.LIT, 1)[..., 0], self._mean(channels.UNLIT, 1)[..., 0]
 
     @property
     def albedo(self) -> Array:
@@ -256,7 +260,7 @@ class Film:
         )
         return np.asarray(np.maximum(spread, 0) / samples, np.float32)
 
-    def wanted(self, mean: int, levels: Array, shown: Callable[[Array], Array]) -> Counts:
+    def wanted(self, mean: float, levels: Array, shown: Callable[[Array], Array]) -> Counts:
         """How many more samples each pixel should get, so that there are `mean` on the average, for
         the least error of what `shown` makes.
 
@@ -350,7 +354,7 @@ def add_where_noisy(
     levels, begun = light_levels(world), min(film.samples, mean - 0.5)
 
     def add(each: Counts) -> None:
-        for some in _in_parts(each):
+        for some in in_parts(each):
             add_samples(
                 world,
                 film,
@@ -368,7 +372,7 @@ def add_where_noisy(
         add(film.wanted(so_many, levels, shown))
 
 
-def _in_parts(each: Counts) -> Iterator[Counts]:
+def in_parts(each: Counts) -> Iterator[Counts]:
     """The same numbers of samples, few at a time: between two parts there is progress to report."""
     step = max(JUDGED_FROM, PART_SAMPLES // max(int(np.count_nonzero(each)), 1))
     for done in range(0, int(each.max()), step):
@@ -397,7 +401,7 @@ def add_until(
     levels = light_levels(world)
     each = np.maximum(min(JUDGED_FROM, most) - film.counts, 0)
     while True:
-        for some in _in_parts(each):
+        for some in in_parts(each):
             add_samples(world, film, some, pool=pool, seed=seed, transparent=transparent, cancelled=cancelled)
         left = film.noise(levels, shown)
         asked = film.counts * (left / np.float32(noise)) ** 2

@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import gaussian_filter
 
 from halvex.core.render.denoise import denoise, denoise_plain
 from halvex.core.render.film import TILE, Film
@@ -22,6 +23,12 @@ Array = NDArray[np.float32]
 DARKEST = np.float32(1e-4)
 # A share of a pixel, or of its light, that no picture shows.
 LEAST_SHARE = np.float32(1e-3)
+# A shadow that takes less than this away is none.
+LEAST_SHADE = np.float32(1 / 512)
+# Shade is faint from here on, and wholly so: the mean of pixels about as far apart as this is taken.
+FAINT_FROM, FAINT_WHOLLY, FAINT_SIGMA_PX = 0.8, 0.92, 7.0
+# Px that a picture is continued by before it is denoised without guides.
+EDGE_PX = 24
 
 
 @dataclass(frozen=True)
@@ -97,15 +104,52 @@ def _caught(film: Film, levels: Array, clean: str | None) -> RenderLayers:
     light = film.develop(levels)
     if clean:
         light = denoise(light, film.albedo, film.normal, quality=clean)
-        cover = np.stack([1.0 - through.mean(axis=2), shade, np.zeros_like(shade)], axis=2)
-        # What is whole or empty but for rounding is clean already; only shadows and glass carry noise.
-        whole = cover > 1 - LEAST_SHARE
-        cover = np.where(
-            whole | (cover < LEAST_SHARE), whole, denoise_plain(np.clip(cover, 0, 1), quality=clean)
-        ).astype(np.float32)
-        through = np.repeat(1.0 - cover[..., :1], 3, axis=2)
-        shade = np.ascontiguousarray(cover[..., 1])
+        cover = _clean_cover(1.0 - through.mean(axis=2), clean)
+        through = np.repeat(1.0 - cover[..., None], 3, axis=2)
+        shade = _clean_shade(film, clean)
     return RenderLayers(light - flat, flat, through, shade)
+
+
+def _clean_cover(cover: Array, quality: str) -> Array:
+    """Coverage (h, w) without noise: what is whole or empty but for rounding is clean already, only glass
+    and edges carry noise."""
+    whole, empty = cover > 1 - LEAST_SHARE, cover < LEAST_SHARE
+    clean = denoise_plain(np.repeat(np.clip(cover, 0, 1)[..., None], 3, axis=2), quality=quality)[..., 0]
+    return np.where(whole, 1.0, np.where(empty, 0.0, clean)).astype(np.float32)
+
+
+def _clean_shade(film: Film, quality: str) -> Array:
+    """The share of its light (h, w) that the ground's shadow leaves, without noise.
+
+    Light with and without the letters is denoised together: the quotient of two noisy means is no mean of the
+    quotient. Far from the letters, where shade is faint and changes slowly, the mean of many pixels is taken;
+    where hardly anything is taken away it is 1.
+    """
+    lit, unlit = film.ground_light
+    seen = film.ground_cover
+    ground = (seen > LEAST_SHARE) & (unlit > 1e-6)
+    # As the ground's own light, whatever stands before it.
+    both = np.where(ground[..., None], np.stack([lit, unlit, np.zeros_like(lit)], axis=2), 0.0)
+    both = np.asarray(both / np.maximum(seen, LEAST_SHARE)[..., None], np.float32)
+    # The denoiser takes what lies beyond the picture for dark.
+    wide = np.pad(
+        both,
+        ((EDGE_PX, EDGE_PX), (EDGE_PX, EDGE_PX), (0, 0)),
+        mode="reflect" if min(lit.shape) > EDGE_PX else "edge",
+    )
+    clean = denoise(wide, quality=quality)[EDGE_PX:-EDGE_PX, EDGE_PX:-EDGE_PX]
+    near = _quotient(clean[..., 0], clean[..., 1])
+    sums = [
+        gaussian_filter(np.where(ground, both[..., n], 0.0), FAINT_SIGMA_PX, mode="nearest") for n in (0, 1)
+    ]
+    far = _quotient(*sums)
+    faint = np.clip((far - FAINT_FROM) / (FAINT_WHOLLY - FAINT_FROM), 0.0, 1.0)
+    shade = near + (far - near) * faint
+    return np.where(~ground | (shade > 1 - LEAST_SHADE), 1.0, shade).astype(np.float32)
+
+
+def _quotient(lit: Array, unlit: Array) -> Array:
+    return np.asarray(np.clip(lit / np.maximum(unlit, 1e-6), 0.0, 1.0), np.float32)
 
 
 def features_of(film: Film, levels: Array, *, clean: str | None) -> Features:

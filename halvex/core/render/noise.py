@@ -3,9 +3,12 @@
 Noise is the standard error of the displayed picture, in shares of full scale, before denoising.
 """
 
-# Noise at which sampling stops for a quality of order, and the most samples to get there.
-NOISE: dict[str, float] = {"proof": 0.04, "final": 0.012}
+# Mean FLIP to the converged picture, after denoising, that an order of a quality aims at, and the most
+# samples a pixel on average to get there.
+AIM: dict[str, float] = {"proof": 0.04, "final": 0.03}
 MOST_SAMPLES: dict[str, int] = {"proof": 32, "final": 512}
+# Samples of the letters, twice those of the ground, before a picture is first judged.
+FIRST_CLEAN_SAMPLES = 4
 
 # A pixel is not judged before it has so many samples: two lucky halves would agree.
 JUDGED_FROM = 16

@@ -69,41 +69,41 @@ def ground_light(world, surfaces, seen, grid, lit, y0, y1):
 
 
 @helper
-def _add_row(surfaces, lit, columns, ground, j, sign):
-    """Add row j of lit to the sums of columns, or take it away again."""
-    if 0 <= j < lit.shape[0]:
-        for i in range(j & 1, lit.shape[1], 2):
-            if surfaces.material[2 * j, 2 * i] == ground:
-                for c in range(3):
-                    columns[i, c] += sign * lit[j, i, c]
-                columns[i, 3] += sign
+def _tent(distance):
+    """Weight of a cell whose middle lies so many half cells from the corner."""
+    return F(8 - abs(distance))
 
 
 @kernel
 def spread_ground(world, surfaces, lit, columns, spread, y0, y1):
-    """Fill rows y0..y1-1 of spread (H/2 + 1, W/2 + 1, 3): the mean ground light of the 16 cells
-    around a cell's corner, -1 without any.
+    """Fill rows y0..y1-1 of spread (H/2 + 1, W/2 + 1, 3): the mean ground light of the 64 cells
+    around a cell's corner, the near ones counting more, -1 without any.
 
-    The pattern of visibility repeats every four cells, so such a mean holds each of its spots once.
-    columns (W/2, 4) is working memory: sums over four cells of a column and their number.
+    The pattern of visibility repeats every four cells: a tent over eight is two boxes of four, each of which
+    holds every spot of it once, so no steps are left of the spots. columns (W/2, 4) is working memory: sums
+    over the cells of a column, and their weight.
     """
-    w, ground = lit.shape[1], world.ground.material
-    columns[:] = F(0.0)
-    for j in range(y0 - 2, y0 + 1):
-        _add_row(surfaces, lit, columns, ground, j, F(1.0))
+    h, w, ground = lit.shape[0], lit.shape[1], world.ground.material
     for y in range(y0, y1):
-        _add_row(surfaces, lit, columns, ground, y + 1, F(1.0))
+        columns[:] = F(0.0)
+        for j in range(max(y - 4, 0), min(y + 4, h)):
+            weight = _tent(2 * (j - y) + 1)
+            for i in range(j & 1, w, 2):
+                if surfaces.material[2 * j, 2 * i] == ground:
+                    for c in range(3):
+                        columns[i, c] += weight * lit[j, i, c]
+                    columns[i, 3] += weight
         for x in range(spread.shape[1]):
             r, g, b, total = F(0.0), F(0.0), F(0.0), F(0.0)
-            for i in range(max(x - 2, 0), min(x + 2, w)):
-                r += columns[i, 0]
-                g += columns[i, 1]
-                b += columns[i, 2]
-                total += columns[i, 3]
-            spread[y, x, 0] = max(r, F(0.0)) / total if total > F(0.0) else F(-1.0)
-            spread[y, x, 1] = max(g, F(0.0)) / max(total, F(1.0))
-            spread[y, x, 2] = max(b, F(0.0)) / max(total, F(1.0))
-        _add_row(surfaces, lit, columns, ground, y - 2, F(-1.0))
+            for i in range(max(x - 4, 0), min(x + 4, w)):
+                weight = _tent(2 * (i - x) + 1)
+                r += weight * columns[i, 0]
+                g += weight * columns[i, 1]
+                b += weight * columns[i, 2]
+                total += weight * columns[i, 3]
+            spread[y, x, 0] = r / total if total > F(0.0) else F(-1.0)
+            spread[y, x, 1] = g / max(total, F(1.0))
+            spread[y, x, 2] = b / max(total, F(1.0))
 
 
 @helper

@@ -24,6 +24,8 @@ from halvex.core.render.shadow import absorbed, pane_tint
 from halvex.core.scene.surround import blurred_lookup, matte_lookup
 
 MOST_GLASS = 4
+# Of what it still keeps inside then, so much comes out.
+ESCAPES = F(0.7)
 # A path that lets less than this through counts as black.
 LEAST_THROUGH = F(0.02)
 
@@ -68,6 +70,13 @@ def _mirrored(world, grid, o, d, alpha, scratch):
     wo = (-d[0], -d[1], -d[2])
     si = surface_at(world, o, d, hit)
     return plain_light(world, with_normals(si, facing(si.ns, si.ng, wo), si.ng), wo)
+
+
+@helper
+def _left_inside(world, beta, d):
+    """Light (rgb) of what glass keeps inside on its way along d: it comes out somewhere, having lost a little
+    more, and is taken to see the surround at large."""
+    return scale(mul(beta, matte_lookup(world.surround, d)), ESCAPES)
 
 
 @kernel
@@ -120,16 +129,16 @@ def through_glass(world, grid, si, d, scratch):
         elif reflected >= F(1.0):
             d = mirrored
         else:
-            if entering:
-                beta = scale(beta, F(1.0) - reflected)
+            if not entering:
+                light = add(light, scale(_left_inside(world, beta, mirrored), reflected))
+            beta = scale(beta, F(1.0) - reflected)
             k = cos_o / eta - cos_t
             d = normalise((d[0] / eta + k * ns[0], d[1] / eta + k * ns[1], d[2] / eta + k * ns[2]))
         if max(max(beta[0], beta[1]), beta[2]) < LEAST_THROUGH:
             break
         o = offset_from(world, p, ng, d)
     else:
-        # What is still on its way comes out somewhere: it is taken to see a quarter of the surround.
-        light = add(light, scale(mul(beta, matte_lookup(world.surround, d)), F(0.25)))
+        light = add(light, _left_inside(world, beta, d))
     return light, (F(0.0), F(0.0), F(0.0))
 
 

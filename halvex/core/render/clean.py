@@ -1,0 +1,131 @@
+"""Sampling until the denoised picture is good enough: the error that is seen is the one after denoising.
+
+Every second sample makes one half of a film, the others the other. Both halves are denoised alone; how far
+the two pictures are from each other, as FLIP tells them apart (Andersson et al., HPG 2020), is a steady
+share of how far the whole, denoised, is from the converged picture (`OF_HALVES`; docs/experiments.md). So
+an order's aim is a FLIP to the converged picture, and needs no converged picture.
+"""
+
+from collections.abc import Callable, Iterator
+from concurrent.futures import Executor
+
+import flip_evaluator
+import numpy as np
+from numpy.typing import NDArray
+
+from halvex.core.render import channels
+from halvex.core.render.denoise import denoise
+from halvex.core.render.film import DenoiserInput, Film, add_samples, in_parts, light_levels
+from halvex.core.render.noise import FIRST_CLEAN_SAMPLES
+from halvex.core.render.world import World
+from halvex.core.scene.finish import Finish
+
+Array = NDArray[np.float32]
+Shown = Callable[[Array], Array]
+
+# FLIP of the whole to the converged picture, as a share of that between its halves: 0.52 to 0.65 in the
+# scenes that it was measured on.
+OF_HALVES = 0.63
+# FLIP falls with this power of the samples, denoised; and no more than so many times the samples are added
+# on the word of one estimate.
+RATE, MOST_GROWTH = 0.24, 4.0
+# After a smaller step than this the aim is taken as reached without looking again.
+SURE_GROWTH = 2.5
+# The halves are compared on squares of so many px, one in every so many of each direction: a quarter of the
+# picture.
+SQUARE_PX, EVERY = 256, 2
+# Narrower strips at the edges say little.
+LEAST_PX = 16
+BISECTIONS = 24
+
+
+def flip_to_converged(film: Film, levels: Array, settings: Finish, shown: Shown, pool: Executor) -> float:
+    """An estimate of the mean FLIP between a film's denoised picture and the converged one."""
+    behind, gain = settings.backdrop_light, settings.flat_gain
+    seen = film.denoiser_input(levels, behind, gain, pool)
+    found, px = 0.0, 0
+    for square in _squares(film.rows, film.width):
+        one, other = _halves(film, square, seen, behind, gain, shown)
+        flip = flip_evaluator.evaluate(one, other, "LDR", inputsRGB=True, applyMagma=False)[1]
+        found, px = found + float(flip) * one[..., 0].size, px + one[..., 0].size
+    return OF_HALVES * found / max(px, 1)
+
+
+def _squares(height: int, width: int) -> Iterator[tuple[slice, slice]]:
+    """Squares spread evenly over a picture; those of a row lie between those of the next."""
+    step = SQUARE_PX * EVERY
+    for top in range(0, height, SQUARE_PX):
+        begin = SQUARE_PX * (top // SQUARE_PX % EVERY)
+        for left in range(begin if begin < width else 0, width, step):
+            rows, columns = min(top + SQUARE_PX, height) - top, min(left + SQUARE_PX, width) - left
+            if min(rows, columns) >= LEAST_PX or min(height, width) < LEAST_PX:
+                yield slice(top, top + rows), slice(left, left + columns)
+
+
+def _halves(
+    film: Film,
+    square: tuple[slice, slice],
+    seen: DenoiserInput,
+    behind: Array,
+    gain: np.float32,
+    shown: Shown,
+) -> tuple[Array, Array]:
+    """Every second sample of a part of the picture, and the others, each denoised and displayed."""
+    counts = film.counts[square][..., None]
+    extra = seen.flat[square] * gain + seen.through[square] * behind
+    half = film.sums[square][..., channels.HALF : channels.HALF + 3]
+    rest = (seen.light[square] - extra) * counts - half
+    first = (counts + 1) // 2
+    # A pixel of one sample has no second half: it counts as alike.
+    rest, others = np.where(counts > 1, rest, half), np.maximum(counts - first, 1)
+
+    def clean(light: Array, number: NDArray[np.int32]) -> Array:
+        whole = np.asarray(light / np.maximum(number, 1) + extra, np.float32)
+        return shown(denoise(whole, seen.albedo[square], seen.normal[square], quality="fast"))
+
+    return clean(half, first), clean(rest, others)
+
+
+def add_until_clean(
+    world: World,
+    film: Film,
+    settings: Finish,
+    *,
+    aim: float,
+    most: int,
+    shown: Shown,
+    pool: Executor,
+    seed: int = 0,
+    transparent: bool = False,
+    progress: Callable[[float], None] = lambda share: None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> float:
+    """Sample until the denoised picture's FLIP to the converged one is about `aim`, or there are `most`
+    samples a pixel on average; returns the FLIP that was estimated last. Raises CancelledError."""
+    levels = light_levels(world)
+    done, planned = 0.0, 1.0
+
+    def add(each: NDArray[np.int32]) -> None:
+        nonlocal done
+        for some in in_parts(each):
+            add_samples(world, film, some, pool=pool, seed=seed, transparent=transparent, cancelled=cancelled)
+            done += float(some.sum())
+            progress(min(done / planned, 1.0))
+
+    first = np.maximum(film.early(world, FIRST_CLEAN_SAMPLES) - film.counts, 0)
+    # Until there is an estimate, a picture is taken to need three times its first samples.
+    planned = 3.0 * max(float(first.sum()), 1.0)
+    add(first)
+    while True:
+        flip = flip_to_converged(film, levels, settings, shown, pool)
+        growth = min((flip / aim) ** (1 / RATE), MOST_GROWTH)
+        mean = min(film.samples * growth, float(most))
+        if growth <= 1.0 or mean <= film.samples:
+            progress(1.0)
+            return flip
+        each = film.wanted(mean, levels, shown)
+        planned = done + max(float(each.sum()), 1.0)
+        add(each)
+        if growth < SURE_GROWTH:
+            progress(1.0)
+            return min(flip, aim)

@@ -1,0 +1,77 @@
+"""Pictures that stop by the error after denoising, against converged ones (tools/converge.py)."""
+
+import unittest
+from pathlib import Path
+
+import flip_evaluator
+import numpy as np
+from PIL import Image
+from scipy.ndimage import maximum_filter, median_filter
+
+from halvex.core.finish.orders import FinalOrder, ProofOrder, SampledOrder
+from halvex.core.finish.render_piece import render_piece
+from halvex.core.piece import Lettering, Piece
+from halvex.core.piece.form import Form
+from halvex.core.piece.light import Lamp, Light, Studio
+from halvex.core.piece.model import Canvas
+from halvex.core.render.noise import AIM
+from halvex.studio.samples import demo_piece
+
+CONVERGED = Path(__file__).parent / "converged"
+WIDTH, HEIGHT = 320, 180
+SCENES = (
+    "boathouse",
+    "breakwater",
+    "chandler-glass",
+    "ferry-timetable",
+    "fry-bar",
+    "lantern-regatta",
+    "regatta-buoys",
+    "rowing-club",
+)
+# Estimates scatter by a tenth, and the eight bits of the converged pictures cost a little.
+ALLOWED = 1.25
+# The hundredth part that is worst, by FLIP.
+WORST = {"proof": 0.45, "final": 0.35}
+
+
+class CleanTest(unittest.TestCase):
+    def apart(self, name: str, order: SampledOrder) -> tuple[float, float]:
+        """Mean FLIP to the converged picture, and its 99th percentile."""
+        converged = np.asarray(Image.open(CONVERGED / f"{name}.png"), np.float32)[..., :3] / 255
+        shown = render_piece(demo_piece(name), order).display
+        errors, mean, _ = flip_evaluator.evaluate(converged, shown, "LDR", inputsRGB=True, applyMagma=False)
+        return float(mean), float(np.percentile(errors, 99))
+
+    def test_proof_and_final_are_as_near_as_they_say(self) -> None:
+        found: dict[str, list[float]] = {"proof": [], "final": []}
+        for name in SCENES:
+            for quality, order in (("proof", ProofOrder), ("final", FinalOrder)):
+                mean, worst = self.apart(name, order(width=WIDTH, height=HEIGHT))
+                found[quality].append(mean)
+                with self.subTest(f"{name}, {quality}"):
+                    self.assertLess(mean, ALLOWED * AIM[quality])
+                    self.assertLess(worst, WORST[quality])
+        for quality, means in found.items():
+            self.assertLess(np.mean(means), AIM[quality], quality)
+
+    def test_a_transparent_picture_is_empty_where_nothing_shades(self) -> None:
+        """No letter takes more than 1/512 of the light from a far corner: its alpha is 0 to the last bit, and
+        nowhere does a speck stand alone."""
+        small = Piece(
+            canvas=Canvas(width=400, height=400),
+            blocks=(Lettering(words="i", size=40, form=Form(depth=8)),),
+            light=Light(lamps=(Lamp(width=200, height=200),), surround=Studio()),
+        )
+        alpha = render_piece(small, FinalOrder(width=300, height=300, transparent=True)).alpha
+        assert alpha is not None
+        for corner in (alpha[:60, :60], alpha[:60, -60:], alpha[-60:, :60]):
+            self.assertEqual(float(corner.max()), 0.0)
+        self.assertGreater(float((alpha == 0).mean()), 0.5)
+        beside = median_filter(alpha, 5)
+        outside = maximum_filter(beside, 9) < 0.4
+        self.assertLess(float(np.abs(alpha - beside)[outside].max()), 0.06)
+
+
+if __name__ == "__main__":
+    unittest.main()
