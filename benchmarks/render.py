@@ -5,7 +5,6 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable
-from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -21,8 +20,7 @@ from benchmarks.peer_scenes import (
     our_world,
 )
 from benchmarks.result import Result
-from halvex.core.finish.picture import finish, finished_bytes
-from halvex.core.finish.tone import to_display
+from halvex.core.finish.picture import finished_bytes
 from halvex.core.kernels import kernel
 from halvex.core.piece import Piece, piece_from_values
 from halvex.core.piece.resolving import resolve
@@ -30,19 +28,12 @@ from halvex.core.render.assembling import make_world
 from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import Film, add_samples, light_levels
 from halvex.core.render.hits import first_hit
-from halvex.core.render.layers import develop
 from halvex.core.render.tree import build_tree
 from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World, make_scratch
 from halvex.core.scene import build_scene, scene_of
 
 WIDTH, HEIGHT = 960, 540
-# Samples per pixel of letters in a clean picture by its height, seconds that it may take; samples
-# of the converged one.
-CLEAN = {540: (4, 2.0), 1080: (4, 10.0)}
-CONVERGED = 256
-# The denoiser's quality: as a live session cleans its passes.
-CLEANING = "fast"
 # A picture alone may fall into a moment in which the machine has other work: medians of so many
 # edits, and of so many pictures.
 EDITS, PICTURES = 15, 9
@@ -57,7 +48,7 @@ F = np.float32
 Array = NDArray[np.float32]
 
 
-def _piece(width: int = WIDTH, height: int = HEIGHT, **changes: Any) -> Piece:
+def sample_piece(width: int = WIDTH, height: int = HEIGHT, **changes: Any) -> Piece:
     size = 190 * width / WIDTH
     return piece_from_values(
         {
@@ -93,60 +84,6 @@ def _seconds(work: Callable[[], Any], times: int = 1) -> float:
     return min(found)
 
 
-def _clean(height: int) -> list[Result]:
-    import flip_evaluator
-
-    samples, goal = CLEAN[height]
-    width = height * 16 // 9
-    piece = _piece(width, height)
-    scene_of(piece)
-
-    def picture(count: int, quality: str = CLEANING) -> tuple[Array, Film]:
-        scene = scene_of(piece)
-        world = make_world(scene)
-        levels = light_levels(world)
-        film = Film(width, height, len(levels))
-        add_samples(world, film, film.early(world, count), pool=shared_pool())
-        layers = develop(film, levels, scene.finish, transparent=False, clean=quality, pool=shared_pool())
-        return finish(layers, scene.finish).display, film
-
-    picture(1)
-    times = []
-    for _ in range(PICTURES):
-        started = time.perf_counter()
-        display, film = picture(samples)
-        times.append(time.perf_counter() - started)
-    seconds = float(np.median(times))
-    scene = scene_of(piece)
-    shown = partial(to_display, exposure_stops=scene.finish.exposure)
-    noise = float(np.sqrt((film.noise(light_levels(make_world(scene)), shown) ** 2).mean()))
-    apart = float(flip_evaluator.evaluate(picture(CONVERGED, "high")[0], display, "LDR", inputsRGB=True)[1])
-    note = f"s, noise {noise:.3f}, FLIP {apart:.3f}"
-    return [
-        Result(
-            f"clean-{height}, {film.samples:.1f} spp",
-            round(seconds, 2),
-            note,
-            None,
-            None,
-            None,
-            f"≤ {goal:g} s",
-            seconds <= goal,
-        )
-    ]
-
-
-def clean_540() -> list[Result]:
-    """From the piece to a clean picture of 960 × 540, bodies known, and how far it is from the
-    converged one."""
-    return _clean(540)
-
-
-def clean_1080() -> list[Result]:
-    """The same of 1920 × 1080."""
-    return _clean(1080)
-
-
 @kernel
 def _trace(world, origins, directions, far, out, begin, end, scratch):
     for i in range(begin, end):
@@ -166,7 +103,7 @@ def rays_embree() -> list[Result]:
         return [
             Result("rays-embree", 0.0, "Mrays/s", "embreex: not installed", None, None, "ratio ≥ 0.5", False)
         ]
-    piece = _piece(backdrop={"ground": "none"})
+    piece = sample_piece(backdrop={"ground": "none"})
     scene = scene_of(piece)
     world = make_world(scene)
     peer = rtcore_scene.EmbreeScene()
@@ -346,7 +283,7 @@ def growth_letters_render() -> list[Result]:
             "leading": 1.0,
             "form": {"depth": size / 5, "bevel": {"width": size / 40, "height": size / 40}},
         }
-        piece = _piece(blocks=[block])
+        piece = sample_piece(blocks=[block])
         world = make_world(scene_of(piece))
         _sampled(world, WIDTH, HEIGHT, 1)
         times.append(_seconds(lambda: _sampled(world, WIDTH, HEIGHT, 4), 3))  # noqa: B023
@@ -373,7 +310,7 @@ def growth_lamps() -> list[Result]:
             {"id": f"l{n}", "bearing": 22.5 * n, "elevation": 30 + 2 * n, "strength": -3}
             for n in range(count)
         ]
-        world = make_world(scene_of(_piece(light={"lamps": lamps, "surround": {"kind": "studio"}})))
+        world = make_world(scene_of(sample_piece(light={"lamps": lamps, "surround": {"kind": "studio"}})))
         _sampled(world, WIDTH, HEIGHT, 1)
         times.append(_seconds(lambda: _sampled(world, WIDTH, HEIGHT, 4), 3))  # noqa: B023
     ratio = times[1] / times[0]
@@ -393,11 +330,11 @@ def growth_lamps() -> list[Result]:
 
 MEMORY = """
 import resource, sys
-from benchmarks.render import _piece
+from benchmarks.render import sample_piece
 from halvex.core.finish.orders import FinalOrder
 from halvex.core.finish.render_piece import render_piece
 from halvex.core.output.pictures import encode
-picture = render_piece(_piece(3840, 2160), FinalOrder(samples=2))
+picture = render_piece(sample_piece(3840, 2160), FinalOrder(samples=2))
 data = encode(picture, "png")
 print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)
 """
@@ -442,7 +379,7 @@ def place_edit() -> list[Result]:
     times = []
     for number in range(3 + 4 * EDITS):
         place = {"x": number, "y": 3, "turn": {"x": 10, "y": 20, "z": 5}}
-        piece = resolve(_piece(blocks=[{"words": words, "size": 60, "place": place}]))
+        piece = resolve(sample_piece(blocks=[{"words": words, "size": 60, "place": place}]))
         started = time.perf_counter()
         scene = build_scene(piece)
         make_world(scene)
@@ -481,7 +418,7 @@ def draft() -> list[Result]:
         if kind == "material":
             blocks[0]["surface"] = {"face": {"kind": "metal", "roughness": 0.2 + number / 100}}
         turn = {"y": -15 + (number if kind == "view" else 0)}
-        return _piece(
+        return sample_piece(
             blocks=blocks,
             view={"turn": turn},
             light={"lamps": [{**lamp, "strength": strength}], "surround": {"kind": "studio"}},

@@ -9,7 +9,7 @@ import sys
 from collections.abc import Callable
 from dataclasses import asdict
 
-from benchmarks import hand, live, memory, render, solids
+from benchmarks import hand, live, memory, pictures, render, solids
 from benchmarks.result import Result
 from halvex.core.render.work import thread_count
 
@@ -28,8 +28,9 @@ def run(names: list[str], *, as_json: bool) -> None:
         "hand-word": hand.hand_word,
         "many": hand.many,
         "typefaces": hand.typefaces,
-        "clean-540": render.clean_540,
-        "clean-1080": render.clean_1080,
+        "clean-540": pictures.clean_540,
+        "clean-1080": pictures.clean_1080,
+        "final-720": pictures.final_720,
         "rays-embree": render.rays_embree,
         "paths-llvm": render.paths_llvm,
         "equal-error": render.equal_error,

@@ -29,8 +29,8 @@ SCENES = (
     "regatta-buoys",
     "rowing-club",
 )
-# Estimates scatter by a tenth, and the eight bits of the converged pictures cost a little.
-ALLOWED = 1.25
+# Estimates scatter: by a tenth as a rule, by a third for glass of which there are only first samples.
+ALLOWED = 1.35
 # The hundredth part that is worst, by FLIP.
 WORST = {"proof": 0.45, "final": 0.35}
 

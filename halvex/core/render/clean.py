@@ -23,7 +23,7 @@ from halvex.core.scene.finish import Finish
 Array = NDArray[np.float32]
 Shown = Callable[[Array], Array]
 
-# FLIP of the whole to the converged picture, as a share of that between its halves: 0.52 to 0.65 in the
+# FLIP of the whole to the converged picture, as a share of that between its halves: 0.52 to 0.7 in the
 # scenes that it was measured on.
 OF_HALVES = 0.63
 # FLIP falls with this power of the samples, denoised; and no more than so many times the samples are added

@@ -116,7 +116,14 @@ export function ExportStation() {
   );
 }
 
+/** How long the rest will take, if it goes on as it did since the first share was done. */
+function secondsLeft(began: { at: number; share: number } | null, share: number): number | null {
+  if (!began || share - began.share < 0.05) return null;
+  return ((performance.now() - began.at) / 1000 / (share - began.share)) * (1 - share);
+}
+
 function Job({ id }: { id: string }) {
+  const [began, setBegan] = useState<{ at: number; share: number } | null>(null);
   const [waiting, run] = useWaiting();
   const state = useQuery({
     queryKey: ["export", id],
@@ -125,12 +132,14 @@ function Job({ id }: { id: string }) {
       ["waiting", "rendering"].includes((query.state.data as ExportState | undefined)?.status ?? "waiting") ? 300 : false,
   }).data;
   if (!state) return null;
+  if (!began && state.share > 0) setBegan({ at: performance.now(), share: state.share });
   const running = state.status === "waiting" || state.status === "rendering";
+  const left = state.status === "rendering" ? secondsLeft(began, state.share) : null;
   return (
     <div data-part="job" className="mt-3 border border-rule bg-sheet px-3 py-2" role="status">
       <p>
         {running
-          ? `Rendering, ${Math.round(state.share * 100)} %`
+          ? `Rendering, ${Math.round(state.share * 100)} %${left === null ? "" : `, ready in about ${Math.max(Math.round(left), 1)} s`}`
           : state.status === "done"
             ? "The file is ready."
             : state.message}
