@@ -6,12 +6,16 @@ CI_FUZZ_MINUTES ?= 2
 CI_FUZZ_SEED ?= 20000
 LOCK := --quiet --python-version 3.11 --generate-hashes --no-header --no-emit-index-url
 
-.PHONY: run setup setup-test test fuzz soak lock bench lint schema clean
+.PHONY: run setup kernels setup-test test fuzz soak lock bench lint schema clean
 
 run: setup
 	$(BIN)/halvex serve --demo --open
 
-setup: .venv/ready halvex/web/static/index.html
+# Python packages, npm and the page's build side by side; kernels are compiled as soon as their packages are there.
+setup:
+	$(MAKE) --no-print-directory --jobs 2 kernels halvex/web/static/index.html
+
+kernels: .venv/ready
 	$(BIN)/halvex compile
 
 .venv/ready: requirements.txt pyproject.toml

@@ -32,7 +32,7 @@ def piece(material: AnyMaterial, setup: str) -> Piece:
     """The word before a wall, in a material and a setup."""
     words = Lettering(
         words="Quay",
-        size=112,
+        size=96,
         form=Form(depth=26, bevel=Bevel(profile="ovolo", width=6, height=6)),
         surface=Surface(face=material),
     )

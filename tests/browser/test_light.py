@@ -1,5 +1,6 @@
 """View, Light and Surface in a real browser: the plot, the highlight, surroundings, coupons, projections."""
 
+import re
 import tempfile
 from pathlib import Path
 
@@ -64,6 +65,47 @@ class LightTest(WorkshopTest):
         self.page.get_by_role("button", name="in elevation").focus()
         self.page.keyboard.press("ArrowUp")
         self.wait_for_document(ident, f"document.light.lamps[0].distance > {before['distance']}")
+
+    def test_a_setup_is_chosen_from_pictures_and_follows_the_piece(self) -> None:
+        ident = self.open_new(blocks=[{"words": "Quay", "size": 60}])
+        self.station("Light")
+        self.page.get_by_role("button", name="Choose a setup").click()
+        tile = self.page.get_by_role("button", name="Strip pair")
+        expect(tile.locator("img")).to_be_visible()
+        tile.click()
+        self.wait_for_document(ident, "document.light.setup?.name === 'strip pair'")
+        self.page.keyboard.press("Escape")
+        cards = self.document(ident)["light"]["surround"]["cards"]
+        # Turned, other cards are mirrored: they go where they are needed once the hand rests.
+        x, y = self.middle(self.page.locator("canvas"))
+        self.page.mouse.move(x, y)
+        self.page.mouse.down()
+        self.page.mouse.move(x + 60, y + 20, steps=5)
+        self.page.mouse.up()
+        self.wait_for_document(ident, "document.view.turn.y > 5")
+        self.page.wait_for_timeout(500)
+        after = self.document(ident)["light"]
+        self.assertNotEqual(after["surround"]["cards"], cards)
+        self.assertTrue(after["setup"]["follows"])
+        # A lamp that is moved by hand ends that, and says so.
+        self.page.get_by_label("Bearing", exact=True).fill("100")
+        self.page.get_by_label("Bearing", exact=True).press("Enter")
+        self.wait_for_document(ident, "document.light.setup.follows === false")
+        expect(self.page.get_by_role("checkbox", name="follows the piece")).not_to_be_checked()
+
+    def test_parts_are_lit_by_tones(self) -> None:
+        ident = self.open_new(blocks=[{"words": "Quay", "size": 60}])
+        self.station("Light")
+        self.page.get_by_role("button", name="Light by tones").click()
+        face = self.page.get_by_role("row", name="face")
+        expect(face).to_contain_text("face")
+        self.page.get_by_label("Wanted lightness of the face").fill("sixty")
+        self.page.get_by_role("button", name="Light it so").click()
+        expect(self.page.locator("[data-part=fault]")).to_contain_text("number")
+        self.page.get_by_label("Wanted lightness of the face").fill("58")
+        self.page.get_by_role("button", name="Light it so").click()
+        self.wait_for_document(ident, "document.light.surround.strength !== -1")
+        expect(face.get_by_role("cell").first).to_have_text(re.compile("^5[6-9]$|^60$"))
 
     def test_a_highlight_is_placed_by_a_click_and_by_keys(self) -> None:
         ident = self.open_new(blocks=[{"words": "I", "size": 150}])

@@ -36,7 +36,7 @@ LEAST_SOFTNESS_DEG = 7.0
 # Lamps stand so many widths of the lettering away.
 STAND = 1.25
 # Luminance between which a face that scatters light is brought, by so many stops at most.
-DARKEST_FACE, LIGHTEST_FACE, MOST_GAIN = 0.34, 0.36, 1.5
+DARKEST_FACE, LIGHTEST_FACE, MOST_GAIN = 0.34, 0.36, 1.0
 # Between what the face mirrors and a lamp that may be seen in reflections.
 CLEARANCE_DEG = 10.0
 LEAST_STAND_PX, MOST_STAND_PX = 300.0, 20_000.0
@@ -77,6 +77,12 @@ def _stops(light: float) -> float:
     return round(math.log2(max(light, 1e-4) / CARD_LIGHT), 2)
 
 
+def _half_degrees(angle: float) -> float:
+    """Rounded, so that an edit which hardly moves the letters keeps the surroundings, which take time to
+    make."""
+    return round(2 * angle) / 2
+
+
 def card(
     towards: Vector,
     *,
@@ -96,12 +102,12 @@ def card(
         upright = np.cross(towards, level)
         roll = math.degrees(math.atan2(-float(up @ level), float(up @ upright)))
     return Card(
-        bearing=round(bearing, 1),
-        elevation=round(elevation, 1),
-        width=round(min(width, 360.0), 1),
-        height=round(min(height, 180.0), 1),
-        softness=round(min(softness, 180.0), 1),
-        roll=round(roll, 1),
+        bearing=_half_degrees(bearing),
+        elevation=_half_degrees(elevation),
+        width=_half_degrees(min(width, 360.0)),
+        height=_half_degrees(min(height, 180.0)),
+        softness=_half_degrees(min(softness, 180.0)),
+        roll=_half_degrees(roll),
         kelvin=kelvin,
         strength=_stops(light),
     )
@@ -377,8 +383,8 @@ def _bright_field(subject: Subject) -> Lit:
     )
     return Lit(
         (
-            lamp(subject, "behind left", 150, 62, 0.6, size=1.1, mirrored=False),
-            lamp(subject, "behind right", 30, 62, 0.6, size=1.1, mirrored=False),
+            lamp(subject, "behind left", 150, 62, 2.0, size=1.1, mirrored=False),
+            lamp(subject, "behind right", 30, 62, 2.0, size=1.1, mirrored=False),
         ),
         Studio(strength=0, gradient=2, cards=cards),
     )
