@@ -241,6 +241,17 @@ def _kind(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str
     return piece.model_copy(update={"light": piece.light.model_copy(update={"lamps": tuple(lamps)})}), label
 
 
+def _alone(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
+    at = _lamp_at(piece, path)
+    lamps = piece.light.lamps
+    wanted = [number == at for number in range(len(lamps))]
+    label = f"{lamps[at].name} alone"
+    if [lamp.on for lamp in lamps] == wanted:
+        wanted, label = [True] * len(lamps), "All lamps on"
+    switched = tuple(lamp.model_copy(update={"on": on}) for lamp, on in zip(lamps, wanted, strict=True))
+    return piece.model_copy(update={"light": piece.light.model_copy(update={"lamps": switched})}), label
+
+
 def _setup(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
     if path != "/light":
         raise PieceError(path, "only the light can be set up")
@@ -302,6 +313,7 @@ ACTS: dict[str, Act] = {
     "group": _group,
     "look": _look,
     "kind": _kind,
+    "alone": _alone,
     "setup": _setup,
 }
 

@@ -48,7 +48,7 @@ class Edit(BaseModel):
     `turn`, the place in the list of `reorder`, an arrangement (blocks, how, to) of `arrange`, the
     id of the drawn strokes of `follow`, which blocks (blocks, together) of `group`, the id or the values of
     the block whose `look` is taken, the lamp's `kind`, the
-    `setup` (name, follows).
+    `setup` (name, follows). `alone` switches all lamps but one off, or all on where they are.
     """
 
     model_config = ConfigDict(extra="forbid")
@@ -69,6 +69,7 @@ class Edit(BaseModel):
         "group",
         "look",
         "kind",
+        "alone",
         "setup",
     ]
     path: Pointer

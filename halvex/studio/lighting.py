@@ -15,8 +15,8 @@ from halvex.core.scene.setups import fitting_setup, lit_by
 from halvex.studio.assets import assets
 from halvex.studio.edits import Edit
 
-# Changes after which lamps and surroundings are somebody's own.
-BY_HAND = re.compile(r"/light/(lamps|surround)(/|$)")
+# Changes after which lamps and surroundings are somebody's own; switching lamps off and on is none.
+BY_HAND = re.compile(r"/light/(lamps|surround)(?!/\d+/on$)(/|$)")
 
 
 def fitted(piece: Piece) -> Piece:
@@ -26,17 +26,28 @@ def fitted(piece: Piece) -> Piece:
     if setup is None or not setup.follows:
         return piece
     try:
-        light = lit_by(piece.light, setup, resolve(piece, assets()))
+        light = _still_off(piece.light, lit_by(piece.light, setup, resolve(piece, assets())))
     except LetteringError:
         return piece
     return piece if light == piece.light else piece.model_copy(update={"light": light})
+
+
+def _still_off(before: Light, light: Light) -> Light:
+    """A light fitted anew, the lamps that were off still off."""
+    off = {lamp.id for lamp in before.lamps if not lamp.on}
+    lamps = tuple(lamp.model_copy(update={"on": lamp.id not in off}) for lamp in light.lamps)
+    return light.model_copy(update={"lamps": lamps})
+
+
+def _is_by_hand(edit: Edit) -> bool:
+    return edit.op != "alone" and BY_HAND.match(edit.path) is not None
 
 
 def lit_anew(piece: Piece, edits: Sequence[Edit], *, moving: bool) -> Piece:
     """A piece after edits, its light fitted anew; while the hand moves it stays, as surroundings take longer
     to make than a frame. A setup whose lamps were changed by hand follows no more."""
     setup = piece.light.setup
-    if setup is not None and setup.follows and any(BY_HAND.match(edit.path) for edit in edits):
+    if setup is not None and setup.follows and any(_is_by_hand(edit) for edit in edits):
         kept = piece.light.model_copy(update={"setup": setup.model_copy(update={"follows": False})})
         return piece.model_copy(update={"light": kept})
     return piece if moving else fitted(piece)

@@ -14,6 +14,7 @@ from halvex.core.lettering.svg import LARGEST_SVG_BYTES
 from halvex.core.output.flat import flat_svg
 from halvex.core.output.pictures import MEDIA_TYPES, encode
 from halvex.core.piece import Lettering, Piece, PieceError, json_schema, piece_from_values
+from halvex.core.piece.shares import lit_by_lamp, lit_by_surroundings
 from halvex.core.scene.panorama import LARGEST_FILE_BYTES
 from halvex.studio import own_typefaces, panoramas, store
 from halvex.studio.assets import assets
@@ -169,6 +170,26 @@ def get_setup(ident: str, name: str) -> Response:
     piece = store.load_piece(ident)
     setup = Edit(op="setup", path="/light", value={"name": name})
     return _thumbnail(apply_edits(piece, [setup])[0], SETUP_PX)
+
+
+@operation(
+    "GET",
+    "/pieces/<ident>/lamps/<lamp>/share",
+    "A small draft of a piece lit by one of its lamps alone",
+    media="image/webp",
+)
+def get_share_of_lamp(ident: str, lamp: str) -> Response:
+    return _thumbnail(lit_by_lamp(store.load_piece(ident), lamp), SETUP_PX)
+
+
+@operation(
+    "GET",
+    "/pieces/<ident>/surroundings/share",
+    "A small draft of a piece lit by its surroundings alone",
+    media="image/webp",
+)
+def get_share_of_surroundings(ident: str) -> Response:
+    return _thumbnail(lit_by_surroundings(store.load_piece(ident)), SETUP_PX)
 
 
 @operation(

@@ -93,6 +93,32 @@ class LightTest(WorkshopTest):
         self.wait_for_document(ident, "document.light.setup.follows === false")
         expect(self.page.get_by_role("checkbox", name="follows the piece")).not_to_be_checked()
 
+    def test_each_light_is_seen_alone_and_a_lamp_left_alone(self) -> None:
+        lamps = [{"id": "key", "name": "key"}, {"id": "rim", "name": "rim", "bearing": 300}]
+        ident = self.open_new(blocks=[{"words": "Quay", "size": 60}], light={"lamps": lamps})
+        self.station("Light")
+        self.page.get_by_role("button", name="Share of each light").click()
+        pictures = self.page.get_by_role("group", name="Share of each light").locator("img")
+        expect(pictures).to_have_count(3)
+        for number in range(3):
+            loaded = "img => img.decode().then(() => img.naturalWidth)"
+            self.assertGreater(pictures.nth(number).evaluate(loaded), 100)
+        self.page.get_by_role("button", name="rim", exact=True).click()
+        self.page.get_by_role("button", name="Only rim").click()
+        self.wait_for_document(ident, "document.light.lamps.map(lamp => lamp.on).join() === 'false,true'")
+        self.page.get_by_role("button", name="All lamps on").click()
+        self.wait_for_document(ident, "document.light.lamps.map(lamp => lamp.on).join() === 'true,true'")
+
+    def test_a_lamp_is_added_where_its_highlight_is_clicked(self) -> None:
+        ident = self.open_new(blocks=[{"words": "I", "size": 150}])
+        self.station("Light")
+        self.page.get_by_role("button", name="Add by highlight").click()
+        expect(self.page.locator("[data-part=highlight-cross]")).to_be_visible()
+        self.wait_for_document(ident, "document.light.lamps.length === 2")
+        self.page.mouse.click(*self.middle(self.page.locator("canvas")))
+        self.wait_for_document(ident, "document.light.lamps[1].elevation > 80")
+        self.assertEqual(self.lamp(ident)["elevation"], 40)
+
     def test_parts_are_lit_by_tones(self) -> None:
         ident = self.open_new(blocks=[{"words": "Quay", "size": 60}])
         self.station("Light")

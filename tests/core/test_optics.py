@@ -110,6 +110,18 @@ class ToneTest(unittest.TestCase):
         plain = to_display(image, 0.0, "plain")[0, :, 1]
         np.testing.assert_allclose(plain, linear_to_srgb(np.minimum(grey, 1)), atol=2e-3)
 
+    def test_any_light_is_shown_by_every_curve(self) -> None:
+        """From the smallest number of single precision to the largest, in all proportions."""
+        steps = np.concatenate([[0.0, 1e-45, np.inf, np.nan, -1.0], np.geomspace(1e-38, 3e38, 60)])
+        light = np.array(list(itertools.product(steps, repeat=3)), np.float32)[None]
+        for curve, exposure in itertools.product(CURVES, (-30.0, 0.0, 30.0)):
+            shown = to_display(light, exposure, curve)
+            self.assertTrue(((shown >= 0) & (shown <= 1)).all(), curve)
+        # Just over the dimmest light that counts, the curve is still its formula, which is black there.
+        dim = np.geomspace(1e-14, 1e-6, 60)
+        faint = np.array(list(itertools.product(dim, repeat=3)), np.float32)[None]
+        self.assertLess(float(to_display(faint, 0.0, "rich").max()), 1e-4)
+
     def test_light_that_is_no_light_is_shown_too(self) -> None:
         odd = np.array([[[np.inf, np.inf, np.inf], [np.nan, -1.0, -np.inf], [1e30, 0.0, np.nan]]], np.float32)
         shown = to_bytes(odd, 20.0)[0].tolist()

@@ -4,6 +4,7 @@ import unittest
 
 from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
 from halvex.studio.edits import Edit, apply_edits
+from halvex.studio.lighting import lit_anew
 
 PIECE = piece_from_values(
     {
@@ -124,6 +125,36 @@ class ActsTest(unittest.TestCase):
         narrow, _ = done(PIECE, "replace", "/light/lamps/0/width", 90)
         (lamp,) = done(narrow, "kind", "/light/lamps/0", "strip")[0].light.lamps
         self.assertEqual((lamp.width, lamp.height), (90, 500))
+
+    def test_a_lamp_is_left_alone_and_then_all_are_on(self) -> None:
+        lamps = [{"id": "key"}, {"id": "fill", "on": False}, {"id": "rim"}]
+        lit = done(PIECE, "replace", "/light/lamps", lamps)[0]
+        alone, label = done(lit, "alone", "/light/lamps/1", None)
+        self.assertEqual([lamp.on for lamp in alone.light.lamps], [False, True, False])
+        self.assertEqual(label, "key alone")
+        again, label = done(alone, "alone", "/light/lamps/1", None)
+        self.assertEqual([lamp.on for lamp in again.light.lamps], [True, True, True])
+        self.assertEqual(label, "All lamps on")
+        with self.assertRaises(PieceError):
+            done(lit, "alone", "/light/lamps/3", None)
+
+    def test_lamps_switched_off_stay_off_while_their_setup_follows(self) -> None:
+        lit = done(PIECE, "setup", "/light", {"name": "softbox and fill"})[0]
+        for edit in (
+            Edit(op="alone", path="/light/lamps/1"),
+            Edit(op="replace", path="/light/lamps/0/on", value=False),
+        ):
+            switched = lit_anew(apply_edits(lit, [edit])[0], [edit], moving=False)
+            turn = Edit(op="replace", path="/view/turn/y", value=30)
+            turned = lit_anew(apply_edits(switched, [turn])[0], [turn], moving=False)
+            assert turned.light.setup is not None
+            self.assertTrue(turned.light.setup.follows)
+            self.assertFalse(turned.light.lamps[0].on)
+            self.assertTrue(turned.light.lamps[1].on)
+        brighter = Edit(op="replace", path="/light/lamps/0/strength", value=1)
+        kept = lit_anew(apply_edits(lit, [brighter])[0], [brighter], moving=False)
+        assert kept.light.setup is not None
+        self.assertFalse(kept.light.setup.follows)
 
     def test_a_run_follows_a_drawn_stroke_and_goes_back_by_the_depth(self) -> None:
         stroke = {

@@ -729,6 +729,101 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{ident}/lamps/{lamp}/share": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A small draft of a piece lit by one of its lamps alone */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    ident: string;
+                    lamp: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description A small draft of a piece lit by one of its lamps alone */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "image/webp": unknown;
+                    };
+                };
+                /** @description A problem */
+                "4XX": {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{ident}/surroundings/share": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A small draft of a piece lit by its surroundings alone */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    ident: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description A small draft of a piece lit by its surroundings alone */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "image/webp": unknown;
+                    };
+                };
+                /** @description A problem */
+                "4XX": {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{ident}/coupon": {
         parameters: {
             query?: never;
@@ -1983,14 +2078,14 @@ export interface components {
          *     `turn`, the place in the list of `reorder`, an arrangement (blocks, how, to) of `arrange`, the
          *     id of the drawn strokes of `follow`, which blocks (blocks, together) of `group`, the id or the values of
          *     the block whose `look` is taken, the lamp's `kind`, the
-         *     `setup` (name, follows).
+         *     `setup` (name, follows). `alone` switches all lamps but one off, or all on where they are.
          */
         Edit: {
             /**
              * Op
              * @enum {string}
              */
-            op: "replace" | "add" | "remove" | "enter" | "stand" | "recut" | "shift" | "scale" | "turn" | "reorder" | "arrange" | "follow" | "group" | "look" | "kind" | "setup";
+            op: "replace" | "add" | "remove" | "enter" | "stand" | "recut" | "shift" | "scale" | "turn" | "reorder" | "arrange" | "follow" | "group" | "look" | "kind" | "alone" | "setup";
             /** Path */
             path: string;
             /**

@@ -1,4 +1,6 @@
 /** All commands, for keys, the list of commands, the sheet of keys, menus and context menus. */
+
+import type { Lamp } from "../api/client";
 import {
   addBlock,
   arrange,
@@ -17,7 +19,7 @@ import {
   switchBlocks,
   traceBlock,
 } from "../components/acts";
-import { addLamp, removeLamp, switchLamp } from "../components/lampActs";
+import { addLamp, addLampByHighlight, leaveLampAlone, removeLamp, switchLamp } from "../components/lampActs";
 import { hasOwnSetting, setLikeTheOthers } from "../components/letterActs";
 import { canSpare, isOnCurve, removePoint, smoothPoint } from "../components/pointActs";
 import { liveNow } from "../live/store";
@@ -29,6 +31,7 @@ import { toast } from "../ui/Toasts";
 import { type Command, type Context, contextNow } from "./command";
 
 const several = ({ piece }: Context) => piece.document.blocks.length > 1;
+const isAlone = (lamp: Lamp, lamps: readonly Lamp[]) => lamps.every((entry) => entry.on === (entry.id === lamp.id));
 const lettering = ({ block }: Context) => block.kind === "lettering";
 const these = ({ picked }: Context) => (picked.length > 1 ? "the picked blocks" : "this block");
 
@@ -165,11 +168,25 @@ export const COMMANDS: readonly Command[] = [
   { id: "remove-point", place: "Letters", name: "Remove the picked point", when: canSpare, run: removePoint },
   { id: "add-lamp", place: "Light", name: "Add a lamp", run: addLamp },
   {
+    id: "add-lamp-by-highlight",
+    place: "Light",
+    name: "Add a lamp where I click its highlight",
+    run: addLampByHighlight,
+  },
+  {
     id: "switch-lamp",
     place: "Light",
     name: ({ lamp }) => (lamp ? `Switch ${lamp.on ? "off" : "on"} ${lamp.name}` : "Switch the lamp"),
     when: ({ lamp }) => lamp !== undefined,
     run: switchLamp,
+  },
+  {
+    id: "lamp-alone",
+    place: "Light",
+    name: ({ lamp, piece }) =>
+      lamp && !isAlone(lamp, piece.document.light.lamps) ? `Only ${lamp.name}, other lamps off` : "All lamps on",
+    when: ({ lamp, piece }) => lamp !== undefined && piece.document.light.lamps.length > 1,
+    run: leaveLampAlone,
   },
   {
     id: "highlight",

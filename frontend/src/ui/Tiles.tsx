@@ -1,11 +1,11 @@
 import type { ReactNode } from "react";
 
-const OF = { 3: "grid-cols-3", 4: "grid-cols-4", 5: "grid-cols-5" } as const;
+const OF = { 3: "grid-cols-3 gap-1", 4: "grid-cols-4 gap-1", 5: "grid-cols-5 gap-0.5 tracking-tight" } as const;
 
 /** Small pictures side by side, of which one is chosen. */
 export function Tiles({ label, of, children }: { label: string; of: keyof typeof OF; children: ReactNode }) {
   return (
-    <div role="group" aria-label={label} className={`grid gap-1 pt-1 pb-1.5 ${OF[of]}`}>
+    <div role="group" aria-label={label} className={`grid pt-1 pb-1.5 ${OF[of]}`}>
       {children}
     </div>
   );

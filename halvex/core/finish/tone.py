@@ -37,7 +37,9 @@ def _exposed(light, gain):
 
 @helper
 def _encoded(table, value):
-    """The table's entry for a value from 0 to 1."""
+    """The table's entry for a value from 0 to 1; what lies outside is taken as the nearer end, NaN as 0, as
+    the table must not be read beside."""
+    value = min(value, F(1.0)) if value > F(0.0) else F(0.0)
     return table[np.uintp(np.int32(value * F(ENCODING_STEPS) + F(0.5)))]
 
 

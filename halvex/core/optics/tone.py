@@ -31,6 +31,8 @@ STEEPNESS, MIDDLE_GREY, WHITEST = 1.25, 0.18, 4.0
 _GREY_POWER, _WHITE_POWER = MIDDLE_GREY**STEEPNESS, WHITEST**STEEPNESS
 SHOULDER = _GREY_POWER * _WHITE_POWER * (1 - MIDDLE_GREY) / (MIDDLE_GREY * _WHITE_POWER - _GREY_POWER)
 SCALE = (_WHITE_POWER + SHOULDER) / _WHITE_POWER
+# Light too dim for the proportions of its channels to have a power in single precision: it is black.
+DIMMEST = 1e-10
 # Luminance of linear sRGB (IEC 61966-2-1).
 RED_LUMINANCE, GREEN_LUMINANCE, BLUE_LUMINANCE = 0.2126, 0.7152, 0.0722
 LUMINANCE = np.array([RED_LUMINANCE, GREEN_LUMINANCE, BLUE_LUMINANCE])
@@ -113,13 +115,13 @@ def _neutral(r, g, b):
 
 @helper
 def _steepened(channel):
-    return math.exp(F(STEEPNESS) * math.log(channel)) if channel > F(1e-12) else F(0.0)
+    return math.exp(F(STEEPNESS) * math.log(channel)) if channel > F(DIMMEST / 4) else F(0.0)
 
 
 @helper
 def _rich(r, g, b):
     y = F(RED_LUMINANCE) * r + F(GREEN_LUMINANCE) * g + F(BLUE_LUMINANCE) * b
-    if y <= F(0.0):
+    if y <= F(DIMMEST):
         return F(0.0), F(0.0), F(0.0)
     if y >= F(WHITEST):
         return F(1.0), F(1.0), F(1.0)

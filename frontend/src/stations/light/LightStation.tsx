@@ -10,6 +10,7 @@ import { LampFields } from "./LampFields";
 import { LightingPlot } from "./LightingPlot";
 import { Schedule } from "./Schedule";
 import { Setups } from "./Setups";
+import { Shares } from "./Shares";
 import { Surroundings } from "./Surroundings";
 import { TonesFold } from "./TonesFold";
 
@@ -33,6 +34,7 @@ export function LightStation() {
         actions={
           <Actions>
             <CommandAction id="add-lamp">Add a lamp</CommandAction>
+            <CommandAction id="add-lamp-by-highlight">Add by highlight</CommandAction>
             {lamp && <CommandAction id="remove-lamp">Remove</CommandAction>}
           </Actions>
         }
@@ -43,6 +45,7 @@ export function LightStation() {
         ) : (
           <Hint>There are no lamps; only the surroundings give light.</Hint>
         )}
+        <Shares light={light} picked={index} onPick={pick} />
       </Section>
       <Surroundings surround={light.surround} />
       <Section

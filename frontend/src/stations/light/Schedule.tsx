@@ -50,7 +50,9 @@ export function Schedule({ lamps, picked, onPick }: Props) {
                   </button>
                 }
               >
-                <CommandItems ids={["highlight", "switch-lamp", "-", "add-lamp", "remove-lamp"]} />
+                <CommandItems
+                  ids={["highlight", "switch-lamp", "lamp-alone", "-", "add-lamp", "add-lamp-by-highlight", "remove-lamp"]}
+                />
               </ContextMenu>
             </th>
             <td className="p-1 text-right font-[650]">

@@ -1,0 +1,64 @@
+import { useDeferredValue } from "react";
+import type { PieceState } from "../../api/client";
+import { CommandAction } from "../../commands/CommandAction";
+import { useLive } from "../../live/store";
+import { Fold } from "../../ui/Fold";
+import { Actions } from "../../ui/Rows";
+import { Tile, Tiles } from "../../ui/Tiles";
+
+interface Props {
+  light: PieceState["document"]["light"];
+  picked: number;
+  onPick: (index: number) => void;
+}
+
+/** What each light alone gives to the picture. */
+export function Shares({ light, picked, onPick }: Props) {
+  const { lamps } = light;
+  const lamp = lamps[picked];
+  const alone = lamps.every((entry) => entry.on === (entry === lamp));
+  return (
+    <Fold
+      title="Share of each light"
+      summary={lamps.length === 1 ? "1 lamp, surroundings" : `${lamps.length} lamps, surroundings`}
+      help="The piece lit by one light alone. Light adds up: all of these together make the picture."
+    >
+      <Tiles label="Share of each light" of={3}>
+        {lamps.map((lamp, index) => (
+          <Tile
+            key={lamp.id}
+            chosen={index === picked}
+            onChoose={() => onPick(index)}
+            picture={<LitBy share={`lamps/${encodeURIComponent(lamp.id)}`} dim={!lamp.on} />}
+          >
+            {lamp.on ? lamp.name : `${lamp.name}, off`}
+          </Tile>
+        ))}
+        <div className="flex min-w-0 flex-col items-center gap-0.5 p-1 text-caption leading-[1.15]">
+          <LitBy share="surroundings" dim={false} />
+          surroundings
+        </div>
+      </Tiles>
+      {lamp && (
+        <Actions>
+          <CommandAction id="switch-lamp">{lamp.on ? `Switch off ${lamp.name}` : `Switch on ${lamp.name}`}</CommandAction>
+          {lamps.length > 1 && <CommandAction id="lamp-alone">{alone ? "All lamps on" : `Only ${lamp.name}`}</CommandAction>}
+        </Actions>
+      )}
+    </Fold>
+  );
+}
+
+/** This piece under one of its lights. */
+function LitBy({ share, dim }: { share: string; dim: boolean }) {
+  const id = useLive((live) => live.piece?.id ?? "");
+  const revision = useDeferredValue(useLive((live) => live.piece?.revision ?? 0));
+  return (
+    <img
+      src={`/api/pieces/${id}/${share}/share?at=${revision}`}
+      alt=""
+      className={`aspect-video w-full bg-paper-recess object-cover ${dim ? "opacity-45" : ""}`}
+      loading="lazy"
+    />
+  );
+}
