@@ -137,8 +137,8 @@ class StageTest(WorkshopTest):
         self.page.keyboard.press("ArrowLeft")
         self.page.keyboard.press("ArrowLeft")
         self.wait_for_document(ident, "document.blocks[0].letters[2]?.kern === -10")
-        # What was set for a letter is taken back from its own menu.
-        self.page.get_by_role("button", name="Letter y,").click(button="right")
+        # What was set for a letter, here the space after it, is taken back from its own menu.
+        self.page.get_by_role("button", name="Letter a,").click(button="right")
         self.page.get_by_role("menuitem", name="like the others").click()
         self.wait_for_document(ident, "document.blocks[0].letters[2] === undefined")
         self.page.get_by_role("button", name="Letter Q,").click(button="right")

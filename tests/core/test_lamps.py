@@ -195,7 +195,7 @@ class SurroundTest(unittest.TestCase):
         for part in self.ALL:
             spreads = []
             for allowed in (0.0, MOST_VARIANCE):
-                with patch("halvex.core.scene.surround.MOST_VARIANCE", allowed):
+                with patch("halvex.core.scene.surroundings.MOST_VARIANCE", allowed):
                     surround = surround_of(picture_of(part, panorama_of(part, SHIPPED)))
                 samples = (sample_surround(surround, a, b) for a, b in dice)
                 weights = [float(np.mean(radiance)) / pdf for _, radiance, pdf in samples]
