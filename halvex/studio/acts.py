@@ -5,7 +5,8 @@ is fitted into it. `shift`, `scale`, `turn`: a block, and with it its group, is 
 by a factor or turned by degrees, against what it was when the gesture began. `reorder`: a block
 comes to another place in the list. `arrange`: blocks are aligned or spread out. `follow`: a block's
 run follows a drawn stroke. `group`: blocks become one group, or leave theirs. `look`: a block takes
-the look of another. `kind`: a lamp becomes one of another kind. `setup`: lamps and
+the look of another. `kind`: a lamp becomes one of another kind. `alone`: all lamps but
+one go off, or all on. `setup`: lamps and
 surroundings become those of a lighting setup, fitted to the piece.
 """
 
@@ -25,7 +26,7 @@ from halvex.core.lettering.strokes import run_along
 from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
 from halvex.core.piece.block import Strokes
 from halvex.core.piece.canvases import fitted
-from halvex.core.piece.light import FittedSetup
+from halvex.core.piece.light import FittedSetup, Lamp
 from halvex.core.piece.model import AnyBlock
 from halvex.core.piece.reading import first_fault
 from halvex.core.piece.resolving import resolve
@@ -76,8 +77,7 @@ def _stand(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, st
     lamps[at] = lamps[at].model_copy(
         update={name: round(getattr(stood, name), 2) for name in ("bearing", "elevation", "distance")}
     )
-    moved = piece.model_copy(update={"light": piece.light.model_copy(update={"lamps": tuple(lamps)})})
-    return moved, f"Place of {lamps[at].name}"
+    return _with_lamps(piece, lamps), f"Place of {lamps[at].name}"
 
 
 def _recut(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
@@ -238,7 +238,7 @@ def _kind(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str
         changed["width"] = round(lamps[at].height * STRIP_SHAPE, 1)
     label = f"Kind of {lamps[at].name} {lamps[at].kind} → {value}"
     lamps[at] = lamps[at].model_copy(update=changed)
-    return piece.model_copy(update={"light": piece.light.model_copy(update={"lamps": tuple(lamps)})}), label
+    return _with_lamps(piece, lamps), label
 
 
 def _alone(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
@@ -248,8 +248,8 @@ def _alone(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, st
     label = f"{lamps[at].name} alone"
     if [lamp.on for lamp in lamps] == wanted:
         wanted, label = [True] * len(lamps), "All lamps on"
-    switched = tuple(lamp.model_copy(update={"on": on}) for lamp, on in zip(lamps, wanted, strict=True))
-    return piece.model_copy(update={"light": piece.light.model_copy(update={"lamps": switched})}), label
+    switched = [lamp.model_copy(update={"on": on}) for lamp, on in zip(lamps, wanted, strict=True)]
+    return _with_lamps(piece, switched), label
 
 
 def _setup(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
@@ -261,6 +261,11 @@ def _setup(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, st
     except LetteringError as fault:
         raise PieceError(path, f"a block cannot be set ({fault})") from None
     return piece.model_copy(update={"light": light}), f"Lighting setup: {setup.name}"
+
+
+def _with_lamps(piece: Piece, lamps: Sequence[Lamp]) -> Piece:
+    light = piece.light.model_copy(update={"lamps": tuple(lamps)})
+    return piece.model_copy(update={"light": light})
 
 
 def _lamp_at(piece: Piece, path: str) -> int:

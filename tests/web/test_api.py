@@ -92,7 +92,7 @@ class ApiTest(unittest.TestCase):
         self.assertTrue(np.array_equal(np.array(Image.open(io.BytesIO(data))), mine))
 
     def test_an_export_finds_a_typeface_brought_after_the_last_one(self) -> None:
-        """The process that makes exports has looked for typefaces before this one was there."""
+        """The process that makes exports had listed the typefaces before this one was brought in."""
         ident = self.create()
         order = {"quality": "draft", "width": 16}
         first = self.client.post(f"/api/pieces/{ident}/exports", json=order).get_json()["id"]

@@ -1,12 +1,11 @@
-import { useDeferredValue } from "react";
-import type { Workshop } from "../../api/client";
-import { liveNow, useDocument, useLive } from "../../live/store";
+import { liveNow, useDocument } from "../../live/store";
 import { useWorkshop } from "../../live/workshop";
 import { Remark } from "../../ui/Notes";
 import { Popover } from "../../ui/Popover";
 import { Section } from "../../ui/Section";
 import { Tick } from "../../ui/Tick";
 import { Tile, Tiles } from "../../ui/Tiles";
+import { SmallDraft } from "./SmallDraft";
 
 /** The setup that the light came from; behind it all others, each as a small draft of this very piece. */
 export function Setups() {
@@ -42,7 +41,7 @@ export function Setups() {
                 key={entry.name}
                 chosen={entry.name === setup?.name}
                 onChoose={() => choose(entry.name, setup?.follows ?? true)}
-                picture={<InSetup name={entry.name} />}
+                picture={<SmallDraft path={`setups/${encodeURIComponent(entry.name)}`} />}
               >
                 <b className="w-full text-left text-small first-letter:uppercase">{entry.name}</b>
                 <span className="w-full text-left text-ink-3">{entry.says}</span>
@@ -61,19 +60,5 @@ export function Setups() {
         <Remark>Lamps and surroundings are set by hand.</Remark>
       )}
     </Section>
-  );
-}
-
-/** This piece in a setup. */
-function InSetup({ name }: { name: Workshop["setups"][number]["name"] }) {
-  const id = useLive((live) => live.piece?.id ?? "");
-  const revision = useDeferredValue(useLive((live) => live.piece?.revision ?? 0));
-  return (
-    <img
-      src={`/api/pieces/${id}/setups/${encodeURIComponent(name)}?at=${revision}`}
-      alt=""
-      className="aspect-video w-full bg-paper-recess object-cover"
-      loading="lazy"
-    />
   );
 }

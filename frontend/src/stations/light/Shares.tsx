@@ -1,10 +1,9 @@
-import { useDeferredValue } from "react";
 import type { PieceState } from "../../api/client";
 import { CommandAction } from "../../commands/CommandAction";
-import { useLive } from "../../live/store";
 import { Fold } from "../../ui/Fold";
 import { Actions } from "../../ui/Rows";
 import { Tile, Tiles } from "../../ui/Tiles";
+import { SmallDraft } from "./SmallDraft";
 
 interface Props {
   light: PieceState["document"]["light"];
@@ -29,13 +28,13 @@ export function Shares({ light, picked, onPick }: Props) {
             key={lamp.id}
             chosen={index === picked}
             onChoose={() => onPick(index)}
-            picture={<LitBy share={`lamps/${encodeURIComponent(lamp.id)}`} dim={!lamp.on} />}
+            picture={<SmallDraft path={`lamps/${encodeURIComponent(lamp.id)}/share`} dim={!lamp.on} />}
           >
             {lamp.on ? lamp.name : `${lamp.name}, off`}
           </Tile>
         ))}
         <div className="flex min-w-0 flex-col items-center gap-0.5 p-1 text-caption leading-[1.15]">
-          <LitBy share="surroundings" dim={false} />
+          <SmallDraft path="surroundings/share" />
           surroundings
         </div>
       </Tiles>
@@ -46,19 +45,5 @@ export function Shares({ light, picked, onPick }: Props) {
         </Actions>
       )}
     </Fold>
-  );
-}
-
-/** This piece under one of its lights. */
-function LitBy({ share, dim }: { share: string; dim: boolean }) {
-  const id = useLive((live) => live.piece?.id ?? "");
-  const revision = useDeferredValue(useLive((live) => live.piece?.revision ?? 0));
-  return (
-    <img
-      src={`/api/pieces/${id}/${share}/share?at=${revision}`}
-      alt=""
-      className={`aspect-video w-full bg-paper-recess object-cover ${dim ? "opacity-45" : ""}`}
-      loading="lazy"
-    />
   );
 }
