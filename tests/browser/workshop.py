@@ -128,14 +128,16 @@ class WorkshopTest(unittest.TestCase):
 
     def wait_for_document(self, ident: str, condition: str) -> None:
         """Wait until a condition (JavaScript) holds of the stored `document`, and the window, where
-        it shows the piece, has heard of it."""
+        it shows the piece, has nothing left to store and shows what is stored."""
         # Asked from here: the page's own waiting takes a promise for an answer.
         question = (
             "id => fetch('/api/pieces/' + id).then(answer => answer.json())"
             f".then(({{document, revision}}) => ({condition}) ? revision : 0)"
         )
+        # A window that still has changes to store objects to being closed.
+        settled = "() => window.dispatchEvent(new Event('beforeunload', {cancelable: true}))"
         deadline = time.monotonic() + PATIENCE_MS / 1000
-        while not (stored := self.page.evaluate(question, ident)):
+        while not (self.page.evaluate(settled) and (stored := self.page.evaluate(question, ident))):
             if time.monotonic() > deadline:
                 self.fail(f"the document never came to {condition}: {self.document(ident)}")
             self.page.wait_for_timeout(50)

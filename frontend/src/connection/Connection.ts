@@ -57,6 +57,10 @@ export class Connection {
 
   constructor(listener: Listener) {
     this.#listener = listener;
+    // The browser asks before a window closes whose last changes are not stored yet.
+    addEventListener("beforeunload", (event) => {
+      if (!this.#settled) event.preventDefault();
+    });
   }
 
   get #open(): boolean {
