@@ -5,8 +5,8 @@ is fitted into it. `shift`, `scale`, `turn`: a block, and with it its group, is 
 by a factor or turned by degrees, against what it was when the gesture began. `reorder`: a block
 comes to another place in the list. `arrange`: blocks are aligned or spread out. `follow`: a block's
 run follows a drawn stroke. `group`: blocks become one group, or leave theirs. `look`: a block takes
-the look of another. `kind`: a lamp becomes one of another kind. `alone`: all lamps but
-one go off, or all on. `setup`: lamps and
+the look of another. `kind`: a lamp becomes one of another kind. `highlight`: a lamp moves to where it
+is mirrored at a spot of the lettering. `alone`: all lamps but one go off, or all on. `setup`: lamps and
 surroundings become those of a lighting setup, fitted to the piece.
 """
 
@@ -19,6 +19,7 @@ from typing import Any, TypeVar
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from halvex.core.advice.highlight import place_highlight
 from halvex.core.lettering import LetteringError
 from halvex.core.lettering.arranging import How, arranged, scaled, shifted, span_of, turned_about, unit_of
 from halvex.core.lettering.placed import union
@@ -31,6 +32,7 @@ from halvex.core.piece.model import AnyBlock
 from halvex.core.piece.reading import first_fault
 from halvex.core.piece.resolving import resolve
 from halvex.core.piece.turning import rotation
+from halvex.core.scene import SceneError
 from halvex.core.scene.lamps import lamp_stood_at
 from halvex.core.scene.setups import lit_by
 from halvex.studio.assets import assets
@@ -241,6 +243,21 @@ def _kind(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str
     return _with_lamps(piece, lamps), label
 
 
+def _highlight(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
+    at = _lamp_at(piece, path)
+    if not _numbers(value, 2):
+        raise PieceError(path, "a highlight is placed by two numbers, px of the canvas from its top left")
+    lamps = list(piece.light.lamps)
+    try:
+        placed = place_highlight(piece, lamps[at].id, value[0], value[1], assets())
+    except SceneError as fault:
+        raise PieceError(path, str(fault)) from None
+    lamps[at] = lamps[at].model_copy(
+        update={name: round(getattr(placed, name), 3) for name in ("bearing", "elevation")}
+    )
+    return _with_lamps(piece, lamps), f"Highlight of {lamps[at].name} placed"
+
+
 def _alone(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
     at = _lamp_at(piece, path)
     lamps = piece.light.lamps
@@ -318,6 +335,7 @@ ACTS: dict[str, Act] = {
     "group": _group,
     "look": _look,
     "kind": _kind,
+    "highlight": _highlight,
     "alone": _alone,
     "setup": _setup,
 }

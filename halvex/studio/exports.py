@@ -20,6 +20,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from halvex.core.finish.orders import Order, order_of, picture_size
 from halvex.core.piece import to_json
 from halvex.core.piece.model import LONGEST_CANVAS_SIDE_PX
+from halvex.core.render import gate
 from halvex.studio.faults import StoreError
 from halvex.studio.files import remove_unfinished
 from halvex.studio.store import ExportRecord, load_piece, writing
@@ -142,6 +143,8 @@ class Exporter:
             except queue.Empty:
                 self.worker.let_go()
                 continue
+            # The worker would compile what another process is compiling already.
+            gate.wait()
             ended = self.worker.make(ident)
             if ended == NO_ROOM:
                 self._note(ident, "waiting", WAITS_FOR_ROOM)

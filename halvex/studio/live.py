@@ -24,6 +24,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
+from halvex.core.compiled import share_compiled
 from halvex.core.finish.picture import finished_bytes
 from halvex.core.finish.tone import to_display
 from halvex.core.lettering import LetteringError
@@ -31,6 +32,7 @@ from halvex.core.memory import next_picture
 from halvex.core.piece import Piece, to_json
 from halvex.core.piece.digest import digest
 from halvex.core.piece.resolving import resolve
+from halvex.core.render import gate
 from halvex.core.render.assembling import make_world
 from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import Film, add_samples, light_levels
@@ -58,6 +60,8 @@ SLOW_MS, FAST_MS = 60.0, 16.0
 REST_S = 0.12
 # Whoever waits for bodies to be built, or for a picture, waits so long at most.
 WAIT_S = 0.25
+# While the integrator is compiled, a window hears how far it is so often.
+PREPARING_EVERY_S = 1.0
 DRAFT_QUALITY = 90
 FAULT = (
     "this piece could not be drawn because of a fault in Halvex, which the server's log records; "
@@ -265,6 +269,7 @@ class LiveSession:
             if quick != size:
                 self._draft(wanted, scene, size, self._whole, started, overtaken)
         self._pause(overtaken)
+        self._prepare(overtaken)
         self._refine(wanted, scene, size, overtaken, started)
 
     def _keep_pace(self, ms: float) -> None:
@@ -373,6 +378,15 @@ class LiveSession:
     def _wake(self, _: object) -> None:
         with self._changed:
             self._changed.notify_all()
+
+    def _prepare(self, overtaken: Callable[[], bool]) -> None:
+        """Wait for the integrator, and tell the window how far it is."""
+        while not gate.is_open():
+            self._send({"type": "preparing", "share": round(share_compiled(), 3)}, None)
+            with self._changed:
+                self._changed.wait_for(lambda: overtaken() or gate.is_open(), timeout=PREPARING_EVERY_S)
+            if overtaken():
+                raise CancelledError
 
     def _pause(self, overtaken: Callable[[], bool]) -> None:
         with self._changed:

@@ -1,4 +1,4 @@
-"""The one service that changes pieces: edits, undo, redo, states gone to, highlights, marks, copies.
+"""The one service that changes pieces: edits, undo, redo, states gone to, marks, copies.
 
 Each change holds its piece's lock from reading the newest state to storing the next one, so that no
 two are made from the same state; what is stored is one immediate transaction (store.py). Watchers
@@ -11,11 +11,9 @@ from collections import defaultdict
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
-from halvex.core.advice.highlight import place_highlight
 from halvex.core.lettering.svg import read_svg
 from halvex.core.piece import Piece
 from halvex.studio import store
-from halvex.studio.assets import assets
 from halvex.studio.edits import Edit, apply_edits
 from halvex.studio.lighting import fitted, lit_anew
 from halvex.studio.marks import mark_of
@@ -88,21 +86,6 @@ class Pieces:
         """Go to any state of a piece. Raises StoreError where there is none of this number."""
         with self._changing(ident):
             return store.go_to(ident, number)
-
-    def place_highlight(self, ident: str, lamp_id: str, x: float, y: float) -> Revision:
-        """Move a lamp so that it is mirrored at (x, y) of the canvas. Raises PieceError,
-        SceneError, LetteringError, SolidError."""
-        with self._changing(ident) as head:
-            piece = store.piece_of(head)
-            lamp = place_highlight(piece, lamp_id, x, y, assets())
-            at = f"/light/lamps/{[lamp.id for lamp in piece.light.lamps].index(lamp_id)}"
-            placed = [
-                Edit(op="replace", path=f"{at}/{name}", value=round(getattr(lamp, name), 3))
-                for name in ("bearing", "elevation")
-            ]
-            piece, _ = apply_edits(piece, placed)
-            piece = lit_anew(piece, placed, moving=False)
-            return store.commit(head, piece, f"Highlight of {lamp.name} placed")
 
     def bring_mark(self, ident: str, drawing: bytes, name: str) -> Revision:
         """Add an SVG drawing as a block. Raises LetteringError, PieceError, StoreError."""

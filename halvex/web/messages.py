@@ -69,6 +69,13 @@ class Stored(BaseModel):
     seq: int
 
 
+class Preparing(BaseModel):
+    """The piece stays a draft until the renderer is compiled, which is so far by now; as a share."""
+
+    type: Literal["preparing"] = "preparing"
+    share: float
+
+
 class FrameHeader(BaseModel):
     """What goes with a frame. `noise` is the standard error left, over the pixels, in shares of
     full scale."""
@@ -89,4 +96,4 @@ class FrameHeader(BaseModel):
     media: Literal["image/png", "image/jpeg"]
 
 
-SOCKET_MODELS = (WindowMessage, Refusal, NoPicture, Stored, FrameHeader)
+SOCKET_MODELS = (WindowMessage, Refusal, NoPicture, Stored, Preparing, FrameHeader)

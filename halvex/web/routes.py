@@ -31,7 +31,6 @@ from halvex.web.shapes import (
     EditRequest,
     Evening,
     ExportState,
-    HighlightOrder,
     HistoryList,
     KeptTypefaces,
     KernEntry,
@@ -149,18 +148,6 @@ def _thumbnail(piece: Piece, width: int) -> Response:
     return Response(
         encode(render_piece(piece, DraftOrder(width=width), assets=assets()), "webp"), mimetype="image/webp"
     )
-
-
-@operation(
-    "POST",
-    "/pieces/<ident>/highlight",
-    "Place a lamp's highlight on a spot of the lettering",
-    takes=HighlightOrder,
-    gives=PieceState,
-)
-def post_highlight(ident: str, body: HighlightOrder) -> PieceState:
-    pieces.place_highlight(ident, body.lamp, body.x, body.y)
-    return state_of(ident)
 
 
 @operation(

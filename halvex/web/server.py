@@ -5,6 +5,7 @@ import ipaddress
 import os
 import socket
 import struct
+import subprocess
 import sys
 import threading
 import webbrowser
@@ -16,6 +17,8 @@ from gunicorn.app.base import BaseApplication
 from gunicorn.workers.gthread import TConn, ThreadWorker
 from simple_websocket import ConnectionClosed
 
+from halvex.core.compiled import compile_all, compile_for_drafts, is_integrator_compiled
+from halvex.core.render import gate
 from halvex.studio.data import open_data
 from halvex.studio.exports import Exporter
 from halvex.studio.folder import claim
@@ -117,14 +120,21 @@ class _Server(BaseApplication):
     def load(self) -> Flask:
         # Loaded in the worker, after the fork: threads and the database belong to it alone.
         app = make_app(**self._app)
+        if not is_integrator_compiled():
+            gate.shut()
         threading.Thread(target=_warm, daemon=True).start()
         return app
 
 
 def _warm() -> None:
-    """Load the compiled kernels while the first page is on its way."""
-    from halvex.core.compiled import compile_all
-
+    """Load the compiled kernels while the first page is on its way. Those of the integrator, where they are
+    not there yet, are compiled by a process of their own: it would hold up every answer here."""
+    compile_for_drafts(lambda line: None)
+    if not gate.is_open():
+        # Whatever became of it, this process compiles what is still missing.
+        command = [sys.executable, "-m", "halvex.cli", "compile"]
+        subprocess.run(command, stdout=subprocess.DEVNULL, check=False)
+        gate.open_up()
     compile_all(lambda line: None)
     # What is loaded stays: the collector need not walk it again. Kept bodies are many and hold no
     # cycles, so the oldest generation, whose walk would hold up a frame by 150 ms, is looked at

@@ -332,17 +332,6 @@ class CouponOrder(BaseModel):
     material: Material
 
 
-class HighlightOrder(BaseModel):
-    """Place the highlight of a lamp on the spot of the lettering seen at x, y of the canvas (px
-    from the top left)."""
-
-    model_config = ConfigDict(extra="forbid")
-
-    lamp: str = Field(max_length=60)
-    x: float = Field(allow_inf_nan=False)
-    y: float = Field(allow_inf_nan=False)
-
-
 class SurroundOrder(BaseModel):
     """Surroundings to look at."""
 

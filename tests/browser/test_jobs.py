@@ -83,7 +83,8 @@ class JobsTest(WorkshopTest):
         part = self.page.get_by_role("region", name="Part 1")
         part.get_by_label("Own depth", exact=True).fill("26")
         part.get_by_label("Own depth", exact=True).press("Enter")
-        part.get_by_label("Material", exact=True).select_option("slate")
+        part.get_by_label("Material", exact=True).click()
+        self.page.get_by_role("option", name="slate", exact=True).click()
         self.wait_for_document(
             ident,
             "document.blocks[1].parts[0].depth === 26 && "

@@ -150,6 +150,26 @@ class LightTest(WorkshopTest):
         self.page.keyboard.press("Enter")
         self.wait_for_document(ident, f"document.light.lamps[0].elevation !== {lamp['elevation']}")
 
+    def test_a_highlight_is_dragged_in_one_step(self) -> None:
+        ident = self.open_new(blocks=[{"words": "I", "size": 150}])
+        self.station("Light")
+        before = self.lamp(ident)
+        self.page.get_by_role("button", name="Place highlight").click()
+        x, y = self.middle(self.page.locator("canvas"))
+        self.page.mouse.move(x, y)
+        self.page.mouse.down()
+        self.wait_for_document(ident, "document.light.lamps[0].elevation > 80")
+        placed = self.lamp(ident)["elevation"]
+        # Beside the letters nothing mirrors the lamp: it stays where it was last.
+        self.page.mouse.move(x - 200, y, steps=3)
+        expect(self.page.locator("[data-part=notice]")).to_contain_text("point at a letter")
+        self.page.mouse.move(x, y - 12, steps=3)
+        self.page.mouse.up()
+        self.wait_for_document(ident, f"document.light.lamps[0].elevation !== {placed}")
+        expect(self.page.locator("[data-part=notice]")).to_have_count(0)
+        self.page.keyboard.press("Control+z")
+        self.wait_for_document(ident, f"document.light.lamps[0].elevation === {before['elevation']}")
+
     def test_a_click_beside_the_letters_says_what_to_do(self) -> None:
         ident = self.open_new()
         self.station("Light")

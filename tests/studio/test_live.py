@@ -19,6 +19,7 @@ from halvex.core.lettering import set_block
 from halvex.core.piece import Lettering, Piece, piece_from_values, to_json
 from halvex.core.piece.block import Place
 from halvex.core.piece.digest import digest
+from halvex.core.render import gate
 from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.noise import LIVE_PASSES, SETTLED_NOISE
 from halvex.core.scene import scene_of
@@ -71,6 +72,19 @@ class LiveTest(unittest.TestCase):
         self.assertTrue(clean["samples"] == LIVE_PASSES[-1] or clean["noise"] <= SETTLED_NOISE)
         self.assertGreater(clean["noise"], 0)
         self.assertEqual({frame["seq"] for frame in self.frames}, {1})
+
+    def test_a_draft_waits_for_the_integrator(self) -> None:
+        """While the kernels are compiled elsewhere the draft follows every edit and the window hears how far
+        they are; then the picture goes on by itself."""
+        gate.shut()
+        self.addCleanup(gate.open_up)
+        for number in (1, 2):
+            self.show(number)
+            self.wait({"stage": "draft", "seq": number})
+        self.wait({"type": "preparing"})
+        self.assertNotIn("pass", [frame.get("stage") for frame in self.frames])
+        gate.open_up()
+        self.wait({"stage": "clean", "seq": 2})
 
     def test_what_no_ray_depends_on_costs_no_sample(self) -> None:
         """Names, locks, groups, guides, units, ppi and a backdrop that nothing is painted with: the

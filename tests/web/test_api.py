@@ -197,20 +197,21 @@ class LightApiTest(unittest.TestCase):
 
     def test_a_highlight_is_placed_and_undone(self) -> None:
         before = self.client.get(f"/api/pieces/{self.ident}").get_json()["document"]["light"]["lamps"][0]
-        state = self.client.post(
-            f"/api/pieces/{self.ident}/highlight", json={"lamp": "key", "x": 32, "y": 18}
-        ).get_json()
+        placed = {"op": "highlight", "path": "/light/lamps/0", "value": [32, 18]}
+        state = self.client.post(f"/api/pieces/{self.ident}/edits", json={"edits": [placed]}).get_json()
         self.assertNotEqual(state["document"]["light"]["lamps"][0]["elevation"], before["elevation"])
         self.assertEqual(state["undo"], "Highlight of key placed")
         undone = self.client.post(f"/api/pieces/{self.ident}/undo").get_json()
         self.assertEqual(undone["document"]["light"]["lamps"][0], before)
 
     def test_a_highlight_nowhere_is_explained(self) -> None:
-        for order, said in (
-            ({"lamp": "key", "x": 1, "y": 1}, "point at a letter"),
-            ({"lamp": "moon", "x": 32, "y": 18}, "no lamp"),
+        for lamp, spot, said in (
+            (0, [1, 1], "point at a letter"),
+            (7, [32, 18], "no such lamp"),
+            (0, [32], "two numbers"),
         ):
-            answer = self.client.post(f"/api/pieces/{self.ident}/highlight", json=order)
+            edit = {"op": "highlight", "path": f"/light/lamps/{lamp}", "value": spot}
+            answer = self.client.post(f"/api/pieces/{self.ident}/edits", json={"edits": [edit]})
             self.assertEqual(answer.status_code, 422)
             self.assertIn(said, answer.get_json()["detail"])
 

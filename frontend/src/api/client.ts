@@ -17,7 +17,7 @@ export type WindowMessage = Omit<Partial<Schemas["WindowMessage"]>, "edits"> & {
   edits?: Edit[];
 };
 export type FrameHeader = Schemas["FrameHeader"];
-export type ServerMessage = PieceState | Schemas["Refusal"] | Schemas["NoPicture"] | Schemas["Stored"];
+export type ServerMessage = PieceState | Schemas["Refusal"] | Schemas["NoPicture"] | Schemas["Stored"] | Schemas["Preparing"];
 export type Lamp = PieceState["document"]["light"]["lamps"][number];
 export type Block = PieceState["document"]["blocks"][number];
 export type BlockDrawing = PieceState["drawings"]["blocks"][number];
@@ -70,8 +70,6 @@ export const api = {
     answered(http.POST("/api/pieces/{ident}/exports", { params: { path: { ident } }, body: order as Schemas["ExportOrder"] })),
   exportState: (ident: string) => answered(http.GET("/api/exports/{ident}", { params: { path: { ident } } })),
   cancelExport: (ident: string) => answered(http.DELETE("/api/exports/{ident}", { params: { path: { ident } } })),
-  highlight: (ident: string, body: Schemas["HighlightOrder"]) =>
-    answered(http.POST("/api/pieces/{ident}/highlight", { params: { path: { ident } }, body })),
   coupon: (ident: string, material: Material) =>
     answered(
       http.POST("/api/pieces/{ident}/coupon", { params: { path: { ident } }, body: { material }, parseAs: "blob" }),

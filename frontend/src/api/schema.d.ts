@@ -630,57 +630,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/pieces/{ident}/highlight": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Place a lamp's highlight on a spot of the lettering */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    ident: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["HighlightOrder"];
-                };
-            };
-            responses: {
-                /** @description Place a lamp's highlight on a spot of the lettering */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["PieceState"];
-                    };
-                };
-                /** @description A problem */
-                "4XX": {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["Problem"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/pieces/{ident}/setups/{name}": {
         parameters: {
             query?: never;
@@ -2049,7 +1998,7 @@ export interface components {
              */
             strength: number;
             /**
-             * Turn about the upright
+             * Turn
              * @default 0
              */
             turn: number;
@@ -2077,15 +2026,16 @@ export interface components {
          *     the canvas of `recut`, [across, up] in px of `shift`, the factor of `scale`, the degrees of
          *     `turn`, the place in the list of `reorder`, an arrangement (blocks, how, to) of `arrange`, the
          *     id of the drawn strokes of `follow`, which blocks (blocks, together) of `group`, the id or the values of
-         *     the block whose `look` is taken, the lamp's `kind`, the
-         *     `setup` (name, follows). `alone` switches all lamps but one off, or all on where they are.
+         *     the block whose `look` is taken, the lamp's `kind`, [x, y] in px of the canvas from its top left of
+         *     `highlight`, the `setup` (name, follows). `alone` switches all lamps but one off, or all on where they
+         *     are.
          */
         Edit: {
             /**
              * Op
              * @enum {string}
              */
-            op: "replace" | "add" | "remove" | "enter" | "stand" | "recut" | "shift" | "scale" | "turn" | "reorder" | "arrange" | "follow" | "group" | "look" | "kind" | "alone" | "setup";
+            op: "replace" | "add" | "remove" | "enter" | "stand" | "recut" | "shift" | "scale" | "turn" | "reorder" | "arrange" | "follow" | "group" | "look" | "kind" | "highlight" | "alone" | "setup";
             /** Path */
             path: string;
             /**
@@ -2622,19 +2572,6 @@ export interface components {
             at: number;
         };
         /**
-         * HighlightOrder
-         * @description Place the highlight of a lamp on the spot of the lettering seen at x, y of the canvas (px
-         *     from the top left).
-         */
-        HighlightOrder: {
-            /** Lamp */
-            lamp: string;
-            /** X */
-            x: number;
-            /** Y */
-            y: number;
-        };
-        /**
          * HistoryEntry
          * @description A state of a piece: the edit that led to it, in words; `kept` tells states on the way to or
          *     from the present one.
@@ -2699,7 +2636,7 @@ export interface components {
              */
             strength: number;
             /**
-             * Turn about the upright
+             * Turn
              * @default 0
              */
             turn: number;
@@ -2748,7 +2685,7 @@ export interface components {
              */
             strength: number;
             /**
-             * Turn about the upright
+             * Turn
              * @default 0
              */
             turn: number;
@@ -3940,7 +3877,7 @@ export interface components {
              */
             strength: number;
             /**
-             * Turn about the upright
+             * Turn
              * @default 0
              */
             turn: number;
@@ -4372,7 +4309,7 @@ export interface components {
              */
             strength: number;
             /**
-             * Turn about the upright
+             * Turn
              * @default 0
              */
             turn: number;
@@ -4399,7 +4336,7 @@ export interface components {
              */
             strength: number;
             /**
-             * Turn about the upright
+             * Turn
              * @default 0
              */
             turn: number;
@@ -4651,6 +4588,20 @@ export interface components {
              * @default 0
              */
             y: number;
+        };
+        /**
+         * Preparing
+         * @description The piece stays a draft until the renderer is compiled, which is so far by now; as a share.
+         */
+        Preparing: {
+            /**
+             * Type
+             * @default preparing
+             * @constant
+             */
+            type: "preparing";
+            /** Share */
+            share: number;
         };
         /**
          * Problem
@@ -5499,7 +5450,7 @@ export interface components {
              */
             strength: number;
             /**
-             * Turn about the upright
+             * Turn
              * @default 0
              */
             turn: number;

@@ -20,7 +20,7 @@ import {
   traceBlock,
 } from "../components/acts";
 import { addLamp, addLampByHighlight, leaveLampAlone, removeLamp, switchLamp } from "../components/lampActs";
-import { hasOwnSetting, setLikeTheOthers } from "../components/letterActs";
+import { hasOwnSetting, isKerned, setLikeTheOthers, takeKernBack } from "../components/letterActs";
 import { canSpare, isOnCurve, removePoint, smoothPoint } from "../components/pointActs";
 import { liveNow } from "../live/store";
 import { partAround, stageScale, WHOLE, zoomedAbout } from "../stage/part";
@@ -157,6 +157,13 @@ export const COMMANDS: readonly Command[] = [
     name: "Set the picked letter like the others",
     when: hasOwnSetting,
     run: setLikeTheOthers,
+  },
+  {
+    id: "unkern",
+    place: "Letters",
+    name: "Remove the kern before the picked letter",
+    when: isKerned,
+    run: takeKernBack,
   },
   {
     id: "smooth-point",

@@ -86,7 +86,20 @@ const PROGRESS = "relative min-w-24 overflow-hidden pb-0.5 text-ellipsis text-in
 function Progress() {
   const frame = useLive((live) => live.frame);
   const piece = useLive((live) => live.piece);
+  const prepared = useLive((live) => live.prepared);
   const current = frame && piece && frame.revision === piece.revision ? frame : null;
+  if (prepared !== null)
+    return (
+      <span
+        data-part="progress"
+        className={PROGRESS}
+        role="status"
+        title="The renderer is compiled for this machine, once. Until then pictures stay drafts, and exports wait."
+      >
+        {`draft, renderer ${Math.round(100 * prepared)} %`}
+        <span className="absolute bottom-0 left-0 h-0.5 bg-verdigris" style={{ width: `${100 * prepared}%` }} />
+      </span>
+    );
   if (!current || current.stage === "draft")
     return (
       <span data-part="progress" className={PROGRESS}>

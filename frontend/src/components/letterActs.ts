@@ -11,9 +11,13 @@ export function pickedAmong(letters: Letters, number: number): number {
   return found < 0 ? letters.length - 1 : found;
 }
 
-function pickedLetter({ piece, picked, desk }: Context): number | undefined {
+function pickedEntry({ piece, picked, desk }: Context): Letters[number] | undefined {
   const letters = piece.drawings.blocks[picked[0] ?? 0]?.letters ?? [];
-  return letters[pickedAmong(letters, desk.letter)]?.letter;
+  return letters[pickedAmong(letters, desk.letter)];
+}
+
+function pickedLetter(context: Context): number | undefined {
+  return pickedEntry(context)?.letter;
 }
 
 /** Whether the picked letter is set in its own way. */
@@ -24,4 +28,16 @@ export function hasOwnSetting(context: Context): boolean {
 
 export function setLikeTheOthers(context: Context) {
   liveNow().edit([{ op: "remove", path: `/blocks/${context.picked[0]}/letters/${pickedLetter(context)}` }]);
+}
+
+/** Whether somebody kerned the picked letter: the space before it is kept with the letter there. */
+export function isKerned(context: Context): boolean {
+  const before = pickedEntry(context)?.kerned;
+  if (context.block.kind !== "lettering" || before === undefined || before === null) return false;
+  return (context.block.letters?.[before]?.kern ?? 0) !== 0;
+}
+
+export function takeKernBack(context: Context) {
+  const path = `/blocks/${context.picked[0]}/letters/${pickedEntry(context)?.kerned}/kern`;
+  liveNow().edit([{ op: "replace", path, value: 0 }]);
 }

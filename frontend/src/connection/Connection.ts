@@ -27,6 +27,11 @@ function randomName(): string {
   return Array.from(crypto.getRandomValues(new Uint8Array(16)), (byte) => byte.toString(16).padStart(2, "0")).join("");
 }
 
+/** Whether the server says so in answer to a message. */
+function isAnswer(message: ServerMessage): message is Exclude<ServerMessage, { type: "problem" | "preparing" }> {
+  return message.type !== "problem" && message.type !== "preparing";
+}
+
 const FIRST_RETRY_MS = 50;
 const LONGEST_RETRY_MS = 2000;
 
@@ -164,7 +169,7 @@ export class Connection {
   }
 
   #receive(message: ServerMessage) {
-    this.#listener.heard(message, message.type === "problem" ? [] : this.#acknowledge(message.seq));
+    this.#listener.heard(message, isAnswer(message) ? this.#acknowledge(message.seq) : []);
     if (this.#unanswered.length === 0) {
       if (this.#lookWaits) this.#send({ type: "size", ...this.#view }, this.#number());
       this.#lookWaits = false;

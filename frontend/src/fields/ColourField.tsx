@@ -2,6 +2,7 @@ import { useRef } from "react";
 import { HexColorPicker } from "react-colorful";
 import { liveNow, newGesture, useLive } from "../live/store";
 import { Popover } from "../ui/Popover";
+import { Swatch } from "../ui/Swatch";
 import { EntryRow } from "./EntryRow";
 
 /** A colour as a swatch that opens a picker, with its #rrggbb typed beside it. */
@@ -21,12 +22,9 @@ export function ColourField({ label, path, value }: { label: string; path: strin
           if (open) gesture.current = newGesture();
         }}
         trigger={
-          <button
-            type="button"
-            className="h-6 w-10 rounded-sheet border border-rule-firm"
-            aria-label={`Pick ${label.toLowerCase()}`}
-            style={{ background: value }}
-          />
+          <button type="button" className="flex" aria-label={`Pick ${label.toLowerCase()}`}>
+            <Swatch of="field" colour={value} />
+          </button>
         }
       >
         <HexColorPicker

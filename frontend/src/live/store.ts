@@ -4,7 +4,7 @@
  */
 import { replaceEqualDeep } from "@tanstack/react-query";
 import { create } from "zustand";
-import { api, type Block, type Edit, type FrameHeader, messageOf, type PieceState, type ServerMessage } from "../api/client";
+import type { Block, Edit, FrameHeader, PieceState, ServerMessage } from "../api/client";
 import { type Change, Connection, type View } from "../connection/Connection";
 import { WHOLE } from "../stage/part";
 import { toast } from "../ui/Toasts";
@@ -25,6 +25,8 @@ interface Live {
   piece: PieceState | null;
   frame: Frame | null;
   connected: boolean;
+  /** How much of the renderer is compiled, as a share, while the piece waits for it. */
+  prepared: number | null;
   /** What is wrong with an entry, by the pointer of its field. */
   faults: Record<string, string>;
   /** Why there is no picture; the next picture takes it back. */
@@ -38,12 +40,13 @@ interface Live {
   look: (view: View) => void;
   /** Runs an act on the document as it is after all that this window has sent. */
   afterAll: (act: () => void) => void;
-  placeHighlight: (lamp: string, x: number, y: number) => Promise<void>;
   forget: (path: string) => void;
 }
 
 /** Whether a change takes something away, which a hand may not have meant. */
 const removes = (change: Change) => change.edits?.some((edit) => edit.op === "remove") ?? false;
+/** Whether an edit has no field of its own that could say what is wrong with it. */
+const isOfTheStage = (edit: Edit) => edit.op === "highlight";
 const pathsOf = (changes: Change[]) => changes.flatMap((change) => change.edits?.map((edit) => edit.path) ?? []);
 
 function without(faults: Record<string, string>, paths: string[]): Record<string, string> {
@@ -63,7 +66,9 @@ export const useLive = create<Live>((set, get) => {
       const { detail, field } = message.problem;
       const at = paths.length ? paths : [field ?? ""];
       set({ faults: { ...get().faults, ...Object.fromEntries(at.map((path) => [path, detail])) } });
-      if (!paths.length) set({ refusal: detail });
+      if (!paths.length || acknowledged.at(-1)?.edits?.some(isOfTheStage)) set({ refusal: detail });
+    } else if (message.type === "preparing") {
+      set({ prepared: message.share });
     } else if (message.type === "problem") {
       set({ notice: message.detail });
     }
@@ -74,7 +79,8 @@ export const useLive = create<Live>((set, get) => {
     heard,
     seen(header, bitmap) {
       const before = get().frame;
-      set({ frame: { ...header, bitmap }, notice: "" });
+      const prepared = header.stage === "draft" ? get().prepared : null;
+      set({ frame: { ...header, bitmap }, prepared, notice: "" });
       before?.bitmap.close();
     },
   });
@@ -84,6 +90,7 @@ export const useLive = create<Live>((set, get) => {
     piece: null,
     frame: null,
     connected: false,
+    prepared: null,
     faults: {},
     notice: "",
     refusal: "",
@@ -101,15 +108,6 @@ export const useLive = create<Live>((set, get) => {
     step: (direction) => connection.change({ type: direction, piece: get().id }),
     look: (view) => connection.look(view),
     afterAll: (act) => connection.afterAll(act),
-    async placeHighlight(lamp, x, y) {
-      try {
-        // The new state comes over the socket, to this window as to any other.
-        await api.highlight(get().id, { lamp, x, y });
-        set({ refusal: "" });
-      } catch (fault) {
-        set({ refusal: messageOf(fault) });
-      }
-    },
     forget: (path) => set({ faults: without(get().faults, [path]) }),
   };
 });

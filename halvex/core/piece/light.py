@@ -161,9 +161,7 @@ STUDIO_CARDS = (
 
 class _Surround(Part):
     strength: float = number(-1, label="Strength", unit="stops", comfort=(-6, 4), step=0.5, ge=-30, le=30)
-    turn: float = number(
-        0, label="Turn about the upright", unit="°", comfort=(-180, 180), step=5, ge=-3600, le=3600
-    )
+    turn: float = number(0, label="Turn", unit="°", comfort=(-180, 180), step=5, ge=-3600, le=3600)
 
 
 class Studio(_Surround):

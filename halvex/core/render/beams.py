@@ -99,8 +99,7 @@ def _list_leaves(asked, i, near, found, scratch, base):
     o, _, inverse = in_frame_of(letters, i, ray)
     wider = spread if letters.straight[AT(i)] != 0 else spread * letters.unit[AT(i)]
     found = walk_body(
-        (letters.bodies.boxes, letters.bodies.child),
-        letters.root[AT(i)],
+        (letters.bodies.boxes, letters.bodies.child, letters.root[AT(i)]),
         (o, inverse, wider),
         False,
         _list_leaf,
@@ -116,5 +115,5 @@ def _list_leaves(asked, i, near, found, scratch, base):
 def leaves_in_beam(world, o, d, spread, scratch):
     """List the leaves that rays no farther than `spread` px from (o, d) may meet, the nearest
     first: how many, or SEARCH for too many."""
-    _, count = walk_letters(world, o, d, spread, False, _list_leaves, spread, (FAR, np.int64(0)), scratch)
+    _, count = walk_letters(world, (o, d, spread), False, _list_leaves, spread, (FAR, np.int64(0)), scratch)
     return count

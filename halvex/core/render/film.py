@@ -19,7 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import uniform_filter
 
-from halvex.core.render import channels
+from halvex.core.render import channels, gate
 from halvex.core.render.cover import may_show_letters, spread_of_a_pixel
 from halvex.core.render.direct import BOTH
 from halvex.core.render.means import mean_channels, mean_light, mean_scene
@@ -297,11 +297,13 @@ def add_samples(
     use_lamps: int = BOTH,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> None:
-    """Add so many samples to every pixel, or to each its own number (rows, width).
+    """Add so many samples to every pixel, or to each its own number (rows, width), once the kernels are
+    there (gate.py).
 
     Raises CancelledError; tiles are whole, so the film can be resumed, though some tiles have
     had more than others.
     """
+    gate.wait(cancelled)
     each = np.full(film.counts.shape, more, np.int32) if isinstance(more, int) else more
     cover, spread = film.cover_of(world), spread_of_a_pixel(world)
 

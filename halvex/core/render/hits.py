@@ -103,8 +103,7 @@ def _at_instance(asked, i, near, found, scratch, base):
     o, d, inverse = in_frame_of(letters, i, ray)
     best, instance, _, _, _ = found
     t, _, k, u, v = walk_body(
-        (letters.bodies.boxes, letters.bodies.child),
-        letters.root[AT(i)],
+        (letters.bodies.boxes, letters.bodies.child, letters.root[AT(i)]),
         (o, inverse, F(0.0)),
         not any_hit,
         _at_leaf,
@@ -123,7 +122,7 @@ def in_letters(world, o, d, far, any_hit, scratch):
     """Nearest (or any) letter hit: (t, instance, triangle, b1, b2); o, d in the world."""
     nothing = (far, np.int64(-1), np.int64(-1), F(0.0), F(0.0))
     t, instance, tri, b1, b2 = walk_letters(
-        world, o, d, F(0.0), not any_hit, _at_instance, any_hit, nothing, scratch
+        world, (o, d, F(0.0)), not any_hit, _at_instance, any_hit, nothing, scratch
     )
     return t if instance >= 0 else FAR, instance, tri, b1, b2
 

@@ -130,16 +130,27 @@ def _dimmed(state, beta):
 
 
 @helper
-def write_aovs(world, pixel, si, base, wo):
-    """Write what the denoiser and the layers need of the primary hit."""
-    a, m, ns = base, si.material, si.ns
-    if world.materials.kind[m] == METAL:
-        a = mul(base, metal_reflectance(world.materials, m, dot(ns, wo)))
-    elif world.materials.kind[m] == GLASS:
-        a = (F(1.0), F(1.0), F(1.0))
-    for c in range(3):
-        pixel[channels.ALBEDO + c] += min(max(a[c], F(0.0)), F(1.0))
-        pixel[channels.NORMAL + c] += ns[c]
+def add3(pixel, at, c):
+    """Add c (rgb) to three channels."""
+    pixel[at] += c[0]
+    pixel[at + 1] += c[1]
+    pixel[at + 2] += c[2]
+
+
+@helper
+def _albedo(materials, si, base, wo):
+    """How much light (rgb) a surface sends on, seen from wo; of glass, which shows what is behind it, all."""
+    if materials.kind[si.material] == GLASS:
+        return F(1.0), F(1.0), F(1.0)
+    if materials.kind[si.material] == METAL:
+        return mul(base, metal_reflectance(materials, si.material, dot(si.ns, wo)))
+    return base
+
+
+@helper
+def write_aovs(world, pixel, si):
+    """Write what the denoiser and the layers need of the primary hit, but for albedo."""
+    add3(pixel, channels.NORMAL, si.ns)
     pixel[channels.DEPTH] += si.p[2]
     if si.instance < 0:
         pixel[channels.GROUND_COVER] += F(1.0)
@@ -151,11 +162,12 @@ def write_aovs(world, pixel, si, base, wo):
 
 
 @helper
-def add3(pixel, at, c):
-    """Add c (rgb) to three channels."""
-    pixel[at] += c[0]
-    pixel[at + 1] += c[1]
-    pixel[at + 2] += c[2]
+def _up_to_white(c):
+    return (
+        min(max(c[0], F(0.0)), F(1.0)),
+        min(max(c[1], F(0.0)), F(1.0)),
+        min(max(c[2], F(0.0)), F(1.0)),
+    )
 
 
 @helper
@@ -276,6 +288,7 @@ def trace_path(world, pixel, o, d, leaves, key, index, rules, scratch):
     reflected = False  # what is found from here on is a reflection in the ground
     total = (F(0.0), F(0.0), F(0.0))  # all lights together
     direct = total  # the same when the reflection was met
+    albedo = total  # of the first surface that is not glass, or else of the glass
     for bounce in range(MOST_BOUNCES + 1):
         hit = seen_hit(world, state.o, state.d, leaves if bounce == 0 else SEARCH, scratch)
         if state.seen_through and hit.kind == NOTHING:
@@ -297,8 +310,10 @@ def trace_path(world, pixel, o, d, leaves, key, index, rules, scratch):
         if not entering:
             ns, ng = scale(ns, F(-1.0)), scale(ng, F(-1.0))
         si = with_normals(si, facing(ns, ng, wo), ng)
+        if state.seen_through:
+            albedo = mul(state.beta, _albedo(world.materials, si, base, wo))
         if bounce == 0:
-            write_aovs(world, pixel, si, base, wo)
+            write_aovs(world, pixel, si)
             off_ground = hit.kind == GROUND
         elif off_ground:
             off_ground = False
@@ -350,6 +365,7 @@ def trace_path(world, pixel, o, d, leaves, key, index, rules, scratch):
             goes_on, state = _survives(state, glass, numbers, lobe, scratch)
         if not goes_on:
             break
+    add3(pixel, channels.ALBEDO, _up_to_white(albedo))
     if reflected:
         add3(pixel, channels.REFLECTED, sub(total, direct))
     if index & 1 == 0:

@@ -91,8 +91,7 @@ def _at_body(asked, i, near, passed, scratch, base):
     letters = world.letters
     own_o, own_d, inverse = in_frame_of(letters, i, ray)
     passed = walk_body(
-        (letters.bodies.boxes, letters.bodies.child),
-        letters.root[AT(i)],
+        (letters.bodies.boxes, letters.bodies.child, letters.root[AT(i)]),
         (own_o, inverse, F(0.0)),
         False,
         _at_walls,
@@ -109,7 +108,7 @@ def _through_letters(world, o, d, far, scratch):
     """Share (rgb) of light along a ray that letters, some of them glass, let through."""
     zero = (F(0.0), F(0.0), F(0.0))
     nothing = _Passed(far, False, (F(1.0), F(1.0), F(1.0)), zero, zero)
-    passed = walk_letters(world, o, d, F(0.0), False, _at_body, (o, d), nothing, scratch)
+    passed = walk_letters(world, (o, d, F(0.0)), False, _at_body, (o, d), nothing, scratch)
     if passed.opaque:
         return zero
     left, depth, within = passed.left, passed.depth, passed.within

@@ -76,15 +76,15 @@ def push_children(scratch, top, child, node, mask, nearest_first):
     return top
 
 
-def _walk(tree, root, ray, nearest_first, at_leaf, asked, found, scratch, base):
+def _walk(tree, ray, nearest_first, at_leaf, asked, found, scratch, base):
     """What `at_leaf` finds in the leaves of a tree that a ray meets.
 
-    tree: (boxes, child); ray: (origin, one over the direction, how much wider boxes are); found: a tuple,
-    first in it the distance at which the search ends. At each leaf the walk calls
+    tree: (boxes, child, root); ray: (origin, one over the direction, how much wider boxes are); found: a
+    tuple, first in it the distance at which the search ends. At each leaf the walk calls
     at_leaf(asked, leaf, near, found, scratch, base) for (found, whether that is all), `near` being the
     bits of the distance of its box and `base` where the stack is free.
     """
-    boxes, child = tree
+    boxes, child, root = tree
     o, inverse, wider = ray
     stack, lanes, bits = scratch.stack, scratch.lanes, scratch.bits
     node, near, top = root, np.int64(0), base
@@ -131,18 +131,19 @@ def in_frame_of(letters, i, ray):
 
 
 @helper
-def walk_letters(world, o, d, wider, nearest_first, at_instance, asked, found, scratch):
-    """`_walk` over the instances that a ray (o, d) of the world meets.
+def walk_letters(world, ray, nearest_first, at_instance, asked, found, scratch):
+    """`_walk` over the instances that a ray of the world meets.
 
+    ray: (origin, direction, how much wider boxes are).
     at_instance is asked (world, ray, asked): the ray, in the lettering's frame, is (origin, direction, one
     over the direction).
     """
     letters = world.letters
+    o, d, wider = ray
     lo, ld = to_frame(world.turn, o), to_frame(world.turn, d)
     inverse = one_over(ld)
     return walk_instances(
-        (letters.place_boxes, letters.place_child),
-        np.int32(0),
+        (letters.place_boxes, letters.place_child, np.int32(0)),
         (lo, inverse, wider),
         nearest_first,
         at_instance,

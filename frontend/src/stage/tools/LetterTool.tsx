@@ -82,7 +82,7 @@ export function LetterTool({ block, path, drawing, unit }: Props) {
             />
           }
         >
-          <CommandItems ids={["plain-letter", "-", "put-down"]} />
+          <CommandItems ids={["unkern", "plain-letter", "-", "put-down"]} />
         </ContextMenu>
       ))}
       {picked && pair !== null && (

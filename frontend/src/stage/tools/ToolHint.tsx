@@ -9,7 +9,7 @@ const HINTS = {
   letters:
     "Drag a letter away from the one before it, or nudge it with the left and right arrow keys. Escape puts the tool down.",
   highlight:
-    "Click the letter where the lamp is to shine; or move the cross with the arrow keys and press Enter. Escape leaves it.",
+    "Press where the lamp is to shine, and drag its highlight about; or move the cross with the arrow keys and press Enter. Escape leaves it.",
   freehand: "Press and draw in one go; let go to end. Escape leaves it.",
 };
 

@@ -5,6 +5,7 @@ import { useLive } from "../../live/store";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { Fault, Hint } from "../../ui/Notes";
+import { Progress } from "../../ui/Progress";
 import { Columns } from "../../ui/Rows";
 import { Section } from "../../ui/Section";
 import { TextAction, TextLink } from "../../ui/TextAction";
@@ -144,7 +145,7 @@ function Job({ id }: { id: string }) {
             ? "The file is ready."
             : state.message}
       </p>
-      {running && <progress className="w-full accent-verdigris" value={state.share} aria-label="Export" />}
+      {running && <Progress label="Export" share={state.share} />}
       {running && (
         <TextAction waiting={waiting} onClick={() => void run(() => api.cancelExport(id))}>
           Cancel

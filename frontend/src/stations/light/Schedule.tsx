@@ -2,6 +2,7 @@ import type { Lamp } from "../../api/client";
 import { CommandItems } from "../../commands/CommandItems";
 import { shown } from "../../fields/NumberField";
 import { ContextMenu } from "../../ui/Menu";
+import { Swatch } from "../../ui/Swatch";
 
 interface Props {
   lamps: readonly Lamp[];
@@ -61,11 +62,7 @@ export function Schedule({ lamps, picked, onPick }: Props) {
             <td className="p-1 text-right font-[650]">{shown(lamp.strength)}</td>
             <td className="p-1 text-right font-[650]">
               {lamp.colour ? (
-                <span
-                  className="ml-auto block h-4 w-7 rounded-sheet border border-rule-firm"
-                  style={{ background: lamp.colour }}
-                  title={lamp.colour}
-                />
+                <Swatch of="row" colour={lamp.colour} title={lamp.colour} className="align-middle" />
               ) : (
                 `${lamp.kelvin} K`
               )}

@@ -6,6 +6,7 @@ import { liveNow, useLive } from "../../live/store";
 import { Button } from "../../ui/Button";
 import { Fold } from "../../ui/Fold";
 import { Fault, Hint } from "../../ui/Notes";
+import { Swatch } from "../../ui/Swatch";
 import { TextAction } from "../../ui/TextAction";
 import { useWaiting } from "../../ui/useWaiting";
 
@@ -71,10 +72,7 @@ function ByTones() {
           {measured.data?.parts.map(({ part, tone }) => (
             <tr key={part} className="border-t border-rule">
               <th scope="row" className="py-1 text-left font-semibold first-letter:uppercase">
-                <span
-                  className="mr-2 inline-block size-4 border border-rule-firm align-[-3px]"
-                  style={{ background: `lab(${tone}% 0 0)` }}
-                />
+                <Swatch of="small" colour={`lab(${tone}% 0 0)`} className="mr-2 align-[-3px]" />
                 {part}
               </th>
               <td className="py-1 text-right tabular-nums">{shown(Math.round(tone))}</td>

@@ -73,7 +73,7 @@ export function SingleLetters({ block, path }: { block: LetteringBlock; path: st
                 </button>
               }
             >
-              <CommandItems ids={["plain-letter", "kern"]} />
+              <CommandItems ids={["unkern", "plain-letter", "kern"]} />
             </ContextMenu>
           </Fragment>
         ))}

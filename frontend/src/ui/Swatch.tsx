@@ -1,0 +1,19 @@
+import type { ComponentProps } from "react";
+
+const OF = { small: "size-4", row: "h-4 w-7", field: "h-6 w-10" } as const;
+
+/** A patch of a colour. */
+export function Swatch({
+  colour,
+  of,
+  className = "",
+  ...more
+}: ComponentProps<"span"> & { colour: string; of: keyof typeof OF }) {
+  return (
+    <span
+      className={`inline-block shrink-0 border border-rule-firm ${of === "small" ? "" : "rounded-sheet"} ${OF[of]} ${className}`}
+      style={{ background: colour }}
+      {...more}
+    />
+  );
+}
