@@ -12,14 +12,12 @@ from collections.abc import Callable
 from pathlib import Path
 
 from halvex.core.finish.render_piece import render_piece
-from halvex.core.output.pictures import encode
 from halvex.core.piece import piece_from_json
 from halvex.core.stopping import CancelledError
 from halvex.studio.assets import assets, read_again
 from halvex.studio.data import open_data
-from halvex.studio.exports import NO_ROOM, ExportOrder
+from halvex.studio.exports import NO_ROOM, ExportOrder, write_export
 from halvex.studio.faults import NoRoomError
-from halvex.studio.files import write_whole
 from halvex.studio.store import ExportRecord, writing
 
 
@@ -56,10 +54,7 @@ def make_export(ident: str, folder: Path, orphaned: Callable[[], bool]) -> None:
             progress=lambda share: update(share=share),
             cancelled=cancelled,
         )
-        data = encode(picture, order.format, ppi=piece.canvas.ppi, depth=order.depth)
-        path = folder / f"{ident}.{order.format}"
-        write_whole(path, data)
-        update(status="done", share=1.0, path=str(path))
+        write_export(record, picture, piece, folder)
     except CancelledError:
         if not orphaned():
             update(status="cancelled", message="cancelled")

@@ -18,11 +18,14 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from halvex.core.finish.orders import Order, order_of, picture_size
-from halvex.core.piece import to_json
+from halvex.core.finish.picture import Picture
+from halvex.core.output.pictures import encode
+from halvex.core.piece import Piece, to_json
 from halvex.core.piece.model import LONGEST_CANVAS_SIDE_PX
 from halvex.core.render import gate
-from halvex.studio.faults import StoreError
-from halvex.studio.files import remove_unfinished
+from halvex.studio import finished
+from halvex.studio.faults import NoRoomError, StoreError
+from halvex.studio.files import remove_unfinished, write_whole
 from halvex.studio.store import ExportRecord, load_piece, writing
 
 # A worker that has had nothing to do for so long is let go.
@@ -61,10 +64,29 @@ class ExportOrder(BaseModel):
     noise: float | None = Field(None, ge=1e-4, le=1)
     layers: bool = False
 
+    @property
+    def is_plain_final(self) -> bool:
+        """Whether this is the picture that a stage shows when it has finished, in whatever format."""
+        plain = {"format", "width", "height", "depth"}
+        return self.model_copy(update={name: getattr(ExportOrder(), name) for name in plain}) == ExportOrder()
+
     def order(self) -> Order:
         """Raises RenderError for what this quality does not take."""
         options = self.model_dump(exclude={"format", "depth", "quality"})
         return order_of(self.quality, **options)
+
+
+def write_export(record: ExportRecord, picture: Picture, piece: Piece, folder: Path) -> None:
+    """Write an export's picture as its order says, and note that it is done.
+
+    Raises NoRoomError, StoreError.
+    """
+    order = ExportOrder.model_validate_json(record.order)
+    path = folder / f"{record.id}.{order.format}"
+    write_whole(path, encode(picture, order.format, ppi=piece.canvas.ppi, depth=order.depth))
+    with writing():
+        done = {"status": "done", "share": 1.0, "path": str(path)}
+        ExportRecord.update(done).where(ExportRecord.id == record.id).execute()
 
 
 class _Worker:
@@ -108,6 +130,7 @@ class Exporter:
     def __init__(self, data: Path):
         (data / "exports").mkdir(parents=True, exist_ok=True)
         remove_unfinished(data / "exports")
+        self._folder = data / "exports"
         self._queue: queue.Queue[str] = queue.Queue()
         self.worker = _Worker(data)
         for record in ExportRecord.select().where(ExportRecord.status.in_(("waiting", "rendering"))):
@@ -121,7 +144,8 @@ class Exporter:
             raise StoreError("transparent", "JPEG holds no transparency; take png, webp, tiff or exr")
         if order.layers and order.format != "exr":
             raise StoreError("layers", "only OpenEXR holds layers; take exr")
-        picture_size(piece, order.order())
+        width, height, _ = picture_size(piece, order.order())
+        picture = finished.find(piece, width, height) if order.is_plain_final else None
         with writing():
             record = ExportRecord.create(
                 id=uuid.uuid4().hex,
@@ -129,8 +153,17 @@ class Exporter:
                 document=json.dumps(to_json(piece)),
                 order=order.model_dump_json(),
             )
-        self._queue.put(record.id)
-        return record
+        if picture is None or not self._write(record, picture, piece):
+            self._queue.put(record.id)
+        return get_export(record.id)
+
+    def _write(self, record: ExportRecord, picture: Picture, piece: Piece) -> bool:
+        """Write a picture that is there already; False where the disk has no room, and the queue has to wait
+        for it."""
+        with suppress(NoRoomError):
+            write_export(record, picture, piece, self._folder)
+            return True
+        return False
 
     def cancel(self, ident: str) -> None:
         with writing():

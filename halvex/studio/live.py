@@ -2,7 +2,7 @@
 
 A session has one drawing thread. It always works on the newest state: an edit overtakes whatever is
 being drawn, between two tiles. First comes the draft, then the path integrator's passes, each shown,
-at last the clean picture.
+at last the clean picture, which is as near to the converged one as a final export.
 
 The film is kept with each light's share apart. An edit that only changes strengths, colours or the
 exposure develops it anew at once and goes on where it stood.
@@ -13,19 +13,19 @@ import logging
 import math
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import suppress
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from functools import partial
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
 from halvex.core.compiled import share_compiled
-from halvex.core.finish.picture import finished_bytes
+from halvex.core.finish.picture import finish, finished_bytes
 from halvex.core.finish.tone import to_display
 from halvex.core.lettering import LetteringError
 from halvex.core.memory import next_picture
@@ -34,15 +34,17 @@ from halvex.core.piece.digest import digest
 from halvex.core.piece.resolving import resolve
 from halvex.core.render import gate
 from halvex.core.render.assembling import make_world
+from halvex.core.render.clean import flip_to_converged, next_step
 from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import Film, add_samples, light_levels
 from halvex.core.render.layers import RenderLayers, develop, relit
-from halvex.core.render.noise import LIVE_JUDGED_FROM, LIVE_PASSES, SETTLED_NOISE
+from halvex.core.render.noise import AIM, LIVE_PASSES, MOST_SAMPLES, STILL_CLEAN
 from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World
 from halvex.core.scene import Scene, SceneError, build_scene
 from halvex.core.solids import SolidError
 from halvex.core.stopping import CancelledError, stoppable
+from halvex.studio import finished
 from halvex.studio.assets import assets
 
 LARGEST_STAGE_PX = 2600
@@ -60,6 +62,10 @@ SLOW_MS, FAST_MS = 60.0, 16.0
 REST_S = 0.12
 # Whoever waits for bodies to be built, or for a picture, waits so long at most.
 WAIT_S = 0.25
+# Denoising the last picture and sending it takes about so long; and of the pace of samples so much is kept
+# while a next few are taken.
+FINISHING_S = 1.0
+PACE_KEPT = 0.9
 # While the integrator is compiled, a window hears how far it is so often.
 PREPARING_EVERY_S = 1.0
 DRAFT_QUALITY = 90
@@ -69,6 +75,8 @@ FAULT = (
 )
 
 log = logging.getLogger(__name__)
+
+T = TypeVar("T")
 
 
 @dataclass(frozen=True)
@@ -99,7 +107,6 @@ class _Settled:
 
     of: tuple[object, ...]
     samples: float
-    noise: NDArray[np.float32] | None
     data: bytes
 
 
@@ -111,27 +118,29 @@ class _Kept:
     size: tuple[int, int]
     world: World
     film: Film
-    levels: NDArray[np.float32]  # those it was sampled at, at which its noise is measured
     developed: tuple[RenderLayers, NDArray[np.float32]] | None = None  # the last layers, and their levels
-    measured: tuple[tuple[float, int], NDArray[np.float32]] | None = (
-        None  # the last noise, of (exposure, samples)
-    )
     settled: _Settled | None = None
-    enough_to: float = -math.inf  # the exposure up to which it has samples enough
 
-    def left(self, exposure: float) -> NDArray[np.float32] | None:
-        """Noise of every pixel, once it can be measured; once only as long as neither film nor
-        exposure changes."""
-        if self.film.counts.min() < LIVE_JUDGED_FROM:
-            return None
-        at = exposure, int(self.film.counts.sum())
-        if self.measured is None or self.measured[0] != at:
-            self.measured = at, self.film.noise(self.levels, partial(to_display, exposure_stops=exposure))
-        return self.measured[1]
 
-    def noisy(self, left: NDArray[np.float32] | None) -> NDArray[np.bool_]:
-        """Pixels that need more samples: all of them while the noise left cannot be measured."""
-        return np.ones(self.film.counts.shape, bool) if left is None else left > SETTLED_NOISE
+@dataclass
+class _Pace:
+    """How fast this machine takes samples of late."""
+
+    samples: float = 0.0
+    seconds: float = 0.0
+
+    @property
+    def seconds_per_sample(self) -> float:
+        return self.seconds / max(self.samples, 1.0)
+
+    @contextmanager
+    def of(self, samples: int) -> Iterator[None]:
+        """Measure so many samples that are taken within this block."""
+        started = time.perf_counter()
+        yield
+        # What is long past counts less and less.
+        self.samples = PACE_KEPT * self.samples + samples
+        self.seconds = PACE_KEPT * self.seconds + time.perf_counter() - started
 
 
 Send = Callable[[dict[str, Any], bytes | None], None]
@@ -149,6 +158,7 @@ class LiveSession:
         self._closed = False
         self._quick, self._whole = Sketcher(), Sketcher()
         self._coarse = 0
+        self._pace = _Pace()
         self._kept: _Kept | None = None
         self._cleaner = ThreadPoolExecutor(1, thread_name_prefix="clean")
         self._thread = threading.Thread(target=self._draw_all, name="live", daemon=True)
@@ -247,9 +257,7 @@ class LiveSession:
         ):
             if kept.settled is not None and kept.settled.of == _picture_key(scene, size):
                 settled = kept.settled
-                self._send(
-                    _frame(wanted, "clean", size, started, settled.samples, settled.noise), settled.data
-                )
+                self._send(_frame(wanted, "clean", size, started, settled.samples), settled.data)
                 return
             self._relight(wanted, scene, kept, started)
             self._note(number, shown=True)
@@ -301,8 +309,7 @@ class LiveSession:
         assert kept.developed is not None
         layers, before = kept.developed
         layers = relit(layers, kept.film, before, light_levels(make_world(scene)), scene.finish)
-        noise = kept.left(scene.finish.exposure)
-        header = _frame(wanted, "pass", kept.size, started, kept.film.samples, noise)
+        header = _frame(wanted, "pass", kept.size, started, kept.film.samples)
         self._send(header, _encode(finished_bytes(layers, scene.finish, pool=shared_pool()), lossless=False))
 
     def _scene(self, wanted: Wanted, size: tuple[int, int]) -> Scene:
@@ -319,54 +326,64 @@ class LiveSession:
         overtaken: Callable[[], bool],
         started: float,
     ) -> None:
-        """Pass after pass, each shown, until the noise is gone."""
+        """Pass after pass, each shown, until the denoised picture is as good as a final export."""
         world, key = make_world(scene), scene.film_key
         levels = light_levels(world)
         kept = self._kept
         if kept is None or (kept.key, kept.size) != (key, size):
-            kept = self._kept = _Kept(key, size, world, Film(size[0], size[1], len(levels)), levels)
-        exposure = scene.finish.exposure
-        film, left = kept.film, kept.left(exposure)
-        enough = exposure <= kept.enough_to
-        for total in LIVE_PASSES[-1:] if enough else LIVE_PASSES:
-            last = total == LIVE_PASSES[-1]
-            noisy = kept.noisy(left) & (not enough)
-            if total < LIVE_JUDGED_FROM:
-                due = film.early(kept.world, total)
-            else:
-                due = np.full_like(film.counts, total)
-            short = noisy & (film.counts < due)
-            if noisy.any() and not short.any() and not last:
-                continue  # the film has had so many before this edit
-            while short.any():
-                some = np.minimum(due - film.counts, SAMPLES_BETWEEN_LOOKS) * short
-                add_samples(kept.world, film, some, pool=shared_pool(), cancelled=overtaken)
-                short &= film.counts < due
-            left = kept.left(exposure)
-            settled = last or not kept.noisy(left).any()
+            kept = self._kept = _Kept(key, size, world, Film(size[0], size[1], len(levels)))
+        film = kept.film
+        shown = partial(to_display, exposure_stops=scene.finish.exposure, curve=scene.finish.tone)
+
+        def add(each: NDArray[np.int32]) -> None:
+            while each.any():
+                some = np.minimum(each, SAMPLES_BETWEEN_LOOKS)
+                with self._pace.of(int(some.sum())):
+                    add_samples(kept.world, film, some, pool=shared_pool(), cancelled=overtaken)
+                each = each - some
+
+        def show(stage: str) -> bytes:
+            clean = "high" if stage == "clean" else "fast"
             developing = partial(
-                develop,
-                film,
-                levels,
-                scene.finish,
-                transparent=False,
-                clean="high" if settled else "fast",
-                pool=shared_pool(),
+                develop, film, levels, scene.finish, transparent=False, clean=clean, pool=shared_pool()
             )
             layers = self._beside(developing, overtaken)
             kept.developed = layers, levels
-            header = _frame(wanted, "clean" if settled else "pass", size, started, film.samples, left)
-            data = _encode(finished_bytes(layers, scene.finish, pool=shared_pool()), lossless=settled)
-            if settled:
-                kept.enough_to = max(kept.enough_to, exposure)
-                kept.settled = _Settled(_picture_key(scene, size), film.samples, left, data)
-            self._send(header, data)
-            if settled:
-                return
+            data = _encode(
+                finished_bytes(layers, scene.finish, pool=shared_pool()), lossless=stage == "clean"
+            )
+            self._send(_frame(wanted, stage, size, started, film.samples), data)
+            return data
 
-    def _beside(self, developing: Callable[[], RenderLayers], overtaken: Callable[[], bool]) -> RenderLayers:
-        """Develop a film on another thread: it cannot be stopped, and the hand must not wait for it."""
-        future = self._cleaner.submit(developing)
+        for total in LIVE_PASSES:
+            due = np.maximum(film.early(kept.world, total) - film.counts, 0)
+            if due.any():
+                add(due)
+                show("pass")
+        aim = AIM["final"] * (1.0 if kept.settled is None else STILL_CLEAN)
+        while True:
+            judging = partial(flip_to_converged, film, levels, scene.finish, shown, shared_pool())
+            step = next_step(film, self._beside(judging, overtaken), aim, MOST_SAMPLES["final"])
+            if step is None:
+                break
+            self._foretell(wanted, (step.in_the_end - film.samples) * film.counts.size)
+            add(film.wanted(step.mean, levels, shown))
+            if step.is_last:
+                break
+            show("pass")
+        data = show("clean")
+        kept.settled = _Settled(_picture_key(scene, size), film.samples, data)
+        if wanted.zoom == 1 and kept.developed is not None:
+            finished.keep(wanted.piece, finish(kept.developed[0], scene.finish))
+
+    def _foretell(self, wanted: Wanted, samples: float) -> None:
+        """Tell the window when the picture will be final, if it takes so many samples more."""
+        seconds = round(samples * self._pace.seconds_per_sample + FINISHING_S, 1)
+        self._send({"type": "outlook", "revision": wanted.revision, "seconds": seconds}, None)
+
+    def _beside(self, work: Callable[[], T], overtaken: Callable[[], bool]) -> T:
+        """Work on a film on another thread: denoising cannot be stopped, and the hand does not wait."""
+        future = self._cleaner.submit(work)
         future.add_done_callback(self._wake)
         with self._changed:
             self._changed.wait_for(lambda: future.done() or overtaken())
@@ -422,10 +439,8 @@ def _frame(
     size: tuple[int, int],
     started: float,
     samples: float = 0,
-    noise: NDArray[np.float32] | None = None,
 ) -> dict[str, Any]:
-    """What goes with a frame. `noise` is the standard error left, over the pixels, in shares of
-    full scale."""
+    """What goes with a frame."""
     return {
         "type": "frame",
         "seq": wanted.seq,
@@ -436,7 +451,6 @@ def _frame(
         "top": wanted.top,
         "stage": stage,
         "samples": round(samples, 1),
-        "noise": None if noise is None else round(float(np.sqrt((noise**2).mean())), 5),
         "width": size[0],
         "height": size[1],
         "ms": round((time.perf_counter() - started) * 1000),

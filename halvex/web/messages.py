@@ -76,9 +76,16 @@ class Preparing(BaseModel):
     share: float
 
 
+class Outlook(BaseModel):
+    """The picture of a revision will be final in about so many seconds."""
+
+    type: Literal["outlook"] = "outlook"
+    revision: int
+    seconds: float
+
+
 class FrameHeader(BaseModel):
-    """What goes with a frame. `noise` is the standard error left, over the pixels, in shares of
-    full scale."""
+    """What goes with a frame."""
 
     type: Literal["frame"] = "frame"
     seq: int
@@ -89,11 +96,10 @@ class FrameHeader(BaseModel):
     top: float
     stage: Literal["draft", "pass", "clean"]
     samples: float
-    noise: float | None
     width: int
     height: int
     ms: int
     media: Literal["image/png", "image/jpeg"]
 
 
-SOCKET_MODELS = (WindowMessage, Refusal, NoPicture, Stored, Preparing, FrameHeader)
+SOCKET_MODELS = (WindowMessage, Refusal, NoPicture, Stored, Preparing, Outlook, FrameHeader)

@@ -185,7 +185,7 @@ class LightTest(WorkshopTest):
         self.open_new(canvas={"width": 96, "height": 54}, blocks=[{"words": "i", "size": 40}])
         self.station("Light")
         self.page.locator("canvas[data-stage=clean]").wait_for(timeout=120_000)
-        expect(self.page.locator("[data-part=progress]")).to_contain_text("noise")
+        expect(self.page.locator("[data-part=progress]")).to_contain_text("final after")
         revision = self.revision_shown()
         self.page.evaluate(STAGES)
         self.page.get_by_label("Strength", exact=True).first.press("ArrowUp")

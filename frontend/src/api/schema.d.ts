@@ -2373,8 +2373,7 @@ export interface components {
         };
         /**
          * FrameHeader
-         * @description What goes with a frame. `noise` is the standard error left, over the pixels, in shares of
-         *     full scale.
+         * @description What goes with a frame.
          */
         FrameHeader: {
             /**
@@ -2402,8 +2401,6 @@ export interface components {
             stage: "draft" | "pass" | "clean";
             /** Samples */
             samples: number;
-            /** Noise */
-            noise: number | null;
             /** Width */
             width: number;
             /** Height */
@@ -3818,6 +3815,22 @@ export interface components {
              * @default 0.5
              */
             scale: number;
+        };
+        /**
+         * Outlook
+         * @description The picture of a revision will be final in about so many seconds.
+         */
+        Outlook: {
+            /**
+             * Type
+             * @default outlook
+             * @constant
+             */
+            type: "outlook";
+            /** Revision */
+            revision: number;
+            /** Seconds */
+            seconds: number;
         };
         /**
          * Paint

@@ -1,4 +1,5 @@
 import { Keyboard, Redo2, Search, Undo2 } from "lucide-react";
+import { useEffect, useState } from "react";
 import { printed } from "../commands/command";
 import { shown } from "../fields/NumberField";
 import { deskNow } from "../live/desk";
@@ -107,11 +108,33 @@ function Progress() {
       </span>
     );
   const clean = current.stage === "clean";
-  const noise = current.noise === null ? `${shown(current.samples)} samples` : `noise ${shown(current.noise * 100)} %`;
   return (
-    <span data-part="progress" className={PROGRESS} role="status" title={`${shown(current.samples)} samples a pixel`}>
-      {clean ? `clean, ${noise}` : noise} <small className="text-ink-3">{shown(current.ms / 1000)} s</small>
-      {clean && <span className="absolute bottom-0 left-0 h-0.5 w-full bg-verdigris" />}
+    <span
+      data-part="progress"
+      className={PROGRESS}
+      role={clean ? "status" : "timer"}
+      title={`${shown(current.samples)} samples a pixel`}
+    >
+      {clean ? (
+        <>
+          final <small className="text-ink-3">after {shown(current.ms / 1000)} s</small>
+          <span className="absolute bottom-0 left-0 h-0.5 w-full bg-verdigris" />
+        </>
+      ) : (
+        <FinalIn revision={current.revision} />
+      )}
     </span>
   );
+}
+
+/** When the picture will be final, counted down. */
+function FinalIn({ revision }: { revision: number }) {
+  const outlook = useLive((live) => live.outlook);
+  const [now, setNow] = useState(performance.now());
+  useEffect(() => {
+    const clock = setInterval(() => setNow(performance.now()), 500);
+    return () => clearInterval(clock);
+  }, []);
+  if (outlook?.revision !== revision) return "rendering";
+  return `final in ${Math.max(Math.ceil((outlook.at - now) / 1000), 1)} s`;
 }

@@ -27,9 +27,12 @@ function randomName(): string {
   return Array.from(crypto.getRandomValues(new Uint8Array(16)), (byte) => byte.toString(16).padStart(2, "0")).join("");
 }
 
+type Answer = Exclude<ServerMessage, { type: "problem" | "preparing" | "outlook" }>;
+const ON_ITS_OWN = ["problem", "preparing", "outlook"];
+
 /** Whether the server says so in answer to a message. */
-function isAnswer(message: ServerMessage): message is Exclude<ServerMessage, { type: "problem" | "preparing" }> {
-  return message.type !== "problem" && message.type !== "preparing";
+function isAnswer(message: ServerMessage): message is Answer {
+  return !ON_ITS_OWN.includes(message.type);
 }
 
 const FIRST_RETRY_MS = 50;

@@ -27,6 +27,8 @@ interface Live {
   connected: boolean;
   /** How much of the renderer is compiled, as a share, while the piece waits for it. */
   prepared: number | null;
+  /** When a picture will be final, as the page's clock goes (ms). */
+  outlook: { revision: number; at: number } | null;
   /** What is wrong with an entry, by the pointer of its field. */
   faults: Record<string, string>;
   /** Why there is no picture; the next picture takes it back. */
@@ -69,6 +71,8 @@ export const useLive = create<Live>((set, get) => {
       if (!paths.length || acknowledged.at(-1)?.edits?.some(isOfTheStage)) set({ refusal: detail });
     } else if (message.type === "preparing") {
       set({ prepared: message.share });
+    } else if (message.type === "outlook") {
+      set({ outlook: { revision: message.revision, at: performance.now() + 1000 * message.seconds } });
     } else if (message.type === "problem") {
       set({ notice: message.detail });
     }
@@ -91,6 +95,7 @@ export const useLive = create<Live>((set, get) => {
     frame: null,
     connected: false,
     prepared: null,
+    outlook: null,
     faults: {},
     notice: "",
     refusal: "",

@@ -8,6 +8,7 @@ an order's aim is a FLIP to the converged picture, and needs no converged pictur
 
 from collections.abc import Callable, Iterator
 from concurrent.futures import Executor
+from typing import NamedTuple
 
 import flip_evaluator
 import numpy as np
@@ -118,14 +119,31 @@ def add_until_clean(
     add(first)
     while True:
         flip = flip_to_converged(film, levels, settings, shown, pool)
-        growth = min((flip / aim) ** (1 / RATE), MOST_GROWTH)
-        mean = min(film.samples * growth, float(most))
-        if growth <= 1.0 or mean <= film.samples:
+        plan = next_step(film, flip, aim, most)
+        if plan is None:
             progress(1.0)
             return flip
-        each = film.wanted(mean, levels, shown)
+        each = film.wanted(plan.mean, levels, shown)
         planned = done + max(float(each.sum()), 1.0)
         add(each)
-        if growth < SURE_GROWTH:
+        if plan.is_last:
             progress(1.0)
             return min(flip, aim)
+
+
+class Step(NamedTuple):
+    """Samples a pixel on average that a film should have next, and in the end; whether it need not be looked
+    at again after the next."""
+
+    mean: float
+    in_the_end: float
+    is_last: bool
+
+
+def next_step(film: Film, flip: float, aim: float, most: int) -> Step | None:
+    """What brings a film whose denoised picture is so far from the converged one to `aim`; None if it is
+    there, or has had `most`."""
+    needed = min(film.samples * (flip / aim) ** (1 / RATE), float(most))
+    if needed <= film.samples:
+        return None
+    return Step(min(needed, film.samples * MOST_GROWTH), needed, needed < film.samples * SURE_GROWTH)

@@ -17,8 +17,7 @@ FIRST_SAMPLES = 8
 # Width in px of the square whose pixels give the noise of the one in its middle.
 NEIGHBOURS = 7
 
-# Samples per pixel after which the live picture is shown again. It is settled at the last one, or when
-# no pixel's noise is over SETTLED_NOISE, which is not measured from fewer than LIVE_JUDGED_FROM samples.
-LIVE_PASSES = (2, 4, 8, 16, 32, 64)
-SETTLED_NOISE = 0.04
-LIVE_JUDGED_FROM = 8
+# Samples of the letters, twice those of the ground, after which the live picture is shown and not judged yet.
+LIVE_PASSES = (2, 4)
+# A finished picture that is developed anew, in other light, is good enough up to this multiple of the aim.
+STILL_CLEAN = 1.15
