@@ -8,12 +8,24 @@ kernels that check all bounds.
 import unittest
 from pathlib import Path
 
+from hypothesis import find
+
 from tests.fuzzing.nursery import Nursery
+from tests.fuzzing.strategies import of_kind
+from tests.fuzzing.targets import TARGETS
 
 CORPUS = Path(__file__).parent / "corpus"
 # How long an input takes is the fuzzer's to judge, on a machine with nothing else to do; that of a
 # child that checks all bounds is not that of the application at all.
 TIMING, CHECKED_TIMING = ("slow",), ("slow", "hung", "large")
+
+
+class StrategiesTest(unittest.TestCase):
+    def test_there_is_input_of_every_kind(self) -> None:
+        for kind in TARGETS:
+            with self.subTest(kind):
+                if kind != "bodies":  # those of documents
+                    self.assertIsInstance(find(of_kind(kind), lambda data: True), bytes)
 
 
 class CorpusTest(unittest.TestCase):

@@ -10,7 +10,7 @@ import av
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.assets import SHIPPED
+from halvex.core.assets import SHIPPED_PANORAMAS
 
 HEIGHT, WIDTH = 512, 1024
 SEED = 7
@@ -92,8 +92,8 @@ def main() -> None:
     smeared = np.mean([np.roll(mirrored, shift, axis=0) for shift in range(-9, 10, 3)], axis=0)
     wet = 0.05 + 0.5 * np.exp(np.clip(height, -90, 0) / 14)[..., None]
     picture = np.where((height >= 0)[..., None], above, stone + wet * smeared)
-    SHIPPED.mkdir(exist_ok=True)
-    save_radiance(SHIPPED / "quayside.hdr", picture.astype(np.float32))
+    SHIPPED_PANORAMAS.mkdir(exist_ok=True)
+    save_radiance(SHIPPED_PANORAMAS / "quayside.hdr", picture.astype(np.float32))
 
 
 def save_radiance(path: Path, picture: NDArray[np.float32]) -> None:

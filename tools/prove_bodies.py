@@ -14,6 +14,7 @@ import sys
 import tempfile
 from multiprocessing import Pool
 from pathlib import Path
+from typing import Any
 
 import click
 import numpy as np
@@ -31,7 +32,11 @@ from halvex.core.solids.profiles import PROFILES
 
 SIZE_PX = 200.0
 ALPHABET = [chr(code) for code in (*range(33, 127), *range(0xA1, 0x100))]
-SHAPES = ({"width": 0.01 * SIZE_PX}, {"width": 0.05 * SIZE_PX, "back": True}, {"to_ridge": True})
+SHAPES: tuple[dict[str, Any], ...] = (
+    {"width": 0.01 * SIZE_PX},
+    {"width": 0.05 * SIZE_PX, "back": True},
+    {"to_ridge": True},
+)
 
 
 def fault(mesh: Mesh) -> str:

@@ -21,6 +21,7 @@ import urllib.request
 from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -53,11 +54,11 @@ class Hand:
     def __init__(self, server: Server, ident: str):
         self.client = Client.connect(f"ws://127.0.0.1:{server.port}/live")
         self.seq = 0
-        self.acknowledged = -1
+        self.acknowledged = -1.0
         self._send({"type": "open", "piece": ident, "width": 64, "height": 36})
         self._answer()
 
-    def edit(self, number: int) -> bool:
+    def edit(self, number: float) -> bool:
         """Send one edit and wait for its answer; whether it was taken."""
         self._send({"type": "edit", "edits": [{"op": "replace", "path": "/view/turn/x", "value": number}]})
         if self._answer()["type"] != "state":
@@ -75,7 +76,7 @@ class Hand:
             message = self.client.receive(timeout=PATIENCE_S)
             if (
                 isinstance(message, str)
-                and (values := json.loads(message))["seq"] == self.seq
+                and (values := json.loads(message)).get("seq") == self.seq
                 and values["type"] != "problem"
             ):
                 return dict(values)
@@ -198,6 +199,11 @@ def races(folder: Path, count: int) -> Row:
     )
 
 
+def has_status(server: Server, export: str, *wanted: str) -> bool:
+    """Whether an export has come to one of these."""
+    return server.get(f"/api/exports/{export}")["status"] in wanted
+
+
 def exporter_killed(folder: Path, count: int) -> Row:
     """Kill the process that makes exports: the export says so, and the next one is made."""
     server = Server(folder)
@@ -206,14 +212,14 @@ def exporter_killed(folder: Path, count: int) -> Row:
     wrong = 0
     for _ in range(count):
         export = ask(server, "POST", f"/pieces/{ident}/exports", {"width": 1920, "noise": 0.002})["id"]
-        wait(lambda export=export: server.get(f"/api/exports/{export}")["status"] == "rendering")
+        wait(partial(has_status, server, export, "rendering"))
         assert server.process is not None
         for child in children(server.process.pid):
             if b"export_worker" in Path(f"/proc/{child}/cmdline").read_bytes():
                 os.kill(child, signal.SIGKILL)
-        wait(lambda export=export: server.get(f"/api/exports/{export}")["status"] == "failed")
+        wait(partial(has_status, server, export, "failed"))
         after = ask(server, "POST", f"/pieces/{ident}/exports", {"width": 64, "quality": "draft"})["id"]
-        wait(lambda after=after: server.get(f"/api/exports/{after}")["status"] in ("done", "failed"))
+        wait(partial(has_status, server, after, "done", "failed"))
         wrong += server.get(f"/api/exports/{after}")["status"] != "done"
     server.kill()
     return Row("exporter killed", f"{count} times", wrong, "exports after it that failed")

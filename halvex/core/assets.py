@@ -111,4 +111,5 @@ def _panoramas_in(folder: Path) -> dict[str, Asset]:
 
 
 SHIPPED_TYPEFACES = CORE / "lettering/typefaces"
-SHIPPED = Assets.of(typefaces=SHIPPED_TYPEFACES, panoramas=CORE / "scene/panoramas")
+SHIPPED_PANORAMAS = CORE / "scene/panoramas"
+SHIPPED = Assets.of(typefaces=SHIPPED_TYPEFACES, panoramas=SHIPPED_PANORAMAS)

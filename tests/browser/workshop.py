@@ -11,8 +11,9 @@ import time
 import unittest
 import urllib.request
 from pathlib import Path
+from typing import ClassVar
 
-from playwright.sync_api import Page, expect, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 CHROMIUM = "/usr/bin/chromium"
 FLAGS = [
@@ -80,6 +81,9 @@ class Server:
 
 class WorkshopTest(unittest.TestCase):
     """Starts the server and the browser once per class, and a page on a fresh small piece per test."""
+
+    server: ClassVar[Server]
+    browser: ClassVar[Browser]
 
     @classmethod
     def setUpClass(cls) -> None:

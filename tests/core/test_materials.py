@@ -35,7 +35,7 @@ def returned(materials, wo, count, entering, total, scratch):
         u1, u2 = sample_2d(scratch, key, i, 0)
         u3, _ = sample_2d(scratch, key, i, 1)
         if materials.kind[0] == 3:
-            _, weight, _ = sample_glass(
+            _, weight, _, _ = sample_glass(
                 materials, 0, materials.params[0, INDEX], wo, entering, alpha, u1, u2, u3
             )
             w = (weight, weight, weight)

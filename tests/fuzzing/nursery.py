@@ -17,8 +17,6 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import BinaryIO
 
-from numba import config
-
 MOST_S, MOST_MB = 5.0, 1500
 # Of address space, beyond what the nursery itself has: a child that wants more is refused memory.
 MOST_ADDRESSES = 6_000_000_000
@@ -141,8 +139,9 @@ def main() -> None:
     # Loads the kernels, which every child then has. No thread may run when it is forked: those of
     # the pool end here. With bounds checked, compiling those of light would take longer than all
     # else.
-    TARGETS["bodies" if config.BOUNDSCHECK else "document"](TINY)
-    if not config.BOUNDSCHECK:
+    checked = os.environ.get("NUMBA_BOUNDSCHECK") == "1"
+    TARGETS["bodies" if checked else "document"](TINY)
+    if not checked:
         # Edits are made to pieces that are open: their bodies are there already.
         for name in demo_names():
             opened(demo_piece(name))

@@ -14,7 +14,7 @@ from fontTools.ttLib import TTFont
 from hypothesis import strategies as st
 from pydantic.fields import FieldInfo
 
-from halvex.core.assets import SHIPPED, SHIPPED_TYPEFACES
+from halvex.core.assets import SHIPPED_PANORAMAS, SHIPPED_TYPEFACES
 from halvex.core.piece import Piece, to_json
 from halvex.core.piece.part import Part
 from halvex.studio.acts import ACTS
@@ -102,12 +102,15 @@ SVG_TRANSFORMS = (
 def _bounds(metadata: list[Any]) -> tuple[float, float]:
     low, high = -1e6, 1e6
     for bound in metadata:
-        low = max(low, getattr(bound, "ge", None) if getattr(bound, "ge", None) is not None else low)
-        low = max(low, math.nextafter(bound.gt, math.inf) if getattr(bound, "gt", None) is not None else low)
-        high = min(high, getattr(bound, "le", None) if getattr(bound, "le", None) is not None else high)
-        high = min(
-            high, math.nextafter(bound.lt, -math.inf) if getattr(bound, "lt", None) is not None else high
-        )
+        named: dict[str, Any] = {name: getattr(bound, name, None) for name in ("ge", "gt", "le", "lt")}
+        if named["ge"] is not None:
+            low = max(low, named["ge"])
+        if named["gt"] is not None:
+            low = max(low, math.nextafter(named["gt"], math.inf))
+        if named["le"] is not None:
+            high = min(high, named["le"])
+        if named["lt"] is not None:
+            high = min(high, math.nextafter(named["lt"], -math.inf))
     return low, high
 
 
@@ -261,7 +264,7 @@ def edits(draw: st.DrawFn) -> bytes:
             step = draw(st.sampled_from(list(here) if isinstance(here, dict) else list(range(len(here)))))
             here, path = here[step], f"{path}/{step}"
         operation = draw(st.sampled_from(["replace", "replace", "replace", "add", "remove", "enter", *ACTS]))
-        odd = st.sampled_from(
+        odd: st.SearchStrategy[Any] = st.sampled_from(
             [None, "", "12mm", "1/0", [], {}, "9" * 401, 10**400, "²", [10, -10], [1e5, 1e5], 0.5, 7, "left"]
         )
         found.append(
@@ -367,7 +370,7 @@ def panorama_seeds() -> tuple[bytes, ...]:
     seeds = [
         head + bytes([2, 2, 0, 16] + [144, 9] * 4) * 8,
         head + bytes(4 * 128),
-        (SHIPPED / "quayside.hdr").read_bytes()[:20_000],
+        (SHIPPED_PANORAMAS / "quayside.hdr").read_bytes()[:20_000],
     ]
     return (*seeds, *([base64.b64decode(exr.read_bytes())] if exr.exists() else []))
 

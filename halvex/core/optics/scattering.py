@@ -227,7 +227,8 @@ def thin_pane(reflected):
 
 @helper
 def sample_glass(materials, m, index, wo, entering, alpha, u1, u2, u3):
-    """(wi, weight, transmitted): reflect or refract at a facet of glass in proportion to Fresnel's factor.
+    """(wi, weight, transmitted, reflected): reflect or refract at a facet of glass in proportion to Fresnel's
+    factor, which is `reflected`: u3 below it reflects.
 
     wo.z > 0 on the side the light is seen from; a transmitted wi has z < 0. `index` is that of the
     path's wavelength. The weight is a scalar: masking over the table's albedo, so that rough glass
@@ -260,10 +261,10 @@ def sample_glass(materials, m, index, wo, entering, alpha, u1, u2, u3):
         transmitted = True
         valid = wi[2] < F(0.0)
     if not valid:
-        return wi, F(0.0), transmitted
+        return wi, F(0.0), transmitted, reflected
     weight = F(1.0)
     if rough:
         weight = smith_g2(wo, wi, alpha, alpha) / smith_g1(wo, alpha, alpha)
         if alpha == materials.params[m, ALPHA]:
             weight /= max(albedo_at(materials, m, 0 if entering else 1, wo), F(0.05))
-    return wi, weight, transmitted
+    return wi, weight, transmitted, reflected

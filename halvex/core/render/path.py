@@ -62,6 +62,9 @@ from halvex.core.render.shadow import absorbed, pane_tint
 
 MOST_BOUNCES = 12
 ROULETTE_FROM = 3
+# At the glass that the camera sees a path goes both ways, one after the other: what is mirrored there is far
+# brighter or darker than what shines through, and chosen seldom.
+_REFRACTED, _REFLECTED, _EITHER = 0, 1, 2
 # Up to so many lights are all sampled at the primary hit; of more, so many are chosen there,
 # evenly over the list.
 MOST_LIGHTS_AT_ONCE = 5
@@ -190,9 +193,9 @@ def _emitted(world, pixel, state, si, base, entering, t):
 
 
 @helper
-def _at_glass(world, state, vertex, numbers, lobe, scratch):
+def _at_glass(world, state, vertex, numbers, lobe, way, scratch):
     """(Whether the path goes on, how) from a wall of glass; `lobe`: the first dimension of what chooses
-    between reflection and refraction."""
+    between reflection and refraction, `way`: _EITHER, or the one that is taken (_REFLECTED, _REFRACTED)."""
     materials, m = world.materials, vertex.si.material
     u1, u2 = sample_2d(scratch, numbers.key, numbers.sample, numbers.dimension + SURFACE)
     u3, _ = sample_2d(scratch, numbers.key, numbers.sample, lobe)
@@ -204,7 +207,13 @@ def _at_glass(world, state, vertex, numbers, lobe, scratch):
             beta = mul(beta, wavelength_weight(wavelength))
         eta = dispersed(eta, materials.params[m, CAUCHY], wavelength)
     alpha = vertex.alpha if own > F(0.0) else F(0.0)
-    wi, weight, transmitted = sample_glass(materials, m, eta, vertex.lo, vertex.entering, alpha, u1, u2, u3)
+    if way != _EITHER:
+        u3 = F(0.0) if way == _REFLECTED else F(2.0)
+    wi, weight, transmitted, reflected = sample_glass(
+        materials, m, eta, vertex.lo, vertex.entering, alpha, u1, u2, u3
+    )
+    if way != _EITHER:
+        weight *= reflected if way == _REFLECTED else F(1.0) - reflected
     s, t, ns = vertex.frame
     d = normalise(to_world(wi, s, t, ns))
     # Refraction may put d on the wrong side of a facet whose normal was smoothed; it is lost.
@@ -283,87 +292,105 @@ def trace_path(world, pixel, o, d, leaves, key, index, rules, scratch):
 
     leaves: how many the scratch lists that the camera may see here, or SEARCH (beams.py).
     """
-    state = _from_camera(o, d)
     off_ground = False  # the path has just left the ground that the camera saw
     reflected = False  # what is found from here on is a reflection in the ground
     total = (F(0.0), F(0.0), F(0.0))  # all lights together
     direct = total  # the same when the reflection was met
     albedo = total  # of the first surface that is not glass, or else of the glass
-    for bounce in range(MOST_BOUNCES + 1):
-        hit = seen_hit(world, state.o, state.d, leaves if bounce == 0 else SEARCH, scratch)
-        if state.seen_through and hit.kind == NOTHING:
-            add3(pixel, channels.THROUGH, state.beta)
-            break
-        if not state.seen_through:
-            e = add_emission_mis(
-                world, pixel, state.beta, state.o, state.d, hit.t, state.pdf, state.chance, state.count_lamps
-            )
-            total = add(total, e)
-        if hit.kind == NOTHING or bounce == MOST_BOUNCES:
-            break
-
-        wo = scale(state.d, F(-1.0))
-        si = surface_at(world, state.o, state.d, hit)
-        base, ns = appearance(world, si)
-        ng, m = si.ng, si.material
-        entering = dot(ng, wo) > F(0.0)
-        if not entering:
-            ns, ng = scale(ns, F(-1.0)), scale(ng, F(-1.0))
-        si = with_normals(si, facing(ns, ng, wo), ng)
-        if state.seen_through:
-            albedo = mul(state.beta, _albedo(world.materials, si, base, wo))
-        if bounce == 0:
-            write_aovs(world, pixel, si)
-            off_ground = hit.kind == GROUND
-        elif off_ground:
-            off_ground = False
-            reflected = hit.kind == LETTER
-            direct = total
-        kind = world.materials.kind[m]
-        if kind in (FLAT, GLOW):
-            total = add(total, _emitted(world, pixel, state, si, base, entering, hit.t))
-            if kind == FLAT:
+    for way in (_REFRACTED, _REFLECTED):
+        state = _from_camera(o, d)
+        both = False  # the camera sees glass here
+        for bounce in range(MOST_BOUNCES + 1):
+            hit = seen_hit(world, state.o, state.d, leaves if bounce == 0 else SEARCH, scratch)
+            if state.seen_through and hit.kind == NOTHING:
+                add3(pixel, channels.THROUGH, state.beta)
                 break
-        glass = kind == GLASS
-        if state.inside >= 0 and not entering:
-            state = _dimmed(state, mul(state.beta, absorbed(world.materials, state.inside, hit.t)))
-        if not glass and not entering and state.inside < 0:
-            break  # the inside of a closed opaque body: only rounding leads here
-
-        alpha = max(world.materials.params[m, ALPHA], state.min_roughness)
-        s, t = shading_frame(world, m, si.frame, si.ns)
-        lo = to_local(wo, s, t, si.ns)
-        base = seen_base(world.materials, m, base, lo, alpha)
-        vertex = Vertex(si, entering, (s, t, si.ns), lo, base, alpha)
-        on_ground = hit.kind == GROUND and state.seen_through
-        catching = rules.transparent and on_ground
-        at_once = min(light_count(world), MOST_LIGHTS_AT_ONCE if bounce == 0 or catching else 1)
-        numbers = Numbers(key, index, max(bounce * DIMENSIONS_PER_BOUNCE, DIMENSION_FILTER + 1))
-        lobe = numbers.dimension + FIRST_LIGHT + (0 if glass else at_once)
-        disperses = glass and world.materials.params[m, CAUCHY] > F(0.0)
-        drawn = lobe + (1 if glass or kind == PLASTIC else 0) + (1 if disperses else 0)
-        draw(scratch, key, index, numbers.dimension, drawn)
-        if glass:
-            goes_on, state = _at_glass(world, state, vertex, numbers, lobe, scratch)
-        else:
-            chance = F(at_once) / F(light_count(world))
-            if rules.use_lamps != SURFACE_ONLY or catching:
-                method = LAMPS_ONLY if catching else rules.use_lamps
-                sampling = LightSampling(at_once, chance, method)
-                c, open_sky = direct_light(
-                    world, pixel, vertex, state.beta, numbers, sampling, catching, scratch
+            if not state.seen_through:
+                e = add_emission_mis(
+                    world,
+                    pixel,
+                    state.beta,
+                    state.o,
+                    state.d,
+                    hit.t,
+                    state.pdf,
+                    state.chance,
+                    state.count_lamps,
                 )
-                if on_ground:
-                    pixel[channels.LIT] += luminance_of(mul(state.beta, c)) if catching else luminance_of(c)
-                    pixel[channels.UNLIT] += luminance_of(state.beta) * open_sky
-                if catching:
-                    add3(pixel, channels.THROUGH, state.beta)
+                total = add(total, e)
+            if hit.kind == NOTHING or bounce == MOST_BOUNCES:
+                break
+
+            wo = scale(state.d, F(-1.0))
+            si = surface_at(world, state.o, state.d, hit)
+            base, ns = appearance(world, si)
+            ng, m = si.ng, si.material
+            entering = dot(ng, wo) > F(0.0)
+            if not entering:
+                ns, ng = scale(ns, F(-1.0)), scale(ng, F(-1.0))
+            si = with_normals(si, facing(ns, ng, wo), ng)
+            if state.seen_through and way == _REFRACTED:
+                albedo = mul(state.beta, _albedo(world.materials, si, base, wo))
+            if bounce == 0:
+                both = world.materials.kind[m] == GLASS
+                if way == _REFRACTED:
+                    write_aovs(world, pixel, si)
+                off_ground = hit.kind == GROUND
+            elif off_ground:
+                off_ground = False
+                reflected = hit.kind == LETTER
+                direct = total
+            kind = world.materials.kind[m]
+            if kind in (FLAT, GLOW):
+                total = add(total, _emitted(world, pixel, state, si, base, entering, hit.t))
+                if kind == FLAT:
                     break
-                total = add(total, c)
-            goes_on, state = _at_opaque(world, state, vertex, numbers, lobe, rules, chance, scratch)
-        if goes_on and bounce >= ROULETTE_FROM:
-            goes_on, state = _survives(state, glass, numbers, lobe, scratch)
-        if not goes_on:
+            glass = kind == GLASS
+            if state.inside >= 0 and not entering:
+                state = _dimmed(state, mul(state.beta, absorbed(world.materials, state.inside, hit.t)))
+            if not glass and not entering and state.inside < 0:
+                break  # the inside of a closed opaque body: only rounding leads here
+
+            alpha = max(world.materials.params[m, ALPHA], state.min_roughness)
+            s, t = shading_frame(world, m, si.frame, si.ns)
+            lo = to_local(wo, s, t, si.ns)
+            base = seen_base(world.materials, m, base, lo, alpha)
+            vertex = Vertex(si, entering, (s, t, si.ns), lo, base, alpha)
+            on_ground = hit.kind == GROUND and state.seen_through
+            catching = rules.transparent and on_ground
+            at_once = min(light_count(world), MOST_LIGHTS_AT_ONCE if bounce == 0 or catching else 1)
+            numbers = Numbers(key, index, max(bounce * DIMENSIONS_PER_BOUNCE, DIMENSION_FILTER + 1))
+            lobe = numbers.dimension + FIRST_LIGHT + (0 if glass else at_once)
+            disperses = glass and world.materials.params[m, CAUCHY] > F(0.0)
+            drawn = lobe + (1 if glass or kind == PLASTIC else 0) + (1 if disperses else 0)
+            draw(scratch, key, index, numbers.dimension, drawn)
+            if glass:
+                goes_on, state = _at_glass(
+                    world, state, vertex, numbers, lobe, way if bounce == 0 else _EITHER, scratch
+                )
+            else:
+                chance = F(at_once) / F(light_count(world))
+                if rules.use_lamps != SURFACE_ONLY or catching:
+                    method = LAMPS_ONLY if catching else rules.use_lamps
+                    sampling = LightSampling(at_once, chance, method)
+                    c, open_sky = direct_light(
+                        world, pixel, vertex, state.beta, numbers, sampling, catching, scratch
+                    )
+                    if on_ground:
+                        pixel[channels.LIT] += (
+                            luminance_of(mul(state.beta, c)) if catching else luminance_of(c)
+                        )
+                        pixel[channels.UNLIT] += luminance_of(state.beta) * open_sky
+                    if catching:
+                        add3(pixel, channels.THROUGH, state.beta)
+                        break
+                    total = add(total, c)
+                goes_on, state = _at_opaque(world, state, vertex, numbers, lobe, rules, chance, scratch)
+            if goes_on and bounce >= ROULETTE_FROM:
+                goes_on, state = _survives(state, glass, numbers, lobe, scratch)
+            if not goes_on:
+                break
+        if not both:
             break
     add3(pixel, channels.ALBEDO, _up_to_white(albedo))
     if reflected:
