@@ -97,17 +97,23 @@ def seen_base(materials, m, base, wo, alpha):
     return (base[0] + base[0] * f0[0] * k, base[1] + base[1] * f0[1] * k, base[2] + base[2] * f0[2] * k)
 
 
+# Of a surface that is asked for its light alone.
+NO_SAMPLES = (F(0.0), F(0.0), F(0.0))
+
+
 @helper
-def _shares(materials, m, base, wo):
-    """How often to sample a plastic's coat, its pearl flake and its base: (coat, pearl), the rest
-    is the base's."""
-    coat = albedo_at(materials, m, 0, wo)
+def lobe_shares(materials, m, base, wo, each):
+    """How many samples a plastic's coat, its pearl flake and its base get: (coat, pearl, base), one in all;
+    or `each` one for the coat and one for what lies under it."""
     pearl = materials.params[m, PEARL]
+    if each:
+        return F(1.0), pearl, F(1.0) - pearl
+    coat = albedo_at(materials, m, 0, wo)
     below = (F(1.0) - coat) * (
         pearl * luminance_of(pearl_colour(materials, m)) + (F(1.0) - pearl) * luminance_of(base)
     )
     share = min(max(coat / max(coat + below, F(1e-6)), F(0.15)), F(0.85))
-    return share, (F(1.0) - share) * pearl
+    return share, (F(1.0) - share) * pearl, (F(1.0) - share) * (F(1.0) - pearl)
 
 
 @helper
@@ -133,9 +139,9 @@ def matte_part(materials, m, base, wo, wi):
 
 
 @helper
-def evaluate(materials, m, base, wo, wi, alpha):
-    """(f·|cos θi| (rgb), pdf of wi) for light from wi seen along wo; alpha may be raised over the
-    material's own."""
+def evaluate(materials, m, base, wo, wi, alpha, shares):
+    """(f·|cos θi| (rgb), density of samples at wi) for light from wi seen along wo; alpha may be raised over
+    the material's own; shares: how many samples lobes get (`lobe_shares`)."""
     zero = (F(0.0), F(0.0), F(0.0))
     kind = materials.kind[m]
     if wo[2] <= F(0.0) or wi[2] <= F(0.0) or kind >= GLASS:
@@ -153,8 +159,7 @@ def evaluate(materials, m, base, wo, wi, alpha):
     reflected, _ = fresnel_dielectric(cos_oh, F(COAT_INDEX))
     coat = lobe * reflected
     below = matte_part(materials, m, base, wo, wi)
-    share, share_pearl = _shares(materials, m, base, wo)
-    total = share * pdf + (F(1.0) - share - share_pearl) * wi[2] / PI
+    total = shares[0] * pdf + shares[2] * wi[2] / PI
     f = (coat + below[0], coat + below[1], coat + below[2])
     pearl = materials.params[m, PEARL]
     if pearl > F(0.0):
@@ -163,7 +168,7 @@ def evaluate(materials, m, base, wo, wi, alpha):
         shimmer = pearl * ggx_d(h, k, k) * smith_g2(wo, wi, k, k) / (F(4.0) * wo[2])
         shimmer *= (F(1.0) - albedo_at(materials, m, 0, wo)) / max(albedo_at(materials, m, 1, wo), F(1e-3))
         f = add(f, scale(pearl_colour(materials, m), shimmer))
-        total += share_pearl * visible_normal_pdf(wo, h, k, k) / (F(4.0) * cos_oh)
+        total += shares[1] * visible_normal_pdf(wo, h, k, k) / (F(4.0) * cos_oh)
     return f, total
 
 
@@ -196,8 +201,9 @@ def _sample_metal(materials, m, base, wo, ax, ay, u1, u2):
 
 
 @helper
-def sample(materials, m, base, wo, alpha, u1, u2, u3):
-    """Choose wi: (wi, weight = f·cos/pdf (rgb), pdf). pdf 0 means none; glass is drawn by `sample_glass`."""
+def sample(materials, m, base, wo, alpha, shares, u1, u2, u3):
+    """Choose wi: (wi, weight = f·cos/pdf (rgb), pdf), the lobe by u3 in 0 to the sum of `shares`. pdf 0
+    means none; glass is drawn by `sample_glass`."""
     zero = (F(0.0), F(0.0), F(0.0))
     kind = materials.kind[m]
     if kind == MATTE:
@@ -206,14 +212,13 @@ def sample(materials, m, base, wo, alpha, u1, u2, u3):
     if kind == METAL:
         return _sample_metal(materials, m, base, wo, ax, ay, u1, u2)
     matte = False
-    share, share_pearl = _shares(materials, m, base, wo)
-    if u3 >= share:
-        matte = u3 >= share + share_pearl
+    if u3 >= shares[0]:
+        matte = u3 >= shares[0] + shares[1]
         ax, ay = F(PEARL_ALPHA), F(PEARL_ALPHA)
     wi = cosine_sample(u1, u2) if matte else _mirror_about(wo, sample_visible_normal(wo, ax, ay, u1, u2))
     if wi[2] <= F(0.0):
         return wi, zero, F(0.0)
-    f, pdf = evaluate(materials, m, base, wo, wi, alpha)
+    f, pdf = evaluate(materials, m, base, wo, wi, alpha, shares)
     if pdf <= F(0.0):
         return wi, zero, F(0.0)
     return wi, scale(f, F(1.0) / pdf), pdf

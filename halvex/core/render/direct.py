@@ -56,7 +56,7 @@ class Vertex(NamedTuple):
 
     Its normals are turned to where the path comes from, from outside or not (`entering`). frame: shading
     frame, its normal last, in which lo leads back along the path; base, alpha: colour and roughness as they
-    count there.
+    count there; shares: how many samples its lobes get.
     """
 
     si: SurfaceInteraction
@@ -65,6 +65,7 @@ class Vertex(NamedTuple):
     lo: tuple[np.float32, np.float32, np.float32]
     base: tuple[np.float32, np.float32, np.float32]
     alpha: np.float32
+    shares: tuple[np.float32, np.float32, np.float32]
 
 
 class LightSampling(NamedTuple):
@@ -127,7 +128,7 @@ def _sent_back(world, vertex, k, d, pdf, sampling):
         return scale(
             matte_part(world.materials, m, vertex.base, vertex.lo, li), F(1.0) / (sampling.chance * pdf)
         )
-    f, surface_pdf = evaluate(world.materials, m, vertex.base, vertex.lo, li, vertex.alpha)
+    f, surface_pdf = evaluate(world.materials, m, vertex.base, vertex.lo, li, vertex.alpha, vertex.shares)
     weight = F(1.0)
     if sampling.use_lamps == BOTH:
         weight = power_heuristic(sampling.chance * pdf, surface_pdf)

@@ -18,7 +18,7 @@ import numpy as np
 
 from halvex.core.kernels import helper
 from halvex.core.optics.material import ALPHA, CAUCHY, FLAT, GLASS, GLOW, INDEX, METAL, PLASTIC, THIN
-from halvex.core.optics.scattering import metal_reflectance, sample, sample_glass, seen_base
+from halvex.core.optics.scattering import lobe_shares, metal_reflectance, sample, sample_glass, seen_base
 from halvex.core.optics.spectrum import dispersed, wavelength_weight
 from halvex.core.optics.vectors import (
     F,
@@ -62,9 +62,10 @@ from halvex.core.render.shadow import absorbed, pane_tint
 
 MOST_BOUNCES = 12
 ROULETTE_FROM = 3
-# At the glass that the camera sees a path goes both ways, one after the other: what is mirrored there is far
-# brighter or darker than what shines through, and chosen seldom.
-_REFRACTED, _REFLECTED, _EITHER = 0, 1, 2
+# At glass and under a glossy coat that the camera sees, a path goes both ways, one after the other: what is
+# mirrored there is far brighter or darker than what comes through, and would be chosen seldom.
+_THROUGH, _MIRRORED, _EITHER = 0, 1, 2
+GLOSSY_ALPHA = F(0.25)
 # Up to so many lights are all sampled at the primary hit; of more, so many are chosen there,
 # evenly over the list.
 MOST_LIGHTS_AT_ONCE = 5
@@ -195,7 +196,7 @@ def _emitted(world, pixel, state, si, base, entering, t):
 @helper
 def _at_glass(world, state, vertex, numbers, lobe, way, scratch):
     """(Whether the path goes on, how) from a wall of glass; `lobe`: the first dimension of what chooses
-    between reflection and refraction, `way`: _EITHER, or the one that is taken (_REFLECTED, _REFRACTED)."""
+    between reflection and refraction, `way`: _EITHER, or the one that is taken (_MIRRORED, _THROUGH)."""
     materials, m = world.materials, vertex.si.material
     u1, u2 = sample_2d(scratch, numbers.key, numbers.sample, numbers.dimension + SURFACE)
     u3, _ = sample_2d(scratch, numbers.key, numbers.sample, lobe)
@@ -208,12 +209,12 @@ def _at_glass(world, state, vertex, numbers, lobe, way, scratch):
         eta = dispersed(eta, materials.params[m, CAUCHY], wavelength)
     alpha = vertex.alpha if own > F(0.0) else F(0.0)
     if way != _EITHER:
-        u3 = F(0.0) if way == _REFLECTED else F(2.0)
+        u3 = F(0.0) if way == _MIRRORED else F(2.0)
     wi, weight, transmitted, reflected = sample_glass(
         materials, m, eta, vertex.lo, vertex.entering, alpha, u1, u2, u3
     )
     if way != _EITHER:
-        weight *= reflected if way == _REFLECTED else F(1.0) - reflected
+        weight *= reflected if way == _MIRRORED else F(1.0) - reflected
     s, t, ns = vertex.frame
     d = normalise(to_world(wi, s, t, ns))
     # Refraction may put d on the wrong side of a facet whose normal was smoothed; it is lost.
@@ -239,15 +240,17 @@ def _at_glass(world, state, vertex, numbers, lobe, way, scratch):
 
 
 @helper
-def _at_opaque(world, state, vertex, numbers, lobe, rules, chance, scratch):
+def _at_opaque(world, state, vertex, numbers, lobe, way, rules, chance, scratch):
     """(Whether the path goes on, how) from a surface that is not glass, at which each light was sampled with
-    `chance`; `lobe`: the first dimension of what chooses between its lobes."""
+    `chance`; `lobe`: the first dimension of what chooses between its lobes, `way` as for glass."""
     materials, m = world.materials, vertex.si.material
     u1, u2 = sample_2d(scratch, numbers.key, numbers.sample, numbers.dimension + SURFACE)
     u3 = F(0.0)
     if materials.kind[m] == PLASTIC:
         u3, _ = sample_2d(scratch, numbers.key, numbers.sample, lobe)
-    wi, weight, pdf = sample(materials, m, vertex.base, vertex.lo, vertex.alpha, u1, u2, u3)
+    if way == _THROUGH:
+        u3 += vertex.shares[0]
+    wi, weight, pdf = sample(materials, m, vertex.base, vertex.lo, vertex.alpha, vertex.shares, u1, u2, u3)
     s, t, ns = vertex.frame
     d = normalise(to_world(wi, s, t, ns))
     if pdf <= F(0.0) or dot(d, vertex.si.ng) <= F(0.0):
@@ -297,9 +300,9 @@ def trace_path(world, pixel, o, d, leaves, key, index, rules, scratch):
     total = (F(0.0), F(0.0), F(0.0))  # all lights together
     direct = total  # the same when the reflection was met
     albedo = total  # of the first surface that is not glass, or else of the glass
-    for way in (_REFRACTED, _REFLECTED):
+    for way in (_THROUGH, _MIRRORED):
         state = _from_camera(o, d)
-        both = False  # the camera sees glass here
+        both = False  # what the camera sees here sends the path both ways
         for bounce in range(MOST_BOUNCES + 1):
             hit = seen_hit(world, state.o, state.d, leaves if bounce == 0 else SEARCH, scratch)
             if state.seen_through and hit.kind == NOTHING:
@@ -329,18 +332,21 @@ def trace_path(world, pixel, o, d, leaves, key, index, rules, scratch):
             if not entering:
                 ns, ng = scale(ns, F(-1.0)), scale(ng, F(-1.0))
             si = with_normals(si, facing(ns, ng, wo), ng)
-            if state.seen_through and way == _REFRACTED:
+            if state.seen_through and way == _THROUGH:
                 albedo = mul(state.beta, _albedo(world.materials, si, base, wo))
+            kind = world.materials.kind[m]
+            alpha = max(world.materials.params[m, ALPHA], state.min_roughness)
+            on_ground = hit.kind == GROUND and state.seen_through
+            catching = rules.transparent and on_ground
             if bounce == 0:
-                both = world.materials.kind[m] == GLASS
-                if way == _REFRACTED:
+                both = kind == GLASS or (kind == PLASTIC and alpha < GLOSSY_ALPHA and not catching)
+                if way == _THROUGH:
                     write_aovs(world, pixel, si)
                 off_ground = hit.kind == GROUND
             elif off_ground:
                 off_ground = False
                 reflected = hit.kind == LETTER
                 direct = total
-            kind = world.materials.kind[m]
             if kind in (FLAT, GLOW):
                 total = add(total, _emitted(world, pixel, state, si, base, entering, hit.t))
                 if kind == FLAT:
@@ -351,13 +357,12 @@ def trace_path(world, pixel, o, d, leaves, key, index, rules, scratch):
             if not glass and not entering and state.inside < 0:
                 break  # the inside of a closed opaque body: only rounding leads here
 
-            alpha = max(world.materials.params[m, ALPHA], state.min_roughness)
+            turn = way if both and bounce == 0 else _EITHER
             s, t = shading_frame(world, m, si.frame, si.ns)
             lo = to_local(wo, s, t, si.ns)
             base = seen_base(world.materials, m, base, lo, alpha)
-            vertex = Vertex(si, entering, (s, t, si.ns), lo, base, alpha)
-            on_ground = hit.kind == GROUND and state.seen_through
-            catching = rules.transparent and on_ground
+            shares = lobe_shares(world.materials, m, base, lo, turn != _EITHER)
+            vertex = Vertex(si, entering, (s, t, si.ns), lo, base, alpha, shares)
             at_once = min(light_count(world), MOST_LIGHTS_AT_ONCE if bounce == 0 or catching else 1)
             numbers = Numbers(key, index, max(bounce * DIMENSIONS_PER_BOUNCE, DIMENSION_FILTER + 1))
             lobe = numbers.dimension + FIRST_LIGHT + (0 if glass else at_once)
@@ -365,12 +370,11 @@ def trace_path(world, pixel, o, d, leaves, key, index, rules, scratch):
             drawn = lobe + (1 if glass or kind == PLASTIC else 0) + (1 if disperses else 0)
             draw(scratch, key, index, numbers.dimension, drawn)
             if glass:
-                goes_on, state = _at_glass(
-                    world, state, vertex, numbers, lobe, way if bounce == 0 else _EITHER, scratch
-                )
+                goes_on, state = _at_glass(world, state, vertex, numbers, lobe, turn, scratch)
             else:
                 chance = F(at_once) / F(light_count(world))
-                if rules.use_lamps != SURFACE_ONLY or catching:
+                # Lights are sampled once, not each way.
+                if turn != _MIRRORED and (rules.use_lamps != SURFACE_ONLY or catching):
                     method = LAMPS_ONLY if catching else rules.use_lamps
                     sampling = LightSampling(at_once, chance, method)
                     c, open_sky = direct_light(
@@ -385,15 +389,16 @@ def trace_path(world, pixel, o, d, leaves, key, index, rules, scratch):
                         add3(pixel, channels.THROUGH, state.beta)
                         break
                     total = add(total, c)
-                goes_on, state = _at_opaque(world, state, vertex, numbers, lobe, rules, chance, scratch)
+                goes_on, state = _at_opaque(world, state, vertex, numbers, lobe, turn, rules, chance, scratch)
             if goes_on and bounce >= ROULETTE_FROM:
                 goes_on, state = _survives(state, glass, numbers, lobe, scratch)
             if not goes_on:
                 break
+        if reflected:
+            add3(pixel, channels.REFLECTED, sub(total, direct))
+            reflected = False
         if not both:
             break
     add3(pixel, channels.ALBEDO, _up_to_white(albedo))
-    if reflected:
-        add3(pixel, channels.REFLECTED, sub(total, direct))
     if index & 1 == 0:
         add3(pixel, channels.HALF, total)

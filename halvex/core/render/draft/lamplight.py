@@ -6,6 +6,7 @@ from halvex.core.kernels import helper
 from halvex.core.optics.material import ALPHA, COAT_INDEX, GLASS, MATTE, METAL, PEARL, PEARL_ALPHA
 from halvex.core.optics.microfacet import fresnel_dielectric, ggx_d, smith_g2, smith_lambda
 from halvex.core.optics.scattering import (
+    NO_SAMPLES,
     albedo_at,
     evaluate,
     matte_part,
@@ -117,7 +118,7 @@ def glow_light(world, si, wo, base):
             d, _, radiance, pdf = sample_glow(world, p, (F(i) + F(0.5)) / F(GLOW_POINTS), u2)
             if pdf <= F(0.0):
                 continue
-            f, _ = evaluate(world.materials, m, base, lo, to_local(d, s, t, ns), wide)
+            f, _ = evaluate(world.materials, m, base, lo, to_local(d, s, t, ns), wide, NO_SAMPLES)
             # One point stands for a stretch of tube: what is nearer than that stretch would see it
             # as wide, not as a point.
             weight = min(F(1.0) / pdf, F(2.0)) / F(GLOW_POINTS)
