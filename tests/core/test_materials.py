@@ -174,7 +174,7 @@ class FurnaceTest(unittest.TestCase):
         ):
             materials = pack_materials([material], tables=np.ones_like(metal_tables()))
             sampled, summed = np.zeros(3), np.zeros(3)
-            returned(materials, seen_from(0.7), SAMPLES, True, sampled, make_scratch())
+            returned(materials, seen_from(0.7), SAMPLES, True, False, sampled, make_scratch())
             lit_evenly(materials, seen_from(0.7), 256, False, summed)
             np.testing.assert_allclose(sampled / SAMPLES, summed, rtol=0.02, err_msg=str(material))
 
