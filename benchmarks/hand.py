@@ -86,7 +86,7 @@ def hand_move() -> list[Result]:
         ident = create(address)
         with _page(address, ident) as page:
             _export(address, ident)
-            box = page.locator(".block-frame").bounding_box()
+            box = page.locator("[data-part=block-frame]").bounding_box()
             assert box
             x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
             page.mouse.move(x, y)

@@ -362,7 +362,7 @@ class LiveSession:
                 show("pass")
         aim = AIM["final"] * (1.0 if kept.settled is None else STILL_CLEAN)
         while True:
-            judging = partial(flip_to_converged, film, levels, scene.finish, shown, shared_pool())
+            judging = partial(flip_to_converged, film, levels, scene.finish, shown, shared_pool(), overtaken)
             step = next_step(film, self._beside(judging, overtaken), aim, MOST_SAMPLES["final"])
             if step is None:
                 break

@@ -20,6 +20,7 @@ from halvex.core.render.film import DenoiserInput, Film, add_samples, in_parts, 
 from halvex.core.render.noise import FIRST_CLEAN_SAMPLES
 from halvex.core.render.world import World
 from halvex.core.scene.finish import Finish
+from halvex.core.stopping import CancelledError
 
 Array = NDArray[np.float32]
 Shown = Callable[[Array], Array]
@@ -40,12 +41,22 @@ LEAST_PX = 16
 BISECTIONS = 24
 
 
-def flip_to_converged(film: Film, levels: Array, settings: Finish, shown: Shown, pool: Executor) -> float:
-    """An estimate of the mean FLIP between a film's denoised picture and the converged one."""
+def flip_to_converged(
+    film: Film,
+    levels: Array,
+    settings: Finish,
+    shown: Shown,
+    pool: Executor,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> float:
+    """An estimate of the mean FLIP between a film's denoised picture and the converged one. Raises
+    CancelledError."""
     behind, gain = settings.backdrop_light, settings.flat_gain
     seen = film.denoiser_input(levels, behind, gain, pool)
     found, px = 0.0, 0
     for square in _squares(film.rows, film.width):
+        if cancelled():
+            raise CancelledError
         one, other = _halves(film, square, seen, behind, gain, shown)
         flip = flip_evaluator.evaluate(one, other, "LDR", inputsRGB=True, applyMagma=False)[1]
         found, px = found + float(flip) * one[..., 0].size, px + one[..., 0].size
@@ -118,7 +129,7 @@ def add_until_clean(
     planned = 3.0 * max(float(first.sum()), 1.0)
     add(first)
     while True:
-        flip = flip_to_converged(film, levels, settings, shown, pool)
+        flip = flip_to_converged(film, levels, settings, shown, pool, cancelled)
         plan = next_step(film, flip, aim, most)
         if plan is None:
             progress(1.0)
