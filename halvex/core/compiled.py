@@ -1,29 +1,39 @@
 """Compiling all kernels ahead of use: those of drafts, which open the page, and then the integrator's."""
 
 import multiprocessing
-import re
 import time
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
 from functools import partial
 from pathlib import Path
 
-from halvex.core.cache import KERNEL, cache_folder, cache_name, kernel_sources
+from halvex.core.cache import cache_folder, cache_name
 
-INDEX = re.compile(r"(.+)-\d+\.py\d+\.nbi")
+# On two cores at 2.5 GHz.
+USUAL_S = 150.0
 
-
-def compile_all(report: Callable[[str], None]) -> None:
-    """Compile (or load) every kernel by using it once on a tiny piece; `report` gets a line for each step."""
-    for step in STEPS:
-        report(_taken(step))
+Report = Callable[[str], None]
 
 
-def compile_for_drafts(report: Callable[[str], None]) -> None:
-    """The same without the path integrator, which takes the longest: drafts can be made then."""
-    for step in STEPS:
-        if step != INTEGRATOR:
-            report(_taken(step))
+def load_kernels(report: Report, *, integrator: bool = True) -> None:
+    """Load every kernel into this process, or compile it, by using it once on a tiny piece; without the
+    `integrator` only those of drafts. `report` gets a line for each step."""
+    for step, act in {FIRST: _build, **(INTEGRATING if integrator else {}), "draft": _draft}.items():
+        report(_taken(step, act)[0])
+
+
+def compile_kernels(report: Report, *, integrator: bool = True) -> None:
+    """Compile the same for later processes, on two cores: all wait for nothing but what they begin with."""
+    with ProcessPoolExecutor(2, multiprocessing.get_context("spawn"), max_tasks_per_child=1) as pool:
+        report(pool.submit(_taken, FIRST, _build).result()[0])
+        steps = {**(INTEGRATING if integrator else {}), **DRAFT_PARTS}
+        lines = pool.map(_taken, steps.keys(), steps.values())
+        seconds = 0.0
+        for name, (line, took) in zip(steps, lines, strict=True):
+            report(line)
+            seconds += took if name in DRAFT_PARTS else 0.0
+    if not integrator:
+        _draft_seconds().write_text(f"{seconds:.1f}")
 
 
 def is_integrator_compiled() -> bool:
@@ -36,33 +46,24 @@ def _mark() -> Path:
     return Path(cache_folder("light")) / f"{cache_name('light')}.compiled"
 
 
-def share_compiled() -> float:
-    """How many of the integrator's kernels there are, as a share of all; under 1 until the last is there."""
-    if is_integrator_compiled():
-        return 1.0
-    folder = Path(cache_folder("light"))
-    there = {found[1] for path in folder.rglob("*.nbi") if (found := INDEX.fullmatch(path.name))}
-    wanted = sum(len(KERNEL.findall(path.read_text())) for path in kernel_sources("light"))
-    return min(len(there) / max(wanted, 1), 0.99)
+def integrator_seconds() -> float:
+    """How long compiling the integrator takes, by how long this machine took for drafts: as long."""
+    try:
+        return float(_draft_seconds().read_text())
+    except (OSError, ValueError):
+        return USUAL_S
 
 
-def compile_side_by_side(report: Callable[[str], None]) -> None:
-    """The same for a later process only, on two cores: the integrators wait for nothing but what
-    both begin with."""
-    first, *integrators = STEPS
-    with ProcessPoolExecutor(2, multiprocessing.get_context("spawn")) as pool:
-        report(pool.submit(_taken, first).result())
-        for line in pool.map(_taken, integrators):
-            report(line)
+def _draft_seconds() -> Path:
+    return Path(cache_folder("draft")) / "seconds"
 
 
-def _taken(step: str) -> str:
-    """Go through a step; returns its name and how long it took."""
+def _taken(step: str, act: Callable[[], None]) -> tuple[str, float]:
+    """Go through a step; returns its name with how long it took, and that in seconds."""
     started = time.perf_counter()
-    STEPS[step]()
-    if step == INTEGRATOR:
-        _mark().touch()
-    return f"{step}: {time.perf_counter() - started:.1f} s"
+    act()
+    seconds = time.perf_counter() - started
+    return f"{step}: {seconds:.1f} s", seconds
 
 
 def _build() -> None:
@@ -70,6 +71,20 @@ def _build() -> None:
     from halvex.core.scene import scene_of
 
     scene_of(piece_from_values(TINY))
+
+
+def _integrate() -> None:
+    _render("final", samples=1)
+    _mark().touch()
+
+
+def _draft(without: tuple[str, ...] = ()) -> None:
+    """Make a draft; in a process of its own, `without` some kernels, which another process compiles."""
+    from halvex.core.render.draft import sketch
+
+    for name in without:
+        setattr(sketch, name, lambda *given: None)
+    _render("draft")
 
 
 def _render(quality: str, **options: object) -> None:
@@ -81,9 +96,10 @@ def _render(quality: str, **options: object) -> None:
 
 
 TINY = {"canvas": {"width": 64, "height": 36}, "blocks": [{"words": "i", "size": 30}]}
-INTEGRATOR = "path integrator"
-STEPS: dict[str, Callable[[], None]] = {
-    "solids and surroundings": _build,
-    INTEGRATOR: partial(_render, "final", samples=1),
-    "draft integrator": partial(_render, "draft"),
+FIRST = "solids and surroundings"
+INTEGRATING: dict[str, Callable[[], None]] = {"path integrator": _integrate}
+# Two halves of about the same length, by the names of kernels in sketch.py.
+DRAFT_PARTS: dict[str, Callable[[], None]] = {
+    "draft, what is seen and what is shaded": partial(_draft, ("shade",)),
+    "draft, light": partial(_draft, ("unshadowed", "primary_hits", "visibility", "ground_light")),
 }

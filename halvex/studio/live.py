@@ -24,7 +24,6 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from halvex.core.compiled import share_compiled
 from halvex.core.finish.picture import finish, finished_bytes
 from halvex.core.finish.tone import to_display
 from halvex.core.lettering import LetteringError
@@ -399,7 +398,7 @@ class LiveSession:
     def _prepare(self, overtaken: Callable[[], bool]) -> None:
         """Wait for the integrator, and tell the window how far it is."""
         while not gate.is_open():
-            self._send({"type": "preparing", "share": round(share_compiled(), 3)}, None)
+            self._send({"type": "preparing", "share": round(gate.share(), 3)}, None)
             with self._changed:
                 self._changed.wait_for(lambda: overtaken() or gate.is_open(), timeout=PREPARING_EVERY_S)
             if overtaken():

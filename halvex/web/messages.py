@@ -70,7 +70,7 @@ class Stored(BaseModel):
 
 
 class Preparing(BaseModel):
-    """The piece stays a draft until the renderer is compiled, which is so far by now; as a share."""
+    """The piece stays a draft until the renderer is compiled, of which so much is done; a share."""
 
     type: Literal["preparing"] = "preparing"
     share: float

@@ -17,7 +17,7 @@ from gunicorn.app.base import BaseApplication
 from gunicorn.workers.gthread import TConn, ThreadWorker
 from simple_websocket import ConnectionClosed
 
-from halvex.core.compiled import compile_all, compile_for_drafts, is_integrator_compiled
+from halvex.core.compiled import integrator_seconds, is_integrator_compiled, load_kernels
 from halvex.core.render import gate
 from halvex.studio.data import open_data
 from halvex.studio.exports import Exporter
@@ -121,7 +121,7 @@ class _Server(BaseApplication):
         # Loaded in the worker, after the fork: threads and the database belong to it alone.
         app = make_app(**self._app)
         if not is_integrator_compiled():
-            gate.shut()
+            gate.shut(integrator_seconds())
         threading.Thread(target=_warm, daemon=True).start()
         return app
 
@@ -129,13 +129,13 @@ class _Server(BaseApplication):
 def _warm() -> None:
     """Load the compiled kernels while the first page is on its way. Those of the integrator, where they are
     not there yet, are compiled by a process of their own: it would hold up every answer here."""
-    compile_for_drafts(lambda line: None)
+    load_kernels(lambda line: None, integrator=False)
     if not gate.is_open():
         # Whatever became of it, this process compiles what is still missing.
         command = [sys.executable, "-m", "halvex.cli", "compile"]
         subprocess.run(command, stdout=subprocess.DEVNULL, check=False)
         gate.open_up()
-    compile_all(lambda line: None)
+    load_kernels(lambda line: None)
     # What is loaded stays: the collector need not walk it again. Kept bodies are many and hold no
     # cycles, so the oldest generation, whose walk would hold up a frame by 150 ms, is looked at
     # seldom.

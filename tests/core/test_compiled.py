@@ -1,5 +1,6 @@
 """How far the kernels are compiled, and what waits for them."""
 
+import itertools
 import tempfile
 import threading
 import unittest
@@ -8,6 +9,7 @@ from unittest import mock
 
 from halvex.core import compiled
 from halvex.core.render import gate
+from halvex.core.render.draft import sketch
 from halvex.core.stopping import CancelledError
 
 
@@ -21,35 +23,44 @@ class CompiledTest(unittest.TestCase):
             patch.start()
             self.addCleanup(patch.stop)
 
-    def test_the_share_grows_with_every_kernel_and_is_whole_at_the_end(self) -> None:
-        shares = [compiled.share_compiled()]
-        for name in ("path.trace_path-268.py311.nbi", "hits.seen_hit-30.py311.nbi"):
-            (self.folder / name).touch()
-            shares.append(compiled.share_compiled())
-        # Another variant of a kernel, and a kernel of another line, are no other kernel.
-        (self.folder / "path.trace_path-268.py311.2.nbc").touch()
-        (self.folder / "path.trace_path-270.py311.nbi").touch()
-        self.assertEqual(compiled.share_compiled(), shares[-1])
-        self.assertEqual(shares[0], 0)
-        self.assertEqual(sorted(set(shares)), shares)
-        self.assertFalse(compiled.is_integrator_compiled())
+    def test_how_long_the_integrator_takes_is_told_from_the_drafts(self) -> None:
+        self.assertEqual(compiled.integrator_seconds(), compiled.USUAL_S)
+        (self.folder / "seconds").write_text("87.5")
+        self.assertEqual(compiled.integrator_seconds(), 87.5)
 
     def test_only_the_integrator_marks_its_kernels(self) -> None:
-        steps = {name: mock.Mock() for name in compiled.STEPS}
-        with mock.patch.object(compiled, "STEPS", steps):
-            compiled.compile_for_drafts(lambda line: None)
+        rendered: list[str] = []
+        with (
+            mock.patch.object(compiled, "_build"),
+            mock.patch.object(compiled, "_render", lambda quality, **options: rendered.append(quality)),
+        ):
+            compiled.load_kernels(lambda line: None, integrator=False)
             self.assertFalse(compiled.is_integrator_compiled())
-            steps[compiled.INTEGRATOR].assert_not_called()
-            compiled.compile_all(lambda line: None)
+            self.assertEqual(rendered, ["draft"])
+            compiled.load_kernels(lambda line: None)
+        self.assertEqual(sorted(rendered), ["draft", "draft", "final"])
         self.assertTrue(compiled.is_integrator_compiled())
-        self.assertEqual(compiled.share_compiled(), 1)
         with mock.patch.object(compiled, "cache_name", return_value="light-later"):
             self.assertFalse(compiled.is_integrator_compiled())
 
+    def test_what_a_draft_is_compiled_without_are_kernels_of_its_own(self) -> None:
+        left_out = [part.args[0] for part in compiled.DRAFT_PARTS.values()]  # type: ignore[attr-defined]
+        for name in itertools.chain(*left_out):
+            self.assertTrue(hasattr(getattr(sketch, name), "signatures"), name)
+
 
 class GateTest(unittest.TestCase):
+    def test_the_share_grows_and_is_whole_when_it_opens(self) -> None:
+        self.addCleanup(gate.open_up)
+        self.assertEqual(gate.share(), 1)
+        with mock.patch("time.monotonic", side_effect=[100.0, 100.0, 130.0, 500.0]):
+            gate.shut(60)
+            self.assertEqual([gate.share() for _ in range(3)], [0, 0.5, gate.MOST_SHARE])
+        gate.open_up()
+        self.assertEqual(gate.share(), 1)
+
     def test_what_waits_goes_on_when_it_opens_or_is_cancelled(self) -> None:
-        gate.shut()
+        gate.shut(1)
         self.addCleanup(gate.open_up)
         cancelled = threading.Event()
         ended: list[str] = []

@@ -95,7 +95,7 @@ class LiveTest(unittest.TestCase):
     def test_a_draft_waits_for_the_integrator(self) -> None:
         """While the kernels are compiled elsewhere the draft follows every edit and the window hears how far
         they are; then the picture goes on by itself."""
-        gate.shut()
+        gate.shut(60)
         self.addCleanup(gate.open_up)
         for number in (1, 2):
             self.show(number)

@@ -5,18 +5,24 @@ opens before that shuts the gate, and opens it when the kernels are there. It is
 """
 
 import threading
+import time
 from collections.abc import Callable
 
 from halvex.core.stopping import CancelledError
 
 LOOK_S = 0.1
+# A wait that lasts longer than was expected is almost over.
+MOST_SHARE = 0.99
 
 _opened = threading.Event()
 _opened.set()
+_since, _expected = 0.0, 1.0
 
 
-def shut() -> None:
-    """From now on samples wait."""
+def shut(expected_s: float) -> None:
+    """From now on samples wait, for about so long."""
+    global _since, _expected
+    _since, _expected = time.monotonic(), max(expected_s, 1.0)
     _opened.clear()
 
 
@@ -27,6 +33,11 @@ def open_up() -> None:
 
 def is_open() -> bool:
     return _opened.is_set()
+
+
+def share() -> float:
+    """How much of the wait is over, as was expected; 1 when it is."""
+    return 1.0 if is_open() else min((time.monotonic() - _since) / _expected, MOST_SHARE)
 
 
 def wait(cancelled: Callable[[], bool] = lambda: False) -> None:
