@@ -96,9 +96,9 @@ _ALL = (
     Coupon("gloss paint", "paint", Paint(colour="#20466e", finish="gloss")),
     Coupon("plaster", "plaster", Plaster()),
     Coupon("paper", "plaster", Plaster(colour="#f2eee4", texture="paper", grain=8, relief=0.3)),
-    Coupon("red neon", "glow", Glow()),
+    Coupon("red neon", "glow", Glow(strength=1.5, core=70)),
     Coupon("white neon", "glow", Glow(colour="#fff2dc", strength=2.5)),
-    Coupon("blue neon", "glow", Glow(colour="#4aa3ff", strength=2)),
+    Coupon("blue neon", "glow", Glow(colour="#4aa3ff", strength=1.5, core=70)),
     Coupon("flat yellow", "flat", Flat()),
     Coupon("flat ink", "flat", Flat(colour="#20262e")),
 )

@@ -26,17 +26,10 @@ def fitted(piece: Piece) -> Piece:
     if setup is None or not setup.follows:
         return piece
     try:
-        light = _still_off(piece.light, lit_by(piece.light, setup, resolve(piece, assets())))
+        light = lit_by(piece.light, setup, resolve(piece, assets()))
     except LetteringError:
         return piece
     return piece if light == piece.light else piece.model_copy(update={"light": light})
-
-
-def _still_off(before: Light, light: Light) -> Light:
-    """A light fitted anew, the lamps that were off still off."""
-    off = {lamp.id for lamp in before.lamps if not lamp.on}
-    lamps = tuple(lamp.model_copy(update={"on": lamp.id not in off}) for lamp in light.lamps)
-    return light.model_copy(update={"lamps": lamps})
 
 
 def _is_by_hand(edit: Edit) -> bool:

@@ -72,6 +72,25 @@ class CentreLineTest(unittest.TestCase):
         self.assertLess(float(np.ptp(lines[0].points[:, 0])), 0.02)
         self.assertGreater(float(np.ptp(lines[1].points[:, 0])), 0.7)
 
+    def test_a_bar_runs_straight_past_the_stem_that_meets_it(self) -> None:
+        """The medial axis dips into the stem; the tube does not, unless it is asked to follow every bend."""
+        bar = max(centre_lines(OutlineKey(TEE)), key=lambda line: np.ptp(line.points[:, 0]))
+        dips = []
+        for amount in (0.0, 0.2):
+            line = smoothed(bar, amount=amount, reach=0.05).points
+            dips.append(float(np.abs(line[np.abs(line[:, 0]) < 0.3, 1] - 0.7).max()))
+        self.assertGreater(dips[0], 0.012)
+        self.assertLess(dips[1], 0.002)
+
+    def test_tubes_bend_and_have_no_kinks(self) -> None:
+        """Over a step of 0.012 em no line of these letters turns by more than glass of their width bends."""
+        for ink in letters("FBgt", "lobster"):
+            for line in centre_lines(ink.key):
+                points = smoothed(line, amount=0.7, reach=0.02).points
+                ways = np.diff(points, axis=0)
+                turns = np.diff(np.unwrap(np.arctan2(ways[:, 1], ways[:, 0])))
+                self.assertLess(float(np.degrees(np.abs(turns)).max(initial=0)), 12.0)
+
     def test_a_joined_script_is_one_piece(self) -> None:
         """Where letters of a script touch, their lines run into each other: no more pieces than bodies."""
         inks = ink_of(set_block(Lettering(words="un", typeface="lobster")), Form())

@@ -8,7 +8,7 @@ import numpy as np
 from halvex.core.kernels import kernel
 from halvex.core.optics.albedo import albedo_table
 from halvex.core.optics.eight import LANES
-from halvex.core.optics.material import ALPHA, CAUCHY, INDEX, pack_materials
+from halvex.core.optics.material import ALPHA, CAUCHY, FIRST_TEXTURE, INDEX, pack_materials
 from halvex.core.optics.metals import metal_tables
 from halvex.core.optics.scattering import (
     NO_SAMPLES,
@@ -18,10 +18,11 @@ from halvex.core.optics.scattering import (
     sample,
     sample_glass,
     seen_base,
+    shining,
 )
 from halvex.core.optics.spectrum import cauchy, dispersed, wavelength_weight
 from halvex.core.optics.textures import textured
-from halvex.core.piece.material import AnyMaterial, Glass, Metal, Paint, Plaster, Plastic, Stone, Wood
+from halvex.core.piece.material import AnyMaterial, Glass, Glow, Metal, Paint, Plaster, Plastic, Stone, Wood
 from halvex.core.render.sampler import draw, forget_numbers, pixel_key, sample_2d
 from halvex.core.render.world import make_scratch
 
@@ -121,6 +122,15 @@ class FurnaceTest(unittest.TestCase):
                     self.assertAlmostEqual(
                         furnace(material, cosine), 1.0, delta=0.02, msg=f"{material} at {cosine}"
                     )
+
+    def test_a_glow_with_a_core_sends_out_as_much(self) -> None:
+        cosines = (np.arange(4000) + 0.5) / 4000
+        for core in (0.0, 40.0, 100.0):
+            materials = pack_materials([Glow(core=core)])
+            seen = np.array([shining(materials, 0, F(cosine)) for cosine in cosines])
+            # Flux over that of an even glow: ∫ L cos dω / π.
+            self.assertAlmostEqual(float((2 * seen * cosines).mean()), 1.0, delta=1e-4)
+            self.assertEqual(bool(seen[-1] > seen[0]), core > 0)
 
     def test_a_coat_and_what_is_under_it_by_samples_of_their_own(self) -> None:
         for roughness in (0.05, 0.3, 0.8):
@@ -245,7 +255,10 @@ class TextureTest(unittest.TestCase):
         base, up = tuple(F(v) for v in materials.params[0, :3]), (F(0), F(0), F(1))
         points = np.random.default_rng(3).uniform(-60, 60, (200, 3)).astype(F)
         return np.array(
-            [textured(materials.params, 15, 0, materials.texture[0], base, tuple(q), up)[0] for q in points]
+            [
+                textured(materials.params, FIRST_TEXTURE, 0, materials.texture[0], base, tuple(q), up)[0]
+                for q in points
+            ]
         )
 
     def test_textures_end_where_numbers_do(self) -> None:
@@ -258,7 +271,9 @@ class TextureTest(unittest.TestCase):
             materials = pack_materials([material])
             for place in wild:
                 with self.subTest(material=material.kind, x=float(place[0])):
-                    colour, normal = textured(materials.params, 15, 0, materials.texture[0], base, place, up)
+                    colour, normal = textured(
+                        materials.params, FIRST_TEXTURE, 0, materials.texture[0], base, place, up
+                    )
                     self.assertTrue(np.isfinite(colour).all())
                     self.assertAlmostEqual(float(np.linalg.norm(normal)), 1, delta=1e-3)
 

@@ -151,6 +151,10 @@ class ActsTest(unittest.TestCase):
             self.assertTrue(turned.light.setup.follows)
             self.assertFalse(turned.light.lamps[0].on)
             self.assertTrue(turned.light.lamps[1].on)
+        again = {"name": "softbox and fill", "follows": True}
+        self.assertFalse(done(turned, "setup", "/light", again)[0].light.lamps[0].on)
+        other = {"name": "graded face", "follows": True}
+        self.assertTrue(all(lamp.on for lamp in done(turned, "setup", "/light", other)[0].light.lamps))
         brighter = Edit(op="replace", path="/light/lamps/0/strength", value=1)
         kept = lit_anew(apply_edits(lit, [brighter])[0], [brighter], moving=False)
         assert kept.light.setup is not None

@@ -2510,7 +2510,8 @@ export interface components {
         /**
          * Glow
          * @description A part that shines, such as a neon tube, and lights what is near. At 0 stops it shows as
-         *     bright as a white card fully lit.
+         *     bright as a white card fully lit. With a core, what it sends out comes more from its middle, as seen, and
+         *     less from its edges: so does gas in a tube.
          */
         "Glow-Input": {
             /**
@@ -2529,11 +2530,17 @@ export interface components {
              * @default 2
              */
             strength: number;
+            /**
+             * Core
+             * @default 0
+             */
+            core: number;
         };
         /**
          * Glow
          * @description A part that shines, such as a neon tube, and lights what is near. At 0 stops it shows as
-         *     bright as a white card fully lit.
+         *     bright as a white card fully lit. With a core, what it sends out comes more from its middle, as seen, and
+         *     less from its edges: so does gas in a tube.
          */
         "Glow-Output": {
             /**
@@ -2552,6 +2559,11 @@ export interface components {
              * @default 2
              */
             strength: number;
+            /**
+             * Core
+             * @default 0
+             */
+            core: number;
         };
         /**
          * Guide
@@ -4604,7 +4616,7 @@ export interface components {
         };
         /**
          * Preparing
-         * @description The piece stays a draft until the renderer is compiled, which is so far by now; as a share.
+         * @description The piece stays a draft until the renderer is compiled, of which so much is done; a share.
          */
         Preparing: {
             /**

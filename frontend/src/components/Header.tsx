@@ -117,7 +117,7 @@ function Progress() {
     >
       {clean ? (
         <>
-          final <small className="text-ink-3">after {shown(current.ms / 1000)} s</small>
+          final <small className="text-ink-3">after {shown(Math.round(current.ms / 100) / 10)} s</small>
           <span className="absolute bottom-0 left-0 h-0.5 w-full bg-verdigris" />
         </>
       ) : (

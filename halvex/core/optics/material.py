@@ -45,8 +45,9 @@ BRUSH_X, BRUSH_Y = 7, 8  # brush direction in the face plane
 PEARL, PEARL_RED, PEARL_GREEN, PEARL_BLUE = 9, 10, 11, 12
 CAUCHY = 13  # dispersion: index(λ) = INDEX + CAUCHY (1/λ² - 1/λ_d²), λ in µm
 THIN = 14
-FIRST_TEXTURE = 15  # the texture's columns, see textures.py
-COLUMNS = 26
+CORE = 15  # of a glow, how much of its light it sends out from its middle
+FIRST_TEXTURE = 16  # the texture's columns, see textures.py
+COLUMNS = 27
 
 COAT_INDEX = 1.5
 # Roughness of the flake of pearl plastics.
@@ -139,7 +140,8 @@ def _pack(material: AnyMaterial | InnerLayer, curve: Curve) -> _Row:
             row = _coated(material.colour, material.roughness)
             return row._replace(texture=texture_row(material, _under_coat))
         case Glow():
-            return _Row(GLOW, _rgb(hex_to_linear(material.colour) * 2.0**material.strength), _all_returned())
+            radiance = _rgb(hex_to_linear(material.colour) * 2.0**material.strength)
+            return _Row(GLOW, {**radiance, CORE: material.core / 100}, _all_returned())
         case Flat():
             return _Row(FLAT, _rgb(light_shown_as(material.colour, 0.0, curve)), _all_returned())
 

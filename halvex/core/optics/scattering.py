@@ -14,6 +14,7 @@ from halvex.core.optics.material import (
     ASPECT,
     COAT_INDEX,
     COAT_MEAN,
+    CORE,
     GLASS,
     MATTE,
     METAL,
@@ -222,6 +223,18 @@ def sample(materials, m, base, wo, alpha, shares, u1, u2, u3):
     if pdf <= F(0.0):
         return wi, zero, F(0.0)
     return wi, scale(f, F(1.0) / pdf), pdf
+
+
+@helper
+def shining(materials, m, cosine):
+    """How bright a glow is from a direction at this cosine to its normal, as a multiple of what it would be
+    if it shone evenly; it sends out the same in all.
+
+    The light of a gas discharge is densest on the tube's axis (Schottky's profile, close to 1 - r²): along a
+    line of sight that makes about the cube of the cosine, two fifths of the even light in all.
+    """
+    core, c = materials.params[m, CORE], max(cosine, F(0.0))
+    return (F(1.0) - core + core * c * c * c) / (F(1.0) - F(0.6) * core)
 
 
 @helper

@@ -164,11 +164,13 @@ class Plaster(Part):
 
 class Glow(Part):
     """A part that shines, such as a neon tube, and lights what is near. At 0 stops it shows as
-    bright as a white card fully lit."""
+    bright as a white card fully lit. With a core, what it sends out comes more from its middle, as seen, and
+    less from its edges: so does gas in a tube."""
 
     kind: Literal["glow"] = "glow"
     colour: Colour = plain("#ff5a36", label="Colour")
     strength: float = number(2, label="Strength", unit="stops", comfort=(-4, 6), step=0.5, ge=-30, le=30)
+    core: float = number(0, label="Core", unit="%", comfort=(0, 100), step=5, ge=0, le=100)
 
 
 class Flat(Part):

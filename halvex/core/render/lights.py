@@ -12,6 +12,7 @@ import math
 from halvex.core.kernels import helper
 from halvex.core.optics.material import GLOW
 from halvex.core.optics.microfacet import PI
+from halvex.core.optics.scattering import shining
 from halvex.core.optics.vectors import F, add, along, basis, cosine_and_sine, cross, dot, row3, scale, sub
 from halvex.core.render.frames import from_frame, out_of_body
 from halvex.core.render.hits import FAR
@@ -233,6 +234,7 @@ def sample_glow(world, p, u1, u2):
     cos_l = -dot(d, n) / twice
     if cos_l <= F(1e-5):
         return d, distance, radiance, F(0.0)
+    radiance = scale(radiance, shining(world.materials, m, cos_l))
     return d, distance, radiance, d2 * width / (F(0.5) * twice * cos_l)
 
 

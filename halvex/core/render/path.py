@@ -18,7 +18,14 @@ import numpy as np
 
 from halvex.core.kernels import helper
 from halvex.core.optics.material import ALPHA, CAUCHY, FLAT, GLASS, GLOW, INDEX, METAL, PLASTIC, THIN
-from halvex.core.optics.scattering import lobe_shares, metal_reflectance, sample, sample_glass, seen_base
+from halvex.core.optics.scattering import (
+    lobe_shares,
+    metal_reflectance,
+    sample,
+    sample_glass,
+    seen_base,
+    shining,
+)
 from halvex.core.optics.spectrum import dispersed, wavelength_weight
 from halvex.core.optics.vectors import (
     F,
@@ -187,6 +194,9 @@ def _emitted(world, pixel, state, si, base, entering, t):
         weight = F(0.0)
     elif pdf > F(0.0):
         weight = power_heuristic(pdf, state.chance * glow_pdf(world, si.material, si.ng, state.d, t))
+    # As lights are sampled, or smooth to the camera.
+    n = si.ns if state.seen_through else si.ng
+    weight *= shining(world.materials, si.material, -dot(n, state.d))
     e = add_light_sample(world, pixel, world.lamps.kind.shape[0] + 1, beta, scale(base, weight))
     if state.seen_through:
         add3(pixel, channels.GLOW_SEEN, e)

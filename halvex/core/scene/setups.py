@@ -450,7 +450,10 @@ SETUPS: dict[SetupName, Setup] = {setup.name: setup for setup in _ALL}
 
 
 def lit_by(light: Light, setup: FittedSetup, piece: ResolvedPiece) -> Light:
-    """A light with the lamps and surroundings of a setup fitted to a piece; exposure and tone curve stay.
-    Raises LetteringError where a block cannot be set."""
+    """A light with the lamps and surroundings of a setup fitted to a piece; exposure and tone curve stay, and
+    lamps of the same setup that are off. Raises LetteringError where a block cannot be set."""
     lit = light_of(setup.name, piece)
-    return light.model_copy(update={"setup": setup, "lamps": lit.lamps, "surround": lit.surround})
+    again = light.setup is not None and light.setup.name == setup.name
+    off = {lamp.id for lamp in light.lamps if again and not lamp.on}
+    lamps = tuple(lamp.model_copy(update={"on": lamp.id not in off}) for lamp in lit.lamps)
+    return light.model_copy(update={"setup": setup, "lamps": lamps, "surround": lit.surround})

@@ -2,7 +2,8 @@
 
 The ridges of the rounded roof are the medial axis: the middles of all discs that touch the outline on both
 sides. Short twigs that say no more than their neighbours are pruned; what is left is walked into lines
-that go straight on where strokes meet, and smoothed.
+that go straight on where strokes meet, and smoothed. Around a meeting the middles are drawn towards it;
+there a line is bridged from where it runs freely to where it does so again, as a bent tube would.
 """
 
 import itertools
@@ -22,8 +23,13 @@ Array = NDArray[np.float64]
 
 # A twig must reach this much further than the disc it grows from, in shares of that disc's radius.
 TWIG_REACH = 0.75
+# One that is cut and reached so far stood in a corner, which draws the line towards it too.
+CORNER_REACH = 0.2
 # At a meeting of strokes a line goes on into one that turns by less.
 STRAIGHT_ON_DEG = 60.0
+# Around a meeting the middles of so many half-widths are drawn towards it; a line's direction beside them is
+# taken over as much as that.
+DRAWN_REACH, DIRECTION_REACH = 1.1, 0.6
 SPACING_EM = 0.012
 WELD_EM = 1e-6
 MOST_PASSES = 400
@@ -32,19 +38,25 @@ MOST_PASSES = 400
 @dataclass(frozen=True)
 class CentreLine:
     """points (n, 2) in em; half (n,) the stroke's half-width there; closed lines do not repeat their first
-    point; `free` says whether the start and the end are ends of a stroke (not meetings)."""
+    point; `free` says whether the start and the end are ends of a stroke (not meetings); drawn (m, 2):
+    where along the line, in em, something draws it off the stroke's middle, and how far to both sides."""
 
     points: Array
     half: Array
     closed: bool
     free: tuple[bool, bool]
+    drawn: Array
 
 
 @dataclass
 class _Graph:
+    """Nodes (n, 2) and half-widths (n,), which node is linked to which, and those that draw a line off the
+    stroke's middle besides its meetings."""
+
     xy: Array
     half: Array
     links: dict[int, set[int]]
+    corners: set[int]
 
 
 @kept
@@ -58,7 +70,7 @@ def centre_lines(key: OutlineKey) -> tuple[CentreLine, ...]:
         top = int(np.argmax(roof.nodes[:, 2]))
         half = roof.nodes[top, 2]
         points = roof.nodes[top, :2] + np.array([[-0.05, 0.0], [0.05, 0.0]]) * half
-        lines = [CentreLine(points, np.full(2, half), False, (True, True))]
+        lines = [CentreLine(points, np.full(2, half), False, (True, True), np.zeros((0, 2)))]
     return tuple(lines)
 
 
@@ -71,7 +83,7 @@ def _graph(nodes: Array, low: NDArray[np.int64], high: NDArray[np.int64]) -> _Gr
         if a != b:
             links[a].add(b)
             links[b].add(a)
-    return _Graph(nodes[first, :2], nodes[first, 2], links)
+    return _Graph(nodes[first, :2], nodes[first, 2], links, set())
 
 
 def _distance(graph: _Graph, a: int, b: int) -> float:
@@ -110,6 +122,8 @@ def _prune(graph: _Graph) -> None:
         reach, cut = twigs.pop(leaf)
         if reach >= TWIG_REACH:
             return
+        if reach > CORNER_REACH:
+            graph.corners.add(cut[-1])
         for a, b in itertools.pairwise(cut):
             graph.links[a].discard(b)
             graph.links[b].discard(a)
@@ -153,7 +167,19 @@ def _follow(graph: _Graph, left: dict[int, set[int]], start: int) -> CentreLine:
         graph.half[kept],
         closed,
         (len(graph.links[nodes[0]]) == 1, len(graph.links[nodes[-1]]) == 1),
+        _drawn(graph, nodes),
     )
+
+
+def _drawn(graph: _Graph, nodes: list[int]) -> Array:
+    """Where along a line it meets others or a corner, and how far that draws it (m, 2)."""
+    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(graph.xy[nodes], axis=0).T))])
+    drawing = [
+        (along[at], DRAWN_REACH * graph.half[node])
+        for at, node in enumerate(nodes)
+        if len(graph.links[node]) > 2 or (node in graph.corners and len(graph.links[node]) == 2)
+    ]
+    return np.array(drawing).reshape(-1, 2)
 
 
 def _take(left: dict[int, set[int]], a: int, b: int) -> None:
@@ -197,8 +223,8 @@ def _ahead(graph: _Graph, here: int, following: int) -> int:
 
 
 def smoothed(line: CentreLine, *, amount: float, reach: float) -> CentreLine:
-    """Evenly spaced and smoothed over `amount` times the stroke's half-width; free ends run on so that a tube
-    of radius `reach` em ends where the stroke does."""
+    """Evenly spaced and smoothed over `amount` times the stroke's half-width, bridged at meetings; free ends
+    run on so that a tube of radius `reach` em ends where the stroke does."""
     points = np.vstack([line.points, line.points[:1]]) if line.closed else line.points
     half = np.append(line.half, line.half[0]) if line.closed else line.half
     length = float(np.hypot(*np.diff(points, axis=0).T).sum())
@@ -207,6 +233,11 @@ def smoothed(line: CentreLine, *, amount: float, reach: float) -> CentreLine:
     if line.closed:
         even = even[:-1]
     step = length / max(count - 1, 1)
+    if amount > 0:
+        off = np.abs(step * np.arange(len(even))[:, None] - line.drawn[:, 0])
+        if line.closed:
+            off = np.minimum(off, length - off)
+        even = _bridged(even, np.asarray((off <= line.drawn[:, 1]).any(axis=1)), line.closed)
     even = evened(
         even,
         deviation=amount * float(even[:, 2].mean()) / max(step, 1e-9),
@@ -216,7 +247,52 @@ def smoothed(line: CentreLine, *, amount: float, reach: float) -> CentreLine:
     points, half = even[:, :2], even[:, 2]
     if not line.closed:
         points, half = _run_on(points, half, line.free, reach)
-    return CentreLine(points, half, line.closed, line.free)
+    return CentreLine(points, half, line.closed, line.free, np.zeros((0, 2)))
+
+
+def _bridged(even: Array, drawn: NDArray[np.bool_], closed: bool) -> Array:
+    """Evenly spaced points (n, 3: x, y, half-width) with a cubic (Hermite) in the place of those that were
+    `drawn` (n,) off the middle."""
+    if drawn.all() or not drawn.any():
+        return even
+    # A ring is cut where it runs freely.
+    cut = int(np.argmin(drawn)) if closed else 0
+    line, drawn = np.roll(even, -cut, axis=0), np.roll(drawn, -cut)
+    if closed:
+        line, drawn = np.vstack([line, line[:1]]), np.append(drawn, False)
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], drawn, [False]])))
+    bridged = line.copy()
+    for first, last in zip(edges[::2].tolist(), (edges[1::2] - 1).tolist(), strict=True):
+        before, after = max(first - 1, 0), min(last + 1, len(line) - 1)
+        chord = line[after, :2] - line[before, :2]
+        length = float(np.hypot(*chord))
+        if length < WELD_EM:
+            continue
+        leaving = chord / length if drawn[before] else _direction(line, drawn, before, -1)
+        arriving = chord / length if drawn[after] else _direction(line, drawn, after, 1)
+        u = (np.arange(before + 1, after) - before)[:, None] / (after - before)
+        bridged[before + 1 : after, :2] = (
+            (2 * u**3 - 3 * u**2 + 1) * line[before, :2]
+            + (u**3 - 2 * u**2 + u) * leaving * length
+            + (3 * u**2 - 2 * u**3) * line[after, :2]
+            + (u**3 - u**2) * arriving * length
+        )
+    return np.roll(bridged[:-1], cut, axis=0) if closed else bridged
+
+
+def _direction(line: Array, drawn: NDArray[np.bool_], at: int, side: int) -> Array:
+    """The direction in which a line runs at a point, seen over the free points to one `side` of it."""
+    end, reach = at, DIRECTION_REACH * line[at, 2]
+    while (
+        0 <= end + side < len(line)
+        and not drawn[end + side]
+        and math.hypot(*(line[end, :2] - line[at, :2])) < reach
+    ):
+        end += side
+    if end == at:
+        end, side = at - side, -side
+    way = (line[end, :2] - line[at, :2]) * side
+    return np.asarray(way / max(float(np.hypot(*way)), 1e-12))
 
 
 def _run_on(points: Array, half: Array, free: tuple[bool, bool], reach: float) -> tuple[Array, Array]:

@@ -6,7 +6,7 @@ import math
 from halvex.core.kernels import helper, kernel
 from halvex.core.optics.material import ALPHA, ASPECT, FLAT, GLASS, GLOW, INDEX, MATTE, METAL, THIN
 from halvex.core.optics.microfacet import fresnel_dielectric
-from halvex.core.optics.scattering import albedo_at, metal_reflectance, thin_pane
+from halvex.core.optics.scattering import albedo_at, metal_reflectance, shining, thin_pane
 from halvex.core.optics.vectors import F, add, along, dot, mul, normalise, reflect, row3, scale
 from halvex.core.render.draft.grid import LAMPS_LEFT, SURROUND_LEFT, ground_met
 from halvex.core.render.draft.lamplight import DULL_ALPHA, glow_light, lamp_light
@@ -36,7 +36,7 @@ def plain_light(world, si, wo):
     base, ns = appearance(world, si)
     si, m = with_normals(si, ns, si.ng), si.material
     if world.materials.kind[m] == GLOW:
-        return base
+        return scale(base, shining(world.materials, m, dot(ns, wo)))
     if world.materials.kind[m] == FLAT:
         return scale(base, world.flat_gain)
     light = glow_light(world, si, wo, base)

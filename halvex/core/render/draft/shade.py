@@ -5,7 +5,8 @@ from typing import NamedTuple
 import numpy as np
 
 from halvex.core.kernels import helper, kernel
-from halvex.core.optics.material import FLAT, GLASS, GLOW, METAL
+from halvex.core.optics.material import CORE, FLAT, GLASS, GLOW, METAL
+from halvex.core.optics.scattering import shining
 from halvex.core.optics.textures import NO_TEXTURE
 from halvex.core.optics.vectors import F, add, dot, mul, row3, scale, sub
 from halvex.core.render.draft.ground import ground_seen
@@ -85,7 +86,12 @@ def _seen_at(world, surfaces, seen, grid, painted, y, x, lamps, scratch):
     m = surfaces.material[y, x]
     kind = world.materials.kind[m]
     if kind == GLOW:
-        return row3(world.materials.params, m)
+        light = row3(world.materials.params, m)
+        if world.materials.params[m, CORE] > F(0.0):
+            _, d = ray_of(world, y, x)
+            seen_from = -dot(letter_at(world, surfaces, y, x).ns, d)
+            light = scale(light, shining(world.materials, m, seen_from))
+        return light
     if kind == FLAT:
         for c in range(3):
             painted.flat[y, x, c] = world.materials.params[m, c]
