@@ -269,6 +269,7 @@ class TextureTest(unittest.TestCase):
         made: list[AnyMaterial] = [Stone(grain=1e-4), Wood(grain=1e-4), Plaster(grain=1e-4)]
         for material in made:
             materials = pack_materials([material])
+            texture = FIRST_TEXTURE, 0, materials.texture[0]
             for place in wild:
                 with self.subTest(material=material.kind, x=float(place[0])):
                     colour, normal = textured(
