@@ -272,9 +272,7 @@ class TextureTest(unittest.TestCase):
             texture = FIRST_TEXTURE, 0, materials.texture[0]
             for place in wild:
                 with self.subTest(material=material.kind, x=float(place[0])):
-                    colour, normal = textured(
-                        materials.params, FIRST_TEXTURE, 0, materials.texture[0], base, place, up
-                    )
+                    colour, normal = textured(materials.params, *texture, base, place, up)
                     self.assertTrue(np.isfinite(colour).all())
                     self.assertAlmostEqual(float(np.linalg.norm(normal)), 1, delta=1e-3)
 
