@@ -9,8 +9,8 @@ from halvex.core.finish.picture import Picture
 from halvex.core.finish.render_piece import render_piece
 from halvex.core.finish.tone import to_display
 from halvex.core.memory import kept
-from halvex.core.piece.block import Place, Shape
-from halvex.core.piece.form import Bevel, Form
+from halvex.core.piece.block import Place, Shape, Stroke, StrokePoint, Strokes
+from halvex.core.piece.form import Bevel, Form, Tube
 from halvex.core.piece.light import AnySurround, Light
 from halvex.core.piece.material import (
     AnyMaterial,
@@ -26,7 +26,7 @@ from halvex.core.piece.material import (
     Surface,
     Wood,
 )
-from halvex.core.piece.model import Backdrop, Canvas, Piece
+from halvex.core.piece.model import AnyBlock, Backdrop, Canvas, Piece
 from halvex.core.piece.view import Turn, View
 from halvex.core.scene.skies import panorama_of, picture_of
 from halvex.studio.assets import assets
@@ -96,18 +96,56 @@ _ALL = (
     Coupon("gloss paint", "paint", Paint(colour="#20466e", finish="gloss")),
     Coupon("plaster", "plaster", Plaster()),
     Coupon("paper", "plaster", Plaster(colour="#f2eee4", texture="paper", grain=8, relief=0.3)),
-    Coupon("red neon", "glow", Glow(strength=1.5, core=70)),
-    Coupon("white neon", "glow", Glow(colour="#fff2dc", strength=2.5)),
-    Coupon("blue neon", "glow", Glow(colour="#4aa3ff", strength=1.5, core=70)),
+    Coupon("red neon", "glow", Glow(colour="#ff3a1c", strength=1, core=80)),
+    Coupon("white neon", "glow", Glow(colour="#ffe9c8", strength=1.5)),
+    Coupon("blue neon", "glow", Glow(colour="#2f7dff", strength=1, core=80)),
     Coupon("flat yellow", "flat", Flat()),
     Coupon("flat ink", "flat", Flat(colour="#20262e")),
 )
 COUPONS: dict[str, Coupon] = {coupon.name: coupon for coupon in _ALL}
 
 
+# What glass stands before, to be seen by what it bends.
+_BARS = ("#c8a24a", "#a8402c", "#e6ddcc", "#2f6f86")
+_BAR_PX, _BARS_BEHIND_PX = 14.0, 26.0
+
+
 @kept
 def coupon(light: Light, material: AnyMaterial) -> Picture:
-    """A plate of the material under these lamps. Raises SceneError where its panorama is missing."""
+    """A plate of the material under these lamps, glass before bars of colour; of what glows a bent tube
+    before a dark wall. Raises SceneError where its panorama is missing."""
+    piece = Piece(
+        canvas=Canvas(width=WIDTH, height=HEIGHT),
+        blocks=_blocks(material),
+        view=View(turn=Turn(x=-10, y=14)),
+        light=light,
+        backdrop=Backdrop(
+            ground="wall",
+            colour="#1c1e22" if isinstance(material, Glow) else "#8d8a84",
+            gap=_BARS_BEHIND_PX if isinstance(material, Glass) else 0,
+        ),
+    )
+    return render_piece(piece, DraftOrder(), assets=assets())
+
+
+def _blocks(material: AnyMaterial) -> tuple[AnyBlock, ...]:
+    surface = Surface(face=material)
+    if isinstance(material, Glow):
+        wave = Stroke(
+            points=(
+                StrokePoint(x=-44, y=-14, out_x=14, out_y=44),
+                StrokePoint(x=0, y=0, in_x=-14, in_y=22, out_x=14, out_y=-22),
+                StrokePoint(x=44, y=14, in_x=-14, in_y=-44),
+            )
+        )
+        return (
+            Strokes(
+                strokes=(wave,),
+                place=Place(x=0, y=1, z=14),
+                form=Form(kind="tube", tube=Tube(radius=8)),
+                surface=surface,
+            ),
+        )
     plate = Shape(
         shape="rectangle",
         width=104,
@@ -115,16 +153,28 @@ def coupon(light: Light, material: AnyMaterial) -> Picture:
         corner_radius=9,
         place=Place(x=0, y=1),
         form=Form(depth=22, bevel=Bevel(profile="ovolo", cushion=True, height=12)),
-        surface=Surface(face=material),
+        surface=surface,
     )
-    piece = Piece(
-        canvas=Canvas(width=WIDTH, height=HEIGHT),
-        blocks=(plate,),
-        view=View(turn=Turn(x=-10, y=14)),
-        light=light,
-        backdrop=Backdrop(ground="wall", colour="#8d8a84"),
+    if not isinstance(material, Glass):
+        return (plate,)
+    bars = tuple(
+        Shape(
+            id=f"bar-{number}",
+            shape="rectangle",
+            width=_BAR_PX,
+            height=2 * HEIGHT,
+            place=Place(x=2 * _BAR_PX * (number - (len(_BARS) - 1) / 2), z=-_BARS_BEHIND_PX),
+            form=Form(depth=6, bevel=Bevel(profile="ovolo", width=3, height=3)),
+            surface=Surface(face=Paint(colour=colour, finish="gloss")),
+        )
+        for number, colour in enumerate(_BARS)
     )
-    return render_piece(piece, DraftOrder(), assets=assets())
+    return (plate, *bars)
+
+
+def first_of(family: str) -> AnyMaterial:
+    """The material that stands for its family until another is chosen."""
+    return next(entry.material for entry in _ALL if entry.family == family)
 
 
 def surround_picture(surround: AnySurround) -> Picture:

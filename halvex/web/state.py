@@ -18,7 +18,7 @@ from halvex.core.piece.view import Oblique, View
 from halvex.core.scene.setups import SETUPS
 from halvex.core.solids.profiles import PROFILES
 from halvex.studio.assets import assets
-from halvex.studio.coupons import COUPONS
+from halvex.studio.coupons import COUPONS, first_of
 from halvex.studio.drawings import drawings, profile_points
 from halvex.studio.recipe import OBLIQUE_NAMES, placement_name, recipe
 from halvex.studio.store import Revision, head_of, history, piece_of, present_line
@@ -103,7 +103,7 @@ def workshop() -> Workshop:
     return Workshop(
         typefaces=faces,
         damaged=damaged,
-        materials=[kind() for kind in MATERIAL_KINDS],
+        materials=[first_of(kind().kind) for kind in MATERIAL_KINDS],
         coupons=[
             CouponEntry(name=coupon.name, family=coupon.family, material=coupon.material)
             for coupon in COUPONS.values()
