@@ -30,7 +30,7 @@ from halvex.core.render.world import World
 from halvex.core.scene import scene_of
 from halvex.core.scene.finish import Finish
 
-BAND_PX = 1_500_000
+BAND_PX = 940_000
 IN_MEMORY_BYTES = 256_000_000
 MARGIN_ROWS = 48
 
