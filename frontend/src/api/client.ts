@@ -17,14 +17,13 @@ export type WindowMessage = Omit<Partial<Schemas["WindowMessage"]>, "edits"> & {
   edits?: Edit[];
 };
 export type FrameHeader = Schemas["FrameHeader"];
-export type Outlook = Schemas["Outlook"];
 export type ServerMessage =
   | PieceState
   | Schemas["Refusal"]
   | Schemas["NoPicture"]
   | Schemas["Stored"]
   | Schemas["Preparing"]
-  | Outlook;
+  | Schemas["Outlook"];
 export type Lamp = PieceState["document"]["light"]["lamps"][number];
 export type Block = PieceState["document"]["blocks"][number];
 export type BlockDrawing = PieceState["drawings"]["blocks"][number];
