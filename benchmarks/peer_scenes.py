@@ -17,7 +17,7 @@ from halvex.core.piece import Piece, piece_from_values
 from halvex.core.piece.material import Paint
 from halvex.core.piece.resolving import resolve
 from halvex.core.render.assembling import make_world
-from halvex.core.render.film import Film, add_samples, add_where_noisy, light_levels
+from halvex.core.render.film import Film, SamplingJob, add_samples, add_where_noisy, light_levels
 from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World
 from halvex.core.scene import Scene, place_bodies, scene_of
@@ -187,9 +187,8 @@ def our_adapted_picture(world: World, samples: int, seed: int, width: int, heigh
     """The same with so many samples on the average, more of them where the noise is."""
     levels = light_levels(world)
     film = Film(width, height, len(levels))
-    add_where_noisy(
-        world, film, samples, shown=lambda light: light, pool=shared_pool(), seed=seed, caustic_alpha=0.0
-    )
+    job = SamplingJob(shared_pool(), seed=seed, caustic_alpha=0.0)
+    add_where_noisy(world, film, samples, shown=lambda light: light, job=job)
     return film.develop(levels)
 
 

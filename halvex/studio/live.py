@@ -8,9 +8,7 @@ The film is kept with each light's share apart. An edit that only changes streng
 exposure develops it anew at once and goes on where it stood.
 """
 
-import io
 import logging
-import math
 import threading
 import time
 from collections.abc import Callable, Iterator
@@ -22,13 +20,12 @@ from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image
 
 from halvex.core.finish.picture import finish, finished_bytes
 from halvex.core.finish.tone import to_display
 from halvex.core.lettering import LetteringError
 from halvex.core.memory import next_picture
-from halvex.core.piece import Piece, to_json
+from halvex.core.piece import to_json
 from halvex.core.piece.digest import digest
 from halvex.core.piece.resolving import resolve
 from halvex.core.render import gate
@@ -45,8 +42,8 @@ from halvex.core.solids import SolidError
 from halvex.core.stopping import CancelledError, stoppable
 from halvex.studio import finished
 from halvex.studio.assets import assets
+from halvex.studio.frames import Wanted, encoded, fineness, frame_header, scale_of, size_of
 
-LARGEST_STAGE_PX = 2600
 # Picture px per px of the canvas, at most, where a part of it is looked at closely.
 MOST_DETAIL = 8.0
 # A tile is this many samples long: the time an edit may have to wait for one to end.
@@ -67,7 +64,6 @@ FINISHING_S = 1.0
 PACE_KEPT = 0.9
 # While the integrator is compiled, a window hears how far it is so often.
 PREPARING_EVERY_S = 1.0
-DRAFT_QUALITY = 90
 FAULT = (
     "this piece could not be drawn because of a fault in Halvex, which the server's log records; "
     "undo the last edit, or try other numbers"
@@ -76,28 +72,6 @@ FAULT = (
 log = logging.getLogger(__name__)
 
 T = TypeVar("T")
-
-
-@dataclass(frozen=True)
-class Wanted:
-    """What the window shows: a piece, whose id is `ident`, at a revision, at a size in px, and whether the
-    hand is moving; of the canvas, a part 1 / zoom as wide and high, whose upper left is at (left, top)."""
-
-    piece: Piece
-    revision: int
-    seq: int
-    width: int
-    height: int
-    moving: bool
-    ident: str = ""
-    zoom: float = 1.0
-    left: float = 0.0
-    top: float = 0.0
-
-    @property
-    def part(self) -> tuple[float, float]:
-        """Width and height of the part in px of the canvas."""
-        return self.piece.canvas.width / self.zoom, self.piece.canvas.height / self.zoom
 
 
 @dataclass
@@ -246,7 +220,7 @@ class LiveSession:
         # A whole canvas is shown no larger than it is; of one that is looked at closely a part is.
         fit = min(wanted.width / width, wanted.height / height, 1.0 if wanted.zoom == 1 else MOST_DETAIL)
         started = time.perf_counter()
-        size = _size(wanted, fit)
+        size = size_of(wanted, fit)
         scene = self._scene(wanted, size)
         kept = self._kept
         if (
@@ -256,7 +230,7 @@ class LiveSession:
         ):
             if kept.settled is not None and kept.settled.of == _picture_key(scene, size):
                 settled = kept.settled
-                self._send(_frame(wanted, "clean", size, started, settled.samples), settled.data)
+                self._send(frame_header(wanted, "clean", size, started, settled.samples), settled.data)
                 return
             self._relight(wanted, scene, kept, started)
             self._note(number, shown=True)
@@ -264,12 +238,12 @@ class LiveSession:
         else:
             # The quick draft is never cancelled: a newer edit waits the few ms, so that a steady
             # hand sees steady frames.
-            quick = _size(
+            quick = size_of(
                 wanted,
                 fit * min((QUICK_PX / (size[0] * size[1])) ** 0.5, 1.0) * COARSENESS[self._coarse],
             )
             self._note(number, shown=False)
-            self._draft(wanted, scene.at_scale(_scale(wanted, quick)), quick, self._quick, started)
+            self._draft(wanted, scene.at_scale(scale_of(wanted, quick)), quick, self._quick, started)
             self._note(number, shown=True)
             self._keep_pace((time.perf_counter() - started) * 1000)
             self._rest(wanted, overtaken)
@@ -301,20 +275,20 @@ class LiveSession:
     ) -> None:
         layers = sketcher.draw(scene, *size, pool=shared_pool(), cancelled=overtaken)
         pixels = finished_bytes(layers, scene.finish, pool=shared_pool())
-        self._send(_frame(wanted, "draft", size, started), _encode(pixels, lossless=False))
+        self._send(frame_header(wanted, "draft", size, started), encoded(pixels, lossless=False))
 
     def _relight(self, wanted: Wanted, scene: Scene, kept: _Kept, started: float) -> None:
         """Show the kept film at other levels, without tracing anything."""
         assert kept.developed is not None
         layers, before = kept.developed
         layers = relit(layers, kept.film, before, light_levels(make_world(scene)), scene.finish)
-        header = _frame(wanted, "pass", kept.size, started, kept.film.samples)
-        self._send(header, _encode(finished_bytes(layers, scene.finish, pool=shared_pool()), lossless=False))
+        header = frame_header(wanted, "pass", kept.size, started, kept.film.samples)
+        self._send(header, encoded(finished_bytes(layers, scene.finish, pool=shared_pool()), lossless=False))
 
     def _scene(self, wanted: Wanted, size: tuple[int, int]) -> Scene:
         """The scene for a stage of this size."""
-        scale = _scale(wanted, size)
-        whole = build_scene(resolve(wanted.piece, assets()), px_scale=scale, detail=_fineness(scale))
+        scale = scale_of(wanted, size)
+        whole = build_scene(resolve(wanted.piece, assets()), px_scale=scale, detail=fineness(scale))
         return whole if wanted.zoom == 1 else whole.for_part(wanted.left, wanted.top, *wanted.part)
 
     def _refine(
@@ -348,10 +322,10 @@ class LiveSession:
             )
             layers = self._beside(developing, overtaken)
             kept.developed = layers, levels
-            data = _encode(
+            data = encoded(
                 finished_bytes(layers, scene.finish, pool=shared_pool()), lossless=stage == "clean"
             )
-            self._send(_frame(wanted, stage, size, started, film.samples), data)
+            self._send(frame_header(wanted, stage, size, started, film.samples), data)
             return data
 
         for total in LIVE_PASSES:
@@ -414,54 +388,3 @@ class LiveSession:
 def _picture_key(scene: Scene, size: tuple[int, int]) -> tuple[object, ...]:
     """All that a finished picture depends on."""
     return scene.keys, scene.finish, size
-
-
-def _scale(wanted: Wanted, size: tuple[int, int]) -> float:
-    return size[0] / wanted.part[0]
-
-
-def _fineness(scale: float) -> float:
-    """The px_scale that bodies are built for: up to twice the picture's, by powers of two, so that
-    quick drafts and whole ones, windows of other sizes and typefaces that were only looked at share
-    them."""
-    return 2.0 ** math.ceil(math.log2(scale))
-
-
-def _size(wanted: Wanted, fit: float) -> tuple[int, int]:
-    width, height = wanted.part
-    return max(round(width * fit), 1), max(round(height * fit), 1)
-
-
-def _frame(
-    wanted: Wanted,
-    stage: str,
-    size: tuple[int, int],
-    started: float,
-    samples: float = 0,
-) -> dict[str, Any]:
-    """What goes with a frame."""
-    return {
-        "type": "frame",
-        "seq": wanted.seq,
-        "piece": wanted.ident,
-        "revision": wanted.revision,
-        "zoom": wanted.zoom,
-        "left": wanted.left,
-        "top": wanted.top,
-        "stage": stage,
-        "samples": round(samples, 1),
-        "width": size[0],
-        "height": size[1],
-        "ms": round((time.perf_counter() - started) * 1000),
-        "media": "image/png" if stage == "clean" else "image/jpeg",
-    }
-
-
-def _encode(pixels: np.ndarray, *, lossless: bool) -> bytes:
-    out = io.BytesIO()
-    image = Image.fromarray(pixels)
-    if lossless:
-        image.save(out, "PNG", compress_level=1)
-    else:
-        image.save(out, "JPEG", quality=DRAFT_QUALITY, subsampling=0)
-    return out.getvalue()

@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from halvex.core.piece.model import LONGEST_CANVAS_SIDE_PX
 from halvex.studio.edits import Edit
-from halvex.studio.live import LARGEST_STAGE_PX
+from halvex.studio.frames import LARGEST_STAGE_PX
 from halvex.studio.store import LONGEST_WINDOW_ID
 from halvex.web.problems import Problem
 

@@ -14,7 +14,8 @@ from simple_websocket import ConnectionClosed
 
 from halvex.core.piece import PieceError
 from halvex.studio import store
-from halvex.studio.live import LiveSession, Wanted
+from halvex.studio.frames import Wanted
+from halvex.studio.live import LiveSession
 from halvex.studio.pieces import pieces
 from halvex.web.messages import Refusal, Stored, WindowMessage
 from halvex.web.problems import describe

@@ -15,7 +15,7 @@ from halvex.core.finish.picture import finish
 from halvex.core.finish.render_piece import render_piece
 from halvex.core.finish.tone import to_display
 from halvex.core.render.assembling import _letters, make_world
-from halvex.core.render.film import Film, add_samples, add_until, add_where_noisy, light_levels
+from halvex.core.render.film import Film, SamplingJob, add_samples, add_until, add_where_noisy, light_levels
 from halvex.core.render.layers import develop, features_of, relit
 from halvex.core.render.work import run_tiles, shared_pool
 from halvex.core.render.world import World
@@ -89,7 +89,7 @@ class FilmTest(unittest.TestCase):
         world = make_world(scene_of(small_piece(light=self.LIGHT)))
         rough, fine = new_film(world), new_film(world)
         left = [
-            add_until(world, film, noise=noise, most=256, shown=as_displayed, pool=shared_pool())
+            add_until(world, film, noise=noise, most=256, shown=as_displayed, job=SamplingJob(shared_pool()))
             for film, noise in ((rough, 0.08), (fine, 0.015))
         ]
         self.assertLess(left[1], left[0])
@@ -108,9 +108,7 @@ class FilmTest(unittest.TestCase):
             adapted,
             64,
             shown=lambda light: light,
-            pool=shared_pool(),
-            seed=1,
-            progress=reported.append,
+            job=SamplingJob(shared_pool(), seed=1, progress=reported.append),
         )
         self.assertAlmostEqual(adapted.samples, 64, delta=1)
         errors = [
@@ -120,7 +118,7 @@ class FilmTest(unittest.TestCase):
         self.assertLess(errors[1], 0.8 * errors[0])
         self.assertEqual(reported, sorted(reported))
         self.assertAlmostEqual(reported[-1], 1.0, delta=0.02)
-        add_where_noisy(world, few, 20, shown=lambda light: light, pool=shared_pool(), seed=1)
+        add_where_noisy(world, few, 20, shown=lambda light: light, job=SamplingJob(shared_pool(), seed=1))
         self.assertEqual((few.counts.min(), few.counts.max()), (20, 20))
 
     def test_pixels_without_a_mark_show_no_letter(self) -> None:

@@ -28,7 +28,8 @@ from halvex.core.render.noise import AIM, LIVE_PASSES
 from halvex.core.scene import scene_of
 from halvex.studio import finished, store
 from halvex.studio.exports import Exporter, ExportOrder
-from halvex.studio.live import COARSENESS, LiveSession, Wanted
+from halvex.studio.frames import Wanted
+from halvex.studio.live import COARSENESS, LiveSession
 
 TINY = {"canvas": {"width": 96, "height": 54}, "blocks": [{"words": "i", "size": 40}]}
 

@@ -9,7 +9,6 @@ from collections.abc import Callable
 from concurrent.futures import Executor
 from dataclasses import replace
 from functools import partial
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,7 +22,7 @@ from halvex.core.piece.model import Piece
 from halvex.core.render.assembling import make_world
 from halvex.core.render.clean import add_until_clean
 from halvex.core.render.draft.sketch import Sketcher
-from halvex.core.render.film import Film, Rows, add_until, add_where_noisy, light_levels
+from halvex.core.render.film import Film, Rows, SamplingJob, add_until, add_where_noisy, light_levels
 from halvex.core.render.layers import develop, features_of
 from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World
@@ -105,32 +104,19 @@ def _expose(
     cancelled: Callable[[], bool],
 ) -> None:
     """Sample a film as the order says; noise and error are those of what `shown` makes of the picture."""
-    seed, transparent = order.frame_seed, order.transparent
+    job = SamplingJob(
+        pool,
+        seed=order.frame_seed,
+        transparent=order.transparent,
+        progress=progress,
+        cancelled=cancelled,
+    )
     if order.samples is not None:
-        add_where_noisy(
-            world,
-            film,
-            order.samples,
-            shown=shown,
-            pool=pool,
-            seed=seed,
-            transparent=transparent,
-            progress=progress,
-            cancelled=cancelled,
-        )
-        return
-    shared: dict[str, Any] = {
-        "shown": shown,
-        "pool": pool,
-        "seed": seed,
-        "transparent": transparent,
-        "progress": progress,
-        "cancelled": cancelled,
-    }
-    if order.noise is not None:
-        add_until(world, film, noise=order.noise, most=order.most, **shared)
+        add_where_noisy(world, film, order.samples, shown=shown, job=job)
+    elif order.noise is not None:
+        add_until(world, film, noise=order.noise, most=order.most, shown=shown, job=job)
     else:
-        add_until_clean(world, film, settings, aim=order.aim, most=order.most, **shared)
+        add_until_clean(world, film, settings, aim=order.aim, most=order.most, shown=shown, job=job)
 
 
 def _room(shape: tuple[int, ...]) -> NDArray[np.float32]:

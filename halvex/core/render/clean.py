@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from halvex.core.render import channels
 from halvex.core.render.denoise import denoise
-from halvex.core.render.film import DenoiserInput, Film, add_samples, in_parts, light_levels
+from halvex.core.render.film import DenoiserInput, Film, SamplingJob, light_levels
 from halvex.core.render.noise import FIRST_CLEAN_SAMPLES
 from halvex.core.render.world import World
 from halvex.core.scene.finish import Finish
@@ -106,39 +106,32 @@ def add_until_clean(
     aim: float,
     most: int,
     shown: Shown,
-    pool: Executor,
-    seed: int = 0,
-    transparent: bool = False,
-    progress: Callable[[float], None] = lambda share: None,
-    cancelled: Callable[[], bool] = lambda: False,
+    job: SamplingJob,
 ) -> float:
     """Sample until the denoised picture's FLIP to the converged one is about `aim`, or there are `most`
     samples a pixel on average; returns the FLIP that was estimated last. Raises CancelledError."""
     levels = light_levels(world)
-    done, planned = 0.0, 1.0
-
-    def add(each: NDArray[np.int32]) -> None:
-        nonlocal done
-        for some in in_parts(each):
-            add_samples(world, film, some, pool=pool, seed=seed, transparent=transparent, cancelled=cancelled)
-            done += float(some.sum())
-            progress(min(done / planned, 1.0))
-
+    begun = int(film.counts.sum())
     first = np.maximum(film.early(world, FIRST_CLEAN_SAMPLES) - film.counts, 0)
     # Until there is an estimate, a picture is taken to need three times its first samples.
-    planned = 3.0 * max(float(first.sum()), 1.0)
+    planned = 3 * int(first.sum())
+
+    def add(each: NDArray[np.int32]) -> None:
+        for _ in job.add(world, film, each):
+            job.progress(min((int(film.counts.sum()) - begun) / max(planned, 1), 1.0))
+
     add(first)
     while True:
-        flip = flip_to_converged(film, levels, settings, shown, pool, cancelled)
+        flip = flip_to_converged(film, levels, settings, shown, job.pool, job.cancelled)
         plan = next_step(film, flip, aim, most)
         if plan is None:
-            progress(1.0)
+            job.progress(1.0)
             return flip
         each = film.wanted(plan.mean, levels, shown)
-        planned = done + max(float(each.sum()), 1.0)
+        planned = int(film.counts.sum()) - begun + int(each.sum())
         add(each)
         if plan.is_last:
-            progress(1.0)
+            job.progress(1.0)
             return min(flip, aim)
 
 

@@ -332,18 +332,37 @@ def _tiles(each: Counts) -> list[tuple[int, int, int, int]]:
     return sorted((tile for tile in tiles if work[tile]), key=lambda tile: -work[tile])
 
 
+@dataclass(frozen=True)
+class SamplingJob:
+    """How samples are added to a film: on which threads, from which seed, with the ground or only its shadow
+    (`transparent`), with mirrors how rough after a matte bounce. `progress` is called with the share that is
+    done, `cancelled` between tiles."""
+
+    pool: Executor
+    seed: int = 0
+    transparent: bool = False
+    caustic_alpha: float = CAUSTIC_ALPHA
+    progress: Callable[[float], None] = lambda share: None
+    cancelled: Callable[[], bool] = lambda: False
+
+    def add(self, world: World, film: Film, more: Counts) -> Iterator[None]:
+        """Add samples (rows, width), a part at each step. Raises CancelledError."""
+        for some in in_parts(more):
+            add_samples(
+                world,
+                film,
+                some,
+                pool=self.pool,
+                seed=self.seed,
+                transparent=self.transparent,
+                caustic_alpha=self.caustic_alpha,
+                cancelled=self.cancelled,
+            )
+            yield
+
+
 def add_where_noisy(
-    world: World,
-    film: Film,
-    mean: int,
-    *,
-    shown: Callable[[Array], Array],
-    pool: Executor,
-    seed: int = 0,
-    transparent: bool = False,
-    caustic_alpha: float = CAUSTIC_ALPHA,
-    progress: Callable[[float], None] = lambda share: None,
-    cancelled: Callable[[], bool] = lambda: False,
+    world: World, film: Film, mean: int, *, shown: Callable[[Array], Array], job: SamplingJob
 ) -> None:
     """Sample until there are `mean` samples a pixel on the average, more of them where one spreads
     most what `shown` makes of the picture.
@@ -356,18 +375,8 @@ def add_where_noisy(
     levels, begun = light_levels(world), min(film.samples, mean - 0.5)
 
     def add(each: Counts) -> None:
-        for some in in_parts(each):
-            add_samples(
-                world,
-                film,
-                some,
-                pool=pool,
-                seed=seed,
-                transparent=transparent,
-                caustic_alpha=caustic_alpha,
-                cancelled=cancelled,
-            )
-            progress(min(max((film.samples - begun) / (mean - begun), 0.0), 1.0))
+        for _ in job.add(world, film, each):
+            job.progress(min(max((film.samples - begun) / (mean - begun), 0.0), 1.0))
 
     add(np.maximum(first - film.counts, 0))
     for so_many in (first + rest * 3 // 7, mean) if rest else ():
@@ -388,11 +397,7 @@ def add_until(
     noise: float,
     most: int,
     shown: Callable[[Array], Array],
-    pool: Executor,
-    seed: int = 0,
-    transparent: bool = False,
-    progress: Callable[[float], None] = lambda share: None,
-    cancelled: Callable[[], bool] = lambda: False,
+    job: SamplingJob,
 ) -> float:
     """Sample until no pixel's noise in what `shown` makes of the picture is over `noise`, or it has `most`
     samples; returns the noise left, the mean over pixels.
@@ -403,13 +408,13 @@ def add_until(
     levels = light_levels(world)
     each = np.maximum(min(JUDGED_FROM, most) - film.counts, 0)
     while True:
-        for some in in_parts(each):
-            add_samples(world, film, some, pool=pool, seed=seed, transparent=transparent, cancelled=cancelled)
+        for _ in job.add(world, film, each):
+            pass
         left = film.noise(levels, shown)
         asked = film.counts * (left / np.float32(noise)) ** 2
         each = np.where(left > noise, np.ceil(np.minimum(asked, 2 * film.counts)) - film.counts, 0)
         each = np.minimum(np.maximum(each, 0), most - film.counts).astype(np.int32)
         if not each.any():
-            progress(1.0)
+            job.progress(1.0)
             return float(np.sqrt((left**2).mean()))
-        progress(max(float(film.counts.max()) / most, float((each == 0).mean())))
+        job.progress(max(float(film.counts.max()) / most, float((each == 0).mean())))

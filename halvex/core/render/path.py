@@ -300,115 +300,126 @@ def _survives(state, glass, numbers, lobe, scratch):
 
 
 @helper
-def trace_path(world, pixel, o, d, leaves, key, index, rules, scratch):
-    """Trace one path and add what it brings to `pixel`, its channels.
+def _one_way(world, pixel, o, d, leaves, key, index, way, rules, scratch):
+    """A path from the camera, and where what it meets first sends it both ways, that way.
 
-    leaves: how many the scratch lists that the camera may see here, or SEARCH (beams.py).
+    Returns (light that it brings (rgb), albedo of the first surface that is not glass or else of the glass,
+    whether there are both ways).
     """
     off_ground = False  # the path has just left the ground that the camera saw
     reflected = False  # what is found from here on is a reflection in the ground
     total = (F(0.0), F(0.0), F(0.0))  # all lights together
     direct = total  # the same when the reflection was met
-    albedo = total  # of the first surface that is not glass, or else of the glass
-    for way in (_THROUGH, _MIRRORED):
-        state = _from_camera(o, d)
-        both = False  # what the camera sees here sends the path both ways
-        for bounce in range(MOST_BOUNCES + 1):
-            hit = seen_hit(world, state.o, state.d, leaves if bounce == 0 else SEARCH, scratch)
-            if state.seen_through and hit.kind == NOTHING:
-                add3(pixel, channels.THROUGH, state.beta)
+    albedo = total
+    state = _from_camera(o, d)
+    both = False  # what the camera sees here sends the path both ways
+    for bounce in range(MOST_BOUNCES + 1):
+        hit = seen_hit(world, state.o, state.d, leaves if bounce == 0 else SEARCH, scratch)
+        if state.seen_through and hit.kind == NOTHING:
+            add3(pixel, channels.THROUGH, state.beta)
+            break
+        if not state.seen_through:
+            e = add_emission_mis(
+                world,
+                pixel,
+                state.beta,
+                state.o,
+                state.d,
+                hit.t,
+                state.pdf,
+                state.chance,
+                state.count_lamps,
+            )
+            total = add(total, e)
+        if hit.kind == NOTHING or bounce == MOST_BOUNCES:
+            break
+
+        wo = scale(state.d, F(-1.0))
+        si = surface_at(world, state.o, state.d, hit)
+        base, ns = appearance(world, si)
+        ng, m = si.ng, si.material
+        entering = dot(ng, wo) > F(0.0)
+        if not entering:
+            ns, ng = scale(ns, F(-1.0)), scale(ng, F(-1.0))
+        si = with_normals(si, facing(ns, ng, wo), ng)
+        if state.seen_through:
+            albedo = mul(state.beta, _albedo(world.materials, si, base, wo))
+        kind = world.materials.kind[m]
+        alpha = max(world.materials.params[m, ALPHA], state.min_roughness)
+        on_ground = hit.kind == GROUND and state.seen_through
+        catching = rules.transparent and on_ground
+        if bounce == 0:
+            both = kind == GLASS or (kind == PLASTIC and alpha < GLOSSY_ALPHA and not catching)
+            if way == _THROUGH:
+                write_aovs(world, pixel, si)
+            off_ground = hit.kind == GROUND
+        elif off_ground:
+            off_ground = False
+            reflected = hit.kind == LETTER
+            direct = total
+        if kind in (FLAT, GLOW):
+            total = add(total, _emitted(world, pixel, state, si, base, entering, hit.t))
+            if kind == FLAT:
                 break
-            if not state.seen_through:
-                e = add_emission_mis(
-                    world,
-                    pixel,
-                    state.beta,
-                    state.o,
-                    state.d,
-                    hit.t,
-                    state.pdf,
-                    state.chance,
-                    state.count_lamps,
+        glass = kind == GLASS
+        if state.inside >= 0 and not entering:
+            state = _dimmed(state, mul(state.beta, absorbed(world.materials, state.inside, hit.t)))
+        if not glass and not entering and state.inside < 0:
+            break  # the inside of a closed opaque body: only rounding leads here
+
+        turn = way if both and bounce == 0 else _EITHER
+        s, t = shading_frame(world, m, si.frame, si.ns)
+        lo = to_local(wo, s, t, si.ns)
+        base = seen_base(world.materials, m, base, lo, alpha)
+        shares = lobe_shares(world.materials, m, base, lo, turn != _EITHER)
+        vertex = Vertex(si, entering, (s, t, si.ns), lo, base, alpha, shares)
+        at_once = min(light_count(world), MOST_LIGHTS_AT_ONCE if bounce == 0 or catching else 1)
+        numbers = Numbers(key, index, max(bounce * DIMENSIONS_PER_BOUNCE, DIMENSION_FILTER + 1))
+        lobe = numbers.dimension + FIRST_LIGHT + (0 if glass else at_once)
+        disperses = glass and world.materials.params[m, CAUCHY] > F(0.0)
+        drawn = lobe + (1 if glass or kind == PLASTIC else 0) + (1 if disperses else 0)
+        draw(scratch, key, index, numbers.dimension, drawn)
+        if glass:
+            goes_on, state = _at_glass(world, state, vertex, numbers, lobe, turn, scratch)
+        else:
+            chance = F(at_once) / F(light_count(world))
+            # Lights are sampled once, not each way.
+            if turn != _MIRRORED and (rules.use_lamps != SURFACE_ONLY or catching):
+                method = LAMPS_ONLY if catching else rules.use_lamps
+                sampling = LightSampling(at_once, chance, method)
+                c, open_sky = direct_light(
+                    world, pixel, vertex, state.beta, numbers, sampling, catching, scratch
                 )
-                total = add(total, e)
-            if hit.kind == NOTHING or bounce == MOST_BOUNCES:
-                break
-
-            wo = scale(state.d, F(-1.0))
-            si = surface_at(world, state.o, state.d, hit)
-            base, ns = appearance(world, si)
-            ng, m = si.ng, si.material
-            entering = dot(ng, wo) > F(0.0)
-            if not entering:
-                ns, ng = scale(ns, F(-1.0)), scale(ng, F(-1.0))
-            si = with_normals(si, facing(ns, ng, wo), ng)
-            if state.seen_through and way == _THROUGH:
-                albedo = mul(state.beta, _albedo(world.materials, si, base, wo))
-            kind = world.materials.kind[m]
-            alpha = max(world.materials.params[m, ALPHA], state.min_roughness)
-            on_ground = hit.kind == GROUND and state.seen_through
-            catching = rules.transparent and on_ground
-            if bounce == 0:
-                both = kind == GLASS or (kind == PLASTIC and alpha < GLOSSY_ALPHA and not catching)
-                if way == _THROUGH:
-                    write_aovs(world, pixel, si)
-                off_ground = hit.kind == GROUND
-            elif off_ground:
-                off_ground = False
-                reflected = hit.kind == LETTER
-                direct = total
-            if kind in (FLAT, GLOW):
-                total = add(total, _emitted(world, pixel, state, si, base, entering, hit.t))
-                if kind == FLAT:
+                if on_ground:
+                    pixel[channels.LIT] += luminance_of(mul(state.beta, c)) if catching else luminance_of(c)
+                    pixel[channels.UNLIT] += luminance_of(state.beta) * open_sky
+                if catching:
+                    add3(pixel, channels.THROUGH, state.beta)
                     break
-            glass = kind == GLASS
-            if state.inside >= 0 and not entering:
-                state = _dimmed(state, mul(state.beta, absorbed(world.materials, state.inside, hit.t)))
-            if not glass and not entering and state.inside < 0:
-                break  # the inside of a closed opaque body: only rounding leads here
+                total = add(total, c)
+            goes_on, state = _at_opaque(world, state, vertex, numbers, lobe, turn, rules, chance, scratch)
+        if goes_on and bounce >= ROULETTE_FROM:
+            goes_on, state = _survives(state, glass, numbers, lobe, scratch)
+        if not goes_on:
+            break
+    if reflected:
+        add3(pixel, channels.REFLECTED, sub(total, direct))
+    return total, albedo, both
 
-            turn = way if both and bounce == 0 else _EITHER
-            s, t = shading_frame(world, m, si.frame, si.ns)
-            lo = to_local(wo, s, t, si.ns)
-            base = seen_base(world.materials, m, base, lo, alpha)
-            shares = lobe_shares(world.materials, m, base, lo, turn != _EITHER)
-            vertex = Vertex(si, entering, (s, t, si.ns), lo, base, alpha, shares)
-            at_once = min(light_count(world), MOST_LIGHTS_AT_ONCE if bounce == 0 or catching else 1)
-            numbers = Numbers(key, index, max(bounce * DIMENSIONS_PER_BOUNCE, DIMENSION_FILTER + 1))
-            lobe = numbers.dimension + FIRST_LIGHT + (0 if glass else at_once)
-            disperses = glass and world.materials.params[m, CAUCHY] > F(0.0)
-            drawn = lobe + (1 if glass or kind == PLASTIC else 0) + (1 if disperses else 0)
-            draw(scratch, key, index, numbers.dimension, drawn)
-            if glass:
-                goes_on, state = _at_glass(world, state, vertex, numbers, lobe, turn, scratch)
-            else:
-                chance = F(at_once) / F(light_count(world))
-                # Lights are sampled once, not each way.
-                if turn != _MIRRORED and (rules.use_lamps != SURFACE_ONLY or catching):
-                    method = LAMPS_ONLY if catching else rules.use_lamps
-                    sampling = LightSampling(at_once, chance, method)
-                    c, open_sky = direct_light(
-                        world, pixel, vertex, state.beta, numbers, sampling, catching, scratch
-                    )
-                    if on_ground:
-                        pixel[channels.LIT] += (
-                            luminance_of(mul(state.beta, c)) if catching else luminance_of(c)
-                        )
-                        pixel[channels.UNLIT] += luminance_of(state.beta) * open_sky
-                    if catching:
-                        add3(pixel, channels.THROUGH, state.beta)
-                        break
-                    total = add(total, c)
-                goes_on, state = _at_opaque(world, state, vertex, numbers, lobe, turn, rules, chance, scratch)
-            if goes_on and bounce >= ROULETTE_FROM:
-                goes_on, state = _survives(state, glass, numbers, lobe, scratch)
-            if not goes_on:
-                break
-        if reflected:
-            add3(pixel, channels.REFLECTED, sub(total, direct))
-            reflected = False
+
+@helper
+def trace_path(world, pixel, o, d, leaves, key, index, rules, scratch):
+    """Trace one path and add what it brings to `pixel`, its channels.
+
+    leaves: how many the scratch lists that the camera may see here, or SEARCH (beams.py).
+    """
+    total = (F(0.0), F(0.0), F(0.0))
+    for way in (_THROUGH, _MIRRORED):
+        brought, albedo, both = _one_way(world, pixel, o, d, leaves, key, index, way, rules, scratch)
+        total = add(total, brought)
+        if way == _THROUGH:
+            add3(pixel, channels.ALBEDO, _up_to_white(albedo))
         if not both:
             break
-    add3(pixel, channels.ALBEDO, _up_to_white(albedo))
     if index & 1 == 0:
         add3(pixel, channels.HALF, total)
