@@ -199,17 +199,18 @@ def direct_light(world, pixel, vertex, beta, numbers, sampling, catching, scratc
 
 
 @helper
-def add_emission_mis(world, pixel, beta, o, d, t, pdf, chance, count_lamps):
-    """Lamps and, where t is FAR, the surround along a ray, weighed against having sampled them;
-    returns their light (rgb).
+def add_emission_mis(world, pixel, state, t):
+    """Lamps and, where t is FAR, the surround along the ray of a path's `state`, weighed against having
+    sampled them; returns their light (rgb).
 
     pdf 0 means the ray could not have been a sample (camera or mirror): full weight.
     """
+    beta, o, d, pdf, chance = state.beta, state.o, state.d, state.pdf, state.chance
     r, g, b = F(0.0), F(0.0), F(0.0)
     if pdf == NEVER_COUNT:
         return r, g, b
     lamps = world.lamps.kind.shape[0]
-    if count_lamps:
+    if state.count_lamps:
         for k in range(lamps):
             if world.lamps.mirrored[k] == 0 or _is_off(world, k):
                 continue

@@ -73,6 +73,9 @@ ROULETTE_FROM = 3
 # mirrored there is far brighter or darker than what comes through, and would be chosen seldom.
 _THROUGH, _MIRRORED, _EITHER = 0, 1, 2
 GLOSSY_ALPHA = F(0.25)
+# What a surface is to the ground that the camera sees: another surface, that ground, or that ground where it
+# only catches shadows.
+_ELSEWHERE, _SEEN, _CATCHING = 0, 1, 2
 # Up to so many lights are all sampled at the primary hit; of more, so many are chosen there,
 # evenly over the list.
 MOST_LIGHTS_AT_ONCE = 5
@@ -115,6 +118,14 @@ class PathState(NamedTuple):
     seen_through: bool
     count_lamps: bool
     inside: int
+
+
+class Choice(NamedTuple):
+    """How a path goes on from a surface: the first dimension of what chooses between its lobes, and the way
+    that is taken, _THROUGH, _MIRRORED or _EITHER."""
+
+    lobe: int
+    way: int
 
 
 @helper
@@ -204,9 +215,9 @@ def _emitted(world, pixel, state, si, base, entering, t):
 
 
 @helper
-def _at_glass(world, state, vertex, numbers, lobe, way, scratch):
-    """(Whether the path goes on, how) from a wall of glass; `lobe`: the first dimension of what chooses
-    between reflection and refraction, `way`: _EITHER, or the one that is taken (_MIRRORED, _THROUGH)."""
+def _at_glass(world, state, vertex, numbers, choice, scratch):
+    """(Whether the path goes on, how) from a wall of glass."""
+    lobe, way = choice
     materials, m = world.materials, vertex.si.material
     u1, u2 = sample_2d(scratch, numbers.key, numbers.sample, numbers.dimension + SURFACE)
     u3, _ = sample_2d(scratch, numbers.key, numbers.sample, lobe)
@@ -250,9 +261,10 @@ def _at_glass(world, state, vertex, numbers, lobe, way, scratch):
 
 
 @helper
-def _at_opaque(world, state, vertex, numbers, lobe, way, rules, chance, scratch):
+def _at_opaque(world, state, vertex, numbers, choice, rules, chance, scratch):
     """(Whether the path goes on, how) from a surface that is not glass, at which each light was sampled with
-    `chance`; `lobe`: the first dimension of what chooses between its lobes, `way` as for glass."""
+    `chance`."""
+    lobe, way = choice
     materials, m = world.materials, vertex.si.material
     u1, u2 = sample_2d(scratch, numbers.key, numbers.sample, numbers.dimension + SURFACE)
     u3 = F(0.0)
@@ -300,12 +312,72 @@ def _survives(state, glass, numbers, lobe, scratch):
 
 
 @helper
-def _one_way(world, pixel, o, d, leaves, key, index, way, rules, scratch):
-    """A path from the camera, and where what it meets first sends it both ways, that way.
+def _surface_met(world, state, hit):
+    """(Surface, its base colour, whether it is met from outside) where a path hits, its normals turned to
+    where the path comes from."""
+    wo = scale(state.d, F(-1.0))
+    si = surface_at(world, state.o, state.d, hit)
+    base, ns = appearance(world, si)
+    ng = si.ng
+    entering = dot(ng, wo) > F(0.0)
+    if not entering:
+        ns, ng = scale(ns, F(-1.0)), scale(ng, F(-1.0))
+    return with_normals(si, facing(ns, ng, wo), ng), base, entering
 
-    Returns (light that it brings (rgb), albedo of the first surface that is not glass or else of the glass,
-    whether there are both ways).
+
+@helper
+def _vertex_at(world, state, si, base, entering, each):
+    """What scatters light at a surface; `each`: the coat and what lies under it get a sample of their own."""
+    m = si.material
+    alpha = max(world.materials.params[m, ALPHA], state.min_roughness)
+    s, t = shading_frame(world, m, si.frame, si.ns)
+    lo = to_local(scale(state.d, F(-1.0)), s, t, si.ns)
+    base = seen_base(world.materials, m, base, lo, alpha)
+    shares = lobe_shares(world.materials, m, base, lo, each)
+    return Vertex(si, entering, (s, t, si.ns), lo, base, alpha, shares)
+
+
+@helper
+def _sent_both_ways(world, state, material, catching):
+    """Whether a surface that the camera sees sends the path both ways."""
+    kind = world.materials.kind[material]
+    alpha = max(world.materials.params[material, ALPHA], state.min_roughness)
+    return kind == GLASS or (kind == PLASTIC and alpha < GLOSSY_ALPHA and not catching)
+
+
+@helper
+def _draw_numbers(world, numbers, material, at_once, scratch):
+    """Draw what a surface asks of the sampler, with so many lights at once; returns the dimension of what
+    chooses between its lobes."""
+    kind = world.materials.kind[material]
+    glass = kind == GLASS
+    lobe = numbers.dimension + FIRST_LIGHT + (0 if glass else at_once)
+    disperses = glass and world.materials.params[material, CAUCHY] > F(0.0)
+    drawn = lobe + (1 if glass or kind == PLASTIC else 0) + (1 if disperses else 0)
+    draw(scratch, numbers.key, numbers.sample, numbers.dimension, drawn)
+    return lobe
+
+
+@helper
+def _light_at(world, pixel, beta, vertex, numbers, sampling, ground, scratch):
+    """Light (rgb) from the lights by way of a vertex, added to the pixel's shares; of the `ground` that the
+    camera sees (_ELSEWHERE, _SEEN or _CATCHING) also how much of it letters take."""
+    catching = ground == _CATCHING
+    c, open_sky = direct_light(world, pixel, vertex, beta, numbers, sampling, catching, scratch)
+    if ground != _ELSEWHERE:
+        pixel[channels.LIT] += luminance_of(mul(beta, c)) if catching else luminance_of(c)
+        pixel[channels.UNLIT] += luminance_of(beta) * open_sky
+    return c
+
+
+@helper
+def _one_way(world, pixel, ray, sample, way, rules, scratch):
+    """A path from the camera, and where what it meets first sends it both ways, that `way`.
+
+    ray and sample as in `trace_path`. Returns (light that it brings (rgb), albedo of the first surface that
+    is not glass or else of the glass, whether there are both ways).
     """
+    o, d, leaves = ray
     off_ground = False  # the path has just left the ground that the camera saw
     reflected = False  # what is found from here on is a reflection in the ground
     total = (F(0.0), F(0.0), F(0.0))  # all lights together
@@ -319,37 +391,20 @@ def _one_way(world, pixel, o, d, leaves, key, index, way, rules, scratch):
             add3(pixel, channels.THROUGH, state.beta)
             break
         if not state.seen_through:
-            e = add_emission_mis(
-                world,
-                pixel,
-                state.beta,
-                state.o,
-                state.d,
-                hit.t,
-                state.pdf,
-                state.chance,
-                state.count_lamps,
-            )
-            total = add(total, e)
+            total = add(total, add_emission_mis(world, pixel, state, hit.t))
         if hit.kind == NOTHING or bounce == MOST_BOUNCES:
             break
 
-        wo = scale(state.d, F(-1.0))
-        si = surface_at(world, state.o, state.d, hit)
-        base, ns = appearance(world, si)
-        ng, m = si.ng, si.material
-        entering = dot(ng, wo) > F(0.0)
-        if not entering:
-            ns, ng = scale(ns, F(-1.0)), scale(ng, F(-1.0))
-        si = with_normals(si, facing(ns, ng, wo), ng)
-        if state.seen_through:
-            albedo = mul(state.beta, _albedo(world.materials, si, base, wo))
+        si, base, entering = _surface_met(world, state, hit)
+        m = si.material
         kind = world.materials.kind[m]
-        alpha = max(world.materials.params[m, ALPHA], state.min_roughness)
-        on_ground = hit.kind == GROUND and state.seen_through
-        catching = rules.transparent and on_ground
+        if state.seen_through:
+            albedo = mul(state.beta, _albedo(world.materials, si, base, scale(state.d, F(-1.0))))
+        ground = _ELSEWHERE
+        if hit.kind == GROUND and state.seen_through:
+            ground = _CATCHING if rules.transparent else _SEEN
         if bounce == 0:
-            both = kind == GLASS or (kind == PLASTIC and alpha < GLOSSY_ALPHA and not catching)
+            both = _sent_both_ways(world, state, m, ground == _CATCHING)
             if way == _THROUGH:
                 write_aovs(world, pixel, si)
             off_ground = hit.kind == GROUND
@@ -357,6 +412,7 @@ def _one_way(world, pixel, o, d, leaves, key, index, way, rules, scratch):
             off_ground = False
             reflected = hit.kind == LETTER
             direct = total
+
         if kind in (FLAT, GLOW):
             total = add(total, _emitted(world, pixel, state, si, base, entering, hit.t))
             if kind == FLAT:
@@ -368,38 +424,27 @@ def _one_way(world, pixel, o, d, leaves, key, index, way, rules, scratch):
             break  # the inside of a closed opaque body: only rounding leads here
 
         turn = way if both and bounce == 0 else _EITHER
-        s, t = shading_frame(world, m, si.frame, si.ns)
-        lo = to_local(wo, s, t, si.ns)
-        base = seen_base(world.materials, m, base, lo, alpha)
-        shares = lobe_shares(world.materials, m, base, lo, turn != _EITHER)
-        vertex = Vertex(si, entering, (s, t, si.ns), lo, base, alpha, shares)
-        at_once = min(light_count(world), MOST_LIGHTS_AT_ONCE if bounce == 0 or catching else 1)
-        numbers = Numbers(key, index, max(bounce * DIMENSIONS_PER_BOUNCE, DIMENSION_FILTER + 1))
-        lobe = numbers.dimension + FIRST_LIGHT + (0 if glass else at_once)
-        disperses = glass and world.materials.params[m, CAUCHY] > F(0.0)
-        drawn = lobe + (1 if glass or kind == PLASTIC else 0) + (1 if disperses else 0)
-        draw(scratch, key, index, numbers.dimension, drawn)
+        vertex = _vertex_at(world, state, si, base, entering, turn != _EITHER)
+        many = bounce == 0 or ground == _CATCHING
+        at_once = min(light_count(world), MOST_LIGHTS_AT_ONCE if many else 1)
+        numbers = Numbers(sample[0], sample[1], max(bounce * DIMENSIONS_PER_BOUNCE, DIMENSION_FILTER + 1))
+        choice = Choice(_draw_numbers(world, numbers, m, at_once, scratch), turn)
         if glass:
-            goes_on, state = _at_glass(world, state, vertex, numbers, lobe, turn, scratch)
+            goes_on, state = _at_glass(world, state, vertex, numbers, choice, scratch)
         else:
             chance = F(at_once) / F(light_count(world))
             # Lights are sampled once, not each way.
-            if turn != _MIRRORED and (rules.use_lamps != SURFACE_ONLY or catching):
-                method = LAMPS_ONLY if catching else rules.use_lamps
+            if turn != _MIRRORED and (rules.use_lamps != SURFACE_ONLY or ground == _CATCHING):
+                method = LAMPS_ONLY if ground == _CATCHING else rules.use_lamps
                 sampling = LightSampling(at_once, chance, method)
-                c, open_sky = direct_light(
-                    world, pixel, vertex, state.beta, numbers, sampling, catching, scratch
-                )
-                if on_ground:
-                    pixel[channels.LIT] += luminance_of(mul(state.beta, c)) if catching else luminance_of(c)
-                    pixel[channels.UNLIT] += luminance_of(state.beta) * open_sky
-                if catching:
+                c = _light_at(world, pixel, state.beta, vertex, numbers, sampling, ground, scratch)
+                if ground == _CATCHING:
                     add3(pixel, channels.THROUGH, state.beta)
                     break
                 total = add(total, c)
-            goes_on, state = _at_opaque(world, state, vertex, numbers, lobe, turn, rules, chance, scratch)
+            goes_on, state = _at_opaque(world, state, vertex, numbers, choice, rules, chance, scratch)
         if goes_on and bounce >= ROULETTE_FROM:
-            goes_on, state = _survives(state, glass, numbers, lobe, scratch)
+            goes_on, state = _survives(state, glass, numbers, choice.lobe, scratch)
         if not goes_on:
             break
     if reflected:
@@ -408,18 +453,19 @@ def _one_way(world, pixel, o, d, leaves, key, index, way, rules, scratch):
 
 
 @helper
-def trace_path(world, pixel, o, d, leaves, key, index, rules, scratch):
+def trace_path(world, pixel, ray, sample, rules, scratch):
     """Trace one path and add what it brings to `pixel`, its channels.
 
-    leaves: how many the scratch lists that the camera may see here, or SEARCH (beams.py).
+    ray: (origin, direction, how many leaves the scratch lists that the camera may see here, or SEARCH
+    (beams.py)); sample: (key, index).
     """
     total = (F(0.0), F(0.0), F(0.0))
     for way in (_THROUGH, _MIRRORED):
-        brought, albedo, both = _one_way(world, pixel, o, d, leaves, key, index, way, rules, scratch)
+        brought, albedo, both = _one_way(world, pixel, ray, sample, way, rules, scratch)
         total = add(total, brought)
         if way == _THROUGH:
             add3(pixel, channels.ALBEDO, _up_to_white(albedo))
         if not both:
             break
-    if index & 1 == 0:
+    if sample[1] & 1 == 0:
         add3(pixel, channels.HALF, total)

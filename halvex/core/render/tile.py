@@ -88,4 +88,4 @@ def render_tile(world, film, sampling, tile, rules, scratch):
             forget_numbers(scratch)
             for index in range(first, last):
                 o, d = _sample_ray(world.camera, middle_x, middle_y, key, index, scratch)
-                trace_path(world, film[row, x], o, d, leaves, key, index, rules, scratch)
+                trace_path(world, film[row, x], (o, d, leaves), (key, index), rules, scratch)
