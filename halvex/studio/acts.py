@@ -245,8 +245,9 @@ def _kind(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str
 
 def _highlight(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
     at = _lamp_at(piece, path)
-    if not _numbers(value, 2):
-        raise PieceError(path, "a highlight is placed by two numbers, px of the canvas from its top left")
+    canvas = piece.canvas
+    if not _numbers(value, 2) or not (0 <= value[0] <= canvas.width and 0 <= value[1] <= canvas.height):
+        raise PieceError(path, "point at a letter: two numbers, px of the canvas from its top left")
     lamps = list(piece.light.lamps)
     try:
         placed = place_highlight(piece, lamps[at].id, value[0], value[1], assets())
