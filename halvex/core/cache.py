@@ -44,12 +44,12 @@ def cache_name(group: str) -> str:
     """A name that changes whenever a compiled kernel of the group might be stale."""
     checked = "checked" if os.environ.get("NUMBA_BOUNDSCHECK", "0") not in ("", "0") else ""
     content = hashlib.sha256((version("numba") + _processor() + checked).encode())
-    for path in kernel_sources(group):
+    for path in _kernel_sources(group):
         content.update(path.read_bytes())
     return f"{group}-{content.hexdigest()[:20]}"
 
 
-def kernel_sources(group: str) -> list[Path]:
+def _kernel_sources(group: str) -> list[Path]:
     """Files of the group that hold kernels, and those of it that they import: helpers and numbers
     from there are compiled in."""
     sources = {

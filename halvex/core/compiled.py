@@ -12,21 +12,32 @@ from halvex.core.cache import cache_folder, cache_name
 # On two cores at 2.5 GHz.
 USUAL_S = 150.0
 
-Report = Callable[[str], None]
+
+def load_for_drafts() -> None:
+    """Load the kernels of drafts into this process, or compile them, by using each once on a tiny piece."""
+    _build()
+    _draft()
 
 
-def load_kernels(report: Report, *, integrator: bool = True) -> None:
-    """Load every kernel into this process, or compile it, by using it once on a tiny piece; without the
-    `integrator` only those of drafts. `report` gets a line for each step."""
-    for step, act in {FIRST: _build, **(INTEGRATING if integrator else {}), "draft": _draft}.items():
-        report(_taken(step, act)[0])
+def load_integrator() -> None:
+    """The same for those of the path integrator."""
+    _render("final", samples=1)
+    _mark().touch()
 
 
-def compile_kernels(report: Report, *, integrator: bool = True) -> None:
-    """Compile the same for later processes, on two cores: all wait for nothing but what they begin with."""
+def compile_integrator() -> None:
+    """Compile the integrator's kernels in a process of its own, for this one to load."""
+    process = multiprocessing.get_context("spawn").Process(target=load_integrator)
+    process.start()
+    process.join()
+
+
+def compile_kernels(report: Callable[[str], None], *, integrator: bool = True) -> None:
+    """Compile all kernels for later processes, on two cores: they wait for nothing but what all begin with.
+    Without the `integrator` only those of drafts. `report` gets a line for each step."""
     with ProcessPoolExecutor(2, multiprocessing.get_context("spawn"), max_tasks_per_child=1) as pool:
-        report(pool.submit(_taken, FIRST, _build).result()[0])
-        steps = {**(INTEGRATING if integrator else {}), **DRAFT_PARTS}
+        report(pool.submit(_taken, "solids and surroundings", _build).result()[0])
+        steps = {**({"path integrator": load_integrator} if integrator else {}), **DRAFT_PARTS}
         lines = pool.map(_taken, steps.keys(), steps.values())
         seconds = 0.0
         for name, (line, took) in zip(steps, lines, strict=True):
@@ -73,11 +84,6 @@ def _build() -> None:
     scene_of(piece_from_values(TINY))
 
 
-def _integrate() -> None:
-    _render("final", samples=1)
-    _mark().touch()
-
-
 def _draft(without: tuple[str, ...] = ()) -> None:
     """Make a draft; in a process of its own, `without` some kernels, which another process compiles."""
     from halvex.core.render.draft import sketch
@@ -96,8 +102,6 @@ def _render(quality: str, **options: object) -> None:
 
 
 TINY = {"canvas": {"width": 64, "height": 36}, "blocks": [{"words": "i", "size": 30}]}
-FIRST = "solids and surroundings"
-INTEGRATING: dict[str, Callable[[], None]] = {"path integrator": _integrate}
 # Two halves of about the same length, by the names of kernels in sketch.py.
 DRAFT_PARTS: dict[str, Callable[[], None]] = {
     "draft, what is seen and what is shaded": partial(_draft, ("shade",)),

@@ -205,6 +205,23 @@ class Kept(Generic[P, T]):
                 _shelf.drop(key)
 
 
+class Values(Generic[T]):
+    """Values that are made elsewhere and kept by keys, within the common budget of bytes."""
+
+    def __init__(self) -> None:
+        self._alive: weakref.WeakValueDictionary[_Key, Any] = weakref.WeakValueDictionary()
+
+    def put(self, key: Hashable, value: T) -> None:
+        """Keep a value, of a type that can be referred to weakly."""
+        self._alive[_Key(self, key)] = value
+        _shelf.add(_Key(self, key), value, size_of((key, value)), lasting=False)
+
+    def find(self, key: Hashable) -> T | None:
+        """The value of a key, if it is still kept, or held by someone else."""
+        entry = _shelf.find(_Key(self, key))
+        return cast(T, entry.value) if entry is not None else self._alive.get(_Key(self, key))
+
+
 def kept(function: Callable[P, T]) -> Kept[P, T]:
     """Keep what a function gives, by its arguments, within the common budget of bytes."""
     return Kept(function)

@@ -9,6 +9,7 @@ with the server that started it.
 import os
 import sys
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from halvex.core.finish.render_piece import render_piece
@@ -16,9 +17,9 @@ from halvex.core.piece import piece_from_json
 from halvex.core.stopping import CancelledError
 from halvex.studio.assets import assets, read_again
 from halvex.studio.data import open_data
-from halvex.studio.exports import NO_ROOM, ExportOrder, write_export
+from halvex.studio.exports import NO_ROOM, ExportOrder, update_export, write_export
 from halvex.studio.faults import NoRoomError
-from halvex.studio.store import ExportRecord, writing
+from halvex.studio.store import ExportRecord
 
 
 def make_export(ident: str, folder: Path, orphaned: Callable[[], bool]) -> None:
@@ -33,9 +34,7 @@ def make_export(ident: str, folder: Path, orphaned: Callable[[], bool]) -> None:
     piece = piece_from_json(record.document)
     order = ExportOrder.model_validate_json(record.order)
 
-    def update(**values: object) -> None:
-        with writing():
-            ExportRecord.update(**values).where(ExportRecord.id == ident).execute()
+    update = partial(update_export, ident)
 
     def cancelled() -> bool:
         # Asked between tiles: one look-up by key in a table of few rows.
@@ -54,7 +53,7 @@ def make_export(ident: str, folder: Path, orphaned: Callable[[], bool]) -> None:
             progress=lambda share: update(share=share),
             cancelled=cancelled,
         )
-        write_export(record, picture, piece, folder)
+        write_export(ident, order, picture, piece.canvas.ppi, folder)
     except CancelledError:
         if not orphaned():
             update(status="cancelled", message="cancelled")

@@ -20,7 +20,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from halvex.core.finish.orders import Order, order_of, picture_size
 from halvex.core.finish.picture import Picture
 from halvex.core.output.pictures import encode
-from halvex.core.piece import Piece, to_json
+from halvex.core.piece import to_json
 from halvex.core.piece.model import LONGEST_CANVAS_SIDE_PX
 from halvex.core.render import gate
 from halvex.studio import finished
@@ -68,7 +68,7 @@ class ExportOrder(BaseModel):
     def is_plain_final(self) -> bool:
         """Whether this is the picture that a stage shows when it has finished, in whatever format."""
         plain = {"format", "width", "height", "depth"}
-        return self.model_copy(update={name: getattr(ExportOrder(), name) for name in plain}) == ExportOrder()
+        return self.model_dump(exclude=plain) == ExportOrder().model_dump(exclude=plain)
 
     def order(self) -> Order:
         """Raises RenderError for what this quality does not take."""
@@ -76,17 +76,20 @@ class ExportOrder(BaseModel):
         return order_of(self.quality, **options)
 
 
-def write_export(record: ExportRecord, picture: Picture, piece: Piece, folder: Path) -> None:
+def update_export(ident: str, **values: object) -> None:
+    """Store what is new of an export. Raises StoreError."""
+    with writing():
+        ExportRecord.update(**values).where(ExportRecord.id == ident).execute()
+
+
+def write_export(ident: str, order: ExportOrder, picture: Picture, ppi: float, folder: Path) -> None:
     """Write an export's picture as its order says, and note that it is done.
 
     Raises NoRoomError, StoreError.
     """
-    order = ExportOrder.model_validate_json(record.order)
-    path = folder / f"{record.id}.{order.format}"
-    write_whole(path, encode(picture, order.format, ppi=piece.canvas.ppi, depth=order.depth))
-    with writing():
-        done = {"status": "done", "share": 1.0, "path": str(path)}
-        ExportRecord.update(done).where(ExportRecord.id == record.id).execute()
+    path = folder / f"{ident}.{order.format}"
+    write_whole(path, encode(picture, order.format, ppi=ppi, depth=order.depth))
+    update_export(ident, status="done", share=1.0, path=str(path))
 
 
 class _Worker:
@@ -153,21 +156,16 @@ class Exporter:
                 document=json.dumps(to_json(piece)),
                 order=order.model_dump_json(),
             )
-        if picture is None or not self._write(record, picture, piece):
-            self._queue.put(record.id)
-        return get_export(record.id)
-
-    def _write(self, record: ExportRecord, picture: Picture, piece: Piece) -> bool:
-        """Write a picture that is there already; False where the disk has no room, and the queue has to wait
-        for it."""
-        with suppress(NoRoomError):
-            write_export(record, picture, piece, self._folder)
-            return True
-        return False
+        if picture is not None:
+            # Where the disk has no room, the queue waits for it.
+            with suppress(NoRoomError):
+                write_export(record.id, order, picture, piece.canvas.ppi, self._folder)
+                return get_export(record.id)
+        self._queue.put(record.id)
+        return record
 
     def cancel(self, ident: str) -> None:
-        with writing():
-            ExportRecord.update(cancelled=True).where(ExportRecord.id == ident).execute()
+        update_export(ident, cancelled=True)
 
     def _work(self) -> None:
         while True:
@@ -190,8 +188,7 @@ class Exporter:
     def _note(self, ident: str, status: str, message: str) -> None:
         """Store what became of an export, if the disk takes it; the exporter lives on if not."""
         try:
-            with writing():
-                ExportRecord.update(status=status, message=message).where(ExportRecord.id == ident).execute()
+            update_export(ident, status=status, message=message)
         except StoreError as fault:
             log.warning("export %s is %s (%s), which could not be stored: %s", ident, status, message, fault)
 

@@ -21,8 +21,7 @@ from typing import Any, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.finish.picture import finish, finished_bytes
-from halvex.core.finish.tone import to_display
+from halvex.core.finish.picture import display_of, finished_bytes
 from halvex.core.lettering import LetteringError
 from halvex.core.memory import next_picture
 from halvex.core.piece import to_json
@@ -32,7 +31,7 @@ from halvex.core.render import gate
 from halvex.core.render.assembling import make_world
 from halvex.core.render.clean import flip_to_converged, next_step
 from halvex.core.render.draft.sketch import Sketcher
-from halvex.core.render.film import Film, add_samples, light_levels
+from halvex.core.render.film import Film, add_samples, in_parts, light_levels
 from halvex.core.render.layers import RenderLayers, develop, relit
 from halvex.core.render.noise import AIM, LIVE_PASSES, MOST_SAMPLES, STILL_CLEAN
 from halvex.core.render.work import shared_pool
@@ -42,6 +41,7 @@ from halvex.core.solids import SolidError
 from halvex.core.stopping import CancelledError, stoppable
 from halvex.studio import finished
 from halvex.studio.assets import assets
+from halvex.studio.finished import Developed
 from halvex.studio.frames import Wanted, encoded, fineness, frame_header, scale_of, size_of
 
 # Picture px per px of the canvas, at most, where a part of it is looked at closely.
@@ -76,11 +76,13 @@ T = TypeVar("T")
 
 @dataclass
 class _Settled:
-    """A finished picture as it was sent: what it depends on, its header's numbers and its bytes."""
+    """A finished picture as it was sent: what it depends on, its header's numbers, its bytes and what it is
+    finished from, which lives as long as the stage shows it."""
 
     of: tuple[object, ...]
     samples: float
     data: bytes
+    developed: Developed
 
 
 @dataclass
@@ -299,23 +301,21 @@ class LiveSession:
         overtaken: Callable[[], bool],
         started: float,
     ) -> None:
-        """Pass after pass, each shown, until the denoised picture is as good as a final export."""
+        """Pass after pass, each shown, until the denoised picture has the quality of a final export."""
         world, key = make_world(scene), scene.film_key
         levels = light_levels(world)
         kept = self._kept
         if kept is None or (kept.key, kept.size) != (key, size):
             kept = self._kept = _Kept(key, size, world, Film(size[0], size[1], len(levels)))
         film = kept.film
-        shown = partial(to_display, exposure_stops=scene.finish.exposure, curve=scene.finish.tone)
+        shown = display_of(scene.finish)
 
         def add(each: NDArray[np.int32]) -> None:
-            while each.any():
-                some = np.minimum(each, SAMPLES_BETWEEN_LOOKS)
+            for some in in_parts(each, SAMPLES_BETWEEN_LOOKS):
                 with self._pace.of(int(some.sum())):
                     add_samples(kept.world, film, some, pool=shared_pool(), cancelled=overtaken)
-                each = each - some
 
-        def show(stage: str) -> bytes:
+        def show(stage: str) -> tuple[RenderLayers, bytes]:
             clean = "high" if stage == "clean" else "fast"
             developing = partial(
                 develop, film, levels, scene.finish, transparent=False, clean=clean, pool=shared_pool()
@@ -326,7 +326,7 @@ class LiveSession:
                 finished_bytes(layers, scene.finish, pool=shared_pool()), lossless=stage == "clean"
             )
             self._send(frame_header(wanted, stage, size, started, film.samples), data)
-            return data
+            return layers, data
 
         for total in LIVE_PASSES:
             due = np.maximum(film.early(kept.world, total) - film.counts, 0)
@@ -344,10 +344,11 @@ class LiveSession:
             if step.is_last:
                 break
             show("pass")
-        data = show("clean")
-        kept.settled = _Settled(_picture_key(scene, size), film.samples, data)
-        if wanted.zoom == 1 and kept.developed is not None:
-            finished.keep(wanted.piece, finish(kept.developed[0], scene.finish))
+        layers, data = show("clean")
+        developed = Developed(layers, scene.finish)
+        kept.settled = _Settled(_picture_key(scene, size), film.samples, data, developed)
+        if wanted.zoom == 1:
+            finished.keep(wanted.piece, developed)
 
     def _foretell(self, wanted: Wanted, samples: float) -> None:
         """Tell the window when the picture will be final, if it takes so many samples more."""

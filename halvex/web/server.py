@@ -5,7 +5,6 @@ import ipaddress
 import os
 import socket
 import struct
-import subprocess
 import sys
 import threading
 import webbrowser
@@ -17,7 +16,13 @@ from gunicorn.app.base import BaseApplication
 from gunicorn.workers.gthread import TConn, ThreadWorker
 from simple_websocket import ConnectionClosed
 
-from halvex.core.compiled import integrator_seconds, is_integrator_compiled, load_kernels
+from halvex.core.compiled import (
+    compile_integrator,
+    integrator_seconds,
+    is_integrator_compiled,
+    load_for_drafts,
+    load_integrator,
+)
 from halvex.core.render import gate
 from halvex.studio.data import open_data
 from halvex.studio.exports import Exporter
@@ -129,13 +134,12 @@ class _Server(BaseApplication):
 def _warm() -> None:
     """Load the compiled kernels while the first page is on its way. Those of the integrator, where they are
     not there yet, are compiled by a process of their own: it would hold up every answer here."""
-    load_kernels(lambda line: None, integrator=False)
+    load_for_drafts()
     if not gate.is_open():
         # Whatever became of it, this process compiles what is still missing.
-        command = [sys.executable, "-m", "halvex.cli", "compile"]
-        subprocess.run(command, stdout=subprocess.DEVNULL, check=False)
+        compile_integrator()
         gate.open_up()
-    load_kernels(lambda line: None)
+    load_integrator()
     # What is loaded stays: the collector need not walk it again. Kept bodies are many and hold no
     # cycles, so the oldest generation, whose walk would hold up a frame by 150 ms, is looked at
     # seldom.

@@ -34,11 +34,11 @@ class CompiledTest(unittest.TestCase):
             mock.patch.object(compiled, "_build"),
             mock.patch.object(compiled, "_render", lambda quality, **options: rendered.append(quality)),
         ):
-            compiled.load_kernels(lambda line: None, integrator=False)
+            compiled.load_for_drafts()
             self.assertFalse(compiled.is_integrator_compiled())
             self.assertEqual(rendered, ["draft"])
-            compiled.load_kernels(lambda line: None)
-        self.assertEqual(sorted(rendered), ["draft", "draft", "final"])
+            compiled.load_integrator()
+        self.assertEqual(rendered, ["draft", "final"])
         self.assertTrue(compiled.is_integrator_compiled())
         with mock.patch.object(compiled, "cache_name", return_value="light-later"):
             self.assertFalse(compiled.is_integrator_compiled())

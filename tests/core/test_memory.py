@@ -89,6 +89,20 @@ class KeptTest(unittest.TestCase):
         other(1)
         self.assertEqual((self.body.misses, other.misses), (2, 1))
 
+    def test_values_made_elsewhere_share_the_budget(self) -> None:
+        values: memory.Values[Body] = memory.Values()
+        first = Body(np.zeros(1000))
+        before = memory.bytes_kept()
+        values.put("first", first)
+        self.assertGreater(memory.bytes_kept(), before + 8000)
+        self.assertIs(values.find("first"), first)
+        self.assertIsNone(values.find("second"))
+        memory.set_budget(0)
+        # What somebody holds is still found, all else is let go.
+        self.assertIs(values.find("first"), first)
+        del first
+        self.assertIsNone(values.find("first"))
+
 
 if __name__ == "__main__":
     unittest.main()

@@ -42,7 +42,7 @@ class LiveTest(unittest.TestCase):
     def setUp(self) -> None:
         self.frames: list[dict[str, Any]] = []
         # What else the window hears of a picture.
-        self.told: list[dict[str, Any]] = []
+        self.messages: list[dict[str, Any]] = []
         self.images: list[bytes] = []
         self.arrived = threading.Condition()
         self.session = LiveSession(self.receive)
@@ -50,7 +50,7 @@ class LiveTest(unittest.TestCase):
 
     def receive(self, header: dict[str, Any], image: bytes | None) -> None:
         with self.arrived:
-            (self.told if header["type"] in ("outlook", "preparing") else self.frames).append(header)
+            (self.messages if header["type"] in ("outlook", "preparing") else self.frames).append(header)
             if header.get("stage") == "clean" and image is not None:
                 self.images.append(image)
             self.arrived.notify_all()
@@ -58,7 +58,7 @@ class LiveTest(unittest.TestCase):
     def wait(self, wanted: dict[str, Any]) -> None:
         with self.arrived:
             found = self.arrived.wait_for(
-                lambda: any(wanted.items() <= frame.items() for frame in [*self.frames, *self.told]),
+                lambda: any(wanted.items() <= frame.items() for frame in [*self.frames, *self.messages]),
                 timeout=120,
             )
         self.assertTrue(found, self.frames)
@@ -77,14 +77,14 @@ class LiveTest(unittest.TestCase):
         self.assertEqual(samples, sorted(samples))
         self.assertEqual({frame["seq"] for frame in self.frames}, {1})
 
-    def test_a_finished_picture_is_as_good_as_a_final_export(self) -> None:
-        """Against a picture of many more samples; and the window is told before how long it takes."""
+    def test_a_finished_picture_has_the_quality_of_a_final_export(self) -> None:
+        """Against a picture of many more samples; and the window is sent how long it takes."""
         gloss = {"face": {"kind": "plastic", "colour": "#c03020"}}
         block = {"words": "Rg", "size": 90, "surface": gloss}
         piece = piece_from_values({"canvas": {"width": 192, "height": 108}, "blocks": [block]})
         self.session.show(Wanted(piece, 1, 1, 192, 108, False))
         self.wait({"stage": "clean"})
-        outlook = [frame for frame in self.told if frame["type"] == "outlook"]
+        outlook = [frame for frame in self.messages if frame["type"] == "outlook"]
         self.assertTrue(outlook)
         self.assertEqual({frame["revision"] for frame in outlook}, {1})
         self.assertTrue(all(frame["seconds"] > 0 for frame in outlook))

@@ -1,7 +1,9 @@
 """From render layers to a finished picture: over the backdrop or with alpha, exposed and tone-mapped."""
 
+from collections.abc import Callable
 from concurrent.futures import Executor
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -30,6 +32,11 @@ class Picture:
     linear: Array
     alpha: Array | None
     layers: dict[str, Array] | None = None
+
+
+def display_of(settings: Finish) -> Callable[[Array], Array]:
+    """How linear light is displayed: exposed, tone-mapped and encoded."""
+    return partial(to_display, exposure_stops=settings.exposure, curve=settings.tone)
 
 
 def finish(layers: RenderLayers, settings: Finish) -> Picture:

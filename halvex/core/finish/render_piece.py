@@ -16,8 +16,7 @@ from numpy.typing import NDArray
 from halvex.core.assets import SHIPPED, Assets
 from halvex.core.finish.layers import named_layers
 from halvex.core.finish.orders import Order, SampledOrder, check, picture_size
-from halvex.core.finish.picture import Picture, finish
-from halvex.core.finish.tone import to_display
+from halvex.core.finish.picture import Picture, display_of, finish
 from halvex.core.piece.model import Piece
 from halvex.core.render.assembling import make_world
 from halvex.core.render.clean import add_until_clean
@@ -72,7 +71,7 @@ def render_piece(
             film,
             order,
             scene.finish,
-            partial(to_display, exposure_stops=scene.finish.exposure, curve=scene.finish.tone),
+            display_of(scene.finish),
             pool,
             partial(_share_of, progress, number, len(bands)),
             cancelled,

@@ -116,11 +116,10 @@ def add_until_clean(
     # Until there is an estimate, a picture is taken to need three times its first samples.
     planned = 3 * int(first.sum())
 
-    def add(each: NDArray[np.int32]) -> None:
-        for _ in job.add(world, film, each):
-            job.progress(min((int(film.counts.sum()) - begun) / max(planned, 1), 1.0))
+    def report() -> None:
+        job.progress(min((int(film.counts.sum()) - begun) / max(planned, 1), 1.0))
 
-    add(first)
+    job.add(world, film, first, report)
     while True:
         flip = flip_to_converged(film, levels, settings, shown, job.pool, job.cancelled)
         plan = next_step(film, flip, aim, most)
@@ -129,7 +128,7 @@ def add_until_clean(
             return flip
         each = film.wanted(plan.mean, levels, shown)
         planned = int(film.counts.sum()) - begun + int(each.sum())
-        add(each)
+        job.add(world, film, each, report)
         if plan.is_last:
             job.progress(1.0)
             return min(flip, aim)

@@ -345,8 +345,8 @@ class SamplingJob:
     progress: Callable[[float], None] = lambda share: None
     cancelled: Callable[[], bool] = lambda: False
 
-    def add(self, world: World, film: Film, more: Counts) -> Iterator[None]:
-        """Add samples (rows, width), a part at each step. Raises CancelledError."""
+    def add(self, world: World, film: Film, more: Counts, between: Callable[[], None] = lambda: None) -> None:
+        """Add samples (rows, width), and call `between` after each part of them. Raises CancelledError."""
         for some in in_parts(more):
             add_samples(
                 world,
@@ -358,7 +358,7 @@ class SamplingJob:
                 caustic_alpha=self.caustic_alpha,
                 cancelled=self.cancelled,
             )
-            yield
+            between()
 
 
 def add_where_noisy(
@@ -374,18 +374,18 @@ def add_where_noisy(
     rest = mean - first
     levels, begun = light_levels(world), min(film.samples, mean - 0.5)
 
-    def add(each: Counts) -> None:
-        for _ in job.add(world, film, each):
-            job.progress(min(max((film.samples - begun) / (mean - begun), 0.0), 1.0))
+    def report() -> None:
+        job.progress(min(max((film.samples - begun) / (mean - begun), 0.0), 1.0))
 
-    add(np.maximum(first - film.counts, 0))
+    job.add(world, film, np.maximum(first - film.counts, 0), report)
     for so_many in (first + rest * 3 // 7, mean) if rest else ():
-        add(film.wanted(so_many, levels, shown))
+        job.add(world, film, film.wanted(so_many, levels, shown), report)
 
 
-def in_parts(each: Counts) -> Iterator[Counts]:
-    """The same numbers of samples, few at a time: between two parts there is progress to report."""
-    step = max(JUDGED_FROM, PART_SAMPLES // max(int(np.count_nonzero(each)), 1))
+def in_parts(each: Counts, step: int = 0) -> Iterator[Counts]:
+    """The same numbers of samples, `step` of each pixel at a time; or for 0 so many that there is progress to
+    report between two parts."""
+    step = step or max(JUDGED_FROM, PART_SAMPLES // max(int(np.count_nonzero(each)), 1))
     for done in range(0, int(each.max()), step):
         yield np.clip(each - done, 0, step)
 
@@ -408,8 +408,7 @@ def add_until(
     levels = light_levels(world)
     each = np.maximum(min(JUDGED_FROM, most) - film.counts, 0)
     while True:
-        for _ in job.add(world, film, each):
-            pass
+        job.add(world, film, each)
         left = film.noise(levels, shown)
         asked = film.counts * (left / np.float32(noise)) ** 2
         each = np.where(left > noise, np.ceil(np.minimum(asked, 2 * film.counts)) - film.counts, 0)

@@ -9,7 +9,7 @@ there a line is bridged from where it runs freely to where it does so again, as 
 import itertools
 import math
 from collections import defaultdict
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
@@ -45,7 +45,7 @@ class CentreLine:
     half: Array
     closed: bool
     free: tuple[bool, bool]
-    drawn: Array
+    drawn: Array = field(default_factory=lambda: np.zeros((0, 2)))
 
 
 @dataclass
@@ -70,7 +70,7 @@ def centre_lines(key: OutlineKey) -> tuple[CentreLine, ...]:
         top = int(np.argmax(roof.nodes[:, 2]))
         half = roof.nodes[top, 2]
         points = roof.nodes[top, :2] + np.array([[-0.05, 0.0], [0.05, 0.0]]) * half
-        lines = [CentreLine(points, np.full(2, half), False, (True, True), np.zeros((0, 2)))]
+        lines = [CentreLine(points, np.full(2, half), False, (True, True))]
     return tuple(lines)
 
 
@@ -247,7 +247,7 @@ def smoothed(line: CentreLine, *, amount: float, reach: float) -> CentreLine:
     points, half = even[:, :2], even[:, 2]
     if not line.closed:
         points, half = _run_on(points, half, line.free, reach)
-    return CentreLine(points, half, line.closed, line.free, np.zeros((0, 2)))
+    return CentreLine(points, half, line.closed, line.free)
 
 
 def _bridged(even: Array, drawn: NDArray[np.bool_], closed: bool) -> Array:
