@@ -1,5 +1,5 @@
 import { Keyboard, Redo2, Search, Undo2 } from "lucide-react";
-import { useEffect, useState } from "react";
+import { type ComponentProps, useEffect, useState } from "react";
 import { printed } from "../commands/command";
 import { shown } from "../fields/NumberField";
 import { deskNow } from "../live/desk";
@@ -81,7 +81,15 @@ export function Header({ surround, onSurround, onOpenPiece, onExport }: Props) {
   );
 }
 
-const PROGRESS = "relative min-w-24 overflow-hidden pb-0.5 text-ellipsis text-ink-2";
+/** A line of words on the picture, over a bar as long as the `share` that is done. */
+function ProgressLine({ share = 0, children, ...more }: ComponentProps<"span"> & { share?: number }) {
+  return (
+    <span data-part="progress" className="relative min-w-24 overflow-hidden pb-0.5 text-ellipsis text-ink-2" {...more}>
+      {children}
+      <span className="absolute bottom-0 left-0 h-0.5 bg-verdigris" style={{ width: `${100 * share}%` }} />
+    </span>
+  );
+}
 
 /** How far the picture is. */
 function Progress() {
@@ -91,39 +99,26 @@ function Progress() {
   const current = frame && piece && frame.revision === piece.revision ? frame : null;
   if (prepared !== null)
     return (
-      <span
-        data-part="progress"
-        className={PROGRESS}
+      <ProgressLine
+        share={prepared}
         role="status"
         title="The renderer is compiled for this machine, once. Until then pictures stay drafts, and exports wait."
       >
         {`draft, renderer ${Math.round(100 * prepared)} %`}
-        <span className="absolute bottom-0 left-0 h-0.5 bg-verdigris" style={{ width: `${100 * prepared}%` }} />
-      </span>
+      </ProgressLine>
     );
-  if (!current || current.stage === "draft")
+  if (!current || current.stage === "draft") return <ProgressLine>draft</ProgressLine>;
+  const samples = `${shown(current.samples)} samples a pixel`;
+  if (current.stage === "pass")
     return (
-      <span data-part="progress" className={PROGRESS}>
-        draft
-      </span>
-    );
-  const clean = current.stage === "clean";
-  return (
-    <span
-      data-part="progress"
-      className={PROGRESS}
-      role={clean ? "status" : "timer"}
-      title={`${shown(current.samples)} samples a pixel`}
-    >
-      {clean ? (
-        <>
-          final <small className="text-ink-3">after {shown(Math.round(current.ms / 100) / 10)} s</small>
-          <span className="absolute bottom-0 left-0 h-0.5 w-full bg-verdigris" />
-        </>
-      ) : (
+      <ProgressLine role="timer" title={samples}>
         <FinalIn revision={current.revision} />
-      )}
-    </span>
+      </ProgressLine>
+    );
+  return (
+    <ProgressLine share={1} role="status" title={samples}>
+      final <small className="text-ink-3">after {shown(Math.round(current.ms / 100) / 10)} s</small>
+    </ProgressLine>
   );
 }
 
