@@ -11,7 +11,8 @@ import { liveNow, useLive } from "./live/store";
 import { Stage } from "./stage/Stage";
 import { SetStation } from "./stations/set/SetStation";
 import { STATIONS, type Station } from "./stations/stations";
-import { PanelEdge } from "./ui/PanelEdge";
+import { Panel } from "./ui/Panel";
+import { TabPanel, Tabs } from "./ui/Tabs";
 import { Toasts } from "./ui/Toasts";
 import { TooltipProvider } from "./ui/Tooltip";
 
@@ -61,42 +62,46 @@ export function App() {
     return () => window.removeEventListener("popstate", back);
   }, [openPiece]);
 
-  const Panel = PANELS[station];
-  const name = STATIONS.find((entry) => entry.id === station)?.name;
+  const Controls = PANELS[station];
+  const name = STATIONS.find((entry) => entry.id === station)?.name ?? "";
   return (
     <TooltipProvider delayDuration={400}>
-      <div
+      <Tabs
+        value={station}
+        onOpen={setStation}
         className={`grid h-full ${alone ? "" : "grid-cols-[minmax(0,1fr)_var(--panel)] grid-rows-[44px_68px_minmax(0,1fr)] max-[820px]:h-auto max-[820px]:grid-cols-[minmax(0,1fr)] max-[820px]:grid-rows-[auto_auto_62vh_auto]"}`}
         style={{ "--panel": `${panel}px` } as CSSProperties}
       >
         {!alone && (
           <>
             <Header surround={surround} onSurround={setSurround} onOpenPiece={openPiece} onExport={() => setStation("export")} />
-            <RecipeLine open={station} onOpen={setStation} />
+            <RecipeLine open={station} />
           </>
         )}
         <Stage surround={surround} />
         {!alone && (
-          <aside className="relative min-h-0 border-l border-rule max-[820px]:border-l-0" aria-label={name}>
-            <PanelEdge label="Width of the panel" width={panel} least={PANEL.least} most={PANEL.most} onWidth={deskNow().widen} />
-            <div data-part="panel" className="h-full overflow-y-auto px-4 pt-3 pb-6 [scrollbar-width:thin] max-[820px]:h-auto">
-              <header className="flex items-baseline justify-between gap-3">
-                <h2 className="mb-2 text-title font-[650]">{name}</h2>
-                {ready && OF_A_BLOCK.has(station) && <BlockMenu />}
-              </header>
+          <Panel
+            title={name}
+            actions={ready && OF_A_BLOCK.has(station) && <BlockMenu />}
+            width={panel}
+            least={PANEL.least}
+            most={PANEL.most}
+            onWidth={deskNow().widen}
+          >
+            <TabPanel value={station}>
               {ready && (
                 <Suspense>
-                  <Panel key={station} />
+                  <Controls key={station} />
                 </Suspense>
               )}
-            </div>
-          </aside>
+            </TabPanel>
+          </Panel>
         )}
         <LastEdit />
         <CommandList />
         <KeySheet />
         <Toasts />
-      </div>
+      </Tabs>
     </TooltipProvider>
   );
 }

@@ -1,7 +1,7 @@
 import { Command as Cmdk } from "cmdk";
 import { deskNow, useDesk } from "../live/desk";
+import { Dialog } from "../ui/Dialog";
 import { Kbd } from "../ui/Kbd";
-import { Sheet } from "../ui/Sheet";
 import { nameOf, PLACES, printed } from "./command";
 import { COMMANDS } from "./registry";
 import { useCommandContext } from "./useCommandContext";
@@ -10,9 +10,9 @@ import { useCommandContext } from "./useCommandContext";
 export function CommandList() {
   const open = useDesk((desk) => desk.sheet === "commands");
   return (
-    <Sheet open={open} onClose={() => deskNow().openSheet(null)} title="All commands">
+    <Dialog open={open} onClose={() => deskNow().openSheet(null)} title="All commands">
       <Found />
-    </Sheet>
+    </Dialog>
   );
 }
 

@@ -1,7 +1,7 @@
 import { deskNow, useDesk } from "../live/desk";
 import { Kbd } from "../ui/Kbd";
 import { SectionTitle } from "../ui/SectionTitle";
-import { Sheet, SheetClose } from "../ui/Sheet";
+import { Sheet } from "../ui/Sheet";
 import { type Context, nameOf, PLACES, printed } from "./command";
 import { COMMANDS } from "./registry";
 import { useCommandContext } from "./useCommandContext";
@@ -47,19 +47,16 @@ const OF_A_PLACE: readonly { place: string; keys: readonly [string, string][] }[
   },
 ];
 
-/** All keys on one sheet. */
+/** All keys on one sheet; it stays while they are tried. */
 export function KeySheet() {
   const open = useDesk((desk) => desk.sheet === "keys");
   const context = useCommandContext();
   return (
-    <Sheet open={open} onClose={() => deskNow().openSheet(null)} title="All keys" wide>
-      <SheetClose />
-      <div className="columns-2 gap-8 max-sm:columns-1">
-        {context && PLACES.map((place) => <Keys key={place} title={place} keys={keysOf(place, context)} />)}
-        {OF_A_PLACE.map(({ place, keys }) => (
-          <Keys key={place} title={place} keys={keys} />
-        ))}
-      </div>
+    <Sheet open={open} onClose={() => deskNow().openSheet(null)} title="All keys">
+      {context && PLACES.map((place) => <Keys key={place} title={place} keys={keysOf(place, context)} />)}
+      {OF_A_PLACE.map(({ place, keys }) => (
+        <Keys key={place} title={place} keys={keys} />
+      ))}
     </Sheet>
   );
 }
@@ -73,7 +70,7 @@ function keysOf(place: string, context: Context): [string, string][] {
 function Keys({ title, keys }: { title: string; keys: readonly [string, string][] }) {
   if (keys.length === 0) return null;
   return (
-    <section className="break-inside-avoid pt-3.5">
+    <section className="pt-3.5">
       <SectionTitle>{title}</SectionTitle>
       <dl>
         {keys.map(([key, what]) => (

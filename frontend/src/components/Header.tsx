@@ -7,6 +7,7 @@ import { liveNow, useLive } from "../live/store";
 import { Button } from "../ui/Button";
 import { Choice } from "../ui/Choice";
 import { IconButton } from "../ui/IconButton";
+import { Toolbar, ToolbarItem } from "../ui/Toolbar";
 import { HistoryMenu } from "./HistoryMenu";
 import { PieceMenu } from "./PieceMenu";
 import { ZoomMenu } from "./ZoomMenu";
@@ -48,23 +49,33 @@ export function Header({ surround, onSurround, onOpenPiece, onExport }: Props) {
         </span>
       )}
       <span className="flex-1" />
-      <IconButton
-        icon={Undo2}
-        label={piece?.undo ? `Undo: ${piece.undo}` : "Undo"}
-        keys={printed("Mod+Z")}
-        disabled={!piece?.undo}
-        onClick={() => step("undo")}
-      />
-      <IconButton
-        icon={Redo2}
-        label={piece?.redo ? `Redo: ${piece.redo}` : "Redo"}
-        keys={printed("Mod+Shift+Z")}
-        disabled={!piece?.redo}
-        onClick={() => step("redo")}
-      />
-      <HistoryMenu />
-      <IconButton icon={Search} label="All commands" keys="F2" onClick={() => deskNow().openSheet("commands")} />
-      <IconButton icon={Keyboard} label="All keys" keys="?" onClick={() => deskNow().openSheet("keys")} />
+      <Toolbar label="Piece">
+        <ToolbarItem disabled={!piece?.undo}>
+          <IconButton
+            icon={Undo2}
+            label={piece?.undo ? `Undo: ${piece.undo}` : "Undo"}
+            keys={printed("Mod+Z")}
+            disabled={!piece?.undo}
+            onClick={() => step("undo")}
+          />
+        </ToolbarItem>
+        <ToolbarItem disabled={!piece?.redo}>
+          <IconButton
+            icon={Redo2}
+            label={piece?.redo ? `Redo: ${piece.redo}` : "Redo"}
+            keys={printed("Mod+Shift+Z")}
+            disabled={!piece?.redo}
+            onClick={() => step("redo")}
+          />
+        </ToolbarItem>
+        <HistoryMenu />
+        <ToolbarItem>
+          <IconButton icon={Search} label="All commands" keys="F2" onClick={() => deskNow().openSheet("commands")} />
+        </ToolbarItem>
+        <ToolbarItem>
+          <IconButton icon={Keyboard} label="All keys" keys="?" onClick={() => deskNow().openSheet("keys")} />
+        </ToolbarItem>
+      </Toolbar>
       <Choice
         label="Surround"
         value={surround}
@@ -101,7 +112,7 @@ function Progress() {
     return (
       <ProgressLine
         share={prepared}
-        role="status"
+        role="timer"
         title="The renderer is compiled for this machine, once. Until then pictures stay drafts, and exports wait."
       >
         {`draft, renderer ${Math.round(100 * prepared)} %`}

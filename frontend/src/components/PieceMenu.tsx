@@ -45,7 +45,8 @@ export function PieceMenu({ onOpen }: { onOpen: (id: string) => void }) {
       label="Pieces"
       align="start"
       sideOffset={6}
-      className="max-h-[70vh] w-75 overflow-y-auto"
+      className="w-75"
+      upTo="max-h-[70vh]"
       open={shown}
       onOpenChange={(open) => {
         setShown(open);

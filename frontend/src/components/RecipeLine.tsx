@@ -1,29 +1,28 @@
 import { useLive } from "../live/store";
 import { STATIONS, type Station } from "../stations/stations";
 import { Kbd } from "../ui/Kbd";
+import { Tab, TabList } from "../ui/Tabs";
 
-/** The whole recipe in one row: a specification table whose cells open their station. */
-export function RecipeLine({ open, onOpen }: { open: Station; onOpen: (station: Station) => void }) {
+/** The whole recipe in one row: a specification table whose cells are the tabs of the stations. */
+export function RecipeLine({ open }: { open: Station }) {
   const recipe = useLive((live) => live.piece?.recipe);
   const index = STATIONS.findIndex((station) => station.id === open);
   return (
-    <nav
+    <TabList
       data-part="recipe"
       className="relative col-span-full grid grid-cols-[repeat(var(--count),minmax(0,1fr))] border-y border-rule max-[820px]:grid-cols-4"
       aria-label="Recipe"
       style={{ "--open": index, "--count": STATIONS.length } as React.CSSProperties}
     >
       {STATIONS.map((station, number) => (
-        <button
+        <Tab
           key={station.id}
-          type="button"
+          value={station.id}
           data-part="recipe-cell"
-          className="group/cell flex min-w-0 flex-col items-stretch border-t-3 border-l border-t-transparent border-l-rule pt-[7px] pr-2.5 pb-[5px] pl-4 text-left text-small text-ink-2 [font-stretch:88%] first:border-l-0 hover:bg-paper-recess focus-visible:-outline-offset-3 aria-[current]:border-t-verdigris aria-[current]:bg-sheet"
-          aria-current={station.id === open ? "step" : undefined}
+          className="group/cell flex min-w-0 flex-col items-stretch border-t-3 border-l border-t-transparent border-l-rule pt-[7px] pr-2.5 pb-[5px] pl-4 text-left text-small text-ink-2 [font-stretch:88%] first:border-l-0 hover:bg-paper-recess focus-visible:-outline-offset-3 aria-selected:border-t-verdigris aria-selected:bg-sheet"
           aria-keyshortcuts={String(number + 1)}
-          onClick={() => onOpen(station.id)}
         >
-          <span className="flex justify-between text-value font-semibold text-ink [font-stretch:100%] group-aria-[current]/cell:text-verdigris">
+          <span className="flex justify-between text-value font-semibold text-ink [font-stretch:100%] group-aria-selected/cell:text-verdigris">
             {station.name}
             <Kbd>{String(number + 1)}</Kbd>
           </span>
@@ -40,12 +39,12 @@ export function RecipeLine({ open, onOpen }: { open: Station; onOpen: (station: 
               )}
             </span>
           ))}
-        </button>
+        </Tab>
       ))}
       <span
         className="pointer-events-none absolute right-0 -bottom-px left-[calc(var(--open)/var(--count)*100%)] h-[3px] bg-verdigris max-[820px]:hidden"
         aria-hidden="true"
       />
-    </nav>
+    </TabList>
   );
 }

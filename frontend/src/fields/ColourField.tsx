@@ -1,9 +1,9 @@
 import { useRef } from "react";
 import { HexColorPicker } from "react-colorful";
 import { liveNow, newGesture, useLive } from "../live/store";
+import { Field } from "../ui/Field";
 import { Popover } from "../ui/Popover";
 import { Swatch } from "../ui/Swatch";
-import { EntryRow } from "./EntryRow";
 
 /** A colour as a swatch that opens a picker, with its #rrggbb typed beside it. */
 export function ColourField({ label, path, value }: { label: string; path: string; value: string }) {
@@ -12,7 +12,7 @@ export function ColourField({ label, path, value }: { label: string; path: strin
   const gesture = useRef("");
   const put = (typed: string) => typed && edit([{ op: "replace", path, value: typed.startsWith("#") ? typed : `#${typed}` }]);
   return (
-    <EntryRow label={label} value={value} fault={fault} onEnter={put}>
+    <Field label={label} value={value} fault={fault} onEnter={put}>
       <Popover
         label={label}
         side="left"
@@ -33,6 +33,6 @@ export function ColourField({ label, path, value }: { label: string; path: strin
           onPointerUp={rest}
         />
       </Popover>
-    </EntryRow>
+    </Field>
   );
 }

@@ -1,12 +1,11 @@
 import type { PlainField } from "../api/client";
-import { liveNow } from "../live/store";
 import { useWorkshop } from "../live/workshop";
-import { Choice } from "../ui/Choice";
 import { Columns, Ticks } from "../ui/Rows";
-import { Tick } from "../ui/Tick";
+import { ChoiceField } from "./ChoiceField";
 import { ColourField } from "./ColourField";
 import { NumberField } from "./NumberField";
 import { TextField } from "./TextField";
+import { TickField } from "./TickField";
 
 interface Props {
   /** The model's name in the schema, such as `Metal`. */
@@ -31,11 +30,9 @@ const BESIDE = 3;
  */
 export function FieldsOf({ model, path, values, group = "", columns = 2, without = [], labels }: Props) {
   const known = useWorkshop()?.models[model] ?? [];
-  const edit = liveNow().edit;
   const held = values as Record<string, unknown>;
   const shown = known.filter((field) => field.group === group && !without.includes(field.name) && hasMeaning(field, held));
   const of = (kind: PlainField["kind"]) => shown.filter((field) => field.kind === kind);
-  const put = (name: string, value: unknown) => edit([{ op: "replace", path: `${path}/${name}`, value }]);
   const numbers = of("number").filter(({ name }) => typeof held[name] === "number");
   const ticks = of("tick");
   return (
@@ -44,13 +41,13 @@ export function FieldsOf({ model, path, values, group = "", columns = 2, without
         <TextField key={name} label={label} path={`${path}/${name}`} value={String(held[name] ?? "")} />
       ))}
       {of("choice").map(({ name, label, options }) => (
-        <Choice
+        <ChoiceField
           key={name}
           label={label}
           hideLabel={options.length > BESIDE}
+          path={`${path}/${name}`}
           value={String(held[name])}
           options={options}
-          onChoose={(value) => put(name, value)}
         />
       ))}
       {of("colour").map(({ name, label }) => (
@@ -72,7 +69,7 @@ export function FieldsOf({ model, path, values, group = "", columns = 2, without
       {ticks.length > 0 && (
         <Ticks>
           {ticks.map(({ name, label }) => (
-            <Tick key={name} label={label} on={held[name] === true} onChange={(on) => put(name, on)} />
+            <TickField key={name} label={label} path={`${path}/${name}`} on={held[name] === true} />
           ))}
         </Ticks>
       )}

@@ -1,12 +1,12 @@
 import { liveNow, useLive } from "../live/store";
-import { EntryRow } from "./EntryRow";
+import { Field } from "../ui/Field";
 
 /** A short text of the document, such as a name. */
 export function TextField({ label, path, value }: { label: string; path: string; value: string }) {
   const { edit, forget } = liveNow();
   const fault = useLive((live) => live.faults[path]);
   return (
-    <EntryRow
+    <Field
       label={label}
       value={value}
       fault={fault}

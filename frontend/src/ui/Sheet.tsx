@@ -1,37 +1,40 @@
+import { X } from "lucide-react";
 import { Dialog } from "radix-ui";
 import type { ReactNode } from "react";
+import { IconButton } from "./IconButton";
+import { ScrollArea } from "./ScrollArea";
 
 interface Props {
   open: boolean;
   onClose: () => void;
   title: string;
-  wide?: boolean;
   children: ReactNode;
 }
 
-/** A sheet over the whole screen. Escape closes it and gives the focus back. */
-export function Sheet({ open, onClose, title, wide, children }: Props) {
+/** Something to read beside the work: it lies along the left edge, and the rest of the screen stays in use. */
+export function Sheet({ open, onClose, title, children }: Props) {
   return (
-    <Dialog.Root open={open} onOpenChange={(shown) => !shown && onClose()}>
+    <Dialog.Root modal={false} open={open} onOpenChange={(shown) => !shown && onClose()}>
       <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-20 bg-veil" />
         <Dialog.Content
           aria-describedby={undefined}
-          className={`fixed top-[12vh] left-1/2 z-21 max-h-[76vh] -translate-x-1/2 overflow-y-auto rounded-sheet border border-rule-firm bg-paper p-4 ${wide ? "w-[min(820px,100vw-32px)]" : "w-[min(560px,100vw-32px)]"}`}
+          onInteractOutside={(event) => event.preventDefault()}
+          // The sheet itself takes the focus: on the button its tooltip would open and take the first Escape.
+          onOpenAutoFocus={(event) => {
+            event.preventDefault();
+            (event.currentTarget as HTMLElement).focus();
+          }}
+          className="fixed top-28 bottom-0 left-0 z-20 max-[820px]:top-0 flex w-[min(400px,100vw-32px)] flex-col border-r border-rule-firm bg-paper outline-none"
         >
-          <Dialog.Title className="text-title font-semibold">{title}</Dialog.Title>
-          {children}
+          <header className="flex items-center justify-between border-b border-rule px-4 py-2">
+            <Dialog.Title className="text-title font-semibold">{title}</Dialog.Title>
+            <IconButton icon={X} label="Close" onClick={onClose} />
+          </header>
+          <ScrollArea className="min-h-0 grow" inside="px-4 pb-6">
+            {children}
+          </ScrollArea>
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>
-  );
-}
-
-/** A way out for the pointer. */
-export function SheetClose() {
-  return (
-    <Dialog.Close className="absolute top-4 right-4 underline decoration-1 underline-offset-2 hover:text-verdigris">
-      Close
-    </Dialog.Close>
   );
 }

@@ -1,6 +1,6 @@
+import { ChoiceField } from "../../fields/ChoiceField";
 import { FieldsOf } from "../../fields/FieldsOf";
-import { liveNow, useDocument } from "../../live/store";
-import { Choice } from "../../ui/Choice";
+import { useDocument } from "../../live/store";
 import { Hint } from "../../ui/Notes";
 import { Section } from "../../ui/Section";
 
@@ -13,7 +13,6 @@ const SAYS = {
 /** What stands behind the lettering. */
 export function BackdropStation() {
   const { backdrop } = useDocument();
-  const edit = liveNow().edit;
   return (
     <>
       <Section title="Colour" help="The colour behind everything, and the paint of the ground.">
@@ -23,12 +22,12 @@ export function BackdropStation() {
         title="Ground"
         help="A wall stands right behind the letters and turns with them. A floor lies level under them and sweeps up behind."
       >
-        <Choice
+        <ChoiceField
           label="Ground"
           hideLabel
+          path="/backdrop/ground"
           value={backdrop.ground}
           options={["none", "wall", "floor"]}
-          onChoose={(ground) => edit([{ op: "replace", path: "/backdrop/ground", value: ground }])}
         />
         <Hint>{SAYS[backdrop.ground]}</Hint>
         <FieldsOf model="Backdrop" group="ground" path="/backdrop" values={backdrop} />

@@ -1,12 +1,12 @@
 import type { Bevel } from "../../api/client";
 import { Advice } from "../../components/AdviceOf";
+import { ChoiceField } from "../../fields/ChoiceField";
 import { NumberField } from "../../fields/NumberField";
+import { TickField } from "../../fields/TickField";
 import { liveNow } from "../../live/store";
-import { Choice } from "../../ui/Choice";
 import { Hint } from "../../ui/Notes";
 import { Columns, Ticks } from "../../ui/Rows";
 import { Section } from "../../ui/Section";
-import { Tick } from "../../ui/Tick";
 import { CurveEditor } from "./CurveEditor";
 import { Mouldings } from "./Mouldings";
 
@@ -23,20 +23,22 @@ interface Props {
 /** A bevel: its moulding, width and height, and how it turns corners. */
 export function BevelGroup({ title, bevel, path, whole, walls }: Props) {
   const edit = liveNow().edit;
-  const put = (name: string, value: unknown) => edit([{ op: "replace", path: `${path}/${name}`, value }]);
   return (
     <Section
       title={title}
       actions={
         !walls && (
           <Ticks>
-            <Tick label="front" on={bevel.front} onChange={(on) => put("front", on)} />
-            <Tick label="back" on={bevel.back} onChange={(on) => put("back", on)} />
+            <TickField label="front" path={`${path}/front`} on={bevel.front} />
+            <TickField label="back" path={`${path}/back`} on={bevel.back} />
           </Ticks>
         )
       }
     >
-      <Mouldings value={bevel.profile} onChoose={(profile) => put("profile", profile)} />
+      <Mouldings
+        value={bevel.profile}
+        onChoose={(profile) => edit([{ op: "replace", path: `${path}/profile`, value: profile }])}
+      />
       <Columns>
         {!bevel.to_ridge && <NumberField field="Bevel.width" path={`${path}/width`} value={bevel.width} />}
         {bevel.to_ridge && <Hint>Runs to the ridge</Hint>}
@@ -47,18 +49,11 @@ export function BevelGroup({ title, bevel, path, whole, walls }: Props) {
       {whole && (
         <>
           <Ticks>
-            <Tick label="to the ridge" on={bevel.to_ridge} onChange={(on) => put("to_ridge", on)} />
-            {!walls && <Tick label="cushion" on={bevel.cushion} onChange={(on) => put("cushion", on)} />}
+            <TickField label="to the ridge" path={`${path}/to_ridge`} on={bevel.to_ridge} />
+            {!walls && <TickField label="cushion" path={`${path}/cushion`} on={bevel.cushion} />}
           </Ticks>
-          {!walls && (
-            <Choice label="Direction" value={bevel.side} options={["inset", "outset"]} onChoose={(side) => put("side", side)} />
-          )}
-          <Choice
-            label="Inner corners"
-            value={bevel.corner}
-            options={["mitred", "rounded"]}
-            onChoose={(corner) => put("corner", corner)}
-          />
+          {!walls && <ChoiceField label="Direction" path={`${path}/side`} value={bevel.side} options={["inset", "outset"]} />}
+          <ChoiceField label="Inner corners" path={`${path}/corner`} value={bevel.corner} options={["mitred", "rounded"]} />
           <Advice station="form" />
         </>
       )}

@@ -1,17 +1,16 @@
-import { liveNow, useBlock } from "../../live/store";
-import { Tick } from "../../ui/Tick";
+import { TickField } from "../../fields/TickField";
+import { useBlock } from "../../live/store";
 import { BevelGroup } from "./BevelGroup";
 import { BodyGroup } from "./BodyGroup";
-import { CutsFolds } from "./CutsFolds";
-import { PlatesFold } from "./PlatesFold";
-import { RunFold } from "./RunFold";
+import { Cuts } from "./Cuts";
+import { Plates } from "./Plates";
+import { Run } from "./Run";
 import { SectionDrawing } from "./SectionDrawing";
 import { SlabGroup } from "./SlabGroup";
 
 /** What body the block is given, over the sections it makes. */
 export function FormStation() {
   const { block, path } = useBlock();
-  const edit = liveNow().edit;
   const { form } = block;
   const at = `${path}/form`;
   // What a form has no use for is not offered: a pit has no back to run or plates behind it, a tube no outline to cut.
@@ -31,16 +30,12 @@ export function FormStation() {
         />
       )}
       <div className="mt-1">
-        {!cut && <PlatesFold form={form} path={at} />}
-        {!cut && form.kind !== "tube" && <RunFold form={form} path={at} />}
-        {form.kind !== "tube" && <CutsFolds form={form} path={at} />}
+        {!cut && <Plates form={form} path={at} />}
+        {!cut && form.kind !== "tube" && <Run form={form} path={at} />}
+        {form.kind !== "tube" && <Cuts form={form} path={at} />}
         {block.kind === "lettering" && (
           <div className="border-t border-rule py-2">
-            <Tick
-              label="Join letters that overlap"
-              on={form.joined}
-              onChange={(on) => edit([{ op: "replace", path: `${at}/joined`, value: on }])}
-            />
+            <TickField label="Join letters that overlap" path={`${at}/joined`} on={form.joined} />
           </div>
         )}
       </div>

@@ -1,10 +1,10 @@
 import type { Form } from "../../api/client";
+import { ChoiceField } from "../../fields/ChoiceField";
 import { NumberField, shown } from "../../fields/NumberField";
 import { liveNow } from "../../live/store";
 import { Choice } from "../../ui/Choice";
-import { Fold } from "../../ui/Fold";
 import { Columns } from "../../ui/Rows";
-import { Section } from "../../ui/Section";
+import { FoldingSection, Section } from "../../ui/Section";
 import { BevelGroup } from "./BevelGroup";
 
 /** A first size for a slab that is given its own. */
@@ -13,13 +13,12 @@ const OWN_SIZE = { width: 900, height: 400 };
 /** The slab, and the cut into it where letters are incised. */
 export function SlabGroup({ form, path }: { form: Form; path: string }) {
   const edit = liveNow().edit;
-  const put = (name: string, value: unknown) => edit([{ op: "replace", path: `${path}/${name}`, value }]);
   const { slab, incision } = form;
   const own = slab.width !== null && slab.height !== null;
   return (
     <Section title={form.stands === "raised" ? "Slab" : "Cut and slab"}>
       {form.stands === "v-cut" && (
-        <Choice label="Set by" value={incision.by} options={["angle", "depth"]} onChoose={(by) => put("incision/by", by)} />
+        <ChoiceField label="Set by" path={`${path}/incision/by`} value={incision.by} options={["angle", "depth"]} />
       )}
       <Columns>
         {form.stands === "v-cut" && incision.by === "angle" && (
@@ -38,11 +37,17 @@ export function SlabGroup({ form, path }: { form: Form; path: string }) {
         label="Size"
         value={own ? "its own" : "by margin"}
         options={["by margin", "its own"]}
-        onChoose={(choice) => put("slab", { ...slab, ...(choice === "its own" ? OWN_SIZE : { width: null, height: null }) })}
+        onChoose={(choice) => {
+          const value = { ...slab, ...(choice === "its own" ? OWN_SIZE : { width: null, height: null }) };
+          edit([{ op: "replace", path: `${path}/slab`, value }]);
+        }}
       />
-      <Fold title="Edge of the slab" summary={`${slab.bevel.profile} ${shown(slab.bevel.width)} × ${shown(slab.bevel.height)}`}>
+      <FoldingSection
+        title="Edge of the slab"
+        summary={`${slab.bevel.profile} ${shown(slab.bevel.width)} × ${shown(slab.bevel.height)}`}
+      >
         <BevelGroup title="Slab bevel" bevel={slab.bevel} path={`${path}/slab/bevel`} />
-      </Fold>
+      </FoldingSection>
     </Section>
   );
 }

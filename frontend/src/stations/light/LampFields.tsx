@@ -5,7 +5,7 @@ import { shown } from "../../fields/NumberField";
 import { deskNow, useDesk } from "../../live/desk";
 import { liveNow } from "../../live/store";
 import { Choice } from "../../ui/Choice";
-import { Fold } from "../../ui/Fold";
+import { FoldingSection } from "../../ui/Section";
 import { Tick } from "../../ui/Tick";
 
 const KINDS = ["softbox", "strip", "round", "bulb", "sun"] as const;
@@ -40,7 +40,7 @@ export function LampFields({ lamp, path }: { lamp: Lamp; path: string }) {
         <Crosshair size={16} aria-hidden="true" />
         Place highlight on the stage
       </button>
-      <Fold
+      <FoldingSection
         title="Aim and options"
         help="Where the lamp points, its roll, whether it stays with the viewer or with the letters, and whether it shows in reflections."
         summary={[
@@ -58,7 +58,7 @@ export function LampFields({ lamp, path }: { lamp: Lamp; path: string }) {
           onChange={(on) => edit([{ op: "replace", path: `${path}/colour`, value: on ? WHITE : null }])}
         />
         <FieldsOf model="Aim" path={`${path}/aim`} values={aim} />
-      </Fold>
+      </FoldingSection>
     </>
   );
 }

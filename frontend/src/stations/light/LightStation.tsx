@@ -12,7 +12,7 @@ import { Schedule } from "./Schedule";
 import { Setups } from "./Setups";
 import { Shares } from "./Shares";
 import { Surroundings } from "./Surroundings";
-import { TonesFold } from "./TonesFold";
+import { Tones } from "./Tones";
 
 /** The lamps, their schedule and the surroundings. */
 export function LightStation() {
@@ -55,7 +55,7 @@ export function LightStation() {
       >
         <FieldsOf model="Light" path="/light" values={light} />
       </Section>
-      <TonesFold />
+      <Tones />
     </>
   );
 }

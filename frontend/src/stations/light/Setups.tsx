@@ -25,7 +25,8 @@ export function Setups() {
           side="left"
           align="start"
           sideOffset={12}
-          className="max-h-[min(86vh,720px)] w-[min(640px,100vw-48px)] overflow-y-auto [scrollbar-width:thin]"
+          className="w-[min(640px,100vw-48px)]"
+          upTo="max-h-[min(86vh,720px)]"
           trigger={
             <button
               type="button"

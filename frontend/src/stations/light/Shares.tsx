@@ -1,7 +1,7 @@
 import type { PieceState } from "../../api/client";
 import { CommandAction } from "../../commands/CommandAction";
-import { Fold } from "../../ui/Fold";
 import { Actions } from "../../ui/Rows";
+import { FoldingSection } from "../../ui/Section";
 import { Tile, Tiles } from "../../ui/Tiles";
 import { SmallDraft } from "./SmallDraft";
 
@@ -17,7 +17,7 @@ export function Shares({ light, picked, onPick }: Props) {
   const lamp = lamps[picked];
   const alone = lamps.every((entry) => entry.on === (entry === lamp));
   return (
-    <Fold
+    <FoldingSection
       title="Share of each light"
       summary={lamps.length === 1 ? "1 lamp, surroundings" : `${lamps.length} lamps, surroundings`}
       help="The piece lit by one light alone. Light adds up: all of these together make the picture."
@@ -44,6 +44,6 @@ export function Shares({ light, picked, onPick }: Props) {
           {lamps.length > 1 && <CommandAction id="lamp-alone">{alone ? "All lamps on" : `Only ${lamp.name}`}</CommandAction>}
         </Actions>
       )}
-    </Fold>
+    </FoldingSection>
   );
 }

@@ -5,8 +5,7 @@ import { FileButton } from "../../components/FileButton";
 import { FieldsOf } from "../../fields/FieldsOf";
 import { liveNow } from "../../live/store";
 import { Entry } from "../../ui/Entry";
-import { Fold } from "../../ui/Fold";
-import { Section } from "../../ui/Section";
+import { FoldingSection, Section } from "../../ui/Section";
 import { TextAction } from "../../ui/TextAction";
 import { Tile, Tiles } from "../../ui/Tiles";
 
@@ -48,14 +47,14 @@ export function Surroundings({ surround }: { surround: Surround }) {
 function Cards({ cards }: { cards: Extract<Surround, { kind: "studio" }>["cards"] }) {
   const edit = liveNow().edit;
   return (
-    <Fold title="Cards" help="Bright cards around the studio, seen in polished surfaces." summary={`${cards.length}`}>
+    <FoldingSection title="Cards" help="Bright cards around the studio, seen in polished surfaces." summary={`${cards.length}`}>
       {cards.map((card, index) => (
         <Entry key={index} title={`Card ${index + 1}`} onRemove={() => edit([{ op: "remove", path: `${PATH}/cards/${index}` }])}>
           <FieldsOf model="Card" path={`${PATH}/cards/${index}`} values={card} />
         </Entry>
       ))}
       <TextAction onClick={() => edit([{ op: "add", path: `${PATH}/cards/-`, value: {} }])}>Add a card</TextAction>
-    </Fold>
+    </FoldingSection>
   );
 }
 

@@ -5,8 +5,10 @@ import { deskNow, useDesk } from "../../live/desk";
 import { useBlock, useDocument } from "../../live/store";
 import { Choice } from "../../ui/Choice";
 import { Actions } from "../../ui/Rows";
+import { ScrollArea } from "../../ui/ScrollArea";
 import { Section } from "../../ui/Section";
 import { TextAction } from "../../ui/TextAction";
+import { Tick } from "../../ui/Tick";
 
 const ROWS: How[][] = [
   ["left", "centre", "right", "spread across"],
@@ -27,37 +29,40 @@ export function BlocksGroup() {
       help="Everything in the piece. Tick several blocks to move, align or group them together; on the stage, hold Shift and click."
       actions={<TextAction onClick={centre}>Centre on the canvas</TextAction>}
     >
-      <ul data-part="blocks" className="max-h-42 overflow-y-auto border border-rule bg-sheet [scrollbar-width:thin]">
-        {blocks.map((entry, at) => (
-          <li
-            key={entry.id}
-            data-open={at === index || undefined}
-            className="flex items-center data-open:shadow-[inset_3px_0_var(--color-verdigris)]"
-          >
-            <input
-              type="checkbox"
-              className="mx-2 my-1.5 size-4 shrink-0 accent-verdigris"
-              aria-label={`Pick ${blockName(entry)} too`}
-              checked={picked.includes(at)}
-              disabled={at === index}
-              onChange={() => pickAlso(at)}
-            />
-            <button
-              type="button"
-              className="flex min-h-7 min-w-0 flex-1 justify-between gap-2 py-[3px] pr-2 pl-0.5 text-left hover:bg-paper-recess aria-pressed:font-[650] pointer-coarse:min-h-10"
-              aria-pressed={at === index}
-              onClick={() => openBlock(at)}
+      <ScrollArea className="border border-rule bg-sheet" upTo="max-h-42">
+        <ul data-part="blocks">
+          {blocks.map((entry, at) => (
+            <li
+              key={entry.id}
+              data-open={at === index || undefined}
+              className="flex items-center data-open:shadow-[inset_3px_0_var(--color-verdigris)]"
             >
-              {blockName(entry)}
-              <small className="text-ink-3">
-                {[entry.hidden && "hidden", entry.guide && "guide", entry.locked && "locked", entry.group]
-                  .filter(Boolean)
-                  .join(", ")}
-              </small>
-            </button>
-          </li>
-        ))}
-      </ul>
+              <span className="mx-2">
+                <Tick
+                  label={`Pick ${blockName(entry)} too`}
+                  hideLabel
+                  on={picked.includes(at)}
+                  disabled={at === index}
+                  onChange={() => pickAlso(at)}
+                />
+              </span>
+              <button
+                type="button"
+                className="flex min-h-7 min-w-0 flex-1 justify-between gap-2 py-[3px] pr-2 pl-0.5 text-left hover:bg-paper-recess aria-pressed:font-[650] pointer-coarse:min-h-10"
+                aria-pressed={at === index}
+                onClick={() => openBlock(at)}
+              >
+                {blockName(entry)}
+                <small className="text-ink-3">
+                  {[entry.hidden && "hidden", entry.guide && "guide", entry.locked && "locked", entry.group]
+                    .filter(Boolean)
+                    .join(", ")}
+                </small>
+              </button>
+            </li>
+          ))}
+        </ul>
+      </ScrollArea>
       <Actions>
         <TextAction onClick={() => switchBlocks("locked", !block.locked)}>{block.locked ? "Unlock" : "Lock"}</TextAction>
         <TextAction onClick={() => switchBlocks("hidden", !block.hidden)}>{block.hidden ? "Show" : "Hide"}</TextAction>

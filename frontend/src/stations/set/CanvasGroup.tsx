@@ -1,9 +1,9 @@
 import { Fragment, useState } from "react";
+import { ChoiceField } from "../../fields/ChoiceField";
 import { NumberField } from "../../fields/NumberField";
 import { useDesk } from "../../live/desk";
 import { liveNow, useDocument, useLive } from "../../live/store";
 import { useWorkshop } from "../../live/workshop";
-import { Choice } from "../../ui/Choice";
 import { Menu, MenuItem, MenuRule } from "../../ui/Menu";
 import { Columns, Ticks } from "../../ui/Rows";
 import { Section } from "../../ui/Section";
@@ -49,12 +49,7 @@ export function CanvasGroup() {
         <NumberField field="Canvas.height" path="/canvas/height" value={canvas.height} spoken={spoken} />
         <NumberField field="Canvas.ppi" path="/canvas/ppi" value={canvas.ppi} />
       </Columns>
-      <Choice
-        label="Units"
-        value={canvas.unit}
-        options={["px", "mm", "in", "pt"]}
-        onChoose={(unit) => edit([{ op: "replace", path: "/canvas/unit", value: unit }])}
-      />
+      <ChoiceField label="Units" path="/canvas/unit" value={canvas.unit} options={["px", "mm", "in", "pt"]} />
       <Ticks stacked>
         <Tick label="Guides: middle, thirds, safe areas" on={guides} onChange={showGuides} />
         <Tick label="Rulers" on={rulers} onChange={showRulers} />

@@ -1,7 +1,7 @@
 import type { LetteringBlock, Workshop } from "../../api/client";
 import { TextField } from "../../fields/TextField";
 import { liveNow } from "../../live/store";
-import { Fold } from "../../ui/Fold";
+import { FoldingSection } from "../../ui/Section";
 import { Tick } from "../../ui/Tick";
 
 interface Props {
@@ -16,7 +16,7 @@ export function Features({ block, path, features }: Props) {
   const own = block.features ?? {};
   const changed = features.filter(({ tag, default: usual }) => (own[tag] ?? usual) !== usual);
   return (
-    <Fold
+    <FoldingSection
       title="Features"
       help="OpenType features of the typeface. Language is a BCP 47 tag such as nl or sr; script is an ISO 15924 code such as Latn or Arab, if it should not be guessed from the words."
       summary={changed.length ? changed.map(({ name }) => name.toLowerCase()).join(", ") : "as the typeface has them"}
@@ -31,6 +31,6 @@ export function Features({ block, path, features }: Props) {
           onChange={(on) => edit([{ op: "add", path: `${path}/features/${tag}`, value: on }])}
         />
       ))}
-    </Fold>
+    </FoldingSection>
   );
 }

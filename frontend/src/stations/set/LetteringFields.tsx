@@ -4,7 +4,7 @@ import { FieldsOf } from "../../fields/FieldsOf";
 import { useWorkshop } from "../../live/workshop";
 import { Columns } from "../../ui/Rows";
 import { Section } from "../../ui/Section";
-import { AlongFold } from "./AlongFold";
+import { Along } from "./Along";
 import { AxisField } from "./AxisField";
 import { Features } from "./Features";
 import { SingleLetters } from "./SingleLetters";
@@ -36,7 +36,7 @@ export function LetteringFields({ block, path }: { block: LetteringBlock; path: 
       >
         <FieldsOf model="Lettering" path={path} values={block} />
       </Section>
-      <AlongFold block={block} path={path} />
+      <Along block={block} path={path} />
       <SingleLetters block={block} path={path} />
     </>
   );

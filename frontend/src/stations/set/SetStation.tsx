@@ -1,5 +1,5 @@
 import { Advice } from "../../components/AdviceOf";
-import { NumberField } from "../../fields/NumberField";
+import { PointField } from "../../fields/PointField";
 import { useBlock } from "../../live/store";
 import { Columns } from "../../ui/Rows";
 import { Section } from "../../ui/Section";
@@ -25,12 +25,8 @@ export function SetStation() {
         help="Position of the block, measured from the middle of the canvas, and its own turn on top of that of the whole piece."
       >
         <Columns>
-          <NumberField field="Place.x" path={`${path}/place/x`} value={block.place.x} />
-          <NumberField field="Place.y" path={`${path}/place/y`} value={block.place.y} />
-          <NumberField field="Place.z" path={`${path}/place/z`} value={block.place.z} />
-          {(["x", "y", "z"] as const).map((axis) => (
-            <NumberField key={axis} field={`Turn.${axis}`} path={`${path}/place/turn/${axis}`} value={block.place.turn[axis]} />
-          ))}
+          <PointField model="Place" path={`${path}/place`} value={block.place} />
+          <PointField model="Turn" path={`${path}/place/turn`} value={block.place.turn} />
         </Columns>
       </Section>
       <BlocksGroup />

@@ -1,12 +1,12 @@
 import type { StrokesBlock } from "../../api/client";
 import { NumberField } from "../../fields/NumberField";
+import { TickField } from "../../fields/TickField";
 import { deskNow, useDesk } from "../../live/desk";
 import { liveNow } from "../../live/store";
 import { Entry } from "../../ui/Entry";
 import { Actions } from "../../ui/Rows";
 import { Section } from "../../ui/Section";
 import { TextAction } from "../../ui/TextAction";
-import { Tick } from "../../ui/Tick";
 
 /** Drawn strokes, one by one. Their points are moved on the stage. */
 export function StrokesFields({ block, path }: { block: StrokesBlock; path: string }) {
@@ -36,11 +36,7 @@ export function StrokesFields({ block, path }: { block: StrokesBlock; path: stri
           onRemove={block.strokes.length > 1 ? () => edit([{ op: "remove", path: `${path}/strokes/${i}` }]) : undefined}
         >
           <NumberField field="Stroke.smoothing" path={`${path}/strokes/${i}/smoothing`} value={stroke.smoothing} />
-          <Tick
-            label="closed"
-            on={stroke.closed}
-            onChange={(on) => edit([{ op: "replace", path: `${path}/strokes/${i}/closed`, value: on }])}
-          />
+          <TickField label="closed" path={`${path}/strokes/${i}/closed`} on={stroke.closed} />
         </Entry>
       ))}
     </Section>

@@ -7,6 +7,7 @@ import { useWorkshop } from "../../live/workshop";
 import { Choice } from "../../ui/Choice";
 import { Remark } from "../../ui/Notes";
 import { Popover } from "../../ui/Popover";
+import { ScrollArea } from "../../ui/ScrollArea";
 import { OwnTypeface } from "./OwnTypeface";
 
 type Typeface = Workshop["typefaces"][number];
@@ -59,23 +60,22 @@ export function TypefaceBrowser({ block, path }: { block: LetteringBlock; path: 
           <OwnTypeface path={path} />
         </header>
         {listed.length === 0 && <Remark>No typeface matches. Search by name or kind, such as “slab”.</Remark>}
-        <ul
-          data-part="typefaces"
-          className="grid max-h-[min(70vh,560px)] grid-cols-2 overflow-y-auto border border-rule bg-sheet [scrollbar-width:thin]"
-        >
-          {listed.map((entry) => (
-            <li key={entry.id}>
-              <button
-                type="button"
-                className="grid w-full grid-cols-[1fr_auto] items-baseline gap-x-2 px-2.5 py-1.5 text-left hover:bg-paper-recess focus-visible:-outline-offset-2 aria-pressed:font-[650] aria-pressed:shadow-[inset_3px_0_var(--color-verdigris)]"
-                aria-pressed={entry.id === block.typeface}
-                onClick={() => edit([{ op: "replace", path: `${path}/typeface`, value: entry.id }])}
-              >
-                <Specimen face={entry} block={block} />
-              </button>
-            </li>
-          ))}
-        </ul>
+        <ScrollArea className="border border-rule bg-sheet" upTo="max-h-[min(70vh,560px)]">
+          <ul data-part="typefaces" className="grid grid-cols-2">
+            {listed.map((entry) => (
+              <li key={entry.id}>
+                <button
+                  type="button"
+                  className="grid w-full grid-cols-[1fr_auto] items-baseline gap-x-2 px-2.5 py-1.5 text-left hover:bg-paper-recess focus-visible:-outline-offset-2 aria-pressed:font-[650] aria-pressed:shadow-[inset_3px_0_var(--color-verdigris)]"
+                  aria-pressed={entry.id === block.typeface}
+                  onClick={() => edit([{ op: "replace", path: `${path}/typeface`, value: entry.id }])}
+                >
+                  <Specimen face={entry} block={block} />
+                </button>
+              </li>
+            ))}
+          </ul>
+        </ScrollArea>
         {workshop?.damaged.map((entry) => (
           <Remark key={entry.id}>
             {entry.name}: {entry.text}

@@ -1,7 +1,7 @@
 import type { Material } from "../../api/client";
 import { FieldsOf } from "../../fields/FieldsOf";
 import { liveNow } from "../../live/store";
-import { Fold } from "../../ui/Fold";
+import { FoldingSection } from "../../ui/Section";
 import { Tick } from "../../ui/Tick";
 
 /** A material's model in the schema: `glass` is Glass. */
@@ -21,13 +21,13 @@ export function MaterialFields({ material, path }: { material: Material; path: s
             onChange={(on) => edit([{ op: "replace", path: `${path}/layer`, value: on ? {} : null }])}
           />
           {material.layer && (
-            <Fold
+            <FoldingSection
               title="Inner layer"
               help="A colour or pattern painted on the back of the glass, seen through it."
               summary={material.layer.pattern}
             >
               <FieldsOf model="InnerLayer" path={`${path}/layer`} values={material.layer} />
-            </Fold>
+            </FoldingSection>
           )}
         </>
       )}

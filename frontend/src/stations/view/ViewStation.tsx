@@ -1,11 +1,11 @@
 import { FieldsOf } from "../../fields/FieldsOf";
-import { NumberField, shown } from "../../fields/NumberField";
+import { shown } from "../../fields/NumberField";
+import { PointField } from "../../fields/PointField";
 import { liveNow, useDocument, useLive } from "../../live/store";
 import { useWorkshop } from "../../live/workshop";
-import { Fold } from "../../ui/Fold";
 import { Hint, Remark } from "../../ui/Notes";
 import { Columns } from "../../ui/Rows";
-import { Section } from "../../ui/Section";
+import { FoldingSection, Section } from "../../ui/Section";
 import { TextAction } from "../../ui/TextAction";
 import { SightLines } from "./SightLines";
 
@@ -41,9 +41,7 @@ export function ViewStation() {
         }
       >
         <Columns of={3}>
-          <NumberField field="Turn.x" label="x" path="/view/turn/x" value={view.turn.x} />
-          <NumberField field="Turn.y" label="y" path="/view/turn/y" value={view.turn.y} />
-          <NumberField field="Turn.z" label="z" path="/view/turn/z" value={view.turn.z} />
+          <PointField model="Turn" path="/view/turn" value={view.turn} labels={{ x: "x", y: "y", z: "z" }} />
         </Columns>
       </Section>
       <Section
@@ -82,22 +80,22 @@ export function ViewStation() {
       >
         <FieldsOf model="View" path="/view" values={view} />
         {view.projection === "oblique" && <FieldsOf model="Oblique" path="/view/oblique" values={view.oblique} />}
-        <Fold
+        <FoldingSection
           title="Framing"
           help="Zoom without changing the perspective, move the camera, or shift the picture as with a shift lens."
           summary={`camera ${shown(view.across)}, ${shown(view.up)} · shift ${shown(view.shift_x)}, ${shown(view.shift_y)}`}
         >
           <FieldsOf model="View" group="framing" path="/view" values={view} />
-        </Fold>
+        </FoldingSection>
         {central && (
-          <Fold
+          <FoldingSection
             title="Depth of field"
             help="With an aperture, only the plane of focus is sharp."
             summary={view.aperture ? `f/${shown(view.aperture)}, backs blur ${shown(blur)} px` : "all sharp"}
           >
             <FieldsOf model="View" group="depth of field" path="/view" values={view} />
             <Hint>An aperture of 0 keeps everything sharp. Focus is in front of the face plane.</Hint>
-          </Fold>
+          </FoldingSection>
         )}
       </Section>
     </>

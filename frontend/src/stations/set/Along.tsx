@@ -1,23 +1,22 @@
 import type { LetteringBlock } from "../../api/client";
 import { FieldsOf } from "../../fields/FieldsOf";
 import { NumberField, shown } from "../../fields/NumberField";
+import { TickField } from "../../fields/TickField";
 import { deskNow } from "../../live/desk";
 import { liveNow } from "../../live/store";
 import { Choice } from "../../ui/Choice";
-import { Fold } from "../../ui/Fold";
+import { FoldingSection } from "../../ui/Section";
 import { TextAction } from "../../ui/TextAction";
-import { Tick } from "../../ui/Tick";
 
 /** What the words stand on, and how they bounce on it. */
-export function AlongFold({ block, path }: { block: LetteringBlock; path: string }) {
+export function Along({ block, path }: { block: LetteringBlock; path: string }) {
   const edit = liveNow().edit;
   const take = deskNow().take;
   const { along, stagger } = block;
-  const put = (at: string, value: unknown) => edit([{ op: "replace", path: `${path}/${at}`, value }]);
   const bounced = stagger.rise || stagger.turn ? ", staggered" : "";
   const summary = along.kind === "arc" ? `arc ${shown(along.bend)}°` : along.kind === "curve" ? "a drawn curve" : "straight";
   return (
-    <Fold
+    <FoldingSection
       title="Line"
       summary={`${summary}${bounced}`}
       help="Sets the words on a straight line, an arc, or a curve you draw. Stagger moves letters off the line, alternately or at random."
@@ -30,7 +29,10 @@ export function AlongFold({ block, path }: { block: LetteringBlock; path: string
           { value: "arc", show: "an arc" },
           { value: "curve", show: "a curve" },
         ]}
-        onChoose={(kind) => (kind === "curve" && !along.curve ? take("along") : put("along/kind", kind))}
+        onChoose={(kind) => {
+          if (kind === "curve" && !along.curve) take("along");
+          else edit([{ op: "replace", path: `${path}/along/kind`, value: kind }]);
+        }}
       />
       {along.kind === "arc" && <NumberField field="Along.bend" path={`${path}/along/bend`} value={along.bend} />}
       {along.kind === "curve" && along.curve && (
@@ -39,10 +41,8 @@ export function AlongFold({ block, path }: { block: LetteringBlock; path: string
           <TextAction onClick={() => take("along")}>Draw another curve</TextAction>
         </>
       )}
-      {along.kind !== "line" && (
-        <Tick label="Letters stay upright" on={along.upright} onChange={(on) => put("along/upright", on)} />
-      )}
+      {along.kind !== "line" && <TickField label="Letters stay upright" path={`${path}/along/upright`} on={along.upright} />}
       <FieldsOf model="Stagger" path={`${path}/stagger`} values={stagger} without={bounced ? [] : ["by"]} />
-    </Fold>
+    </FoldingSection>
   );
 }

@@ -1,5 +1,5 @@
 import { type ReactNode, useId, useState } from "react";
-import { Fault } from "../ui/Notes";
+import { Fault } from "./Notes";
 
 interface Props {
   label: string;
@@ -14,7 +14,7 @@ interface Props {
 }
 
 /** A label and a short entry in one row, and under it why the entry was refused. */
-export function EntryRow({ label, value, fault, onEnter, onKeep, children }: Props) {
+export function Field({ label, value, fault, onEnter, onKeep, children }: Props) {
   const [text, setText] = useState<string | null>(null);
   const id = useId();
 

@@ -4,22 +4,22 @@ import { api, type LightByTones, messageOf } from "../../api/client";
 import { shown } from "../../fields/NumberField";
 import { liveNow, useLive } from "../../live/store";
 import { Button } from "../../ui/Button";
-import { Fold } from "../../ui/Fold";
 import { Fault, Hint } from "../../ui/Notes";
+import { FoldingSection } from "../../ui/Section";
 import { Swatch } from "../../ui/Swatch";
 import { TextAction } from "../../ui/TextAction";
 import { useWaiting } from "../../ui/useWaiting";
 
 /** How light each part is in the finished picture, and the light that makes it as light as is wanted. */
-export function TonesFold() {
+export function Tones() {
   return (
-    <Fold
+    <FoldingSection
       title="Light by tones"
       summary="by L*"
       help="How light each part is in the finished picture, as L* from 0 (black) to 100 (white). Type what you want: lamps and cards are made as strong as it takes."
     >
       <ByTones />
-    </Fold>
+    </FoldingSection>
   );
 }
 

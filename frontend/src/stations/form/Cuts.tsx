@@ -3,17 +3,17 @@ import { FieldsOf } from "../../fields/FieldsOf";
 import { deskNow, useDesk } from "../../live/desk";
 import { liveNow } from "../../live/store";
 import { Entry } from "../../ui/Entry";
-import { Fold } from "../../ui/Fold";
+import { FoldingSection } from "../../ui/Section";
 import { TextAction } from "../../ui/TextAction";
 
 /** Kerfs drawn across the letters, and holes bored through them. */
-export function CutsFolds({ form, path }: { form: Form; path: string }) {
+export function Cuts({ form, path }: { form: Form; path: string }) {
   const edit = liveNow().edit;
   const tool = useDesk((desk) => desk.tool);
   const { kerfs, holes } = form;
   return (
     <>
-      <Fold
+      <FoldingSection
         title="Kerf cuts"
         help="Cuts of a set width through the letters, along lines drawn on the stage. Jagged cuts look like cracks."
         summary={kerfs.length ? String(kerfs.length) : "none"}
@@ -26,8 +26,8 @@ export function CutsFolds({ form, path }: { form: Form; path: string }) {
         <TextAction aria-pressed={tool === "kerf"} onClick={() => deskNow().take(tool === "kerf" ? null : "kerf")}>
           Draw a kerf on the stage
         </TextAction>
-      </Fold>
-      <Fold
+      </FoldingSection>
+      <FoldingSection
         title="Drilled holes"
         help="Round holes through the letters, scattered at random from a seed."
         summary={holes?.count ? String(holes.count) : "none"}
@@ -42,7 +42,7 @@ export function CutsFolds({ form, path }: { form: Form; path: string }) {
         ) : (
           <TextAction onClick={() => edit([{ op: "replace", path: `${path}/holes`, value: {} }])}>Bore holes</TextAction>
         )}
-      </Fold>
+      </FoldingSection>
     </>
   );
 }

@@ -2,11 +2,11 @@ import type { Form } from "../../api/client";
 import { FieldsOf } from "../../fields/FieldsOf";
 import { liveNow, useDocument } from "../../live/store";
 import { Entry } from "../../ui/Entry";
-import { Fold } from "../../ui/Fold";
+import { FoldingSection } from "../../ui/Section";
 import { TextAction } from "../../ui/TextAction";
 
 /** The curve the letters are drawn along, point by point from the face. */
-export function RunFold({ form, path }: { form: Form; path: string }) {
+export function Run({ form, path }: { form: Form; path: string }) {
   const edit = liveNow().edit;
   const { blocks } = useDocument();
   const { run } = form;
@@ -14,7 +14,11 @@ export function RunFold({ form, path }: { form: Form; path: string }) {
   const last = run.points[run.points.length - 1] ?? { x: 0, y: 0, z: 0 };
   const summary = run.points.length ? `${run.points.length} point${run.points.length > 1 ? "s" : ""}` : "straight";
   return (
-    <Fold title="Run" help="Extrudes the letters backwards along a curve; they can grow or turn on the way." summary={summary}>
+    <FoldingSection
+      title="Run"
+      help="Extrudes the letters backwards along a curve; they can grow or turn on the way."
+      summary={summary}
+    >
       {run.points.map((point, i) => (
         <Entry key={i} title={`Point ${i + 1}`} onRemove={() => edit([{ op: "remove", path: `${at}/points/${i}` }])}>
           <FieldsOf model="RunPoint" path={`${at}/points/${i}`} values={point} columns={3} />
@@ -33,6 +37,6 @@ export function RunFold({ form, path }: { form: Form; path: string }) {
           </TextAction>
         ))}
       <FieldsOf model="Run" path={at} values={run} />
-    </Fold>
+    </FoldingSection>
   );
 }

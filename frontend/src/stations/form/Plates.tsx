@@ -3,7 +3,7 @@ import { FieldsOf } from "../../fields/FieldsOf";
 import { shown } from "../../fields/NumberField";
 import { liveNow } from "../../live/store";
 import { Entry } from "../../ui/Entry";
-import { Fold } from "../../ui/Fold";
+import { FoldingSection } from "../../ui/Section";
 import { TextAction } from "../../ui/TextAction";
 import { BevelGroup } from "./BevelGroup";
 
@@ -11,7 +11,7 @@ import { BevelGroup } from "./BevelGroup";
 const FURTHER_PX = 16;
 
 /** Plates behind the letters, the nearest first. */
-export function PlatesFold({ form, path }: { form: Form; path: string }) {
+export function Plates({ form, path }: { form: Form; path: string }) {
   const edit = liveNow().edit;
   const { plates } = form;
   const last = plates[plates.length - 1];
@@ -22,7 +22,11 @@ export function PlatesFold({ form, path }: { form: Form; path: string }) {
         ? `${plates.length} plates`
         : "none";
   return (
-    <Fold title="Plates" help="Bodies behind the letters that follow their outline at a set distance." summary={summary}>
+    <FoldingSection
+      title="Plates"
+      help="Bodies behind the letters that follow their outline at a set distance."
+      summary={summary}
+    >
       {plates.map((plate, at) => (
         <Entry key={at} title={`Plate ${at + 1}`} onRemove={() => edit([{ op: "remove", path: `${path}/plates/${at}` }])}>
           <FieldsOf model="Plate" path={`${path}/plates/${at}`} values={plate} />
@@ -36,6 +40,6 @@ export function PlatesFold({ form, path }: { form: Form; path: string }) {
       >
         Add a plate
       </TextAction>
-    </Fold>
+    </FoldingSection>
   );
 }
