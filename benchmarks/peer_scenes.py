@@ -18,6 +18,7 @@ from halvex.core.piece.material import Paint
 from halvex.core.piece.resolving import resolve
 from halvex.core.render.assembling import make_world
 from halvex.core.render.film import Film, SamplingJob, add_samples, add_where_noisy, light_levels
+from halvex.core.render.path import PathRules
 from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World
 from halvex.core.scene import Scene, place_bodies, scene_of
@@ -25,6 +26,9 @@ from halvex.core.scene.camera import angle_of_view
 from halvex.core.scene.ground import NO_GROUND, WALL, Ground
 from halvex.core.scene.lamps import BULB, RECTANGLE, ROUND
 from halvex.core.scene.surround import lookup
+
+# What is a little rougher after a matte bounce here is not elsewhere: it would not be the same scene.
+SHARP_MIRRORS = PathRules(caustic_alpha=np.float32(0.0))
 
 # Indices n and k of red, green and blue that both renderers are given; near those of the metals.
 INDICES = {
@@ -179,7 +183,7 @@ def our_picture(world: World, samples: int, seed: int, width: int = 96, height: 
     """Linear light (height, width, 3), the same number of samples in every pixel."""
     levels = light_levels(world)
     film = Film(width, height, len(levels))
-    add_samples(world, film, samples, pool=shared_pool(), seed=seed, caustic_alpha=0.0)
+    add_samples(world, film, samples, pool=shared_pool(), seed=seed, rules=SHARP_MIRRORS)
     return film.develop(levels)
 
 
@@ -187,7 +191,7 @@ def our_adapted_picture(world: World, samples: int, seed: int, width: int, heigh
     """The same with so many samples on the average, more of them where the noise is."""
     levels = light_levels(world)
     film = Film(width, height, len(levels))
-    job = SamplingJob(shared_pool(), seed=seed, caustic_alpha=0.0)
+    job = SamplingJob(shared_pool(), seed=seed, rules=SHARP_MIRRORS)
     add_where_noisy(world, film, samples, shown=lambda light: light, job=job)
     return film.develop(levels)
 

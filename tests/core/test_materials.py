@@ -46,13 +46,13 @@ def returned(materials, wo, count, entering, each, total, scratch):
         u3, _ = sample_2d(scratch, key, i, 1)
         if materials.kind[0] == 3:
             _, weight, _, _ = sample_glass(
-                materials, 0, materials.params[0, INDEX], wo, entering, alpha, u1, u2, u3
+                materials, 0, materials.params[0, INDEX], wo, entering, alpha, (u1, u2, u3)
             )
             for c in range(3):
                 total[c] += weight
             continue
         for way in range(2 if each else 1):
-            _, w, pdf = sample(materials, 0, base, wo, alpha, shares, u1, u2, u3 + F(way))
+            _, w, pdf = sample(materials, 0, base, wo, alpha, shares, (u1, u2, u3 + F(way)))
             if pdf <= F(0.0):
                 continue
             for c in range(3):

@@ -19,6 +19,7 @@ from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import Film, add_samples, light_levels
 from halvex.core.render.hits import FAR, LETTER, Hit, first_hit
 from halvex.core.render.interaction import offset_from, surface_at
+from halvex.core.render.path import PathRules
 from halvex.core.render.work import scratch, shared_pool
 from halvex.core.render.world import World
 from halvex.core.scene import Scene, scene_of
@@ -130,7 +131,7 @@ class PrecisionTest(unittest.TestCase):
         for name, piece in every_plate():
             world = world_of(piece)
             film = film_of(piece, world)
-            add_samples(world, film, 8, pool=shared_pool(), use_lamps=SURFACE_ONLY)
+            add_samples(world, film, 8, pool=shared_pool(), rules=PathRules(use_lamps=SURFACE_ONLY))
             light = film.develop(light_levels(world))[whole_faces(film)]
             self.assertGreater(len(light), 200, name)
             self.assertLess(float(np.ptp(light)), EVEN * float(light.max()), name)
@@ -139,7 +140,7 @@ class PrecisionTest(unittest.TestCase):
         for name, piece in every_plate():
             world = world_of(piece)
             film = film_of(piece, world)
-            add_samples(world, film, 2, pool=shared_pool(), use_lamps=SURFACE_ONLY)
+            add_samples(world, film, 2, pool=shared_pool(), rules=PathRules(use_lamps=SURFACE_ONLY))
             light = (
                 Sketcher()
                 .draw(scene_for(piece), WIDTH, film.rows, pool=shared_pool())

@@ -23,6 +23,7 @@ from halvex.core.render.film import Film, add_samples, light_levels
 from halvex.core.render.hits import FAR, LETTER, SEARCH, first_hit, seen_hit
 from halvex.core.render.interaction import surface_at
 from halvex.core.render.layers import RenderLayers, develop
+from halvex.core.render.path import PathRules
 from halvex.core.render.shadow import shadow
 from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World, make_scratch
@@ -258,7 +259,7 @@ class TransportTest(unittest.TestCase):
         )
         world = make_world(scene_of(piece))
         both, lamps, surface = (
-            mean_light(world, n, use_lamps=use, caustic_alpha=0.0)
+            mean_light(world, n, rules=PathRules(use_lamps=use, caustic_alpha=F(0.0)))
             for use, n in ((BOTH, 128), (LAMPS_ONLY, 256), (SURFACE_ONLY, 1024))
         )
         np.testing.assert_allclose(lamps, both, rtol=0.01)
@@ -279,7 +280,7 @@ class TransportTest(unittest.TestCase):
         )
         world = make_world(scene_of(piece))
         film = new_film(world)
-        add_samples(world, film, 128, pool=shared_pool(), caustic_alpha=0.0)
+        add_samples(world, film, 128, pool=shared_pool(), rules=PathRules(caustic_alpha=F(0.0)))
         whole = film.through[..., 0] == 0
         self.assertAlmostEqual(float(film.develop(light_levels(world))[whole].mean()), 1.0, delta=0.02)
 

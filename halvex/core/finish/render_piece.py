@@ -23,6 +23,7 @@ from halvex.core.render.clean import add_until_clean
 from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import Film, Rows, SamplingJob, add_until, add_where_noisy, light_levels
 from halvex.core.render.layers import develop, features_of
+from halvex.core.render.path import PathRules
 from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World
 from halvex.core.scene import scene_of
@@ -106,7 +107,7 @@ def _expose(
     job = SamplingJob(
         pool,
         seed=order.frame_seed,
-        transparent=order.transparent,
+        rules=PathRules(transparent=order.transparent),
         progress=progress,
         cancelled=cancelled,
     )

@@ -202,9 +202,10 @@ def _sample_metal(materials, m, base, wo, ax, ay, u1, u2):
 
 
 @helper
-def sample(materials, m, base, wo, alpha, shares, u1, u2, u3):
-    """Choose wi: (wi, weight = f·cos/pdf (rgb), pdf), the lobe by u3 in 0 to the sum of `shares`. pdf 0
-    means none; glass is drawn by `sample_glass`."""
+def sample(materials, m, base, wo, alpha, shares, u):
+    """Choose wi: (wi, weight = f·cos/pdf (rgb), pdf), the lobe by the third of three numbers `u`,
+    in 0 to the sum of `shares`. pdf 0 means none; glass is drawn by `sample_glass`."""
+    u1, u2, u3 = u
     zero = (F(0.0), F(0.0), F(0.0))
     kind = materials.kind[m]
     if kind == MATTE:
@@ -244,14 +245,15 @@ def thin_pane(reflected):
 
 
 @helper
-def sample_glass(materials, m, index, wo, entering, alpha, u1, u2, u3):
+def sample_glass(materials, m, index, wo, entering, alpha, u):
     """(wi, weight, transmitted, reflected): reflect or refract at a facet of glass in proportion to Fresnel's
-    factor, which is `reflected`: u3 below it reflects.
+    factor, which is `reflected`: the third of three numbers `u` below it reflects.
 
     wo.z > 0 on the side the light is seen from; a transmitted wi has z < 0. `index` is that of the
     path's wavelength. The weight is a scalar: masking over the table's albedo, so that rough glass
     neither gains nor loses. A thin pane lets light through straight.
     """
+    u1, u2, u3 = u
     thin = materials.params[m, THIN] > F(0.0)
     eta = index if entering or thin else F(1.0) / index
     rough = alpha > F(0.0)

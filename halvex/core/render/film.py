@@ -21,10 +21,9 @@ from scipy.ndimage import uniform_filter
 
 from halvex.core.render import channels, gate
 from halvex.core.render.cover import may_show_letters, spread_of_a_pixel
-from halvex.core.render.direct import BOTH
 from halvex.core.render.means import mean_channels, mean_light, mean_scene
 from halvex.core.render.noise import FIRST_SAMPLES, JUDGED_FROM, NEIGHBOURS
-from halvex.core.render.path import PathRules
+from halvex.core.render.path import USUAL_RULES, PathRules
 from halvex.core.render.tile import Sampling, render_tile
 from halvex.core.render.work import run_bands, run_tiles, scratch
 from halvex.core.render.world import World
@@ -35,7 +34,6 @@ TILE, LEAST_TILE, LEAST_TILES = 48, 12, 64
 # Samples between two moments at which there is progress to report: about a second's work.
 PART_SAMPLES = 2_000_000
 # Mirrors that light reaches after a matte or rough surface are at least this rough (GGX alpha).
-CAUSTIC_ALPHA = 0.25
 BISECTIONS = 24
 
 Array = NDArray[np.float32]
@@ -170,7 +168,7 @@ class Film:
         )
 
         def band(first: int, last: int) -> None:
-            mean_scene(self.sums, self.counts, *given, first, last, *images)
+            mean_scene(self.sums, self.counts, *given, (first, last), images)
 
         run_bands(pool, band, TILE, self.rows)
         return images
@@ -292,9 +290,7 @@ def add_samples(
     *,
     pool: Executor,
     seed: int = 0,
-    transparent: bool = False,
-    caustic_alpha: float = CAUSTIC_ALPHA,
-    use_lamps: int = BOTH,
+    rules: PathRules = USUAL_RULES,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> None:
     """Add so many samples to every pixel, or to each its own number (rows, width), once the kernels are
@@ -308,7 +304,6 @@ def add_samples(
     cover, spread = film.cover_of(world), spread_of_a_pixel(world)
 
     sampling = Sampling(film.counts, each, cover, spread, film.first_row, seed)
-    rules = PathRules(transparent, np.float32(caustic_alpha), use_lamps)
 
     def tile(x0: int, y0: int, x1: int, y1: int) -> None:
         render_tile(world, film.sums, sampling, (x0, y0, x1, y1), rules, scratch())
@@ -334,14 +329,12 @@ def _tiles(each: Counts) -> list[tuple[int, int, int, int]]:
 
 @dataclass(frozen=True)
 class SamplingJob:
-    """How samples are added to a film: on which threads, from which seed, with the ground or only its shadow
-    (`transparent`), with mirrors how rough after a matte bounce. `progress` is called with the share that is
-    done, `cancelled` between tiles."""
+    """How samples are added to a film: on which threads, from which seed, by which rules. `progress` is
+    called with the share that is done, `cancelled` between tiles."""
 
     pool: Executor
     seed: int = 0
-    transparent: bool = False
-    caustic_alpha: float = CAUSTIC_ALPHA
+    rules: PathRules = USUAL_RULES
     progress: Callable[[float], None] = lambda share: None
     cancelled: Callable[[], bool] = lambda: False
 
@@ -354,8 +347,7 @@ class SamplingJob:
                 some,
                 pool=self.pool,
                 seed=self.seed,
-                transparent=self.transparent,
-                caustic_alpha=self.caustic_alpha,
+                rules=self.rules,
                 cancelled=self.cancelled,
             )
             between()

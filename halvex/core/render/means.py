@@ -33,11 +33,11 @@ def mean_light(sums, counts, levels, out):
 
 
 @kernel
-def mean_scene(sums, counts, levels, backdrop, flat_gain, first, last, light, flat, through, albedo, normal):
-    """Fill rows first..last - 1 of five images (rows, width, 3), all in one reading: linear light over
-    a backdrop (3,), flat colours multiplied by `flat_gain` in it; flat colours and the backdrop's share
-    by themselves; albedo up to 1; normals."""
-    for y in range(first, last):
+def mean_scene(sums, counts, levels, backdrop, flat_gain, rows, means):
+    """Fill rows (first, last), up to last - 1, of the means, all in one reading; light is over a backdrop
+    (3,), flat colours multiplied by `flat_gain` in it."""
+    light, flat, through, albedo, normal = means
+    for y in range(rows[0], rows[1]):
         for x in range(light.shape[1]):
             share = F(1.0) / F(max(counts[y, x], 1))
             for c in range(3):

@@ -41,6 +41,7 @@ from halvex.core.optics.vectors import (
 )
 from halvex.core.render import channels
 from halvex.core.render.direct import (
+    BOTH,
     FIRST_LIGHT,
     LAMPS_ONLY,
     NEVER_COUNT,
@@ -73,6 +74,8 @@ ROULETTE_FROM = 3
 # mirrored there is far brighter or darker than what comes through, and would be chosen seldom.
 _THROUGH, _MIRRORED, _EITHER = 0, 1, 2
 GLOSSY_ALPHA = F(0.25)
+# The roughness of mirrors that are met after a matte or rough bounce.
+CAUSTIC_ALPHA = F(0.25)
 # What a surface is to the ground that the camera sees: another surface, that ground, or that ground where it
 # only catches shadows.
 _ELSEWHERE, _SEEN, _CATCHING = 0, 1, 2
@@ -93,9 +96,12 @@ class PathRules(NamedTuple):
     mirrors that are met after a matte or rough bounce; SURFACE_ONLY, BOTH or LAMPS_ONLY (direct.py), of
     which the lone ones are there to be checked against both."""
 
-    transparent: bool
-    caustic_alpha: np.float32
-    use_lamps: int
+    transparent: bool = False
+    caustic_alpha: np.float32 = CAUSTIC_ALPHA
+    use_lamps: int = BOTH
+
+
+USUAL_RULES = PathRules()
 
 
 class PathState(NamedTuple):
@@ -120,12 +126,14 @@ class PathState(NamedTuple):
     inside: int
 
 
-class Choice(NamedTuple):
-    """How a path goes on from a surface: the first dimension of what chooses between its lobes, and the way
-    that is taken, _THROUGH, _MIRRORED or _EITHER."""
+class Draws(NamedTuple):
+    """The sampler's numbers at one surface: `lobe` is the dimension of the one that chooses between its lobes
+    where `way` is _EITHER, not _THROUGH or _MIRRORED. at_once: how many lights are sampled."""
 
+    numbers: Numbers
     lobe: int
     way: int
+    at_once: int
 
 
 @helper
@@ -215,9 +223,9 @@ def _emitted(world, pixel, state, si, base, entering, t):
 
 
 @helper
-def _at_glass(world, state, vertex, numbers, choice, scratch):
-    """(Whether the path goes on, how) from a wall of glass."""
-    lobe, way = choice
+def _at_glass(world, state, vertex, draws, scratch):
+    """(Whether the path continues, its state) from a wall of glass."""
+    numbers, lobe, way, _ = draws
     materials, m = world.materials, vertex.si.material
     u1, u2 = sample_2d(scratch, numbers.key, numbers.sample, numbers.dimension + SURFACE)
     u3, _ = sample_2d(scratch, numbers.key, numbers.sample, lobe)
@@ -232,7 +240,7 @@ def _at_glass(world, state, vertex, numbers, choice, scratch):
     if way != _EITHER:
         u3 = F(0.0) if way == _MIRRORED else F(2.0)
     wi, weight, transmitted, reflected = sample_glass(
-        materials, m, eta, vertex.lo, vertex.entering, alpha, u1, u2, u3
+        materials, m, eta, vertex.lo, vertex.entering, alpha, (u1, u2, u3)
     )
     if way != _EITHER:
         weight *= reflected if way == _MIRRORED else F(1.0) - reflected
@@ -261,10 +269,9 @@ def _at_glass(world, state, vertex, numbers, choice, scratch):
 
 
 @helper
-def _at_opaque(world, state, vertex, numbers, choice, rules, chance, scratch):
-    """(Whether the path goes on, how) from a surface that is not glass, at which each light was sampled with
-    `chance`."""
-    lobe, way = choice
+def _at_opaque(world, state, vertex, draws, rules, scratch):
+    """(Whether the path continues, its state) from a surface that is not glass."""
+    numbers, lobe, way, at_once = draws
     materials, m = world.materials, vertex.si.material
     u1, u2 = sample_2d(scratch, numbers.key, numbers.sample, numbers.dimension + SURFACE)
     u3 = F(0.0)
@@ -272,7 +279,7 @@ def _at_opaque(world, state, vertex, numbers, choice, rules, chance, scratch):
         u3, _ = sample_2d(scratch, numbers.key, numbers.sample, lobe)
     if way == _THROUGH:
         u3 += vertex.shares[0]
-    wi, weight, pdf = sample(materials, m, vertex.base, vertex.lo, vertex.alpha, vertex.shares, u1, u2, u3)
+    wi, weight, pdf = sample(materials, m, vertex.base, vertex.lo, vertex.alpha, vertex.shares, (u1, u2, u3))
     s, t, ns = vertex.frame
     d = normalise(to_world(wi, s, t, ns))
     if pdf <= F(0.0) or dot(d, vertex.si.ng) <= F(0.0):
@@ -289,7 +296,7 @@ def _at_opaque(world, state, vertex, numbers, choice, rules, chance, scratch):
         d,
         mul(state.beta, weight),
         pdf,
-        chance,
+        F(at_once) / F(light_count(world)),
         min_roughness,
         state.wavelength,
         False,
@@ -299,10 +306,11 @@ def _at_opaque(world, state, vertex, numbers, choice, rules, chance, scratch):
 
 
 @helper
-def _survives(state, glass, numbers, lobe, scratch):
-    """(Whether Russian roulette lets the path go on, how): it counts for those that end."""
+def _survives(state, glass, draws, scratch):
+    """(Whether a path survives Russian roulette, its state): it counts for those that do not."""
+    numbers = draws.numbers
     if glass:
-        _, u = sample_2d(scratch, numbers.key, numbers.sample, lobe)
+        _, u = sample_2d(scratch, numbers.key, numbers.sample, draws.lobe)
     else:
         # It chose a light's spot, of which what follows knows nothing.
         u, _ = sample_2d(scratch, numbers.key, numbers.sample, numbers.dimension + FIRST_LIGHT)
@@ -338,32 +346,37 @@ def _vertex_at(world, state, si, base, entering, each):
 
 
 @helper
-def _sent_both_ways(world, state, material, catching):
+def _sent_both_ways(world, material, catching):
     """Whether a surface that the camera sees sends the path both ways."""
-    kind = world.materials.kind[material]
-    alpha = max(world.materials.params[material, ALPHA], state.min_roughness)
+    kind, alpha = world.materials.kind[material], world.materials.params[material, ALPHA]
     return kind == GLASS or (kind == PLASTIC and alpha < GLOSSY_ALPHA and not catching)
 
 
 @helper
-def _draw_numbers(world, numbers, material, at_once, scratch):
-    """Draw what a surface asks of the sampler, with so many lights at once; returns the dimension of what
-    chooses between its lobes."""
+def _draw_numbers(world, sample, bounce, material, way, many, scratch):
+    """Draw what the surface at a bounce asks of the sampler, with `many` lights at once or one."""
     kind = world.materials.kind[material]
     glass = kind == GLASS
+    at_once = min(light_count(world), MOST_LIGHTS_AT_ONCE if many else 1)
+    numbers = Numbers(sample[0], sample[1], max(bounce * DIMENSIONS_PER_BOUNCE, DIMENSION_FILTER + 1))
     lobe = numbers.dimension + FIRST_LIGHT + (0 if glass else at_once)
     disperses = glass and world.materials.params[material, CAUCHY] > F(0.0)
     drawn = lobe + (1 if glass or kind == PLASTIC else 0) + (1 if disperses else 0)
     draw(scratch, numbers.key, numbers.sample, numbers.dimension, drawn)
-    return lobe
+    return Draws(numbers, lobe, way, at_once)
 
 
 @helper
-def _light_at(world, pixel, beta, vertex, numbers, sampling, ground, scratch):
+def _light_at(world, pixel, beta, vertex, draws, rules, ground, scratch):
     """Light (rgb) from the lights by way of a vertex, added to the pixel's shares; of the `ground` that the
     camera sees (_ELSEWHERE, _SEEN or _CATCHING) also how much of it letters take."""
     catching = ground == _CATCHING
-    c, open_sky = direct_light(world, pixel, vertex, beta, numbers, sampling, catching, scratch)
+    # Lights are sampled once, not each way.
+    if draws.way == _MIRRORED or (rules.use_lamps == SURFACE_ONLY and not catching):
+        return F(0.0), F(0.0), F(0.0)
+    chance = F(draws.at_once) / F(light_count(world))
+    sampling = LightSampling(draws.at_once, chance, LAMPS_ONLY if catching else rules.use_lamps)
+    c, open_sky = direct_light(world, pixel, vertex, beta, draws.numbers, sampling, catching, scratch)
     if ground != _ELSEWHERE:
         pixel[channels.LIT] += luminance_of(mul(beta, c)) if catching else luminance_of(c)
         pixel[channels.UNLIT] += luminance_of(beta) * open_sky
@@ -404,7 +417,7 @@ def _one_way(world, pixel, ray, sample, way, rules, scratch):
         if hit.kind == GROUND and state.seen_through:
             ground = _CATCHING if rules.transparent else _SEEN
         if bounce == 0:
-            both = _sent_both_ways(world, state, m, ground == _CATCHING)
+            both = _sent_both_ways(world, m, ground == _CATCHING)
             if way == _THROUGH:
                 write_aovs(world, pixel, si)
             off_ground = hit.kind == GROUND
@@ -426,26 +439,19 @@ def _one_way(world, pixel, ray, sample, way, rules, scratch):
         turn = way if both and bounce == 0 else _EITHER
         vertex = _vertex_at(world, state, si, base, entering, turn != _EITHER)
         many = bounce == 0 or ground == _CATCHING
-        at_once = min(light_count(world), MOST_LIGHTS_AT_ONCE if many else 1)
-        numbers = Numbers(sample[0], sample[1], max(bounce * DIMENSIONS_PER_BOUNCE, DIMENSION_FILTER + 1))
-        choice = Choice(_draw_numbers(world, numbers, m, at_once, scratch), turn)
+        draws = _draw_numbers(world, sample, bounce, m, turn, many, scratch)
         if glass:
-            goes_on, state = _at_glass(world, state, vertex, numbers, choice, scratch)
+            continues, state = _at_glass(world, state, vertex, draws, scratch)
         else:
-            chance = F(at_once) / F(light_count(world))
-            # Lights are sampled once, not each way.
-            if turn != _MIRRORED and (rules.use_lamps != SURFACE_ONLY or ground == _CATCHING):
-                method = LAMPS_ONLY if ground == _CATCHING else rules.use_lamps
-                sampling = LightSampling(at_once, chance, method)
-                c = _light_at(world, pixel, state.beta, vertex, numbers, sampling, ground, scratch)
-                if ground == _CATCHING:
-                    add3(pixel, channels.THROUGH, state.beta)
-                    break
-                total = add(total, c)
-            goes_on, state = _at_opaque(world, state, vertex, numbers, choice, rules, chance, scratch)
-        if goes_on and bounce >= ROULETTE_FROM:
-            goes_on, state = _survives(state, glass, numbers, choice.lobe, scratch)
-        if not goes_on:
+            c = _light_at(world, pixel, state.beta, vertex, draws, rules, ground, scratch)
+            if ground == _CATCHING:
+                add3(pixel, channels.THROUGH, state.beta)
+                break
+            total = add(total, c)
+            continues, state = _at_opaque(world, state, vertex, draws, rules, scratch)
+        if continues and bounce >= ROULETTE_FROM:
+            continues, state = _survives(state, glass, draws, scratch)
+        if not continues:
             break
     if reflected:
         add3(pixel, channels.REFLECTED, sub(total, direct))

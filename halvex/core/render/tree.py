@@ -203,11 +203,13 @@ def _cheapest(bins, counts, n, box, right_area):
 
 
 @exact_helper
-def _partition(items, order, start, end, axis, low, scale, last, lefts, rights):
-    """Move what falls into bins up to `last` to the front of items[start:end]; returns where the rest begins.
+def _partition(items, order, start, end, plane, lefts, rights):
+    """Move what falls into bins up to the last one of a plane (axis, begin of the bins, their scale, last) to
+    the front of items[start:end]; returns where the rest begins.
 
     `lefts` and `rights` get the bounds of the two halves, as `_bounds` would make them.
     """
+    axis, low, scale, last = plane
     for row in range(0, 2 * LANES, LANES):
         _empty(lefts, row)
         _empty(rights, row)
@@ -233,14 +235,27 @@ def _give_box(boxes, node, side, box):
         boxes[node, 6 * side + k], boxes[node, 6 * side + 3 + k] = box[k], -box[_HIGH + k]
 
 
+@exact_helper
+def _hang(todo, at, start, end, node, side, level):
+    """Put items[start:end] on the list of what is to be hung on one side of a node."""
+    todo[at, 0], todo[at, 1], todo[at, 2], todo[at, 3], todo[at, 4] = start, end, node, side, level
+
+
+@allocating_kernel
+def _boxes_in_lanes(low, high):
+    """Boxes low, high (n, 3) as rows of LANES: low corners, high ones negated, FAR in the other lanes."""
+    items = np.full(max(len(low), 1) * LANES, FAR, np.float32)
+    for i in range(len(low)):
+        for k in range(3):
+            items[LANES * i + k], items[LANES * i + _HIGH + k] = low[i, k], -high[i, k]
+    return items
+
+
 @allocating_kernel
 def _build(low, high, leaf):
     """Nodes of two children over boxes low, high (n, 3): (boxes, child, count, order)."""
     n = len(low)
-    items = np.full(max(n, 1) * LANES, FAR, np.float32)
-    for i in range(n):
-        for k in range(3):
-            items[LANES * i + k], items[LANES * i + _HIGH + k] = low[i, k], -high[i, k]
+    items = _boxes_in_lanes(low, high)
     boxes = np.empty((max(n, 1), 12), np.float32)
     child = np.zeros((max(n, 1), 2), np.int32)
     count = np.zeros((max(n, 1), 2), np.int32)
@@ -272,18 +287,8 @@ def _build(low, high, leaf):
         _fill_bins(items, start, end, own, bins, counts)
         axis, last = _cheapest(bins, counts, end - start, box, right_area)
         if axis >= 0 and level < DEEPEST_SPLIT:
-            cut = _partition(
-                items,
-                order,
-                start,
-                end,
-                axis,
-                own[LANES + axis],
-                _bin_scale(own, axis),
-                last,
-                bounds[top],
-                rights,
-            )
+            plane = axis, own[LANES + axis], _bin_scale(own, axis), last
+            cut = _partition(items, order, start, end, plane, bounds[top], rights)
         else:
             # Items that all have one centre are halved as they lie, and those that are parted too unevenly.
             cut = start + (end - start) // 2
@@ -293,14 +298,8 @@ def _build(low, high, leaf):
             bounds[top + 1, k] = rights[k]
         if parent >= 0:
             child[parent, side] = nodes
-        todo[top, 0], todo[top, 1], todo[top, 2], todo[top, 3], todo[top, 4] = start, cut, nodes, 0, level + 1
-        todo[top + 1, 0], todo[top + 1, 1], todo[top + 1, 2], todo[top + 1, 3], todo[top + 1, 4] = (
-            cut,
-            end,
-            nodes,
-            1,
-            level + 1,
-        )
+        _hang(todo, top, start, cut, nodes, 0, level + 1)
+        _hang(todo, top + 1, cut, end, nodes, 1, level + 1)
         nodes += 1
         top += 2
     return boxes[:nodes], child[:nodes], count[:nodes], order

@@ -7,6 +7,7 @@ on a cut are shared between the triangles that meet there, so a body is closed b
 import itertools
 
 import numpy as np
+from numpy.typing import NDArray
 
 from halvex.core.memory import kept
 from halvex.core.piece.form import Bevel, Form
@@ -17,6 +18,9 @@ from halvex.core.solids.faults import SolidError
 from halvex.core.solids.mesh import MOST_TRIANGLES, Mesh, PartOf
 from halvex.core.solids.roof import OutlineKey, roof_of
 from halvex.core.solids.slope import Slope, inset_slope, outset_slope
+
+Array = NDArray[np.float64]
+Index = NDArray[np.int64]
 
 # Where bevels use up the whole depth, the return that is left, in em.
 THINNEST_RETURN_EM = 1e-4
@@ -96,11 +100,7 @@ def closed_body(
     top = front.positions - (0.0, 0.0, front_tall)
     below = back.positions * (1.0, 1.0, -1.0) + (0.0, 0.0, back_tall - deep)
     count = len(top)
-    i, j = front.rim.T
-    corners, name = np.unique(i, return_inverse=True)
-    foot = np.zeros(count, np.int64)
-    foot[corners] = np.arange(len(corners))
-    a, b = name, foot[j]
+    corners, a, b = _rim_corners(front)
     # Rings of corners from the front's foot to the back's: the first and the last are the lids' own points.
     back_of = np.zeros(len(corners), np.int64)
     back_of[a] = back.rim[:, 0] + count
@@ -120,18 +120,7 @@ def closed_body(
             np.column_stack([lower[a], lower[b], upper[b]]),
             np.column_stack([lower[a], upper[b], upper[a]]),
         ]
-    # Along the foot, and across from the front's foot to the back's.
-    wall_uv = np.empty((pieces, 2, len(a), 3, 2), np.float32)
-    wall_uv[..., 0] = front.rim_u[:, [[0, 1, 1], [0, 1, 0]]].transpose(1, 0, 2)
-    ring_v = np.linspace(0.0, deep - front_tall - back_tall, pieces + 1)
-    wall_uv[:, 0, :, :2, 1] = wall_uv[:, 1, :, :1, 1] = ring_v[1:, None, None]
-    wall_uv[:, 0, :, 2:, 1] = wall_uv[:, 1, :, 1:, 1] = ring_v[:-1, None, None]
-    flat = np.zeros(len(a))
-    at_i, at_j = (
-        np.column_stack([-front.rim_inward[:, :2], flat]),
-        np.column_stack([-front.rim_inward[:, 2:], flat]),
-    )
-    wall_normals = [np.stack([at_i, at_j, at_j], axis=1), np.stack([at_i, at_j, at_i], axis=1)] * pieces
+    wall_uv = _wall_uv(front, np.linspace(0.0, deep - front_tall - back_tall, pieces + 1))
     positions = np.vstack([top, below, *between])
     mirrored = back.normals[:, ::-1] * np.array([1, 1, -1], np.float32)
     part = np.concatenate(
@@ -141,13 +130,43 @@ def closed_body(
             np.full(2 * pieces * len(a), PartOf.RETURN),
         ]
     )
-    uv = np.concatenate([front.uv, back.uv[:, ::-1], wall_uv.reshape(-1, 3, 2)])
+    uv = np.concatenate([front.uv, back.uv[:, ::-1], wall_uv])
     positions *= size
     uv *= np.float32(size)
     return Mesh(
         positions,
         np.vstack([front.triangles, back.triangles[:, ::-1] + count, *walls]).astype(np.int32),
         part.astype(np.uint8),
-        np.concatenate([front.normals, mirrored, *wall_normals]).astype(np.float32),
+        np.concatenate([front.normals, mirrored, *_wall_normals(front) * pieces]).astype(np.float32),
         uv,
     )
+
+
+def _rim_corners(lid: Lid) -> tuple[Index, Index, Index]:
+    """The points of a lid's rim, in ascending order; and for each edge of the rim the places among them of
+    its start and its end."""
+    i, j = lid.rim.T
+    corners, start = np.unique(i, return_inverse=True)
+    place = np.zeros(len(lid.positions), np.int64)
+    place[corners] = np.arange(len(corners))
+    return corners, start, place[j]
+
+
+def _wall_uv(front: Lid, across: Array) -> NDArray[np.float32]:
+    """(triangles, 3, 2) along the front's foot, and across from it to the back's: `across` at each ring."""
+    pieces = len(across) - 1
+    uv = np.empty((pieces, 2, len(front.rim), 3, 2), np.float32)
+    uv[..., 0] = front.rim_u[:, [[0, 1, 1], [0, 1, 0]]].transpose(1, 0, 2)
+    uv[:, 0, :, :2, 1] = uv[:, 1, :, :1, 1] = across[1:, None, None]
+    uv[:, 0, :, 2:, 1] = uv[:, 1, :, 1:, 1] = across[:-1, None, None]
+    return uv.reshape(-1, 3, 2)
+
+
+def _wall_normals(front: Lid) -> list[Array]:
+    """Normals (edges, 3, 3) of the two triangles of a wall over each edge of the rim."""
+    flat = np.zeros(len(front.rim))
+    at_i, at_j = (
+        np.column_stack([-front.rim_inward[:, :2], flat]),
+        np.column_stack([-front.rim_inward[:, 2:], flat]),
+    )
+    return [np.stack([at_i, at_j, at_j], axis=1), np.stack([at_i, at_j, at_i], axis=1)]

@@ -74,10 +74,63 @@ def _facets(strand: Strand, px_scale: float) -> int:
     return max(FEWEST_FACETS, 2 * steps_for(float(strand.radii.max()) * px_scale))
 
 
+@dataclass(frozen=True)
+class _Rings:
+    """A section carried along a strand.
+
+    corners (n, k, 3); across, up and tangent (n, 3); normals (n, k, 3) at the start and the end of each side;
+    length (n + 1,) along the path, way (k + 1,) around a section of radius 1.
+    """
+
+    strand: Strand
+    section: _Section
+    corners: Array
+    across: Array
+    up: Array
+    tangent: Array
+    at_start: Array
+    at_end: Array
+    length: Array
+    way: Array
+
+
+@dataclass(frozen=True)
+class _Sides:
+    """Triangles (t, 3), the normals (t, 3, 3) and the uv (t, 3, 2) of their corners."""
+
+    triangles: NDArray[np.int64]
+    normals: Array
+    uv: Array
+
+
 def tube_body(strand: Strand, tube: Tube, *, px_scale: float) -> Mesh:
     """One strand as a closed body in px."""
-    facets = _facets(strand, px_scale)
-    section = _section(tube.section, facets)
+    rings = _rings(strand, _section(tube.section, _facets(strand, px_scale)))
+    positions, sides = [rings.corners.reshape(-1, 3)], [_walls(rings)]
+    if not strand.closed:
+        cap = _round_cap if tube.caps == "round" else _flat_cap
+        count = len(positions[0])
+        for at, way in ((0, -1.0), (len(strand.points) - 1, 1.0)):
+            end = _End.of(rings, at, way)
+            more, triangles, normals = cap(end, rings.section, at * len(rings.corners[0]), count)
+            if way > 0:
+                triangles, normals = triangles[:, ::-1], normals[:, ::-1]
+            positions.append(more)
+            sides.append(_Sides(triangles, normals, _cap_uv(triangles, np.vstack(positions), end)))
+            count += len(more)
+    faces = np.vstack([side.triangles for side in sides]).astype(np.int32)
+    normals = np.concatenate([side.normals for side in sides])
+    normals /= np.maximum(np.linalg.norm(normals, axis=2, keepdims=True), 1e-30)
+    return Mesh(
+        np.vstack(positions),
+        faces,
+        np.full(len(faces), PartOf.FACE, np.uint8),
+        normals.astype(np.float32),
+        np.concatenate([side.uv for side in sides]).astype(np.float32),
+    )
+
+
+def _rings(strand: Strand, section: _Section) -> _Rings:
     points, radii = strand.points, strand.radii
     path = np.vstack([points, points[:1]]) if strand.closed else points
     tangent = tangents_of(path, closed=strand.closed)[: len(points)]
@@ -88,74 +141,79 @@ def tube_body(strand: Strand, tube: Tube, *, px_scale: float) -> Mesh:
         if len(points) > 1 and not strand.closed
         else np.zeros(len(points))
     )
-    k, n = len(section.corners), len(points)
-    rings = points[:, None] + radii[:, None, None] * (
+    corners = points[:, None] + radii[:, None, None] * (
         section.corners[None, :, :1] * across[:, None] + section.corners[None, :, 1:] * up[:, None]
     )
     start, end = (
         _carried(normals, across, up, tangent, slope) for normals in (section.at_start, section.at_end)
     )
-    last = n if strand.closed else n - 1
+    # A closed tube ends where it has come round.
+    length = np.append(along, along[-1] + np.linalg.norm(points[0] - points[-1]))
+    way = _along(np.vstack([section.corners, section.corners[:1]]))
+    return _Rings(strand, section, corners, across, up, tangent, start, end, length, way)
+
+
+def _walls(rings: _Rings) -> _Sides:
+    """The sides between one ring and the next."""
+    n, k = rings.corners.shape[:2]
+    last = n if rings.strand.closed else n - 1
     i = np.repeat(np.arange(last), k)
     j = (i + 1) % n
     a = np.tile(np.arange(k), last)
     b = (a + 1) % k
-    triangles = [
-        np.column_stack([i * k + a, j * k + b, i * k + b]),
-        np.column_stack([i * k + a, j * k + a, j * k + b]),
-    ]
-    normals = [
-        np.stack([start[i, a], end[j, a], end[i, a]], axis=1),
-        np.stack([start[i, a], start[j, a], end[j, a]], axis=1),
-    ]
-    # Length along the path and way around the section; a closed tube ends where it has come round.
-    length = np.append(along, along[-1] + np.linalg.norm(points[0] - points[-1]))
-    way = _along(np.vstack([section.corners, section.corners[:1]]))
-    near, far = (np.stack([length[at], way[a] * radii[at % n]], axis=1) for at in (i, i + 1))
-    near_next, far_next = (np.stack([length[at], way[a + 1] * radii[at % n]], axis=1) for at in (i, i + 1))
-    uv = [
-        np.stack([near, far_next, near_next], axis=1),
-        np.stack([near, far, far_next], axis=1),
-    ]
-    positions = [rings.reshape(-1, 3)]
-    if not strand.closed:
-        count = n * k
-        for at, side in ((0, -1.0), (n - 1, 1.0)):
-            cap = _round_cap if tube.caps == "round" else _flat_cap
-            more, sides, shading = cap(
-                rings[at],
-                at * k,
-                count,
-                points[at],
-                radii[at],
-                tangent[at] * side,
-                section,
-                across[at],
-                up[at],
-            )
-            if side > 0:
-                sides, shading = sides[:, ::-1], shading[:, ::-1]
-            positions.append(more)
-            uv.append(_cap_uv(sides, np.vstack([*positions]), points[at], across[at], up[at]))
-            triangles.append(sides)
-            normals.append(shading)
-            count += len(more)
-    faces = np.vstack(triangles).astype(np.int32)
-    shaded = np.concatenate(normals)
-    shaded /= np.maximum(np.linalg.norm(shaded, axis=2, keepdims=True), 1e-30)
-    return Mesh(
-        np.vstack(positions),
-        faces,
-        np.full(len(faces), PartOf.FACE, np.uint8),
-        shaded.astype(np.float32),
-        np.concatenate(uv).astype(np.float32),
+    start, end = rings.at_start, rings.at_end
+    near, far, near_next, far_next = (
+        np.stack([rings.length[at], rings.way[round_at] * rings.strand.radii[at % n]], axis=1)
+        for at, round_at in ((i, a), (i + 1, a), (i, a + 1), (i + 1, a + 1))
+    )
+    return _Sides(
+        np.vstack(
+            [
+                np.column_stack([i * k + a, j * k + b, i * k + b]),
+                np.column_stack([i * k + a, j * k + a, j * k + b]),
+            ]
+        ),
+        np.concatenate(
+            [
+                np.stack([start[i, a], end[j, a], end[i, a]], axis=1),
+                np.stack([start[i, a], start[j, a], end[j, a]], axis=1),
+            ]
+        ),
+        np.concatenate(
+            [np.stack([near, far_next, near_next], axis=1), np.stack([near, far, far_next], axis=1)]
+        ),
     )
 
 
-def _cap_uv(sides: NDArray[np.int64], positions: Array, centre: Array, across: Array, up: Array) -> Array:
+@dataclass(frozen=True)
+class _End:
+    """An end of a strand: its ring (k, 3), centre and radius; directions (3,) out of it, across and up."""
+
+    ring: Array
+    centre: Array
+    radius: float
+    outwards: Array
+    across: Array
+    up: Array
+
+    @classmethod
+    def of(cls, rings: _Rings, at: int, way: float) -> "_End":
+        """The end at ring `at`; way: 1 if the strand runs out of it, -1 if it begins there."""
+        strand = rings.strand
+        return cls(
+            rings.corners[at],
+            strand.points[at],
+            float(strand.radii[at]),
+            rings.tangent[at] * way,
+            rings.across[at],
+            rings.up[at],
+        )
+
+
+def _cap_uv(triangles: NDArray[np.int64], positions: Array, end: _End) -> Array:
     """(t, 3, 2) the place of a cap's corners in the plane across the path."""
-    away = positions[sides] - centre
-    return np.stack([away @ across, away @ up], axis=-1)
+    away = positions[triangles] - end.centre
+    return np.stack([away @ end.across, away @ end.up], axis=-1)
 
 
 def _along(points: Array) -> Array:
@@ -179,48 +237,33 @@ def _carried(normals: Array, across: Array, up: Array, tangent: Array, slope: Ar
     return np.asarray(leaning / np.maximum(np.linalg.norm(leaning, axis=2, keepdims=True), 1e-30))
 
 
-def _flat_cap(
-    ring: Array,
-    first: int,
-    count: int,
-    centre: Array,
-    radius: float,
-    outwards: Array,
-    section: _Section,
-    across: Array,
-    up: Array,
-) -> tuple[Array, NDArray[np.int64], Array]:
-    k = len(ring)
+def _flat_cap(end: _End, section: _Section, first: int, count: int) -> tuple[Array, NDArray[np.int64], Array]:
+    """Points (p, 3), triangles (t, 3) and normals (t, 3, 3) that close an end whose ring begins at the point
+    `first`; its own points begin at `count`."""
+    k = len(end.ring)
     a = np.arange(k)
     sides = np.column_stack([first + a, first + (a + 1) % k, np.full(k, count)])
     # The middle of the section, which for a half round is not the path itself.
-    return ring.mean(axis=0)[None], sides, np.broadcast_to(outwards, (k, 3, 3)).copy()
+    return end.ring.mean(axis=0)[None], sides, np.broadcast_to(end.outwards, (k, 3, 3)).copy()
 
 
 def _round_cap(
-    ring: Array,
-    first: int,
-    count: int,
-    centre: Array,
-    radius: float,
-    outwards: Array,
-    section: _Section,
-    across: Array,
-    up: Array,
+    end: _End, section: _Section, first: int, count: int
 ) -> tuple[Array, NDArray[np.int64], Array]:
-    """Half of the section turned about its axis: a hemisphere for a round tube."""
+    """The same for half of the section turned about its axis: a hemisphere for a round tube."""
+    ring, outwards = end.ring, end.outwards
     k = len(ring)
     turns = np.linspace(0.0, np.pi / 2, CAP_RINGS + 1)[1:-1]
-    flat_start = section.at_start[:, :1] * across + section.at_start[:, 1:] * up
-    flat_end = section.at_end[:, :1] * across + section.at_end[:, 1:] * up
-    middle = ring.mean(axis=0) if section.corners[:, 1].min() > -0.5 else centre
-    rings = [middle + (ring - middle) * np.cos(t) + outwards * radius * np.sin(t) for t in turns]
-    tip = middle + outwards * radius
+    flat_start = section.at_start[:, :1] * end.across + section.at_start[:, 1:] * end.up
+    flat_end = section.at_end[:, :1] * end.across + section.at_end[:, 1:] * end.up
+    middle = ring.mean(axis=0) if section.corners[:, 1].min() > -0.5 else end.centre
+    rings = [middle + (ring - middle) * np.cos(t) + outwards * end.radius * np.sin(t) for t in turns]
+    tip = middle + outwards * end.radius
     positions = np.vstack([*rings, tip[None]])
     names = [first + np.arange(k)] + [count + r * k + np.arange(k) for r in range(len(turns))]
     lean = [0.0, *turns, np.pi / 2]
-    start = [flat_start * np.cos(t) + outwards * np.sin(t) for t in lean]
-    end = [flat_end * np.cos(t) + outwards * np.sin(t) for t in lean]
+    starts = [flat_start * np.cos(t) + outwards * np.sin(t) for t in lean]
+    ends = [flat_end * np.cos(t) + outwards * np.sin(t) for t in lean]
     sides, shading = [], []
     a = np.arange(k)
     b = (a + 1) % k
@@ -231,12 +274,12 @@ def _round_cap(
             np.column_stack([lower[a], upper[b], upper[a]]),
         ]
         shading += [
-            np.stack([start[r][a], end[r][a], end[r + 1][a]], axis=1),
-            np.stack([start[r][a], end[r + 1][a], start[r + 1][a]], axis=1),
+            np.stack([starts[r][a], ends[r][a], ends[r + 1][a]], axis=1),
+            np.stack([starts[r][a], ends[r + 1][a], starts[r + 1][a]], axis=1),
         ]
     r = len(turns)
     sides.append(np.column_stack([names[r][a], names[r][b], np.full(k, count + r * k)]))
-    shading.append(np.stack([start[r][a], end[r][a], start[r + 1][a]], axis=1))
+    shading.append(np.stack([starts[r][a], ends[r][a], starts[r + 1][a]], axis=1))
     return positions, np.vstack(sides), np.concatenate(shading)
 
 

@@ -45,14 +45,16 @@ def lamp_light(world, k, si, wo, base, finest):
     middle = to_local(d, s, t, ns)
     light = scale(matte_part(world.materials, m, base, lo, middle), radiance / pdf) if pdf > F(0.0) else zero
     if kind != MATTE and world.lamps.mirrored[k] == 1:
-        light = add(light, _shine(world, k, p, s, t, ns, lo, m, base, finest))
+        light = add(light, _shine(world, k, si, (s, t), lo, base, finest))
     return mul(light, row3(world.lamps.level, k))
 
 
 @helper
-def _shine(world, k, p, s, t, ns, lo, m, base, finest):
+def _shine(world, k, si, tangents, lo, base, finest):
     """The lobe of a metal, a coat or a flake, lit by lamp k of 0 stops (rgb): Fresnel is taken
     once, for the mean of the half vectors."""
+    p, ns, m = si.p, si.ns, si.material
+    s, t = tangents
     alpha = world.materials.params[m, ALPHA]
     to = sub(row3(world.lamps.centre, k), p)
     far = F(1.0) if world.lamps.kind[k] == SUN else dot(to, to)

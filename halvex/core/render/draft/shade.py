@@ -13,7 +13,15 @@ from halvex.core.render.draft.ground import ground_seen
 from halvex.core.render.draft.lamplight import glow_light, lamp_light
 from halvex.core.render.draft.mirrors import surroundings, through_glass
 from halvex.core.render.draft.shadows import gather, neighbours
-from halvex.core.render.draft.surfaces import GEOMETRIC, NORMAL, POINT, letter_at, on_ground_at, ray_of
+from halvex.core.render.draft.surfaces import (
+    GEOMETRIC,
+    NORMAL,
+    POINT,
+    Surfaces,
+    letter_at,
+    on_ground_at,
+    ray_of,
+)
 from halvex.core.render.interaction import appearance, facing, with_normals
 
 
@@ -23,6 +31,19 @@ class Painted(NamedTuple):
     light: np.ndarray
     flat: np.ndarray
     through: np.ndarray
+
+
+class Sheet(NamedTuple):
+    """The working memory of a draft of H × W px: the surfaces that pixels see; how much of each light reaches
+    them, seen (H/2, W/2, lights, 3); the light of the surroundings, grid (grid.py); that of the ground, lit
+    (H/2, W/2, 3) and spread (H/2 + 1, W/2 + 1, 3); and the picture."""
+
+    surfaces: Surfaces
+    seen: np.ndarray
+    grid: np.ndarray
+    lit: np.ndarray
+    spread: np.ndarray
+    painted: Painted
 
 
 # Pixels whose normals differ by less than about a quarter of a degree share their light.
@@ -80,9 +101,11 @@ def _between(world, surfaces, y, x, j, i):
 
 
 @helper
-def _seen_at(world, surfaces, seen, grid, painted, y, x, lamps, scratch):
+def _seen_at(world, sheet, y, x, scratch):
     """Light (rgb) that the surface at pixel (y, x) sends to the camera, over the backdrop where
     that shows through."""
+    surfaces, seen, grid, painted = sheet.surfaces, sheet.seen, sheet.grid, sheet.painted
+    lamps = world.lamps.kind.shape[0]
     m = surfaces.material[y, x]
     kind = world.materials.kind[m]
     if kind == GLOW:
@@ -143,14 +166,14 @@ def _interpolate(world, surfaces, painted, y, x, j, i):
 
 
 @helper
-def _shade_row(world, surfaces, seen, grid, painted, y, x0, x1, sharing, scratch):
+def _shade_row(world, sheet, y, x0, x1, sharing, scratch):
     """Shade what is not shaded yet (less than 0) of every second pixel x0..x1-1 (x0 even) of a row,
     in turn with its neighbours like a chessboard, then of those between.
 
     Where they lie on one surface, these take the mean of the two beside them; if `sharing`, all
     take that of the rows above and below, which are shaded already.
     """
-    lamps = world.lamps.kind.shape[0]
+    surfaces, painted = sheet.surfaces, sheet.painted
     for turn in range(2):
         for x in range(x0 + ((y + turn) & 1), x1, 2):
             if painted.light[y, x, 0] >= F(0.0):
@@ -165,15 +188,16 @@ def _shade_row(world, surfaces, seen, grid, painted, y, x0, x1, sharing, scratch
                 for c in range(3):
                     painted.flat[y, x, c] = painted.flat[y - 1, x, c]
             else:
-                light = _seen_at(world, surfaces, seen, grid, painted, y, x, lamps, scratch)
+                light = _seen_at(world, sheet, y, x, scratch)
             for c in range(3):
                 painted.light[y, x, c] = light[c]
 
 
 @kernel
-def shade(world, surfaces, seen, spread, grid, painted, y0, y1, scratch):
+def shade(world, sheet, y0, y1, scratch):
     """Fill rows y0..y1-1 (y0 even) of what is painted: what shows no letter first, then even rows, then
     those between."""
+    surfaces, painted = sheet.surfaces, sheet.painted
     width = painted.light.shape[1]
     first, last = width, 0
     for y in range(y0, y1):
@@ -183,7 +207,7 @@ def shade(world, surfaces, seen, spread, grid, painted, y0, y1, scratch):
             if m < 0:
                 light, through = (F(0.0), F(0.0), F(0.0)), F(1.0)
             elif m == world.ground.material:
-                light = ground_seen(spread, y, x)
+                light = ground_seen(sheet.spread, y, x)
             if light[0] < F(0.0):
                 first, last = min(first, x), max(last, x)
             for c in range(3):
@@ -194,4 +218,4 @@ def shade(world, surfaces, seen, spread, grid, painted, y0, y1, scratch):
     for odd in range(2):
         for y in range(y0 + odd, y1, 2):
             sharing = odd == 1 and y + 1 < y1
-            _shade_row(world, surfaces, seen, grid, painted, y, first, last + 1, sharing, scratch)
+            _shade_row(world, sheet, y, first, last + 1, sharing, scratch)

@@ -112,9 +112,10 @@ def _open_spots(world, k, ground, scratch):
 
 
 @helper
-def _see_light(world, surfaces, seen, k, clear, y0, y1, x0, x1, scratch):
-    """Fill the cells y0..y1-1, x0..x1-1 of seen for light k, of which the ground there is open to
-    the spots `clear`, as bits."""
+def _see_light(world, surfaces, seen, k, clear, cells, scratch):
+    """Fill the cells (y0, y1, x0, x1), up to y1 - 1 and x1 - 1, of seen for light k, of which the ground
+    there is open to the spots `clear`, as bits."""
+    y0, y1, x0, x1 = cells
     lamps, ground = world.lamps.kind.shape[0], world.ground.material
     for y in range(y0, y1):
         for x in range(x0, x1):
@@ -159,18 +160,8 @@ def visibility(world, surfaces, seen, lights, y0, y1, scratch):
             ground = _flat_ground(world, y, below - 1, x, right - 1)
             for k in range(lights.shape[0]):
                 if lights[k] != 0:
-                    _see_light(
-                        world,
-                        surfaces,
-                        seen,
-                        k,
-                        _open_spots(world, k, ground, scratch),
-                        y,
-                        below,
-                        x,
-                        right,
-                        scratch,
-                    )
+                    clear = _open_spots(world, k, ground, scratch)
+                    _see_light(world, surfaces, seen, k, clear, (y, below, x, right), scratch)
 
 
 @helper

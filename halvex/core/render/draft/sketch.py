@@ -17,7 +17,7 @@ from halvex.core.render.cover import may_show_letters
 from halvex.core.render.draft.grid import GRID
 from halvex.core.render.draft.ground import ground_light, spread_ground, unshadowed
 from halvex.core.render.draft.raster import draw_letters, rows_to_draw
-from halvex.core.render.draft.shade import Painted, shade
+from halvex.core.render.draft.shade import Painted, Sheet, shade
 from halvex.core.render.draft.shadows import visibility
 from halvex.core.render.draft.surfaces import Surfaces, no_surfaces, primary_hits
 from halvex.core.render.film import light_levels
@@ -70,18 +70,6 @@ class _Known(NamedTuple):
 NOTHING_KNOWN = _Known((), [], ())
 
 
-class _Sheet(NamedTuple):
-    """The working memory of a draft; of H × W px. seen (H/2, W/2, lights, 3), grid
-    (grid.py), lit (H/2, W/2, 3), spread (H/2 + 1, W/2 + 1, 3)."""
-
-    surfaces: Surfaces
-    seen: Array
-    grid: Array
-    lit: Array
-    spread: Array
-    painted: Painted
-
-
 def _blank(*shape: int) -> Array:
     return np.empty(shape, np.float32)
 
@@ -94,7 +82,7 @@ class Sketcher:
         self._known = NOTHING_KNOWN
         nothing = _blank(0, 0, 3)
         painted = Painted(nothing, nothing, nothing)
-        self._sheet = _Sheet(
+        self._sheet = Sheet(
             no_surfaces(0, 0), _blank(0, 0, 1, 3), _blank(2, 2, 2, 3), nothing, nothing, painted
         )
         self._lit: _Lit | None = None
@@ -150,7 +138,7 @@ class Sketcher:
 
     def _room(
         self, lights: list[tuple[object, ...]], job: _Job, fresh: bool, relit: bool
-    ) -> tuple[_Sheet, NDArray[np.uint8]]:
+    ) -> tuple[Sheet, NDArray[np.uint8]]:
         """A sheet with what is still true of the last one, and which lights' visibilities are not."""
         half = (job.height + 1) // 2, (job.width + 1) // 2
         surfaces, grid, spread = self._sheet.surfaces, self._sheet.grid, self._sheet.spread
@@ -166,7 +154,7 @@ class Sketcher:
             if light in before:
                 seen[:, :, index], wanted[index] = self._sheet.seen[:, :, before[light]], 0
         painted = Painted(*(_blank(job.height, job.width, 3) for _ in Painted._fields))
-        return _Sheet(surfaces, seen, grid, np.zeros((*half, 3), np.float32), spread, painted), wanted
+        return Sheet(surfaces, seen, grid, np.zeros((*half, 3), np.float32), spread, painted), wanted
 
 
 def _depends_on(job: _Job) -> _Known:
@@ -184,11 +172,11 @@ def _depends_on(job: _Job) -> _Known:
     return _Known(geometry, lights, ground)
 
 
-def _steps(world: World, sheet: _Sheet, wanted: NDArray[np.uint8], fresh: bool, relit: bool) -> Steps:
+def _steps(world: World, sheet: Sheet, wanted: NDArray[np.uint8], fresh: bool, relit: bool) -> Steps:
     """The steps that fill a sheet: its surfaces if `fresh`, the visibilities of the lights that are
     `wanted`, the ground's light if `relit`, and the picture. What one step has written is in the cache
     for the next."""
-    surfaces, seen, grid, lit, spread, painted = sheet
+    surfaces, seen, grid, lit, spread, _ = sheet
     rows = 2 * len(seen)
     cover, drawing = letters_seen(world, surfaces) if fresh else (None, [])
 
@@ -208,7 +196,7 @@ def _steps(world: World, sheet: _Sheet, wanted: NDArray[np.uint8], fresh: bool, 
         spread_ground(world, surfaces, lit, np.empty((lit.shape[1], 4), np.float32), spread, y0 // 2, last)
 
     def paint(y0: int, y1: int) -> None:
-        shade(world, surfaces, seen, spread, grid, painted, y0, min(y1, len(painted.light)), scratch())
+        shade(world, sheet, y0, min(y1, len(sheet.painted.light)), scratch())
 
     steps, bands = Steps(), _bands(rows)
     looked: list[int] = []

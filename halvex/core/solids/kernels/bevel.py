@@ -77,6 +77,17 @@ class _Cut(NamedTuple):
     upper: np.ndarray
 
 
+class _Over(NamedTuple):
+    """What a profile does over facets, level by level: whether it steps up or down there (b,), how high it is
+    below the step (b,), in shares of `tall`; and `_profile_lengths`."""
+
+    facets: Facets
+    profile: Profile
+    stepped: np.ndarray
+    below: np.ndarray
+    lengths: np.ndarray
+
+
 @njit(cache=True, nogil=True)
 def _levels_of(height, levels):
     """Snap heights to levels closer than SNAP_EM; returns the level each node is on, or -1."""
@@ -308,9 +319,11 @@ def _add_wall(facets, cut, e, p, q, across, laid, at):
 
 
 @inlined
-def _shade_corner(facets, profile, lengths, cut, e, b, p, laid, at, corner):
-    """The normal and the uv of point p of face e, in band b below the face, as a corner of triangle `at`."""
+def _shade_corner(over, cut, i, p, laid, at, corner):
+    """The normal and the uv of point p of cut triangle i, below the face, as a corner of triangle `at`."""
+    facets, profile, lengths = over.facets, over.profile, over.lengths
     levels, tangents = profile.levels, profile.tangents
+    b, e = cut.band[i], cut.face[i]
     x, y, h = cut.xy[p, 0], cut.xy[p, 1], cut.height[p]
     laid.uv[at, corner, 0] = _arc_length(facets.tracks, facets.arcs, e, x, y, h)
     laid.uv[at, corner, 1] = lengths[b, 0] + lengths[b, 1] * (h - levels[b])
@@ -325,8 +338,9 @@ def _shade_corner(facets, profile, lengths, cut, e, b, p, laid, at, corner):
 
 
 @uncounted
-def _fill(cut, facets, profile, stepped, below, lengths, laid):
+def _fill(cut, over, laid):
     """Fill what is laid; returns how many triangles and rim edges there are."""
+    facets, profile = over.facets, over.profile
     bands = len(profile.levels)
     count, rims = 0, 0
     for i in range(len(cut.triangles)):
@@ -338,17 +352,17 @@ def _fill(cut, facets, profile, stepped, below, lengths, laid):
             if b == 0:
                 _add_rim(facets, cut, e, p, q, laid, rims)
                 rims += 1
-            if stepped[b]:
-                rise = profile.rise[b, 0] - below[b]
-                foot = lengths[b, 0] - abs(rise) * profile.tall
-                across = foot, lengths[b, 0], 1.0 if rise > 0.0 else -1.0
+            if over.stepped[b]:
+                rise = profile.rise[b, 0] - over.below[b]
+                foot = over.lengths[b, 0] - abs(rise) * profile.tall
+                across = foot, over.lengths[b, 0], 1.0 if rise > 0.0 else -1.0
                 _add_wall(facets, cut, e, p, q, across, laid, count)
                 count += 2
         for corner in range(3):
             p = cut.triangles[i, corner]
             laid.triangles[count, corner] = cut.upper[p] if cut.on[p] == b and cut.upper[p] >= 0 else p
             if b < bands - 1:
-                _shade_corner(facets, profile, lengths, cut, e, b, p, laid, count, corner)
+                _shade_corner(over, cut, i, p, laid, count, corner)
                 continue
             laid.uv[count, corner, 0], laid.uv[count, corner, 1] = cut.xy[p, 0], cut.xy[p, 1]
             laid.normals[count, corner, 0], laid.normals[count, corner, 1] = 0.0, 0.0
@@ -359,12 +373,12 @@ def _fill(cut, facets, profile, stepped, below, lengths, laid):
 
 
 @inlined
-def _height_of(profile, below, level, h):
+def _height_of(over, level, h):
     """How high, in shares of `tall`, the profile is over a point at height h of the roof, at the foot of the
     step where it lies on a level."""
-    levels, rise = profile.levels, profile.rise
+    levels, rise = over.profile.levels, over.profile.rise
     if level >= 0:
-        return below[level]
+        return over.below[level]
     b = min(max(np.searchsorted(levels, h, side="right") - 1, 0), len(levels) - 1)
     z = rise[b, 0]
     if b + 1 < len(levels):
@@ -373,75 +387,102 @@ def _height_of(profile, below, level, h):
 
 
 @njit(cache=True, nogil=True)
+def _over(facets, profile):
+    levels, rise = profile.levels, profile.rise
+    stepped = np.zeros(len(levels), np.uint8)
+    below = np.zeros(len(levels))
+    for k in range(len(levels)):
+        below[k] = rise[k - 1, 1] if k > 0 else 0.0
+        if abs(rise[k, 0] - below[k]) > 1e-12:
+            stepped[k] = 1
+    return _Over(facets, profile, stepped, below, _profile_lengths(levels, rise, profile.tall))
+
+
+@njit(cache=True, nogil=True)
+def _cut_roof(nodes, height, triangles, face, over):
+    """(the roof cut at the profile's levels, how many points it has with the twins on top of steps)."""
+    levels = over.profile.levels
+    height = height.copy()
+    on = _levels_of(height, levels)
+    edge_of, first_cut, first_level, xy, h, on = _cut_edges(triangles, nodes, height, levels, on)
+    cut, band, cut_face = _cut_triangles(triangles, face, height, levels, edge_of, first_cut, first_level)
+    upper = np.full(len(xy), -1, np.int64)
+    total = len(xy)
+    for i in range(len(xy)):
+        if on[i] >= 0 and over.stepped[on[i]]:
+            upper[i] = total
+            total += 1
+    return _Cut(cut, band, cut_face, on, xy, h, upper), total
+
+
+@njit(cache=True, nogil=True)
+def _heights(cut, over, total):
+    """How high every point and every twin is, in shares of `tall`: (total,)."""
+    z = np.empty(total)
+    for i in range(len(cut.xy)):
+        z[i] = _height_of(over, cut.on[i], cut.height[i])
+        if cut.upper[i] >= 0:
+            z[cut.upper[i]] = over.profile.rise[cut.on[i], 0]
+    return z
+
+
+@njit(cache=True, nogil=True)
+def _nothing_laid(triangles, rims):
+    return Laid(
+        np.empty((triangles, 3), np.int64),
+        np.zeros(triangles, np.uint8),
+        np.empty((triangles, 3, 3), np.float32),
+        np.empty((rims, 2), np.int64),
+        np.empty((rims, 4)),
+        np.empty((triangles, 3, 2), np.float32),
+        np.empty((rims, 2)),
+    )
+
+
+@njit(cache=True, nogil=True)
+def _used_points(triangles, rim, cut, z):
+    """Positions (v, 3) of the points that triangles (t, 3) use, which they and the rim (r, 2) then number."""
+    points = len(cut.xy)
+    name = np.full(len(z), -1, np.int64)
+    used = 0
+    positions = np.empty((len(z), 3))
+    for i in range(len(triangles)):
+        for corner in range(3):
+            v = triangles[i, corner]
+            if name[v] < 0:
+                name[v] = used
+                positions[used, 2] = z[v]
+                if v < points:
+                    positions[used, 0], positions[used, 1] = cut.xy[v, 0], cut.xy[v, 1]
+                used += 1
+            triangles[i, corner] = name[v]
+    for i in range(points):
+        if cut.upper[i] >= 0 and name[cut.upper[i]] >= 0:
+            twin = name[cut.upper[i]]
+            positions[twin, 0], positions[twin, 1] = cut.xy[i, 0], cut.xy[i, 1]
+    for i in range(len(rim)):
+        rim[i, 0], rim[i, 1] = name[rim[i, 0]], name[rim[i, 1]]
+    return positions[:used]
+
+
+@njit(cache=True, nogil=True)
 def lay(nodes, height, triangles, face, facets, profile):
     """A profile over a roof: nodes (k, 2), height (k,) in em; triangles (m, 3); face (m,).
 
     Returns positions (v, 3) and what is `Laid`.
     """
-    levels, rise = profile.levels, profile.rise
-    height = height.copy()
-    on = _levels_of(height, levels)
-    edge_of, first_cut, first_level, xy, h, on = _cut_edges(triangles, nodes, height, levels, on)
-    cut, band, cut_face = _cut_triangles(triangles, face, height, levels, edge_of, first_cut, first_level)
-    bands = len(levels)
-    points = len(xy)
-    stepped = np.zeros(bands, np.uint8)
-    below = np.zeros(bands)
-    for k in range(bands):
-        below[k] = rise[k - 1, 1] if k > 0 else 0.0
-        if abs(rise[k, 0] - below[k]) > 1e-12:
-            stepped[k] = 1
-    upper = np.full(points, -1, np.int64)
-    total = points
-    for i in range(points):
-        if on[i] >= 0 and stepped[on[i]]:
-            upper[i] = total
-            total += 1
-    z = np.empty(total)
-    for i in range(points):
-        z[i] = _height_of(profile, below, on[i], h[i])
-        if upper[i] >= 0:
-            z[upper[i]] = rise[on[i], 0]
-
-    rim_count, wall_count = _edges_on_levels(cut, band, on, stepped)
-    room = len(cut) + wall_count
-    laid = Laid(
-        np.empty((room, 3), np.int64),
-        np.zeros(room, np.uint8),
-        np.empty((room, 3, 3), np.float32),
-        np.empty((rim_count, 2), np.int64),
-        np.empty((rim_count, 4)),
-        np.empty((room, 3, 2), np.float32),
-        np.empty((rim_count, 2)),
-    )
-    pieces = _Cut(cut, band, cut_face, on, xy, h, upper)
-    lengths = _profile_lengths(levels, rise, profile.tall)
-    count, rims = _fill(pieces, facets, profile, stepped, below, lengths, laid)
-    out, rim = laid.triangles, laid.rim
-    name = np.full(total, -1, np.int64)
-    used = 0
-    positions = np.empty((total, 3))
-    for i in range(count):
-        for corner in range(3):
-            v = out[i, corner]
-            if name[v] < 0:
-                name[v] = used
-                p = v if v < points else 0
-                positions[used, 2] = z[v] * profile.tall
-                if v < points:
-                    positions[used, 0], positions[used, 1] = xy[p, 0], xy[p, 1]
-                used += 1
-            out[i, corner] = name[v]
-    for i in range(points):
-        if upper[i] >= 0 and name[upper[i]] >= 0:
-            positions[name[upper[i]], 0], positions[name[upper[i]], 1] = xy[i, 0], xy[i, 1]
-    for i in range(rims):
-        rim[i, 0], rim[i, 1] = name[rim[i, 0]], name[rim[i, 1]]
-    return positions[:used], Laid(
-        out[:count],
+    over = _over(facets, profile)
+    cut, total = _cut_roof(nodes, height, triangles, face, over)
+    rim_count, wall_count = _edges_on_levels(cut.triangles, cut.band, cut.on, over.stepped)
+    laid = _nothing_laid(len(cut.triangles) + wall_count, rim_count)
+    count, rims = _fill(cut, over, laid)
+    out, rim = laid.triangles[:count], laid.rim[:rims]
+    positions = _used_points(out, rim, cut, _heights(cut, over, total) * profile.tall)
+    return positions, Laid(
+        out,
         laid.is_face[:count],
         laid.normals[:count],
-        rim[:rims],
+        rim,
         laid.rim_inward[:rims],
         laid.uv[:count],
         laid.rim_u[:rims],

@@ -5,6 +5,8 @@ instance elsewhere. Everything that happens at one time is gathered into cluster
 into splits (an instance, a vertex that lies on it), for the surgery to resolve together.
 """
 
+from typing import NamedTuple
+
 import numpy as np
 from numba import njit
 
@@ -191,41 +193,72 @@ def root(parent, v):
     return v
 
 
+class Touching(NamedTuple):
+    """What touches at one time: clusters of vertices, as a forest of unions, and splits."""
+
+    parent: np.ndarray  # (V,) towards the root of its cluster
+    involved: np.ndarray  # (V,) 1 for those in a cluster
+    place: np.ndarray  # (V, 2) where the cluster of each root is
+    split_u: np.ndarray  # (S,) an instance that is split
+    split_v: np.ndarray  # (S,) the vertex that lies on it
+    splits: np.ndarray  # (1,) how many there are
+
+
+@njit(cache=True, nogil=True)
+def nothing_touching(vertices, most_splits):
+    return Touching(
+        np.arange(vertices),
+        np.zeros(vertices, np.uint8),
+        np.empty((vertices, 2)),
+        np.empty(most_splits, np.int64),
+        np.empty(most_splits, np.int64),
+        np.zeros(1, np.int64),
+    )
+
+
 @uncounted
-def gather(w, active, m, t, eps, parent, involved, split_u, split_v):
-    """Union the vertices that meet at time t and list the splits; returns the number of splits."""
-    for k in range(m):
-        v = active[k]
+def _unite(touching, v, u):
+    """Let u join the cluster of v."""
+    touching.involved[v] = 1
+    touching.involved[u] = 1
+    touching.parent[root(touching.parent, u)] = root(touching.parent, v)
+
+
+@uncounted
+def _gather_ends(w, active, t, eps, touching):
+    """Unite the two ends of every instance that has no length."""
+    for v in active:
         if w.collapse[v] > t + SAME_TIME:
             continue
         o = w.next[v]
         vx, vy = position(w, v, t)
         ox, oy = position(w, o, t)
         if w.collapse[v] <= t or (vx - ox) ** 2 + (vy - oy) ** 2 < eps * eps:
-            involved[v] = 1
-            involved[o] = 1
-            parent[root(parent, o)] = root(parent, v)
+            _unite(touching, v, o)
+
+
+@uncounted
+def gather(w, active, t, eps, touching):
+    """Unite the vertices that meet at time t, and list the splits."""
+    _gather_ends(w, active, t, eps, touching)
     splits = 0
-    for k in range(m):
-        v = active[k]
+    for v in active:
         at = w.cand_at[v]
         while at < w.cand_end[v] and w.cand_t[at] <= t + SAME_TIME:
             fresh = w.cand_t[at] <= w.t0[v] + SAME_TIME
             u, along, length = hit_on_edge(w, v, w.cand_edge[at], t, eps, fresh)
-            if u >= 0:
-                tol = eps * (1.0 + 0.1 * np.hypot(w.vel[v, 0], w.vel[v, 1]))
-                o = w.next[u]
-                involved[v] = 1
-                if along <= tol:
-                    involved[u] = 1
-                    parent[root(parent, u)] = root(parent, v)
-                elif along >= length - tol:
-                    involved[o] = 1
-                    parent[root(parent, o)] = root(parent, v)
-                elif splits < len(split_u):
-                    split_u[splits], split_v[splits] = u, v
-                    splits += 1
-                else:
-                    w.tally[OVERFLOW] = 1
             at += 1
-    return splits
+            if u < 0:
+                continue
+            tol = eps * (1.0 + 0.1 * np.hypot(w.vel[v, 0], w.vel[v, 1]))
+            touching.involved[v] = 1
+            if along <= tol:
+                _unite(touching, v, u)
+            elif along >= length - tol:
+                _unite(touching, v, w.next[u])
+            elif splits < len(touching.split_u):
+                touching.split_u[splits], touching.split_v[splits] = u, v
+                splits += 1
+            else:
+                w.tally[OVERFLOW] = 1
+    touching.splits[0] = splits

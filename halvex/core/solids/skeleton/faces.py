@@ -70,6 +70,57 @@ def _corner(s, h, i, j, k):
 
 
 @njit(cache=True, nogil=True)
+def _roundness(s, h, a, b, c):
+    """Area over squared sides of a corner's triangle; not above 0 where the corner is no ear."""
+    area = _corner(s, h, a, b, c)
+    if area <= 0.0:
+        return area
+    ab = (s[b] - s[a]) ** 2 + (h[b] - h[a]) ** 2
+    bc = (s[c] - s[b]) ** 2 + (h[c] - h[b]) ** 2
+    ca = (s[a] - s[c]) ** 2 + (h[a] - h[c]) ** 2
+    return area / (ab + bc + ca)
+
+
+@njit(cache=True, nogil=True)
+def _holds_another(s, h, left, a, b, c):
+    """Whether a corner that is left lies in or on the triangle a, b, c."""
+    for p in left:
+        if p in (a, b, c):
+            continue
+        if _corner(s, h, a, b, p) >= 0.0 and _corner(s, h, b, c, p) >= 0.0 and _corner(s, h, c, a, p) >= 0.0:
+            return True
+    return False
+
+
+@njit(cache=True, nogil=True)
+def _roundest_ear(s, h, left):
+    """The place of the roundest ear among the corners that are left; -1 where there is none."""
+    count = len(left)
+    best, best_i = -1.0, -1
+    for i in range(count):
+        a, b, c = left[(i - 1) % count], left[i], left[(i + 1) % count]
+        roundness = _roundness(s, h, a, b, c)
+        if roundness > max(best, 0.0) and not _holds_another(s, h, left, a, b, c):
+            best, best_i = roundness, i
+    return best_i
+
+
+@njit(cache=True, nogil=True)
+def _flattest_corner(s, h, left):
+    """The place of the flattest of the corners that are left; -1 where none is as flat as rounding makes it.
+
+    Only a face that noise has folded has no ear; its flattest corner does least harm.
+    """
+    count = len(left)
+    best, smallest = -1, 1e-9
+    for i in range(count):
+        area = abs(_corner(s, h, left[(i - 1) % count], left[i], left[(i + 1) % count]))
+        if area <= smallest and (best < 0 or area < smallest):
+            best, smallest = i, area
+    return best
+
+
+@njit(cache=True, nogil=True)
 def triangulate_faces(first, nodes, node_xy, node_t, n):
     """Cut faces into triangles by clipping the roundest ear first, in (along the edge, height).
 
@@ -94,47 +145,16 @@ def triangulate_faces(first, nodes, node_xy, node_t, n):
             h[i] = node_t[ring[i]]
         left = np.arange(count)
         while count > 3:
-            best, best_i = -1.0, -1
-            for i in range(count):
-                a, b, c = left[(i - 1) % count], left[i], left[(i + 1) % count]
-                area = _corner(s, h, a, b, c)
-                if area <= 0.0:
-                    continue
-                ab = (s[b] - s[a]) ** 2 + (h[b] - h[a]) ** 2
-                bc = (s[c] - s[b]) ** 2 + (h[c] - h[b]) ** 2
-                ca = (s[a] - s[c]) ** 2 + (h[a] - h[c]) ** 2
-                roundness = area / (ab + bc + ca)
-                if roundness <= best:
-                    continue
-                clear = True
-                for q in range(count):
-                    p = left[q]
-                    if p in (a, b, c):
-                        continue
-                    if (
-                        _corner(s, h, a, b, p) >= 0.0
-                        and _corner(s, h, b, c, p) >= 0.0
-                        and _corner(s, h, c, a, p) >= 0.0
-                    ):
-                        clear = False
-                        break
-                if clear:
-                    best, best_i = roundness, i
-            if best_i < 0:
-                # Only a face that noise has folded has no ear; the flattest corner does least harm.
-                best_i = 0
-                smallest = 1e300
-                for i in range(count):
-                    a, b, c = left[(i - 1) % count], left[i], left[(i + 1) % count]
-                    if abs(_corner(s, h, a, b, c)) < smallest:
-                        smallest, best_i = abs(_corner(s, h, a, b, c)), i
-                if smallest > 1e-9:
-                    return False, triangles, face
-            a, b, c = left[(best_i - 1) % count], left[best_i], left[(best_i + 1) % count]
+            ear = _roundest_ear(s, h, left[:count])
+            if ear < 0:
+                ear = _flattest_corner(s, h, left[:count])
+            if ear < 0:
+                return False, triangles, face
+            a, b, c = left[(ear - 1) % count], left[ear], left[(ear + 1) % count]
             triangles[m, 0], triangles[m, 1], triangles[m, 2] = ring[a], ring[b], ring[c]
             face[m] = e
             m += 1
-            for i in range(best_i, count - 1):
+            for i in range(ear, count - 1):
                 left[i] = left[i + 1]
             count -= 1
         triangles[m, 0], triangles[m, 1], triangles[m, 2] = ring[left[0]], ring[left[1]], ring[left[2]]

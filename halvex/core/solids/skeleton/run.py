@@ -9,10 +9,11 @@ from halvex.core.solids.skeleton.contacts import (
     find_candidates,
     gather,
     next_time,
+    nothing_touching,
     root,
 )
 from halvex.core.solids.skeleton.state import NEVER, OVERFLOW, STEPS, VERTICES, add_node, add_vertex
-from halvex.core.solids.skeleton.surgery import operate
+from halvex.core.solids.skeleton.surgery import no_pieces, operate
 
 TOUCHING_EM = 1e-9
 OUT_OF_STEPS = 2
@@ -39,7 +40,7 @@ def _start(w, ring_of, points, eps):
 
 
 @njit(cache=True, nogil=True)
-def _touching(w, fan_of, m, parent, involved):
+def _unite_shared_corners(w, fan_of, m, touching):
     """Rings that touch at a point share it: those corners are one cluster at time 0. Corners of one
     fan are not."""
     any_touch = False
@@ -50,9 +51,9 @@ def _touching(w, fan_of, m, parent, involved):
                 and abs(w.p[i, 0] - w.p[j, 0]) < TOUCHING_EM
                 and abs(w.p[i, 1] - w.p[j, 1]) < TOUCHING_EM
             ):
-                involved[i] = 1
-                involved[j] = 1
-                parent[root(parent, j)] = root(parent, i)
+                touching.involved[i] = 1
+                touching.involved[j] = 1
+                touching.parent[root(touching.parent, j)] = root(touching.parent, i)
                 any_touch = True
     return any_touch
 
@@ -71,14 +72,13 @@ def shrink(w, ring_of, fan_of, points, eps, stop, most_steps):
     m = len(points)
     for i in range(m):
         active[i] = i
-    parent = np.arange(room)
-    involved = np.zeros(room, np.uint8)
-    place = np.empty((room, 2))
+    touching = nothing_touching(room, 4 * m + 16)
+    # Each instance is one piece, and each split makes one more; splits are added where pieces overlap.
+    pieces = no_pieces(room, 2 * room + 2 * len(touching.split_u) + 8)
     born = np.empty(room, np.int64)
-    split_u, split_v = np.empty(4 * m + 16, np.int64), np.empty(4 * m + 16, np.int64)
     if (
-        _touching(w, fan_of, m, parent, involved)
-        and operate(w, active, m, 0.0, eps, parent, involved, split_u, split_v, 0, place, born) < 0
+        _unite_shared_corners(w, fan_of, m, touching)
+        and operate(w, active[:m], 0.0, eps, touching, pieces, born) < 0
     ):
         return False
     # Every corner looks at every edge for what it will reach.
@@ -86,13 +86,12 @@ def shrink(w, ring_of, fan_of, points, eps, stop, most_steps):
     for _ in range(room):
         alive = 0
         for k in range(w.tally[VERTICES]):
-            parent[k] = k
-            involved[k] = 0
+            touching.parent[k] = k
+            touching.involved[k] = 0
             if w.alive[k]:
                 active[alive] = k
                 alive += 1
-        m = alive
-        if m == 0:
+        if alive == 0:
             return True
         w.tally[STEPS] += room
         if w.tally[STEPS] > most_steps:
@@ -102,10 +101,10 @@ def shrink(w, ring_of, fan_of, points, eps, stop, most_steps):
         t = next_time(w, eps)
         if t >= NEVER:
             return False
-        splits = gather(w, active, m, t, eps, parent, involved, split_u, split_v)
+        gather(w, active[:alive], t, eps, touching)
         if w.tally[OVERFLOW]:
             return False
-        new = operate(w, active, m, t, eps, parent, involved, split_u, split_v, splits, place, born)
+        new = operate(w, active[:alive], t, eps, touching, pieces, born)
         if new < 0:
             return False
         w.tally[STEPS] += new * len(points)

@@ -7,6 +7,7 @@ splits an edge, vertices that meet head-on and whole strokes that collapse are a
 """
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 from numba import njit
@@ -26,30 +27,88 @@ from halvex.core.solids.skeleton.state import (
 MOST_OVERLAPS = 200
 
 
+class Pieces(NamedTuple):
+    """Pieces of the touched instances. An end is a cluster (its root) or a free vertex (-1 - v).
+
+    Arrays of pieces (P,) but for the lists around clusters (V,), which end with -1.
+    """
+
+    tally: np.ndarray  # (1,) how many there are
+    edge: np.ndarray  # the edge it lies on
+    instance: np.ndarray  # the instance it was cut from
+    a: np.ndarray  # where it starts
+    b: np.ndarray  # where it ends
+    leaving: np.ndarray  # (V,) the first piece that leaves the cluster
+    next_leaving: np.ndarray  # the next one that leaves the same cluster
+    arriving: np.ndarray  # (V,) the first piece that arrives at the cluster
+    next_arriving: np.ndarray  # the next one that arrives at the same cluster
+    gone: np.ndarray  # 1 for half of a ridge
+    taken: np.ndarray  # 1 when it leaves as somebody's partner
+    partner: np.ndarray  # the piece that leaves where it arrives, -1 at a free vertex
+    start: np.ndarray  # the vertex it starts at, -1 if its edge runs straight through the cluster
+    end: np.ndarray  # the vertex it ends at, -1 likewise
+    through: np.ndarray  # the piece before it on the same edge, -1 for none
+
+
 @njit(cache=True, nogil=True)
-def _cut(w, active, m, t, parent, involved, split_u, split_v, splits, place, piece_edge, piece_from, a, b):
-    """Cut every touched instance into pieces between points; a point is a cluster (its root) or a
-    free vertex (-1 - v)."""
+def no_pieces(clusters, room):
+    """Room for pieces, to be used again at every time."""
+    return Pieces(
+        np.zeros(1, np.int64),
+        np.empty(room, np.int64),
+        np.empty(room, np.int64),
+        np.empty(room, np.int64),
+        np.empty(room, np.int64),
+        np.empty(clusters, np.int64),
+        np.empty(room, np.int64),
+        np.empty(clusters, np.int64),
+        np.empty(room, np.int64),
+        np.empty(room, np.uint8),
+        np.empty(room, np.uint8),
+        np.empty(room, np.int64),
+        np.empty(room, np.int64),
+        np.empty(room, np.int64),
+        np.empty(room, np.int64),
+    )
+
+
+@uncounted
+def _splits_along(w, touching, u, on, along):
+    """The clusters on the instance that starts at u, in order, into on and along; returns how many."""
+    e = w.right[u]
+    n = 0
+    for i in range(touching.splits[0]):
+        if touching.split_u[i] == u:
+            r = root(touching.parent, touching.split_v[i])
+            s = w.n[e, 1] * touching.place[r, 0] - w.n[e, 0] * touching.place[r, 1]
+            j = n
+            while j > 0 and along[j - 1] > s:
+                along[j], on[j] = along[j - 1], on[j - 1]
+                j -= 1
+            along[j], on[j] = s, r
+            n += 1
+    return n
+
+
+@inlined
+def _put_piece(pieces, i, edge, instance, a, b):
+    pieces.edge[i], pieces.instance[i], pieces.a[i], pieces.b[i] = edge, instance, a, b
+    pieces.gone[i], pieces.taken[i] = 0, 0
+    pieces.partner[i], pieces.start[i], pieces.end[i], pieces.through[i] = -1, -1, -1, -1
+
+
+@njit(cache=True, nogil=True)
+def _cut(w, active, touching, pieces):
+    """Cut every touched instance into pieces between the clusters on it."""
     count = 0
-    on = np.empty(splits + 2, np.int64)
-    along = np.empty(splits + 2)
-    for k in range(m):
-        u = active[k]
+    parent, involved = touching.parent, touching.involved
+    on = np.empty(touching.splits[0] + 2, np.int64)
+    along = np.empty(touching.splits[0] + 2)
+    for u in active:
         o = w.next[u]
         start = root(parent, u) if involved[u] else -1 - u
         end = root(parent, o) if involved[o] else -1 - o
-        e = w.right[u]
-        n = 0
-        for i in range(splits):
-            if split_u[i] == u:
-                r = root(parent, split_v[i])
-                s = w.n[e, 1] * place[r, 0] - w.n[e, 0] * place[r, 1]
-                j = n
-                while j > 0 and along[j - 1] > s:
-                    along[j], on[j] = along[j - 1], on[j - 1]
-                    j -= 1
-                along[j], on[j] = s, r
-                n += 1
+        n = _splits_along(w, touching, u, on, along)
         if start < 0 and end < 0 and n == 0:
             continue
         here = start
@@ -57,68 +116,78 @@ def _cut(w, active, m, t, parent, involved, split_u, split_v, splits, place, pie
             there = on[i] if i < n else end
             if there == here:
                 continue
-            if count >= len(a):
+            if count >= len(pieces.a):
                 w.tally[OVERFLOW] = 1
-                return count
-            piece_edge[count], piece_from[count], a[count], b[count] = e, u, here, there
+                break
+            _put_piece(pieces, count, w.right[u], u, here, there)
             count += 1
             here = there
-    return count
+    pieces.tally[0] = count
 
 
 @inlined
-def _point(w, code, t, place):
-    if code >= 0:
-        return place[code, 0], place[code, 1]
-    return position(w, -1 - code, t)
+def _point(w, end, t, place):
+    if end >= 0:
+        return place[end, 0], place[end, 1]
+    return position(w, -1 - end, t)
 
 
 @njit(cache=True, nogil=True)
-def _place_clusters(w, active, m, t, parent, involved, place):
+def _place_clusters(w, active, t, touching):
     """A cluster stands where its slowest vertex is: the slower, the better its place is known."""
-    slowest = np.full(len(parent), 1e300)
-    for k in range(m):
-        v = active[k]
-        if involved[v]:
-            r = root(parent, v)
+    slowest = np.full(len(touching.parent), 1e300)
+    for v in active:
+        if touching.involved[v]:
+            r = root(touching.parent, v)
             speed = w.vel[v, 0] ** 2 + w.vel[v, 1] ** 2
             if speed < slowest[r]:
                 slowest[r] = speed
-                place[r, 0], place[r, 1] = position(w, v, t)
+                touching.place[r, 0], touching.place[r, 1] = position(w, v, t)
 
 
 @uncounted
-def _list_leaving(count, a, first, following):
-    """The pieces that leave each cluster, as lists in ascending order: first (clusters,), following
-    (count,), -1 at the end."""
-    for r in range(len(first)):
-        first[r] = -1
-    for i in range(count - 1, -1, -1):
-        if a[i] >= 0:
-            following[i] = first[a[i]]
-            first[a[i]] = i
+def _list_leaving(pieces):
+    """The pieces that leave each cluster, in ascending order."""
+    for r in range(len(pieces.leaving)):
+        pieces.leaving[r] = -1
+    for i in range(pieces.tally[0] - 1, -1, -1):
+        if pieces.a[i] >= 0:
+            pieces.next_leaving[i] = pieces.leaving[pieces.a[i]]
+            pieces.leaving[pieces.a[i]] = i
 
 
 @uncounted
-def _overlap(w, eps, count, piece_edge, a, b, first, following):
+def _list_arriving(pieces):
+    """The pieces that arrive at each cluster and are left, in ascending order."""
+    for r in range(len(pieces.arriving)):
+        pieces.arriving[r] = -1
+    for i in range(pieces.tally[0] - 1, -1, -1):
+        if pieces.b[i] >= 0 and not pieces.gone[i]:
+            pieces.next_arriving[i] = pieces.arriving[pieces.b[i]]
+            pieces.arriving[pieces.b[i]] = i
+
+
+@uncounted
+def _overlap(w, eps, pieces):
     """A piece that ends at a cluster and one that leaves back over it: (i, j), or (-1, -1)."""
-    for i in range(count):
-        if b[i] < 0:
+    for i in range(pieces.tally[0]):
+        if pieces.b[i] < 0:
             continue
-        j = first[b[i]]
+        j = pieces.leaving[pieces.b[i]]
         while j >= 0:
-            ei, ej = piece_edge[i], piece_edge[j]
+            ei, ej = pieces.edge[i], pieces.edge[j]
             dot = w.n[ei, 0] * w.n[ej, 0] + w.n[ei, 1] * w.n[ej, 1]
             cross = w.n[ei, 0] * w.n[ej, 1] - w.n[ei, 1] * w.n[ej, 0]
-            if i != j and a[i] != b[j] and dot < 0.0 and abs(cross) < eps:
+            if i != j and pieces.a[i] != pieces.b[j] and dot < 0.0 and abs(cross) < eps:
                 return i, j
-            j = following[j]
+            j = pieces.next_leaving[j]
     return -1, -1
 
 
 @uncounted
-def _resolve_overlap(w, t, eps, i, j, place, parent, involved, piece_from, a, b, split_u, split_v, splits):
+def _resolve_overlap(w, t, eps, touching, pieces, i, j):
     """Node the nearer far end of an overlapping pair onto the other's instance, or merge the two ends."""
+    a, b, place = pieces.a, pieces.b, touching.place
     cx, cy = place[b[i], 0], place[b[i], 1]
     xx, xy = _point(w, a[i], t, place)
     yx, yy = _point(w, b[j], t, place)
@@ -126,66 +195,159 @@ def _resolve_overlap(w, t, eps, i, j, place, parent, involved, piece_from, a, b,
     x = -1 - a[i] if a[i] < 0 else a[i]
     y = -1 - b[j] if b[j] < 0 else b[j]
     if abs(dx - dy) <= 2.0 * eps:
-        involved[x] = 1
-        involved[y] = 1
-        parent[root(parent, y)] = root(parent, x)
-        return splits
-    if splits >= len(split_u):
+        touching.involved[x] = 1
+        touching.involved[y] = 1
+        touching.parent[root(touching.parent, y)] = root(touching.parent, x)
+        return
+    at = touching.splits[0]
+    if at >= len(touching.split_u):
         w.tally[OVERFLOW] = 1
-        return splits
-    if dx < dy:
-        involved[x] = 1
-        split_u[splits], split_v[splits] = piece_from[j], x
-    else:
-        involved[y] = 1
-        split_u[splits], split_v[splits] = piece_from[i], y
-    return splits + 1
-
-
-@uncounted
-def _pair(w, count, piece_edge, b, gone, leaving, following, arriving, before, taken, partner):
-    """Pair arriving with leaving pieces around each cluster, smallest clockwise angle first.
-
-    leaving, following: the pieces that leave each cluster (`_list_leaving`); arriving (clusters,)
-    and before (count,) are filled with those that arrive. partner[i] is the piece that leaves where
-    piece i arrives; -1 where it ends at a free vertex. `taken` (count,) starts as 0.
-    """
-    for r in range(len(arriving)):
-        arriving[r] = -1
-    for i in range(count - 1, -1, -1):
-        partner[i] = -1
-        if b[i] >= 0 and not gone[i]:
-            before[i] = arriving[b[i]]
-            arriving[b[i]] = i
-    for r in range(len(arriving)):
-        while arriving[r] >= 0:
-            best, bi, bj = 1e300, -1, -1
-            i = arriving[r]
-            while i >= 0:
-                ei = piece_edge[i]
-                rx, ry = -w.n[ei, 1], w.n[ei, 0]
-                j = leaving[r] if partner[i] < 0 else -1
-                while j >= 0:
-                    ej = piece_edge[j]
-                    dx, dy = w.n[ej, 1], -w.n[ej, 0]
-                    angle = math.atan2(-(rx * dy - ry * dx), rx * dx + ry * dy)
-                    if angle < 0.0:
-                        angle += 2.0 * math.pi
-                    if angle < best and not gone[j] and not taken[j]:
-                        best, bi, bj = angle, i, j
-                    j = following[j]
-                i = before[i]
-            if bi < 0:
-                break
-            partner[bi] = bj
-            taken[bj] = 1
+        return
+    nearer, over = (x, j) if dx < dy else (y, i)
+    touching.involved[nearer] = 1
+    touching.split_u[at], touching.split_v[at] = pieces.instance[over], nearer
+    touching.splits[0] = at + 1
 
 
 @njit(cache=True, nogil=True)
-def _finish_loops(w, t, born, n_born):
+def _cut_until_nothing_overlaps(w, active, t, eps, touching, pieces):
+    """Whether pieces were found of which none lies over another."""
+    for _ in range(MOST_OVERLAPS):
+        _place_clusters(w, active, t, touching)
+        _cut(w, active, touching, pieces)
+        _list_leaving(pieces)
+        i, j = _overlap(w, eps, pieces)
+        if i < 0:
+            return True
+        _resolve_overlap(w, t, eps, touching, pieces, i, j)
+        if w.tally[OVERFLOW]:
+            return False
+    return False
+
+
+@njit(cache=True, nogil=True)
+def _end_clusters(w, active, t, touching):
+    """All vertices of a cluster die at one node; returns the node of each cluster (V,)."""
+    node_of = np.full(len(touching.parent), -1, np.int64)
+    for v in active:
+        if touching.involved[v]:
+            r = root(touching.parent, v)
+            if node_of[r] < 0:
+                node_of[r] = add_node(w, touching.place[r, 0], touching.place[r, 1], t)
+            end_vertex(w, v, node_of[r])
+    return node_of
+
+
+@uncounted
+def _draw_ridges(w, pieces, node_of):
+    """Two pieces that run both ways between two clusters bound each other's face, and are gone."""
+    a, b, gone = pieces.a, pieces.b, pieces.gone
+    for i in range(pieces.tally[0]):
+        if gone[i] or a[i] < 0 or b[i] < 0:
+            continue
+        j = pieces.leaving[b[i]]
+        while j >= 0:
+            if j > i and not gone[j] and b[j] == a[i]:
+                gone[i] = 1
+                gone[j] = 1
+                add_half_edge(w, pieces.edge[i], node_of[b[i]], node_of[a[i]])
+                add_half_edge(w, pieces.edge[j], node_of[a[i]], node_of[b[i]])
+                break
+            j = pieces.next_leaving[j]
+
+
+@inlined
+def _clockwise(w, arriving, leaving):
+    """The angle from where a piece on one edge came from to where one on another goes, 0 to 2π."""
+    rx, ry = -w.n[arriving, 1], w.n[arriving, 0]
+    dx, dy = w.n[leaving, 1], -w.n[leaving, 0]
+    angle = math.atan2(-(rx * dy - ry * dx), rx * dx + ry * dy)
+    return angle + 2.0 * math.pi if angle < 0.0 else angle
+
+
+@uncounted
+def _innermost(w, pieces, r):
+    """The arriving and the leaving piece at a cluster with the smallest angle between them that have no
+    partner yet; -1, -1 if there are none."""
+    best, bi, bj = 1e300, -1, -1
+    i = pieces.arriving[r]
+    while i >= 0:
+        j = pieces.leaving[r] if pieces.partner[i] < 0 else -1
+        while j >= 0:
+            angle = _clockwise(w, pieces.edge[i], pieces.edge[j])
+            if angle < best and not pieces.gone[j] and not pieces.taken[j]:
+                best, bi, bj = angle, i, j
+            j = pieces.next_leaving[j]
+        i = pieces.next_arriving[i]
+    return bi, bj
+
+
+@uncounted
+def _pair(w, pieces):
+    """Pair arriving with leaving pieces around each cluster, smallest clockwise angle first."""
+    for r in range(len(pieces.arriving)):
+        while pieces.arriving[r] >= 0:
+            i, j = _innermost(w, pieces, r)
+            if i < 0:
+                break
+            pieces.partner[i] = j
+            pieces.taken[j] = 1
+
+
+@uncounted
+def _make_vertices(w, t, touching, pieces, node_of, born):
+    """A vertex for each pair; returns how many are listed in `born`, -1 on failure."""
+    made = 0
+    for i in range(pieces.tally[0]):
+        if pieces.gone[i]:
+            continue
+        if pieces.a[i] < 0:
+            pieces.start[i] = -1 - pieces.a[i]
+        r = pieces.b[i]
+        if r < 0:
+            pieces.end[i] = -1 - r
+            continue
+        j = pieces.partner[i]
+        if j < 0:
+            return -1
+        if pieces.edge[i] == pieces.edge[j]:
+            pieces.through[j] = i
+            continue
+        x, y = touching.place[r, 0], touching.place[r, 1]
+        v = add_vertex(w, pieces.edge[i], pieces.edge[j], x, y, t, node_of[r])
+        if made >= len(born) or w.tally[OVERFLOW]:
+            return -1
+        born[made] = v
+        made += 1
+        pieces.end[i] = v
+        pieces.start[j] = v
+    return made
+
+
+@uncounted
+def _link(w, pieces):
+    """Make neighbours of the two vertices at the ends of each run of pieces; False if a run has no start."""
+    for i in range(pieces.tally[0]):
+        if pieces.gone[i] or pieces.end[i] < 0:
+            continue
+        s = i
+        for _ in range(pieces.tally[0]):
+            if pieces.start[s] >= 0:
+                break
+            s = pieces.through[s]
+            if s < 0:
+                return False
+        if pieces.start[s] < 0:
+            return False
+        w.next[pieces.start[s]] = pieces.end[i]
+        w.prev[pieces.end[i]] = pieces.start[s]
+    return True
+
+
+@njit(cache=True, nogil=True)
+def _finish_loops(w, t, born):
     """Rings of two vertices have no area left: they are a ridge. Rings of one vertex are nothing."""
-    for k in range(n_born):
-        v = born[k]
+    for v in born:
         if not w.alive[v]:
             continue
         o = w.next[v]
@@ -207,112 +369,27 @@ def _finish_loops(w, t, born, n_born):
 
 
 @njit(cache=True, nogil=True)
-def operate(w, active, m, t, eps, parent, involved, split_u, split_v, splits, place, born):
-    """Resolve all contacts of time t. Returns the number of new vertices, listed in `born`; -1 on failure."""
-    room = 2 * m + 2 * len(split_u) + 8
-    piece_edge, piece_from = np.empty(room, np.int64), np.empty(room, np.int64)
-    a, b = np.empty(room, np.int64), np.empty(room, np.int64)
-    leaving, following = np.empty(len(parent), np.int64), np.empty(room, np.int64)
-    count = 0
-    for turn in range(MOST_OVERLAPS):
-        _place_clusters(w, active, m, t, parent, involved, place)
-        count = _cut(
-            w, active, m, t, parent, involved, split_u, split_v, splits, place, piece_edge, piece_from, a, b
-        )
-        _list_leaving(count, a, leaving, following)
-        i, j = _overlap(w, eps, count, piece_edge, a, b, leaving, following)
-        if i < 0:
-            break
-        splits = _resolve_overlap(
-            w, t, eps, i, j, place, parent, involved, piece_from, a, b, split_u, split_v, splits
-        )
-        if turn == MOST_OVERLAPS - 1 or w.tally[OVERFLOW]:
-            return -1
+def operate(w, active, t, eps, touching, pieces, born):
+    """Resolve all contacts of time t.
 
-    node_of = np.full(len(parent), -1, np.int64)
-    for k in range(m):
-        v = active[k]
-        if involved[v]:
-            r = root(parent, v)
-            if node_of[r] < 0:
-                node_of[r] = add_node(w, place[r, 0], place[r, 1], t)
-            end_vertex(w, v, node_of[r])
-
-    gone = np.zeros(count, np.uint8)
-    for i in range(count):
-        if gone[i] or a[i] < 0 or b[i] < 0:
-            continue
-        j = leaving[b[i]]
-        while j >= 0:
-            if j > i and not gone[j] and b[j] == a[i]:
-                gone[i] = 1
-                gone[j] = 1
-                add_half_edge(w, piece_edge[i], node_of[b[i]], node_of[a[i]])
-                add_half_edge(w, piece_edge[j], node_of[a[i]], node_of[b[i]])
-                break
-            j = following[j]
-
-    partner = np.empty(count, np.int64)
-    arriving, before = np.empty(len(parent), np.int64), np.empty(count, np.int64)
-    _pair(
-        w,
-        count,
-        piece_edge,
-        b,
-        gone,
-        leaving,
-        following,
-        arriving,
-        before,
-        np.zeros(count, np.uint8),
-        partner,
-    )
-    start, end = np.full(count, -1, np.int64), np.full(count, -1, np.int64)
-    through = np.full(count, -1, np.int64)
-    n_born = 0
-    for i in range(count):
-        if gone[i]:
-            continue
-        if a[i] < 0:
-            start[i] = -1 - a[i]
-        if b[i] < 0:
-            end[i] = -1 - b[i]
-            continue
-        j = partner[i]
-        if j < 0:
-            return -1
-        if piece_edge[i] == piece_edge[j]:
-            through[j] = i
-            continue
-        r = b[i]
-        v = add_vertex(w, piece_edge[i], piece_edge[j], place[r, 0], place[r, 1], t, node_of[r])
-        if n_born >= len(born) or w.tally[OVERFLOW]:
-            return -1
-        born[n_born] = v
-        n_born += 1
-        end[i] = v
-        start[j] = v
-    for i in range(count):
-        if gone[i] or end[i] < 0:
-            continue
-        s = i
-        for _ in range(count):
-            if start[s] >= 0:
-                break
-            s = through[s]
-            if s < 0:
-                return -1
-        if start[s] < 0:
-            return -1
-        w.next[start[s]] = end[i]
-        w.prev[end[i]] = start[s]
-    _finish_loops(w, t, born, n_born)
-    for k in range(n_born):
-        v = born[k]
+    active (A,): the vertices that are alive; pieces: working memory. Returns the number of new vertices,
+    listed in `born`; -1 on failure.
+    """
+    if not _cut_until_nothing_overlaps(w, active, t, eps, touching, pieces):
+        return -1
+    node_of = _end_clusters(w, active, t, touching)
+    _draw_ridges(w, pieces, node_of)
+    _list_arriving(pieces)
+    _pair(w, pieces)
+    made = _make_vertices(w, t, touching, pieces, node_of, born)
+    if made < 0 or not _link(w, pieces):
+        return -1
+    _finish_loops(w, t, born[:made])
+    for v in born[:made]:
         if w.alive[v]:
             w.collapse[v] = collapse_time(w, v, t)
             w.collapse[w.prev[v]] = collapse_time(w, w.prev[v], t)
             find_candidates(w, v, t, eps)
             expect(w, v)
             expect(w, w.prev[v])
-    return n_born
+    return made
