@@ -14,6 +14,7 @@ from halvex.core.lettering.flattening import GREATEST_FACET_TURN_DEG, Flattening
 from halvex.core.lettering.flattening import MOST_POINTS as MOST_PATH_POINTS
 from halvex.core.lettering.outlines import (
     Outline,
+    check_rings,
     coarsened,
     fill_even_odd,
     fill_nonzero,
@@ -80,6 +81,7 @@ def _outline(
         )
         size = _size([shapely.get_coordinates(area)])
         tidy = shapely.transform(shapely.make_valid(area), lambda points: points / size)
+        check_rings(tidy)
         rings = (
             rings_of(shapely.simplify(tidy, flattening_tolerance(size, px_scale) / 4))
             if not area.is_empty

@@ -42,6 +42,8 @@ SIMPLE_POINTS = 1000
 MOST_MEETINGS, EDGES_AT_ONCE = 200_000, 256
 # Areas that contours part the plane into, times points: what takes about a second.
 MOST_WINDING_STEPS = 100_000_000
+# Rings of one outline; simplifying and tidying more takes seconds.
+MOST_RINGS = 4096
 
 
 class TooIntricateError(ValueError):
@@ -204,6 +206,7 @@ def polygon_of(rings: Sequence[Points]) -> shapely.Geometry:
 
 def rings_of(area: shapely.Geometry) -> tuple[Points, ...]:
     """The rings of polygons, ink on the left, cleaned of points that make no edge and of specks."""
+    check_rings(area)
     rings: list[Points] = []
     for polygon in shapely.get_parts(area):
         if polygon.geom_type != "Polygon" or polygon.is_empty:
@@ -213,6 +216,15 @@ def rings_of(area: shapely.Geometry) -> tuple[Points, ...]:
     _part_touching(rings)
     tidy = [cleaned(ring) for ring in rings]
     return tuple(ring for ring in tidy if len(ring) > 2 and abs(signed_area(ring)) > SMALLEST_RING_EM2)
+
+
+def check_rings(area: shapely.Geometry) -> None:
+    """Raises TooIntricateError for an area of more rings than become an outline within a second or two."""
+    parts = shapely.get_parts(area)
+    polygons = parts[shapely.get_type_id(parts) == shapely.GeometryType.POLYGON]
+    count = len(polygons) + int(shapely.get_num_interior_rings(polygons).sum())
+    if count > MOST_RINGS:
+        raise TooIntricateError(f"it has {count} separate pieces and holes; simplify it")
 
 
 def _part_touching(rings: list[Points]) -> None:
@@ -255,7 +267,8 @@ def _winding(point: shapely.Point, lines: list[Points]) -> int:
 
 def cleaned(ring: Points) -> Points:
     """Drop vertices that make no edge or no turn: too close, on the chord, or the tip of a spike."""
-    u, v = ring - np.roll(ring, 1, axis=0), np.roll(ring, -1, axis=0) - ring
+    around = np.concatenate([ring[-1:], ring, ring[:1]])
+    u, v = around[1:-1] - around[:-2], around[2:] - around[1:-1]
     chords = np.maximum(np.hypot(*(u + v).T), SHORTEST_EDGE_EM / 2)
     bent = np.abs(u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0]) / chords >= STRAIGHT_EM
     if (
@@ -291,4 +304,5 @@ def cleaned(ring: Points) -> Points:
 def signed_area(ring: Points) -> float:
     """Area of a ring by Green's theorem, positive when counter-clockwise."""
     x, y = ring[:, 0], ring[:, 1]
-    return 0.5 * float(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1)))
+    following = np.concatenate([ring[1:], ring[:1]])
+    return 0.5 * float(np.dot(x, following[:, 1]) - np.dot(y, following[:, 0]))
