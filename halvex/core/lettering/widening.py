@@ -25,18 +25,30 @@ QUARTER_FACETS = math.ceil(90 / LINE_TURN_DEG)
 SAME_POINT_SHARE = 1e-9
 # Dashes of one contour, and the points that are looked at to cut them out.
 MOST_DASHES, MOST_DASH_STEPS = 2000, 4_000_000
+# Pairs of dashes that may overlap: wide dashes of lines that cross make a lattice of so many holes.
+MOST_OVERLAPS, DASHES_AT_ONCE = 20_000, 256
 CAPS = {"butt": "flat", "round": "round", "square": "square"}
 
 
 def widened(contours: tuple[Contour, ...], line: LineStyle) -> shapely.Geometry:
     """The area of lines drawn along contours, in the contours' own units. Raises ValueError for too
-    many dashes."""
+    many dashes, and for dashes that overlap too often."""
     areas: list[shapely.Geometry] = []
     for points, closed in contours:
         own = _without_repeats(points, SAME_POINT_SHARE * line.width, closed=closed)
         runs = _dashed(own, closed, line) if any(line.dashes) else [(own, closed)]
         areas += [_area(run, around and len(run) > 2, line) for run, around in runs]
+    if any(line.dashes):
+        _check_overlaps(areas)
     return shapely.union_all(areas) if areas else shapely.Polygon()
+
+
+def _check_overlaps(areas: list[shapely.Geometry]) -> None:
+    tree, left = shapely.STRtree(areas), MOST_OVERLAPS
+    for first in range(0, len(areas), DASHES_AT_ONCE):
+        left -= tree.query(areas[first : first + DASHES_AT_ONCE]).shape[1]
+        if left < 0:
+            raise ValueError("its dashes overlap too often; make the line thinner or the dashes longer")
 
 
 def _without_repeats(points: Array, nearness: float, *, closed: bool) -> Array:
