@@ -115,6 +115,36 @@ class FaultTest(unittest.TestCase):
             set_block(piece_from_values({"blocks": [{"kind": "mark", "parts": [part]}]}).blocks[0])
         self.assertIn("the keel", raised.exception.remedy)
 
+    def test_lines_that_would_enclose_too_many_areas_are_refused_before_they_are_widened(self) -> None:
+        """Lattices, stars and dashes wider than long once took up to a minute, or all memory."""
+        lattice = "".join(f"M0 {i}h100M{i} 0v100" for i in range(100))
+        star = "M" + "L".join(f"{np.cos(2.5 * i):.3f} {np.sin(2.5 * i):.3f}" for i in range(1001))
+        for path, line in (
+            (lattice, {"width": 0.1}),
+            (star, {"width": 0.01}),
+            ("M0 0h99m-50 0v50", {"width": 1000, "dashes": [0.17]}),
+        ):
+            part = {"name": "the net", "path": path, "line": line}
+            block = piece_from_values({"blocks": [{"kind": "mark", "parts": [part]}]}).blocks[0]
+            with self.subTest(path[:20]), self.assertRaises(LetteringError) as raised:
+                set_block(block)
+            self.assertIn("the net", raised.exception.remedy)
+            self.assertRegex(raised.exception.remedy, "cross over|overlap too often")
+        points = [{"x": 100 * np.cos(2.5 * i), "y": 100 * np.sin(2.5 * i)} for i in range(512)]
+        block = piece_from_values({"blocks": [{"kind": "strokes", "strokes": [{"points": points}]}]}).blocks[
+            0
+        ]
+        with self.assertRaises(LetteringError) as raised:
+            set_block(block)
+        self.assertIn("cross over", raised.exception.remedy)
+
+    def test_an_outline_is_not_made_simpler_by_filling_its_holes(self) -> None:
+        lattice = "".join(f"M0 {i}h40M{i} 0v40" for i in range(40))
+        part = {"path": lattice, "line": {"width": 0.1}}
+        with self.assertRaises(LetteringError) as raised:
+            set_block(piece_from_values({"blocks": [{"kind": "mark", "parts": [part]}]}).blocks[0])
+        self.assertIn("too intricate", raised.exception.remedy)
+
 
 class ShortestLengthTest(unittest.TestCase):
     def test_lengths_that_show_nowhere_are_none(self) -> None:

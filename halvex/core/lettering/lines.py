@@ -1,11 +1,16 @@
-"""Lines of points: evenly spaced, and evened out."""
+"""Lines of points: evenly spaced, evened out, and counted where they cross."""
 
 import math
+from collections.abc import Iterable
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
+
+# Places where lines of one outline may cross, and edges that are looked at in one go.
+MOST_CROSSINGS, EDGES_AT_ONCE = 4096, 64
 
 
 def spaced(line: Array, count: int) -> tuple[Array, float]:
@@ -28,3 +33,19 @@ def evened(line: Array, *, deviation: float, closed: bool, most: int) -> Array:
         elif len(line) > 2:
             line[1:-1] = (line[:-2] + 2.0 * line[1:-1] + line[2:]) / 4.0
     return line
+
+
+def check_crossings(lines: Iterable[tuple[Array, bool]]) -> None:
+    """Raises ValueError for lines, points (n, 2) and whether they are closed, that cross each other and
+    themselves over MOST_CROSSINGS times: widened, they would enclose as many areas."""
+    runs = [np.vstack([points, points[:1]]) if closed else points for points, closed in lines]
+    sides = [np.stack([run[:-1], run[1:]], axis=1) for run in runs if len(run) > 1]
+    if not sides:
+        return
+    edges = shapely.linestrings(np.concatenate(sides))
+    # Each crossing is found from both sides; each edge meets itself and those before and after it.
+    tree, left = shapely.STRtree(edges), 2 * MOST_CROSSINGS + 3 * len(edges)
+    for first in range(0, len(edges), EDGES_AT_ONCE):
+        left -= tree.query(edges[first : first + EDGES_AT_ONCE], predicate="intersects").shape[1]
+        if left < 0:
+            raise ValueError(f"lines cross over {MOST_CROSSINGS} times; simplify them")

@@ -33,15 +33,15 @@ PARTED_EM = 2e-5
 GEOMETRY_FAULTS = (shapely.errors.ShapelyError, ArithmeticError, LookupError, ValueError)
 # An outline of too many points is drawn coarser, by steps between these, in shares of its size.
 FINEST_COARSENING_EM, COARSEST_EM = 2e-5, 0.021
-# The share of its ink that it must keep.
+# The share of its ink that it must keep, and of which it may gain as much: holes are dropped, too.
 LEAST_KEPT = 0.95
 # Contours of fewer points need no look at how often they may cross: a thousand times a thousand
 # edges, at the worst.
 SIMPLE_POINTS = 1000
 # Pairs of edges whose boxes meet; edges that follow each other are such pairs, too.
 MOST_MEETINGS, EDGES_AT_ONCE = 200_000, 256
-# Areas that contours part the plane into, times points: what takes about a second.
-MOST_WINDING_STEPS = 100_000_000
+# Areas that contours part the plane into, and those times points: what takes about a second.
+MOST_CELLS, MOST_WINDING_STEPS = 10_000, 100_000_000
 # Rings of one outline; simplifying and tidying more takes seconds.
 MOST_RINGS = 4096
 
@@ -147,7 +147,7 @@ def _filled(contours: list[Points], inked_at: Callable[[int], bool]) -> tuple[Po
         shapely.multilinestrings([shapely.linestrings(line) for line in lines]), grid_size=GRID_EM
     )
     cells = shapely.get_parts(shapely.polygonize([network]))
-    if len(cells) * points > MOST_WINDING_STEPS:
+    if len(cells) > MOST_CELLS or len(cells) * points > MOST_WINDING_STEPS:
         raise TooIntricateError(f"its {points} points enclose {len(cells)} areas; simplify it")
     stop_if_overtaken()
     inked = [cell for cell in cells if inked_at(_winding(shapely.point_on_surface(cell), lines))]
@@ -171,7 +171,8 @@ def coarsened(rings: tuple[Points, ...], most: int) -> tuple[Points, ...]:
             for ring in rings_of(shapely.simplify(area, tolerance))
             if abs(signed_area(ring)) > tolerance**2
         )
-        if sum(signed_area(ring) for ring in coarser) < LEAST_KEPT * area.area:
+        left = sum(signed_area(ring) for ring in coarser)
+        if not LEAST_KEPT * area.area <= left <= area.area / LEAST_KEPT:
             break
         if _points(coarser) <= most:
             return coarser

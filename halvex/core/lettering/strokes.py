@@ -8,8 +8,9 @@ import shapely
 from numpy.typing import NDArray
 
 from halvex.core.lettering.flattening import GREATEST_FACET_TURN_DEG
-from halvex.core.lettering.lines import evened, spaced
+from halvex.core.lettering.lines import check_crossings, evened, spaced
 from halvex.core.lettering.outlines import Outline, outline_of, rings_of
+from halvex.core.lettering.typefaces import LetteringError
 from halvex.core.piece.block import Stroke, Strokes
 from halvex.core.piece.form import RunPoint
 
@@ -61,7 +62,11 @@ def run_along(drawn: Strokes, depth: float) -> tuple[RunPoint, ...]:
 
 def strokes_outline(lines: tuple[Line, ...], width: float) -> tuple[Outline, float]:
     """Lines `width` px wide, with round joins and ends, as one outline about the block's place, and
-    its px per em."""
+    its px per em. Raises LetteringError for lines that cross too often."""
+    try:
+        check_crossings(lines)
+    except ValueError as fault:
+        raise LetteringError("strokes", f"the drawn line: {fault}") from None
     size = max(max(float(np.abs(points).max()) for points, _ in lines) * 2.0, width, 1.0)
     facets = math.ceil(90.0 / GREATEST_FACET_TURN_DEG)
     shapes = [

@@ -11,6 +11,7 @@ import shapely
 from numpy.typing import NDArray
 from shapely.ops import substring
 
+from halvex.core.lettering.lines import check_crossings
 from halvex.core.piece.mark import LineStyle
 
 Array = NDArray[np.float64]
@@ -26,16 +27,20 @@ SAME_POINT_SHARE = 1e-9
 # Dashes of one contour, and the points that are looked at to cut them out.
 MOST_DASHES, MOST_DASH_STEPS = 2000, 4_000_000
 # Pairs of dashes that may overlap: wide dashes of lines that cross make a lattice of so many holes.
-MOST_OVERLAPS, DASHES_AT_ONCE = 20_000, 256
+MOST_OVERLAPS, DASHES_AT_ONCE = 20_000, 64
 CAPS = {"butt": "flat", "round": "round", "square": "square"}
 
 
 def widened(contours: tuple[Contour, ...], line: LineStyle) -> shapely.Geometry:
     """The area of lines drawn along contours, in the contours' own units. Raises ValueError for too
-    many dashes, and for dashes that overlap too often."""
+    many dashes, dashes that overlap too often, and lines that cross too often."""
+    whole = [
+        (_without_repeats(points, SAME_POINT_SHARE * line.width, closed=closed), closed)
+        for points, closed in contours
+    ]
+    check_crossings(whole)
     areas: list[shapely.Geometry] = []
-    for points, closed in contours:
-        own = _without_repeats(points, SAME_POINT_SHARE * line.width, closed=closed)
+    for own, closed in whole:
         runs = _dashed(own, closed, line) if any(line.dashes) else [(own, closed)]
         areas += [_area(run, around and len(run) > 2, line) for run, around in runs]
     if any(line.dashes):
