@@ -115,7 +115,7 @@ class JobsTest(WorkshopTest):
             ident, "document.blocks[1].strokes.length === 2 && document.blocks[1].form.kind === 'tube'"
         )
         # The guide is still a word.
-        self.page.locator("[data-part=blocks] button").first.click()
+        self.page.locator("[data-part=blocks] button[aria-pressed]").first.click()
         before = self.page.locator("[data-part=guide-outline]").get_attribute("d")
         self.page.get_by_label("Words", exact=True).fill("lb")
         self.wait_for_document(ident, "document.blocks[0].words === 'lb'")

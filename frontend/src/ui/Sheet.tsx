@@ -30,7 +30,8 @@ export function Sheet({ open, onClose, title, children }: Props) {
             <Dialog.Title className="text-title font-semibold">{title}</Dialog.Title>
             <IconButton icon={X} label="Close" onClick={onClose} />
           </header>
-          <ScrollArea className="min-h-0 grow" inside="px-4 pb-6">
+          {/* What is only read takes the focus, so that the keyboard scrolls it. */}
+          <ScrollArea className="min-h-0 grow" inside="px-4 pb-6" tabIndex={0} role="region" aria-label={title}>
             {children}
           </ScrollArea>
         </Dialog.Content>
