@@ -24,24 +24,34 @@ from halvex.core.render.shadow import absorbed, pane_tint
 from halvex.core.scene.surround import blurred_lookup, matte_lookup
 
 MOST_GLASS = 4
+# From metal to metal a mirrored ray is followed so often.
+MOST_MIRRORS = 3
 # Of what it still keeps inside then, so much comes out.
 ESCAPES = F(0.7)
 # A path that lets less than this through counts as black.
 LEAST_THROUGH = F(0.02)
 
 
+@helper
+def _lamps_at(world, si, wo, base):
+    """Light (rgb) of lamps and glowing parts by way of a surface that a mirrored ray meets, without
+    shadows."""
+    light = glow_light(world, si, wo, base)
+    for k in range(world.lamps.kind.shape[0]):
+        light = add(light, scale(lamp_light(world, k, si, wo, base, 1), LAMPS_LEFT))
+    return light
+
+
 @kernel
 def plain_light(world, si, wo):
-    """A surface met by a mirrored ray: lamps and surround without shadows."""
+    """A surface met by a mirrored ray that is not followed: lamps and surround without shadows."""
     base, ns = appearance(world, si)
     si, m = with_normals(si, ns, si.ng), si.material
     if world.materials.kind[m] == GLOW:
         return scale(base, shining(world.materials, m, dot(ns, wo)))
     if world.materials.kind[m] == FLAT:
         return scale(base, world.flat_gain)
-    light = glow_light(world, si, wo, base)
-    for k in range(world.lamps.kind.shape[0]):
-        light = add(light, scale(lamp_light(world, k, si, wo, base, 1), LAMPS_LEFT))
+    light = _lamps_at(world, si, wo, base)
     if world.materials.kind[m] == METAL:
         sky = blurred_lookup(
             world.surround, reflect((-wo[0], -wo[1], -wo[2]), ns), world.materials.params[m, ALPHA]
@@ -58,18 +68,36 @@ def _meets_ground(world, kind):
     return kind == GROUND and world.glows.triangle.shape[0] == 0
 
 
-@helper
-def _mirrored(world, grid, o, d, alpha, scratch):
-    """Light (rgb) that arrives along a mirrored ray: another surface or the surround, as rough as
-    alpha. Lamps are apart."""
-    hit = first_hit(world, o, d, FAR, scratch)
-    if hit.kind == NOTHING:
-        return blurred_lookup(world.surround, d, alpha)
-    if _meets_ground(world, hit.kind):
-        return ground_met(world, grid, along(o, d, hit.t))
-    wo = (-d[0], -d[1], -d[2])
-    si = surface_at(world, o, d, hit)
-    return plain_light(world, with_normals(si, facing(si.ns, si.ng, wo), si.ng), wo)
+@kernel
+def mirrored_light(world, grid, o, d, alpha, scratch):
+    """Light (rgb) that arrives along a mirrored ray: another surface or the surround, as rough as alpha.
+    Lamps are apart. From metal to metal it is followed: gaps between letters are as dark as they are deep."""
+    light, beta = (F(0.0), F(0.0), F(0.0)), (F(1.0), F(1.0), F(1.0))
+    for _ in range(MOST_MIRRORS):
+        hit = first_hit(world, o, d, FAR, scratch)
+        if hit.kind == NOTHING:
+            return add(light, mul(beta, blurred_lookup(world.surround, d, alpha)))
+        if _meets_ground(world, hit.kind):
+            return add(light, mul(beta, ground_met(world, grid, along(o, d, hit.t))))
+        wo = (-d[0], -d[1], -d[2])
+        si = surface_at(world, o, d, hit)
+        si = with_normals(si, facing(si.ns, si.ng, wo), si.ng)
+        m = si.material
+        if world.materials.kind[m] != METAL or dot(si.ng, wo) <= F(0.0):
+            return add(light, mul(beta, plain_light(world, si, wo)))
+        base, ns = appearance(world, si)
+        si = with_normals(si, facing(ns, si.ng, wo), si.ng)
+        light = add(light, mul(beta, _lamps_at(world, si, wo, base)))
+        beta = mul(beta, mul(base, metal_reflectance(world.materials, m, max(dot(si.ns, wo), F(0.02)))))
+        if max(max(beta[0], beta[1]), beta[2]) < LEAST_THROUGH:
+            break
+        own = world.materials.params[m, ALPHA]
+        alpha = min(math.sqrt(alpha * alpha + own * own), F(1.0))
+        d = reflect(d, si.ns)
+        if dot(d, si.ng) < F(0.02):
+            d = normalise(add(d, scale(si.ng, F(0.02) - dot(d, si.ng))))
+        o = offset_from(world, si.p, si.ng, d)
+    return light
 
 
 @helper
@@ -164,7 +192,9 @@ def surroundings(world, grid, si, d, base, open_sky, scratch):
         elif world.materials.params[m, ASPECT] != F(1.0):
             arriving = _drawn_out(world, si, d, alpha)
         else:
-            arriving = _mirrored(world, grid, offset_from(world, p, ng, mirrored), mirrored, alpha, scratch)
+            arriving = mirrored_light(
+                world, grid, offset_from(world, p, ng, mirrored), mirrored, alpha, scratch
+            )
         if kind == METAL:
             light = add(light, mul(mul(base, metal_reflectance(world.materials, m, cos_o)), arriving))
         else:
