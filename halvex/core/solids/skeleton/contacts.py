@@ -199,6 +199,8 @@ class Touching(NamedTuple):
     parent: np.ndarray  # (V,) towards the root of its cluster
     involved: np.ndarray  # (V,) 1 for those in a cluster
     place: np.ndarray  # (V, 2) where the cluster of each root is
+    slowest: np.ndarray  # (V,) the least squared speed in the cluster of each root
+    node: np.ndarray  # (V,) the node that the cluster of each root ends at, -1 for none yet
     split_u: np.ndarray  # (S,) an instance that is split
     split_v: np.ndarray  # (S,) the vertex that lies on it
     splits: np.ndarray  # (1,) how many there are
@@ -210,6 +212,8 @@ def nothing_touching(vertices, most_splits):
         np.arange(vertices),
         np.zeros(vertices, np.uint8),
         np.empty((vertices, 2)),
+        np.empty(vertices),
+        np.empty(vertices, np.int64),
         np.empty(most_splits, np.int64),
         np.empty(most_splits, np.int64),
         np.zeros(1, np.int64),

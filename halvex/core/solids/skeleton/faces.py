@@ -5,7 +5,7 @@ import math
 import numpy as np
 from numba import njit
 
-from halvex.core.solids.skeleton.state import HALF_EDGES
+from halvex.core.solids.skeleton.state import HALF_EDGES, inlined, uncounted
 
 
 @njit(cache=True, nogil=True)
@@ -64,12 +64,12 @@ def chain_faces(w, start_node, end_node):
     return True, first, nodes[:n]
 
 
-@njit(cache=True, nogil=True)
+@inlined
 def _corner(s, h, i, j, k):
     return (s[j] - s[i]) * (h[k] - h[i]) - (h[j] - h[i]) * (s[k] - s[i])
 
 
-@njit(cache=True, nogil=True)
+@inlined
 def _roundness(s, h, a, b, c):
     """Area over squared sides of a corner's triangle; not above 0 where the corner is no ear."""
     area = _corner(s, h, a, b, c)
@@ -81,7 +81,7 @@ def _roundness(s, h, a, b, c):
     return area / (ab + bc + ca)
 
 
-@njit(cache=True, nogil=True)
+@inlined
 def _holds_another(s, h, left, a, b, c):
     """Whether a corner that is left lies in or on the triangle a, b, c."""
     for p in left:
@@ -92,7 +92,7 @@ def _holds_another(s, h, left, a, b, c):
     return False
 
 
-@njit(cache=True, nogil=True)
+@uncounted
 def _roundest_ear(s, h, left):
     """The place of the roundest ear among the corners that are left; -1 where there is none."""
     count = len(left)
@@ -105,7 +105,7 @@ def _roundest_ear(s, h, left):
     return best_i
 
 
-@njit(cache=True, nogil=True)
+@uncounted
 def _flattest_corner(s, h, left):
     """The place of the flattest of the corners that are left; -1 where none is as flat as rounding makes it.
 

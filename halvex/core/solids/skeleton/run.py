@@ -74,7 +74,8 @@ def shrink(w, ring_of, fan_of, points, eps, stop, most_steps):
         active[i] = i
     touching = nothing_touching(room, 4 * m + 16)
     # Each instance is one piece, and each split makes one more; splits are added where pieces overlap.
-    pieces = no_pieces(room, 2 * room + 2 * len(touching.split_u) + 8)
+    splits = len(touching.split_u)
+    pieces = no_pieces(room, 2 * room + 2 * splits + 8, splits + 2)
     born = np.empty(room, np.int64)
     if (
         _unite_shared_corners(w, fan_of, m, touching)

@@ -48,10 +48,12 @@ class Pieces(NamedTuple):
     start: np.ndarray  # the vertex it starts at, -1 if its edge runs straight through the cluster
     end: np.ndarray  # the vertex it ends at, -1 likewise
     through: np.ndarray  # the piece before it on the same edge, -1 for none
+    on: np.ndarray  # (S,) the clusters on an instance
+    along: np.ndarray  # (S,) and how far along it they are
 
 
 @njit(cache=True, nogil=True)
-def no_pieces(clusters, room):
+def no_pieces(clusters, room, most_splits):
     """Room for pieces, to be used again at every time."""
     return Pieces(
         np.zeros(1, np.int64),
@@ -69,13 +71,15 @@ def no_pieces(clusters, room):
         np.empty(room, np.int64),
         np.empty(room, np.int64),
         np.empty(room, np.int64),
+        np.empty(most_splits, np.int64),
+        np.empty(most_splits),
     )
 
 
 @uncounted
-def _splits_along(w, touching, u, on, along):
-    """The clusters on the instance that starts at u, in order, into on and along; returns how many."""
-    e = w.right[u]
+def _splits_along(w, touching, pieces, u):
+    """Find the clusters on the instance that starts at u, in order; returns how many."""
+    e, on, along = w.right[u], pieces.on, pieces.along
     n = 0
     for i in range(touching.splits[0]):
         if touching.split_u[i] == u:
@@ -97,23 +101,21 @@ def _put_piece(pieces, i, edge, instance, a, b):
     pieces.partner[i], pieces.start[i], pieces.end[i], pieces.through[i] = -1, -1, -1, -1
 
 
-@njit(cache=True, nogil=True)
+@uncounted
 def _cut(w, active, touching, pieces):
     """Cut every touched instance into pieces between the clusters on it."""
     count = 0
     parent, involved = touching.parent, touching.involved
-    on = np.empty(touching.splits[0] + 2, np.int64)
-    along = np.empty(touching.splits[0] + 2)
     for u in active:
         o = w.next[u]
         start = root(parent, u) if involved[u] else -1 - u
         end = root(parent, o) if involved[o] else -1 - o
-        n = _splits_along(w, touching, u, on, along)
+        n = _splits_along(w, touching, pieces, u)
         if start < 0 and end < 0 and n == 0:
             continue
         here = start
         for i in range(n + 1):
-            there = on[i] if i < n else end
+            there = pieces.on[i] if i < n else end
             if there == here:
                 continue
             if count >= len(pieces.a):
@@ -132,16 +134,17 @@ def _point(w, end, t, place):
     return position(w, -1 - end, t)
 
 
-@njit(cache=True, nogil=True)
+@uncounted
 def _place_clusters(w, active, t, touching):
     """A cluster stands where its slowest vertex is: the slower, the better its place is known."""
-    slowest = np.full(len(touching.parent), 1e300)
+    for v in active:
+        touching.slowest[root(touching.parent, v)] = 1e300
     for v in active:
         if touching.involved[v]:
             r = root(touching.parent, v)
             speed = w.vel[v, 0] ** 2 + w.vel[v, 1] ** 2
-            if speed < slowest[r]:
-                slowest[r] = speed
+            if speed < touching.slowest[r]:
+                touching.slowest[r] = speed
                 touching.place[r, 0], touching.place[r, 1] = position(w, v, t)
 
 
@@ -209,7 +212,7 @@ def _resolve_overlap(w, t, eps, touching, pieces, i, j):
     touching.splits[0] = at + 1
 
 
-@njit(cache=True, nogil=True)
+@uncounted
 def _cut_until_nothing_overlaps(w, active, t, eps, touching, pieces):
     """Whether pieces were found of which none lies over another."""
     for _ in range(MOST_OVERLAPS):
@@ -225,17 +228,18 @@ def _cut_until_nothing_overlaps(w, active, t, eps, touching, pieces):
     return False
 
 
-@njit(cache=True, nogil=True)
+@uncounted
 def _end_clusters(w, active, t, touching):
-    """All vertices of a cluster die at one node; returns the node of each cluster (V,)."""
-    node_of = np.full(len(touching.parent), -1, np.int64)
+    """All vertices of a cluster die at one node."""
+    node_of = touching.node
+    for v in active:
+        node_of[root(touching.parent, v)] = -1
     for v in active:
         if touching.involved[v]:
             r = root(touching.parent, v)
             if node_of[r] < 0:
                 node_of[r] = add_node(w, touching.place[r, 0], touching.place[r, 1], t)
             end_vertex(w, v, node_of[r])
-    return node_of
 
 
 @uncounted
@@ -295,7 +299,7 @@ def _pair(w, pieces):
 
 
 @uncounted
-def _make_vertices(w, t, touching, pieces, node_of, born):
+def _make_vertices(w, t, touching, pieces, born):
     """A vertex for each pair; returns how many are listed in `born`, -1 on failure."""
     made = 0
     for i in range(pieces.tally[0]):
@@ -314,7 +318,7 @@ def _make_vertices(w, t, touching, pieces, node_of, born):
             pieces.through[j] = i
             continue
         x, y = touching.place[r, 0], touching.place[r, 1]
-        v = add_vertex(w, pieces.edge[i], pieces.edge[j], x, y, t, node_of[r])
+        v = add_vertex(w, pieces.edge[i], pieces.edge[j], x, y, t, touching.node[r])
         if made >= len(born) or w.tally[OVERFLOW]:
             return -1
         born[made] = v
@@ -344,7 +348,18 @@ def _link(w, pieces):
     return True
 
 
-@njit(cache=True, nogil=True)
+@uncounted
+def _end_here(w, v, t):
+    """A vertex dies where it is; returns its last node."""
+    node = w.node[v]
+    if w.t0[v] < t:
+        x, y = position(w, v, t)
+        node = add_node(w, x, y, t)
+    end_vertex(w, v, node)
+    return node
+
+
+@uncounted
 def _finish_loops(w, t, born):
     """Rings of two vertices have no area left: they are a ridge. Rings of one vertex are nothing."""
     for v in born:
@@ -354,18 +369,10 @@ def _finish_loops(w, t, born):
         if o == v:
             w.alive[v] = 0
         elif w.next[o] == v:
-            ends = np.empty(2, np.int64)
-            for i in range(2):
-                q = v if i == 0 else np.int64(o)
-                node = w.node[q]
-                if w.t0[q] < t:
-                    x, y = position(w, q, t)
-                    node = add_node(w, x, y, t)
-                ends[i] = node
-                end_vertex(w, q, node)
-            if ends[0] != ends[1]:
-                add_half_edge(w, w.right[v], ends[1], ends[0])
-                add_half_edge(w, w.right[o], ends[0], ends[1])
+            a, b = _end_here(w, v, t), _end_here(w, np.int64(o), t)
+            if a != b:
+                add_half_edge(w, w.right[v], b, a)
+                add_half_edge(w, w.right[o], a, b)
 
 
 @njit(cache=True, nogil=True)
@@ -377,11 +384,11 @@ def operate(w, active, t, eps, touching, pieces, born):
     """
     if not _cut_until_nothing_overlaps(w, active, t, eps, touching, pieces):
         return -1
-    node_of = _end_clusters(w, active, t, touching)
-    _draw_ridges(w, pieces, node_of)
+    _end_clusters(w, active, t, touching)
+    _draw_ridges(w, pieces, touching.node)
     _list_arriving(pieces)
     _pair(w, pieces)
-    made = _make_vertices(w, t, touching, pieces, node_of, born)
+    made = _make_vertices(w, t, touching, pieces, born)
     if made < 0 or not _link(w, pieces):
         return -1
     _finish_loops(w, t, born[:made])
