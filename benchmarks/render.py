@@ -153,7 +153,7 @@ def rays_embree() -> list[Result]:
     return results
 
 
-def _llvm() -> Any:
+def llvm() -> Any:
     """Mitsuba's compiled variant. Raises ImportError where it cannot be had."""
     if not Path(LLVM).exists():
         raise ImportError("libllvm19 is not installed")
@@ -167,7 +167,7 @@ def _llvm() -> Any:
 def paths_llvm() -> list[Result]:
     """Path samples a second at 16 samples a pixel on the first peer scene at 960 × 540, mitsuba compiled."""
     try:
-        mi = _llvm()
+        mi = llvm()
     except ImportError as fault:
         return [Result("paths-llvm", 0.0, "Mpaths/s", f"mitsuba: {fault}", None, None, "ratio ≥ 1", False)]
     results = []
@@ -205,7 +205,7 @@ def equal_error() -> list[Result]:
     noise is.
     """
     try:
-        mi = _llvm()
+        mi = llvm()
     except ImportError as fault:
         return [Result("equal-error", 0.0, "ratio of times", f"mitsuba: {fault}", None, None, "≤ 0.5", False)]
     results, ratios = [], []

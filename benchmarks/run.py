@@ -9,7 +9,7 @@ import sys
 from collections.abc import Callable
 from dataclasses import asdict
 
-from benchmarks import hand, live, memory, pictures, render, solids
+from benchmarks import denoised, hand, live, memory, pictures, render, solids
 from benchmarks.result import Result
 from halvex.core.render.work import thread_count
 
@@ -31,6 +31,7 @@ def run(names: list[str], *, as_json: bool) -> None:
         "clean-540": pictures.clean_540,
         "clean-1080": pictures.clean_1080,
         "final-720": pictures.final_720,
+        "clean-llvm": denoised.clean_llvm,
         "rays-embree": render.rays_embree,
         "paths-llvm": render.paths_llvm,
         "equal-error": render.equal_error,

@@ -13,13 +13,15 @@ from halvex.core.render.draft.raster import rows_to_draw
 from halvex.core.render.draft.shadows import spot, towards, visibility
 from halvex.core.render.draft.sketch import Sketcher, letters_seen
 from halvex.core.render.draft.surfaces import NORMAL, POINT, Surfaces, ground_at, no_surfaces, primary_hits
+from halvex.core.render.film import add_samples, light_levels
 from halvex.core.render.interaction import offset_from
 from halvex.core.render.shadow import shadow
 from halvex.core.render.work import scratch, shared_pool
 from halvex.core.render.world import World
 from halvex.core.scene import scene_of
 from halvex.core.scene.camera import lettering_to_picture
-from tests.core.small_scenes import VIEWS, small_piece
+from halvex.core.solids.mesh import PartOf
+from tests.core.small_scenes import VIEWS, new_film, small_piece
 
 
 @kernel
@@ -136,6 +138,35 @@ class DraftTest(unittest.TestCase):
         np.testing.assert_allclose(moved[50:90, 60:100], plain[40:80, 40:80], atol=1e-3)
         turned = face_of({"turn": {"z": 90}})
         np.testing.assert_allclose(turned[40:80, 40:80], np.rot90(plain)[40:80, 40:80], atol=1e-3)
+
+    def test_a_gap_between_mirrors_is_dark(self) -> None:
+        """What a metal mirrors of another is followed: it sees the sky no more than that one does."""
+        bar = {
+            "kind": "shape",
+            "shape": "rectangle",
+            "width": 30,
+            "height": 70,
+            "form": {"depth": 120, "bevel": {"width": 0, "height": 0}},
+            "surface": {"face": {"kind": "metal", "metal": "gold", "roughness": 0.15}},
+        }
+        scene = scene_of(
+            small_piece(
+                blocks=[{**bar, "id": name, "place": {"x": x}} for name, x in (("left", -16), ("right", 16))],
+                view={"turn": {"y": -4}},
+                light={"lamps": [], "surround": {"kind": "horizon", "strength": 0}},
+                backdrop={"ground": "none"},
+            )
+        )
+        sketcher, world = Sketcher(), make_world(scene)
+        draft = sketcher.draw(scene, 160, 90, pool=shared_pool()).light
+        film = new_film(world)
+        add_samples(world, film, 256, pool=shared_pool())
+        seen = sketcher._sheet.surfaces.triangle[:90]
+        parts = np.where(seen >= 0, world.letters.bodies.part[np.maximum(seen, 0)], -1)
+        gap = parts == PartOf.RETURN
+        self.assertGreater(int(gap.sum()), 100)
+        traced = film.develop(light_levels(world))[gap].mean(axis=0)
+        self.assertLess(float(np.abs(draft[gap].mean(axis=0) - traced).max()), 0.17)
 
     def test_ground_taken_for_open_is_open(self) -> None:
         """Blocks of ground that no letter can shade are lit without rays: the same as with a ray

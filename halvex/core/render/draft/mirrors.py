@@ -90,14 +90,15 @@ def mirrored_light(world, grid, o, d, alpha, scratch):
         light = add(light, mul(beta, _lamps_at(world, si, wo, base)))
         beta = mul(beta, mul(base, metal_reflectance(world.materials, m, max(dot(si.ns, wo), F(0.02)))))
         if max(max(beta[0], beta[1]), beta[2]) < LEAST_THROUGH:
-            break
+            return light
         own = world.materials.params[m, ALPHA]
         alpha = min(math.sqrt(alpha * alpha + own * own), F(1.0))
         d = reflect(d, si.ns)
         if dot(d, si.ng) < F(0.02):
             d = normalise(add(d, scale(si.ng, F(0.02) - dot(d, si.ng))))
         o = offset_from(world, si.p, si.ng, d)
-    return light
+    # What is left is taken to see the surround.
+    return add(light, mul(beta, blurred_lookup(world.surround, d, alpha)))
 
 
 @helper
