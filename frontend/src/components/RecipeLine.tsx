@@ -21,7 +21,7 @@ export function RecipeLine({ open }: { open: Station }) {
           data-part="recipe-cell"
           className="group/cell flex min-w-0 flex-col items-stretch border-t-3 border-l border-t-transparent border-l-rule pt-[7px] pr-2.5 pb-[5px] pl-4 text-left text-small text-ink-2 [font-stretch:88%] first:border-l-0 hover:bg-paper-recess focus-visible:-outline-offset-3 aria-selected:border-t-verdigris aria-selected:bg-sheet"
           aria-keyshortcuts={String(number + 1)}
-          // A tab that was clicked needs no ring of the keyboard; the Tab key goes on from it all the same.
+          // A click leaves no focus ring behind; the Tab key still continues from here.
           onClick={(event) => event.detail > 0 && event.currentTarget.blur()}
         >
           <span className="flex justify-between text-value font-semibold text-ink [font-stretch:100%] group-aria-selected/cell:text-verdigris">

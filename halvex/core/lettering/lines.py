@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
 
-# Places where lines of one outline may cross, and edges that are looked at in one go.
-MOST_CROSSINGS, EDGES_AT_ONCE = 4096, 64
+# Places where lines of one outline may cross, and shapes that are looked at in one go.
+MOST_CROSSINGS, AT_ONCE = 4096, 64
 
 
 def spaced(line: Array, count: int) -> tuple[Array, float]:
@@ -44,8 +44,16 @@ def check_crossings(lines: Iterable[tuple[Array, bool]]) -> None:
         return
     edges = shapely.linestrings(np.concatenate(sides))
     # Each crossing is found from both sides; each edge meets itself and those before and after it.
-    tree, left = shapely.STRtree(edges), 2 * MOST_CROSSINGS + 3 * len(edges)
-    for first in range(0, len(edges), EDGES_AT_ONCE):
-        left -= tree.query(edges[first : first + EDGES_AT_ONCE], predicate="intersects").shape[1]
+    if meet_oftener_than(2 * MOST_CROSSINGS + 3 * len(edges), edges, predicate="intersects"):
+        raise ValueError(f"lines cross over {MOST_CROSSINGS} times; simplify them")
+
+
+def meet_oftener_than(most: int, shapes: NDArray[np.object_], *, predicate: str | None = None) -> bool:
+    """Whether more than `most` pairs of shapes meet, each with itself and from both sides: their boxes, or
+    for a shapely `predicate` they themselves. It stops counting there."""
+    tree, left = shapely.STRtree(shapes), most
+    for first in range(0, len(shapes), AT_ONCE):
+        left -= tree.query(shapes[first : first + AT_ONCE], predicate=predicate).shape[1]
         if left < 0:
-            raise ValueError(f"lines cross over {MOST_CROSSINGS} times; simplify them")
+            return True
+    return False

@@ -15,6 +15,7 @@ import uharfbuzz as hb
 from numpy.typing import NDArray
 
 from halvex.core.lettering.flattening import FlatteningPen
+from halvex.core.lettering.lines import meet_oftener_than
 from halvex.core.lettering.typefaces import FontFile, LetteringError
 from halvex.core.memory import kept
 from halvex.core.stopping import stop_if_overtaken
@@ -39,7 +40,7 @@ LEAST_KEPT = 0.95
 # edges, at the worst.
 SIMPLE_POINTS = 1000
 # Pairs of edges whose boxes meet; edges that follow each other are such pairs, too.
-MOST_MEETINGS, EDGES_AT_ONCE = 200_000, 256
+MOST_MEETINGS = 200_000
 # Areas that contours part the plane into, and those times points: what takes about a second.
 MOST_CELLS, MOST_WINDING_STEPS = 10_000, 100_000_000
 # Rings of one outline; simplifying and tidying more takes seconds.
@@ -188,11 +189,8 @@ def _check_meetings(lines: list[Points]) -> None:
     """Raises TooIntricateError for polylines of which more edges may meet than can be resolved
     within a second or two."""
     edges = shapely.linestrings(np.concatenate([np.stack([line[:-1], line[1:]], axis=1) for line in lines]))
-    tree, left = shapely.STRtree(edges), MOST_MEETINGS
-    for first in range(0, len(edges), EDGES_AT_ONCE):
-        left -= tree.query(edges[first : first + EDGES_AT_ONCE]).shape[1]
-        if left < 0:
-            raise TooIntricateError("its lines cross each other too often; simplify it")
+    if meet_oftener_than(MOST_MEETINGS, edges):
+        raise TooIntricateError("its lines cross each other too often; simplify it")
 
 
 def polygon_of(rings: Sequence[Points]) -> shapely.Geometry:

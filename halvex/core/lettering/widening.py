@@ -11,7 +11,7 @@ import shapely
 from numpy.typing import NDArray
 from shapely.ops import substring
 
-from halvex.core.lettering.lines import check_crossings
+from halvex.core.lettering.lines import check_crossings, meet_oftener_than
 from halvex.core.piece.mark import LineStyle
 
 Array = NDArray[np.float64]
@@ -27,7 +27,7 @@ SAME_POINT_SHARE = 1e-9
 # Dashes of one contour, and the points that are looked at to cut them out.
 MOST_DASHES, MOST_DASH_STEPS = 2000, 4_000_000
 # Pairs of dashes that may overlap: wide dashes of lines that cross make a lattice of so many holes.
-MOST_OVERLAPS, DASHES_AT_ONCE = 20_000, 64
+MOST_OVERLAPS = 20_000
 CAPS = {"butt": "flat", "round": "round", "square": "square"}
 
 
@@ -43,17 +43,9 @@ def widened(contours: tuple[Contour, ...], line: LineStyle) -> shapely.Geometry:
     for own, closed in whole:
         runs = _dashed(own, closed, line) if any(line.dashes) else [(own, closed)]
         areas += [_area(run, around and len(run) > 2, line) for run, around in runs]
-    if any(line.dashes):
-        _check_overlaps(areas)
+    if any(line.dashes) and meet_oftener_than(MOST_OVERLAPS, np.array(areas, object)):
+        raise ValueError("its dashes overlap too often; make the line thinner or the dashes longer")
     return shapely.union_all(areas) if areas else shapely.Polygon()
-
-
-def _check_overlaps(areas: list[shapely.Geometry]) -> None:
-    tree, left = shapely.STRtree(areas), MOST_OVERLAPS
-    for first in range(0, len(areas), DASHES_AT_ONCE):
-        left -= tree.query(areas[first : first + DASHES_AT_ONCE]).shape[1]
-        if left < 0:
-            raise ValueError("its dashes overlap too often; make the line thinner or the dashes longer")
 
 
 def _without_repeats(points: Array, nearness: float, *, closed: bool) -> Array:

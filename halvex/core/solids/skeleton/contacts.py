@@ -221,7 +221,7 @@ def nothing_touching(vertices, most_splits):
 
 
 @uncounted
-def _unite(touching, v, u):
+def unite(touching, v, u):
     """Let u join the cluster of v."""
     touching.involved[v] = 1
     touching.involved[u] = 1
@@ -238,7 +238,7 @@ def _gather_ends(w, active, t, eps, touching):
         vx, vy = position(w, v, t)
         ox, oy = position(w, o, t)
         if w.collapse[v] <= t or (vx - ox) ** 2 + (vy - oy) ** 2 < eps * eps:
-            _unite(touching, v, o)
+            unite(touching, v, o)
 
 
 @uncounted
@@ -257,9 +257,9 @@ def gather(w, active, t, eps, touching):
             tol = eps * (1.0 + 0.1 * np.hypot(w.vel[v, 0], w.vel[v, 1]))
             touching.involved[v] = 1
             if along <= tol:
-                _unite(touching, v, u)
+                unite(touching, v, u)
             elif along >= length - tol:
-                _unite(touching, v, w.next[u])
+                unite(touching, v, w.next[u])
             elif splits < len(touching.split_u):
                 touching.split_u[splits], touching.split_v[splits] = u, v
                 splits += 1

@@ -10,7 +10,7 @@ from halvex.core.solids.skeleton.contacts import (
     gather,
     next_time,
     nothing_touching,
-    root,
+    unite,
 )
 from halvex.core.solids.skeleton.state import NEVER, OVERFLOW, STEPS, VERTICES, add_node, add_vertex
 from halvex.core.solids.skeleton.surgery import no_pieces, operate
@@ -51,9 +51,7 @@ def _unite_shared_corners(w, fan_of, m, touching):
                 and abs(w.p[i, 0] - w.p[j, 0]) < TOUCHING_EM
                 and abs(w.p[i, 1] - w.p[j, 1]) < TOUCHING_EM
             ):
-                touching.involved[i] = 1
-                touching.involved[j] = 1
-                touching.parent[root(touching.parent, j)] = root(touching.parent, i)
+                unite(touching, i, j)
                 any_touch = True
     return any_touch
 

@@ -12,7 +12,7 @@ from typing import NamedTuple
 import numpy as np
 from numba import njit
 
-from halvex.core.solids.skeleton.contacts import collapse_time, expect, find_candidates, root
+from halvex.core.solids.skeleton.contacts import collapse_time, expect, find_candidates, root, unite
 from halvex.core.solids.skeleton.state import (
     OVERFLOW,
     add_half_edge,
@@ -198,9 +198,7 @@ def _resolve_overlap(w, t, eps, touching, pieces, i, j):
     x = -1 - a[i] if a[i] < 0 else a[i]
     y = -1 - b[j] if b[j] < 0 else b[j]
     if abs(dx - dy) <= 2.0 * eps:
-        touching.involved[x] = 1
-        touching.involved[y] = 1
-        touching.parent[root(touching.parent, y)] = root(touching.parent, x)
+        unite(touching, x, y)
         return
     at = touching.splits[0]
     if at >= len(touching.split_u):
