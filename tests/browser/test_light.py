@@ -6,7 +6,7 @@ from pathlib import Path
 
 import numpy as np
 import OpenEXR
-from playwright.sync_api import Locator, expect
+from playwright.sync_api import Locator, WebSocketRoute, expect
 
 from halvex.studio.coupons import COUPONS
 from tests.browser.workshop import WorkshopTest
@@ -169,6 +169,40 @@ class LightTest(WorkshopTest):
         expect(self.page.locator("[data-part=notice]")).to_have_count(0)
         self.page.keyboard.press("Control+z")
         self.wait_for_document(ident, f"document.light.lamps[0].elevation === {before['elevation']}")
+
+    def test_a_refusal_that_arrives_late_goes_with_the_change_that_mends_it(self) -> None:
+        ident = self.open_new(blocks=[{"words": "I", "size": 150}])
+        held: list[tuple[WebSocketRoute, str | bytes]] | None = None
+
+        def connect(window: WebSocketRoute) -> None:
+            server = window.connect_to_server()
+
+            def heard(message: str | bytes) -> None:
+                if held is None:
+                    window.send(message)
+                else:
+                    held.append((window, message))
+
+            server.on_message(heard)
+
+        self.page.route_web_socket("**/live*", connect)
+        self.page.reload()
+        self.station("Light")
+        self.page.get_by_role("button", name="Place highlight").click()
+        before = self.lamp(ident)["elevation"]
+        x, y = self.middle(self.page.locator("canvas"))
+        self.page.mouse.move(x - 200, y)
+        held = []
+        self.page.mouse.down()
+        while not held:
+            self.page.wait_for_timeout(20)
+        self.page.mouse.move(x, y - 12)
+        self.page.mouse.up()
+        late, held = held, None
+        for window, message in late:
+            window.send(message)
+        self.wait_for_document(ident, f"document.light.lamps[0].elevation !== {before}")
+        expect(self.page.locator("[data-part=notice]")).to_have_count(0)
 
     def test_a_click_beside_the_letters_says_what_to_do(self) -> None:
         ident = self.open_new()

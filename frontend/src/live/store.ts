@@ -61,6 +61,8 @@ export const useLive = create<Live>((set, get) => {
       if (message.id !== get().id) return;
       // What did not change stays the same object, so that only those fields are drawn anew whose values did.
       set({ piece: replaceEqualDeep(get().piece, message), faults: without(get().faults, pathsOf(acknowledged)) });
+      // A refusal may arrive after the change that made it good was sent.
+      if (acknowledged.length) set({ refusal: "" });
       document.title = `${message.document.name} · Halvex`;
       if (acknowledged.some(removes)) toast(message.undo ?? "Removed", { name: "Undo", run: () => get().step("undo") });
     } else if (message.type === "error") {
