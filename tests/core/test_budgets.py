@@ -21,7 +21,7 @@ from halvex.core.solids.bending import bend_of
 from halvex.core.solids.body import outline_body
 from halvex.core.solids.faults import making
 from halvex.core.solids.paths import relaxed, tangents_of
-from halvex.core.solids.roof import MOST_EDGES, OutlineKey, roof_of
+from halvex.core.solids.roof import MOST_EDGES, OutlineKey, roof_of, roof_over
 from halvex.core.stopping import CancelledError, stop_flag, stop_if_overtaken, stoppable
 
 SVG = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100">{}</svg>'
@@ -203,8 +203,16 @@ class StoppingTest(unittest.TestCase):
             mock.patch("halvex.core.solids.roof.stop_flag", return_value=nullcontext(np.ones(1, np.uint8))),
             self.assertRaises(SolidError),
         ):
-            roof_of(OutlineKey(square))
+            roof_over(square.rings)
         self.assertTrue(roof_of(OutlineKey(square)).ridge > 0.4)
+
+    def test_what_cannot_be_made_is_not_tried_again(self) -> None:
+        outline = OutlineKey(outline_of((wavy(61),)))
+        with mock.patch("halvex.core.solids.roof.roof_over", side_effect=SolidError("nothing here")) as made:
+            for _ in range(2):
+                with self.assertRaises(SolidError):
+                    roof_of(outline)
+        self.assertEqual(made.call_count, 1)
 
     def test_sides_that_meet_in_too_many_places_are_refused(self) -> None:
         with mock.patch("halvex.core.solids.roof.MOST_STEPS", 100), self.assertRaises(SolidError) as raised:

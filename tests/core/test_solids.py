@@ -22,7 +22,7 @@ from halvex.core.solids.areas import offset
 from halvex.core.solids.body import outline_body
 from halvex.core.solids.inks import ink_of
 from halvex.core.solids.profiles import PROFILES, profile_curve, steps_for
-from halvex.core.solids.roof import MITRE_LIMIT_TURN_DEG, OutlineKey, roof_of, roof_over
+from halvex.core.solids.roof import MITRE_LIMIT_TURN_DEG, OutlineKey, roof_of, roof_or_fault, roof_over
 from tests.core.checks import cgal_inset_areas, fault_of
 
 SQUARE = np.array([[0, 0], [1, 0], [1, 1], [0, 1]], float)
@@ -451,12 +451,12 @@ class BodyTest(unittest.TestCase):
     def test_another_bevel_reuses_the_roof(self) -> None:
         outline = letter("Q")
         letter_body(outline, size=200, form=Form(bevel=Bevel(width=4)))
-        before = roof_of.misses
+        before = roof_or_fault.misses
         for profile in PROFILES:
             letter_body(
                 outline, size=200, form=Form(depth=31, bevel=Bevel(profile=profile, width=7, height=3))
             )
-        self.assertEqual(roof_of.misses, before)
+        self.assertEqual(roof_or_fault.misses, before)
 
 
 if __name__ == "__main__":

@@ -66,6 +66,10 @@ MOST_EDGES = 9000
 FEWEST_STEPS, STEPS_OF_TWO_POINTS = 50_000_000, 1500
 # What one over MOST_EDGES edges of letters takes twice over, some ten seconds.
 MOST_STEPS = 4_000_000_000
+# An attempt takes a second where 6,000 points meet in the middle all at once, which grows by the square of the
+# points: large outlines are tried less often.
+ATTEMPTS_BY_TWO_POINTS = 6e7
+_TOO_INTRICATE = "an outline is too intricate: its sides meet in too many places; simplify it"
 
 
 @dataclass(frozen=True)
@@ -104,12 +108,39 @@ class OutlineKey:
         return isinstance(other, OutlineKey) and other.outline.digest == self.outline.digest
 
 
-@kept
 def roof_of(outline: OutlineKey, corner: Corner = "mitred") -> Roof:
-    """The roof of an outline, kept by the outline's digest."""
-    return roof_over(
-        outline.outline.rings, corner=corner, name=outline.outline.name or outline.outline.digest
-    )
+    """The roof of an outline, kept by the outline's digest. Raises SolidError as `roof_over` does."""
+    roof = roof_or_fault(outline, corner)
+    if isinstance(roof, str):
+        raise SolidError(roof)
+    return roof
+
+
+@kept
+def roof_or_fault(outline: OutlineKey, corner: Corner) -> Roof | str:
+    """The roof of an outline, or why there is none: to find that out takes longest of all."""
+    if corner == "rounded" and not _has_inner_corners(outline.outline.rings):
+        return roof_or_fault(outline, "mitred")
+    name = outline.outline.name or outline.outline.digest
+    try:
+        return roof_over(outline.outline.rings, corner=corner, name=name)
+    except SolidError as fault:
+        stop_if_overtaken()  # which is no fault of the outline
+        return str(fault)
+
+
+def _has_inner_corners(rings: tuple[Array, ...]) -> bool:
+    """Whether any inner corner turns by more than the facets of a curve, to be rounded by a fan."""
+    for ring in rings:
+        ahead = np.roll(ring, -1, axis=0) - ring
+        behind = np.roll(ahead, 1, axis=0)
+        turn = -np.arctan2(
+            behind[:, 0] * ahead[:, 1] - behind[:, 1] * ahead[:, 0], np.einsum("ij,ij->i", behind, ahead)
+        )
+        # A roof's own edges may be turned by a hair.
+        if turn.max() > np.radians(0.99 * CURVE_TURN_DEG):
+            return True
+    return False
 
 
 def roof_over(rings: tuple[Array, ...], *, corner: Corner = "mitred", name: str = "outline") -> Roof:
@@ -127,7 +158,10 @@ def roof_over(rings: tuple[Array, ...], *, corner: Corner = "mitred", name: str 
     ring_of = np.repeat(np.arange(len(rings)), [len(ring) for ring in rings])
     # Far from the origin the offsets of the lines lose digits that the ladder's tolerances need.
     centre = (points.min(axis=0) + points.max(axis=0)) / 2
-    steps = _Steps(min(MOST_STEPS, FEWEST_STEPS + STEPS_OF_TWO_POINTS * len(points) ** 2))
+    steps = _Steps(
+        min(MOST_STEPS, FEWEST_STEPS + STEPS_OF_TWO_POINTS * len(points) ** 2),
+        max(1, int(ATTEMPTS_BY_TWO_POINTS / len(points) ** 2)),
+    )
     for epsilon, angle in LADDER:
         stop_if_overtaken()
         roof = _attempt(points - centre, ring_of, corner, epsilon, angle, steps)
@@ -160,14 +194,18 @@ def _next_index(ring_of: Index) -> Index:
 
 @dataclass
 class _Steps:
-    """How many are left for the attempts at a roof."""
+    """How many steps are left for the attempts at a roof, and how many attempts."""
 
     left: int
+    attempts: int
 
 
 def _attempt(
     points: Array, ring_of: Index, corner: Corner, epsilon: float, angle: float, steps: _Steps
 ) -> Roof | None:
+    if steps.attempts == 0:
+        raise SolidError(_TOO_INTRICATE)
+    steps.attempts -= 1
     normals, offsets, corners = _lines(points, _next_index(ring_of), angle)
     fan_of = np.arange(len(corners))
     normals, offsets, corners, ring_of, fan_of = _with_fans(normals, offsets, corners, ring_of, corner)
@@ -179,7 +217,7 @@ def _attempt(
             done = shrink(wave, ring_of, fan_of, corners, epsilon, stop, steps.left)
         steps.left -= int(wave.tally[STEPS])
         if stop[0] == OUT_OF_STEPS:
-            raise SolidError("an outline is too intricate: its sides meet in too many places; simplify it")
+            raise SolidError(_TOO_INTRICATE)
         if done or not wave.tally[OVERFLOW]:
             break
     if not done or wave.tally[OVERFLOW]:
