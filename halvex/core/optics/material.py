@@ -16,9 +16,19 @@ from numpy.typing import NDArray
 from halvex.core.optics.albedo import ANGLES_AROUND, COSINES, albedo_table, mean_albedo
 from halvex.core.optics.colour import hex_to_linear, luminance
 from halvex.core.optics.metals import METALS, metal_tables
+from halvex.core.optics.sources import (
+    AS_IT_IS,
+    SHINING,
+    SHOWN,
+    UNDER_COAT,
+    Look,
+    Sources,
+    mean_colour,
+    pack_sources,
+)
 from halvex.core.optics.spectrum import cauchy
 from halvex.core.optics.textures import NO_TEXTURE, texture_row
-from halvex.core.optics.tone import Curve, light_shown_as
+from halvex.core.optics.tone import CURVES, Curve, light_that_shows
 from halvex.core.piece.material import (
     AnyMaterial,
     Flat,
@@ -32,6 +42,7 @@ from halvex.core.piece.material import (
     Stone,
     Wood,
 )
+from halvex.core.piece.source import Layered
 
 MATTE, METAL, PLASTIC, GLASS, GLOW, FLAT = range(6)
 
@@ -64,14 +75,17 @@ FINISH_ROUGHNESS = {"satin": 0.5, "gloss": 0.12}
 
 
 class Materials(NamedTuple):
-    """Packed materials: kind (M,), params (M, COLUMNS), metal (M,), texture (M,), albedo (M, 2,
-    ANGLES_AROUND, COSINES), tables (metals, angles, 3)."""
+    """Packed materials: kind (M,), params (M, COLUMNS), metal (M,), texture (M,); plain (M,): they have
+    neither a texture nor layers; albedo (M, 2, ANGLES_AROUND, COSINES); sources of their colours; tables
+    (metals, angles, 3)."""
 
     kind: np.ndarray
     params: np.ndarray
     metal: np.ndarray
     texture: np.ndarray
+    plain: np.ndarray
     albedo: np.ndarray
+    sources: Sources
     tables: np.ndarray
 
 
@@ -81,6 +95,7 @@ class _Row(NamedTuple):
     albedo: NDArray[np.float64]
     metal: int = 0
     texture: tuple[int, list[float]] = (NO_TEXTURE, [])
+    look: Look = Look(AS_IT_IS)
 
 
 def pack_materials(
@@ -98,12 +113,16 @@ def pack_materials(
         for column, value in row.numbers.items():
             params[number, column] = value
         params[number, FIRST_TEXTURE : FIRST_TEXTURE + len(row.texture[1])] = row.texture[1]
+    texture = np.array([row.texture[0] for row in rows], np.int32)
+    sources = pack_sources([source_of(material) for material in materials], [row.look for row in rows])
     return Materials(
         np.array([row.kind for row in rows], np.int32),
         params,
         np.array([row.metal for row in rows], np.int32),
-        np.array([row.texture[0] for row in rows], np.int32),
+        texture,
+        ((texture == NO_TEXTURE) & (sources.first[:, 1] == 0)).astype(np.uint8),
         np.stack([row.albedo for row in rows]).astype(np.float32),
+        sources,
         metal_tables() if tables is None else tables,
     )
 
@@ -133,17 +152,25 @@ def _pack(material: AnyMaterial | InnerLayer, curve: Curve) -> _Row:
         case Paint():
             return _coated(material.colour, FINISH_ROUGHNESS[material.finish])
         case Plaster():
-            return _matte(material.colour)._replace(texture=texture_row(material, hex_to_linear))
+            return _matte(material.colour)._replace(texture=texture_row(material, mean_colour))
         case InnerLayer():
-            return _matte(material.colour)._replace(texture=texture_row(material, hex_to_linear))
+            return _matte(material.colour)._replace(texture=texture_row(material, mean_colour))
         case Stone() | Wood():
             row = _coated(material.colour, material.roughness)
             return row._replace(texture=texture_row(material, _under_coat))
         case Glow():
-            radiance = _rgb(hex_to_linear(material.colour) * 2.0**material.strength)
-            return _Row(GLOW, {**radiance, CORE: material.core / 100}, _all_returned())
+            by = 2.0**material.strength
+            radiance = _rgb(mean_colour(material.colour) * by)
+            numbers = {**radiance, CORE: material.core / 100}
+            return _Row(GLOW, numbers, _all_returned(), look=Look(SHINING, by))
         case Flat():
-            return _Row(FLAT, _rgb(light_shown_as(material.colour, 0.0, curve)), _all_returned())
+            light = light_that_shows(mean_colour(material.colour), curve)
+            return _Row(FLAT, _rgb(light), _all_returned(), look=Look(SHOWN, CURVES[curve]))
+
+
+def source_of(material: AnyMaterial | InnerLayer) -> str | Layered:
+    """A material's main colour as it is in the document."""
+    return material.tint if isinstance(material, Metal | Glass) else material.colour
 
 
 def _all_returned() -> NDArray[np.float64]:
@@ -155,15 +182,15 @@ def _rgb(colour: NDArray[np.float64]) -> dict[int, float]:
     return {RED: float(colour[0]), GREEN: float(colour[1]), BLUE: float(colour[2])}
 
 
-def _matte(colour: str) -> _Row:
-    return _Row(MATTE, _rgb(hex_to_linear(colour)), _all_returned())
+def _matte(colour: str | Layered) -> _Row:
+    return _Row(MATTE, _rgb(mean_colour(colour)), _all_returned())
 
 
 def _metal(material: Metal) -> _Row:
     alpha = max(material.roughness**2, SMOOTHEST_ALPHA)
     aspect = (1 - BRUSHED_MOST * material.brushed / 100) ** 0.5
     bearing = np.radians(material.brush_bearing)
-    numbers = _rgb(hex_to_linear(material.tint)) | {
+    numbers = _rgb(mean_colour(material.tint)) | {
         ALPHA: alpha,
         ASPECT: aspect,
         BRUSH_X: float(np.cos(bearing)),
@@ -172,20 +199,21 @@ def _metal(material: Metal) -> _Row:
     return _Row(METAL, numbers, albedo_table("metal", alpha, 1.0, aspect), METALS.index(material.metal))
 
 
-def _under_coat(colour: str) -> NDArray[np.float64]:
+def _under_coat(colour: str | Layered) -> NDArray[np.float64]:
     """What a base must be for its colour to show through a coat: light that the coat turns back
     meets it again, so deep colours grow deeper."""
-    base = hex_to_linear(colour)
+    base = mean_colour(colour)
     return base * (1 - INTERNAL_RETURN) / (1 - base * INTERNAL_RETURN)
 
 
-def _coated(colour: str, roughness: float) -> _Row:
+def _coated(colour: str | Layered, roughness: float) -> _Row:
     alpha = max(roughness**2, SMOOTHEST_ALPHA)
     table = albedo_table("coat", alpha, COAT_INDEX, 1.0).copy()
     return _Row(
         PLASTIC,
         _rgb(_under_coat(colour)) | {ALPHA: alpha, INDEX: COAT_INDEX, COAT_MEAN: mean_albedo(table[0, 0])},
         table,
+        look=Look(UNDER_COAT),
     )
 
 
@@ -214,11 +242,9 @@ def linear_albedo(material: AnyMaterial | InnerLayer) -> NDArray[np.float64]:
     """A material's overall colour in linear sRGB (3,): what one would call its colour."""
     match material:
         case Metal():
-            return metal_tables()[METALS.index(material.metal), -1].astype(float) * hex_to_linear(
-                material.tint
-            )
+            return metal_tables()[METALS.index(material.metal), -1].astype(float) * mean_colour(material.tint)
         case Glass():
             tint = hex_to_linear(material.tint)
             return tint / max(float(luminance(tint)), 1e-3)
         case _:
-            return hex_to_linear(material.colour)
+            return mean_colour(material.colour)

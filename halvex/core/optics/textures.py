@@ -19,6 +19,7 @@ from halvex.core.kernels import helper, kernel
 from halvex.core.optics.eight import LANES, Floats, Wholes
 from halvex.core.optics.vectors import F, dot, floor, normalise
 from halvex.core.piece.material import InnerLayer, Plaster, Stone, Wood
+from halvex.core.piece.source import Layered
 
 TEXTURES = (
     "none",
@@ -49,7 +50,7 @@ GRANITE_CLOUD = 29
 
 
 def texture_row(
-    material: Plaster | InnerLayer | Stone | Wood, linear: Callable[[str], NDArray[np.float64]]
+    material: Plaster | InnerLayer | Stone | Wood, linear: Callable[[str | Layered], NDArray[np.float64]]
 ) -> tuple[int, list[float]]:
     """(texture, its TEXTURE_COLUMNS numbers) of a material; `linear` reads its second colour."""
     match material:

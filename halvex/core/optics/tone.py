@@ -58,12 +58,17 @@ def light_shown_as(colour: str, exposure_stops: float, curve: Curve = "neutral")
 
     Colours brighter than BRIGHTEST_BACKDROP would take endless light; they are taken as that bright.
     """
-    shown = np.minimum(hex_to_linear(colour), BRIGHTEST_BACKDROP)
+    return light_that_shows(hex_to_linear(colour), curve) / 2.0**exposure_stops
+
+
+def light_that_shows(shown: NDArray[np.float64], curve: Curve) -> NDArray[np.float64]:
+    """Linear light (3,) that a tone curve shows as `shown` (3,), linear."""
+    shown = np.minimum(shown, BRIGHTEST_BACKDROP)
     if curve == "neutral":
         shown = _neutral_inverse(shown)
     elif curve == "rich":
         shown = _rich_inverse(shown)
-    return np.asarray(shown / 2.0**exposure_stops)
+    return np.asarray(shown)
 
 
 def _neutral_inverse(shown: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -85,6 +90,55 @@ def _rich_inverse(shown: NDArray[np.float64]) -> NDArray[np.float64]:
     light = (SHOULDER * luminance / (SCALE - luminance)) ** (1 / STEEPNESS)
     ratios = np.maximum(shown / luminance, 1e-9) ** (1 / STEEPNESS)
     return np.asarray(ratios * (light / float(ratios @ LUMINANCE)))
+
+
+@helper
+def light_shown(r, g, b, curve):
+    """`light_that_shows` of one colour, by one of the CURVES."""
+    r, g, b = (
+        min(r, F(BRIGHTEST_BACKDROP)),
+        min(g, F(BRIGHTEST_BACKDROP)),
+        min(b, F(BRIGHTEST_BACKDROP)),
+    )
+    if curve == NEUTRAL:
+        return _neutral_unmapped(r, g, b)
+    if curve == RICH:
+        return _rich_unmapped(r, g, b)
+    return r, g, b
+
+
+@helper
+def _neutral_unmapped(r, g, b):
+    peak = max(r, max(g, b))
+    if peak > F(START_COMPRESSION):
+        d = F(1.0 - START_COMPRESSION)
+        unpressed = d * d / (F(1.0) - peak) - d + F(START_COMPRESSION)
+        white = F(1.0) - F(1.0) / (F(DESATURATION) * (unpressed - peak) + F(1.0))
+        k = unpressed / (peak * (F(1.0) - white))
+        r, g, b = (
+            max(r - peak * white, F(0.0)) * k,
+            max(g - peak * white, F(0.0)) * k,
+            max(b - peak * white, F(0.0)) * k,
+        )
+    low = min(r, min(g, b))
+    offset = math.sqrt(low / F(6.25)) - low if low < F(0.04) else F(0.04)
+    return r + offset, g + offset, b + offset
+
+
+@helper
+def _eased(ratio):
+    return math.exp(math.log(max(ratio, F(1e-9))) / F(STEEPNESS))
+
+
+@helper
+def _rich_unmapped(r, g, b):
+    y = F(RED_LUMINANCE) * r + F(GREEN_LUMINANCE) * g + F(BLUE_LUMINANCE) * b
+    if y <= F(0.0):
+        return F(0.0), F(0.0), F(0.0)
+    light = math.exp(math.log(F(SHOULDER) * y / (F(SCALE) - y)) / F(STEEPNESS))
+    r, g, b = _eased(r / y), _eased(g / y), _eased(b / y)
+    k = light / (F(RED_LUMINANCE) * r + F(GREEN_LUMINANCE) * g + F(BLUE_LUMINANCE) * b)
+    return r * k, g * k, b * k
 
 
 @helper

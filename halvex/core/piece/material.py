@@ -10,6 +10,7 @@ from pydantic import ConfigDict, Field
 
 from halvex.core.piece.fields import When, number, plain
 from halvex.core.piece.part import LONGEST_LENGTH_PX, SHORTEST_LENGTH_PX, Colour, Part
+from halvex.core.piece.source import ColourSource
 
 MOST_SEED = 99_999
 # What makes sense only where an inner layer is not one plain colour.
@@ -64,14 +65,14 @@ class Metal(Part):
     brush_bearing: float = number(
         0, label="Brush bearing", unit="°", comfort=(0, 180), step=5, ge=-3600, le=3600
     )
-    tint: Colour = plain("#ffffff", label="Tint")
+    tint: ColourSource = plain("#ffffff", label="Tint")
 
 
 class Plastic(Part):
     """A clear coat over a coloured base; `pearl` is the share of shimmering flake in the base."""
 
     kind: Literal["plastic"] = "plastic"
-    colour: Colour = plain("#c8402f", label="Colour")
+    colour: ColourSource = plain("#c8402f", label="Colour")
     roughness: float = _roughness(0.15)
     pearl: float = number(0, label="Pearl", unit="%", comfort=(0, 100), step=5, ge=0, le=100)
     pearl_colour: Colour = plain("#f4e9c8", label="Pearl colour")
@@ -81,7 +82,7 @@ class InnerLayer(Part):
     """A painted layer on the rear of a glass body, seen through it."""
 
     pattern: Literal["plain", "stripes", "dots", "checks"] = plain("plain", label="Pattern")
-    colour: Colour = plain("#b8322a", label="Layer colour")
+    colour: ColourSource = plain("#b8322a", label="Layer colour")
     second: Colour = plain("#f3efe4", label="Second colour", when=PATTERNED)
     size: float = _grain(24, "Pattern size", when=PATTERNED)
     bearing: float = number(
@@ -119,7 +120,7 @@ class Paint(Part):
     """Paint, from dead matt to satin and gloss."""
 
     kind: Literal["paint"] = "paint"
-    colour: Colour = plain("#2f5d62", label="Colour")
+    colour: ColourSource = plain("#2f5d62", label="Colour")
     finish: Literal["matt", "satin", "gloss"] = plain("matt", label="Finish")
 
 
@@ -128,7 +129,7 @@ class Stone(Part):
 
     kind: Literal["stone"] = "stone"
     stone: Literal["granite", "marble", "slate", "sandstone"] = plain("granite", label="Stone")
-    colour: Colour = plain("#8d8a86", label="Colour")
+    colour: ColourSource = plain("#8d8a86", label="Colour")
     second: Colour = plain("#3a3836", label="Second colour")
     grain: float = _grain(14, "Grain")
     relief: float = _relief(0.3)
@@ -140,7 +141,7 @@ class Wood(Part):
     """Wood: growth rings around a trunk along the grain's bearing."""
 
     kind: Literal["wood"] = "wood"
-    colour: Colour = plain("#b98a56", label="Early wood")
+    colour: ColourSource = plain("#b98a56", label="Early wood")
     second: Colour = plain("#7a4b26", label="Late wood")
     grain: float = _grain(18, "Ring width")
     grain_bearing: float = number(
@@ -155,7 +156,7 @@ class Plaster(Part):
     """Plaster or paper: dead matt, with the relief of a trowel or of fibres."""
 
     kind: Literal["plaster"] = "plaster"
-    colour: Colour = plain("#e9e4d8", label="Colour")
+    colour: ColourSource = plain("#e9e4d8", label="Colour")
     texture: Literal["plaster", "paper"] = plain("plaster", label="Texture")
     grain: float = _grain(24, "Grain")
     relief: float = _relief(0.5)
@@ -168,7 +169,7 @@ class Glow(Part):
     less from its edges: so does gas in a tube."""
 
     kind: Literal["glow"] = "glow"
-    colour: Colour = plain("#ff5a36", label="Colour")
+    colour: ColourSource = plain("#ff5a36", label="Colour")
     strength: float = number(2, label="Strength", unit="stops", comfort=(-4, 6), step=0.5, ge=-30, le=30)
     core: float = number(0, label="Core", unit="%", comfort=(0, 100), step=5, ge=0, le=100)
 
@@ -177,7 +178,7 @@ class Flat(Part):
     """A colour without shading, shown exactly as picked."""
 
     kind: Literal["flat"] = "flat"
-    colour: Colour = plain("#e0b040", label="Colour")
+    colour: ColourSource = plain("#e0b040", label="Colour")
 
 
 MATERIAL_KINDS = (Metal, Plastic, Glass, Paint, Stone, Wood, Plaster, Glow, Flat)

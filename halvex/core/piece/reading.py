@@ -6,6 +6,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from halvex.core.piece.model import FORMAT_VERSION, Piece
+from halvex.core.piece.source import LAYERED
 
 LARGEST_DOCUMENT_BYTES = 2_000_000
 
@@ -71,12 +72,14 @@ def _with_kinds(values: dict[str, Any]) -> dict[str, Any]:
 
 def _steps(location: tuple[int | str, ...], values: Any) -> list[int | str]:
     """The steps of a fault's location that the document has: where a part is one of several kinds,
-    pydantic adds the kind it tried."""
+    pydantic adds the kind it tried, and what it tried of a source."""
     steps: list[int | str] = []
     at = values
     for step in location:
-        if isinstance(at, dict) and step not in at and step == at.get("kind"):
+        if isinstance(at, dict) and step not in at and step in (at.get("kind"), LAYERED):
             continue
+        if isinstance(at, str):
+            break
         steps.append(step)
         try:
             at = at[step]

@@ -13,10 +13,13 @@ from halvex.core.memory import kept
 from halvex.core.optics.colour import luminance
 from halvex.core.optics.eight import LANES
 from halvex.core.optics.material import FLAT, GLOW
+from halvex.core.optics.sources import SPAN
+from halvex.core.piece.source import SPANS
 from halvex.core.render.tree import Tree, build_tree
 from halvex.core.render.world import Bodies, Frames, Glows, Letters, World, on_lines
 from halvex.core.scene import Scene
 from halvex.core.solids import Mesh
+from halvex.core.solids.extents import extents_of
 
 # Half an ulp of 1 in single precision, and the operations that a point goes through
 # (`error_bound`): barycentrics 7, the offset twice, the piece's turn there and back 2 × 3, each of
@@ -196,6 +199,24 @@ def _glows(scene: Scene, letters: Letters, materials_of: NDArray[np.int32]) -> G
     )
 
 
+def _boxes(spans: NDArray[np.float64]) -> NDArray[np.float32]:
+    """Middle, half sides, front and depth (i, PLANES, 6) of boxes (i, PLANES, 2, 3)."""
+    low, high = spans[:, :, 0], spans[:, :, 1]
+    middle, half = (low + high) / 2, (high - low) / 2
+    ahead = np.stack([high[..., 2], high[..., 2] - low[..., 2]], axis=-1)
+    return np.concatenate([middle[..., :2], half[..., :2], ahead], axis=-1).astype(np.float32)
+
+
+def _extents(scene: Scene) -> NDArray[np.float32]:
+    """Extents (t, 4) of all triangles, in their order in `_joined`; none where no gradient follows a body."""
+    if not np.isin(
+        scene.materials.sources.layers[:, SPAN], (SPANS.index("run"), SPANS.index("across"))
+    ).any():
+        return np.zeros((0, 4), np.float32)
+    meshes = dict.fromkeys(instance.body for instance in scene.instances)
+    return np.vstack([extents_of(mesh)[_body(mesh).tree.order] for mesh in meshes])
+
+
 def make_world(scene: Scene) -> World:
     """Trees over the scene's bodies and instances; a body keeps its tree as long as it is the same."""
     letters, order = _letters(_Placed(scene))
@@ -206,6 +227,8 @@ def make_world(scene: Scene) -> World:
         letters,
         materials_of,
         np.array([scene.instances[i].block for i in order], np.int32),
+        _boxes(scene.spans[order]),
+        _extents(scene),
         Frames(
             (scene.turn @ frames[:, :, :3]).astype(np.float32),
             (frames[:, :, 3] @ scene.turn.T).astype(np.float32),

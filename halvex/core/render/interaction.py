@@ -12,13 +12,14 @@ from halvex.core.optics.textures import NO_TEXTURE, textured
 from halvex.core.optics.vectors import F, add, along, basis, cross, dot, normalise, row3, scale, sub
 from halvex.core.render.frames import AT, from_frame, out_of_body, to_frame
 from halvex.core.render.hits import FAR, GROUND, ground_hit
+from halvex.core.render.sourcing import sourced
 from halvex.core.scene.ground import WALL
 
 
 class SurfaceInteraction(NamedTuple):
     """A point p of a surface, in the world: geometric and shading normal, outward; uv in px and the
-    tangent along which u grows, by how much p moves for a px of it; part, instance (both -1 for the ground)
-    and frame, in which its texture lies; material."""
+    tangent along which u grows, by how much p moves for a px of it; part, instance, triangle (all -1 for the
+    ground) and frame, in which its texture lies; material."""
 
     p: tuple[np.float32, np.float32, np.float32]
     ng: tuple[np.float32, np.float32, np.float32]
@@ -27,6 +28,7 @@ class SurfaceInteraction(NamedTuple):
     dpdu: tuple[np.float32, np.float32, np.float32]
     part: int
     instance: int
+    triangle: int
     frame: int
     material: int
 
@@ -34,7 +36,9 @@ class SurfaceInteraction(NamedTuple):
 @helper
 def with_normals(si, ns, ng):
     """The same point with other normals."""
-    return SurfaceInteraction(si.p, ng, ns, si.uv, si.dpdu, si.part, si.instance, si.frame, si.material)
+    return SurfaceInteraction(
+        si.p, ng, ns, si.uv, si.dpdu, si.part, si.instance, si.triangle, si.frame, si.material
+    )
 
 
 @helper
@@ -112,7 +116,8 @@ def ground_surface(world, p, n):
     """The surface of the ground at p, where its normal is n."""
     uv, dpdu = uv_on_ground(world.ground, p, n)
     m = np.int32(world.ground.material)
-    return SurfaceInteraction(p, n, n, uv, dpdu, np.int32(-1), np.int32(-1), ground_frame(world), m)
+    none = np.int32(-1)
+    return SurfaceInteraction(p, n, n, uv, dpdu, none, none, none, ground_frame(world), m)
 
 
 @helper
@@ -136,7 +141,8 @@ def letter_surface(world, hit, p, ns, ng, m):
     uv, dpdu = uv_on_triangle(bodies, hit.triangle, hit.b1, hit.b2)
     dpdu = from_frame(world.turn, out_of_body(world.letters, hit.instance, dpdu))
     part, frame = np.int32(bodies.part[AT(hit.triangle)]), np.int32(world.frame_of[hit.instance])
-    return SurfaceInteraction(p, ng, ns, uv, dpdu, part, np.int32(hit.instance), frame, np.int32(m))
+    instance, triangle = np.int32(hit.instance), np.int32(hit.triangle)
+    return SurfaceInteraction(p, ng, ns, uv, dpdu, part, instance, triangle, frame, np.int32(m))
 
 
 @helper
@@ -168,9 +174,14 @@ def surface_at(world, o, d, hit):
 
 @helper
 def appearance(world, si):
-    """(base colour, shading normal) of a surface: its texture's colour and relief, where it has one."""
+    """(base colour, shading normal) of a surface: what its layers and its texture make of them, where it has
+    any."""
     m = si.material
     base = (world.materials.params[m, 0], world.materials.params[m, 1], world.materials.params[m, 2])
+    if world.materials.plain[m] != 0:
+        return base, si.ns
+    if world.materials.sources.first[m, 1] > 0:
+        base = sourced(world, si)
     texture = world.materials.texture[m]
     if texture == NO_TEXTURE:
         return base, si.ns

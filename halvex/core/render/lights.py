@@ -9,13 +9,17 @@ share is kept apart (film.py), and `light_level` is what its strength and colour
 
 import math
 
+import numpy as np
+
 from halvex.core.kernels import helper
 from halvex.core.optics.material import GLOW
 from halvex.core.optics.microfacet import PI
 from halvex.core.optics.scattering import shining
 from halvex.core.optics.vectors import F, add, along, basis, cosine_and_sine, cross, dot, row3, scale, sub
 from halvex.core.render.frames import from_frame, out_of_body
-from halvex.core.render.hits import FAR
+from halvex.core.render.hits import FAR, LETTER, Hit
+from halvex.core.render.interaction import letter_surface
+from halvex.core.render.sourcing import sourced
 from halvex.core.scene.lamps import BULB, ROUND, SUN
 from halvex.core.scene.surround import from_uv, lookup_uv, own_uv, unturned
 
@@ -228,14 +232,27 @@ def sample_glow(world, p, u1, u2):
     distance = math.sqrt(max(d2, F(1e-20)))
     d = scale(to, F(1.0) / distance)
     m = world.materials_of[instance, letters.bodies.part[tri]]
-    radiance = (world.materials.params[m, 0], world.materials.params[m, 1], world.materials.params[m, 2])
     n = from_frame(world.turn, cross(e1, e2))
     twice = math.sqrt(max(dot(n, n), F(1e-30)))
+    radiance = _radiance_at(
+        world, (instance, tri, b1, b2), from_frame(world.turn, q), scale(n, F(1.0) / twice), m
+    )
     cos_l = -dot(d, n) / twice
     if cos_l <= F(1e-5):
         return d, distance, radiance, F(0.0)
     radiance = scale(radiance, shining(world.materials, m, cos_l))
     return d, distance, radiance, d2 * width / (F(0.5) * twice * cos_l)
+
+
+@helper
+def _radiance_at(world, at, p, n, m):
+    """Radiance (rgb) of the glowing material m at a point p with normal n of a triangle: `at` is its
+    instance, its number and the point's weights."""
+    if world.materials.plain[m] != 0:
+        return (world.materials.params[m, 0], world.materials.params[m, 1], world.materials.params[m, 2])
+    instance, tri, b1, b2 = at
+    hit = Hit(np.int32(LETTER), F(0.0), instance, tri, b1, b2)
+    return sourced(world, letter_surface(world, hit, p, n, n, m))
 
 
 @helper

@@ -122,13 +122,17 @@ class Glows(NamedTuple):
 
 
 class World(NamedTuple):
-    """Kernel arrays. Per instance materials_of (i, parts) and frame_of (i,), the frame of its
-    block; turn (3, 3) takes the lettering's frame to the world; has_glass: shadow rays must look
-    for glass."""
+    """Kernel arrays. Per instance materials_of (i, parts), frame_of (i,), the frame of its block, and
+    spans (i, PLANES, 6), the boxes that gradients are laid over: middle x, y, half width, half height,
+    front z, depth; per triangle extents (t, 4) as in solids/extents.py, none where no gradient follows the
+    body; turn (3, 3) takes the lettering's frame to the world; has_glass: shadow rays must look for
+    glass."""
 
     letters: Letters
     materials_of: np.ndarray
     frame_of: np.ndarray
+    spans: np.ndarray
+    extents: np.ndarray
     frames: Frames
     turn: np.ndarray
     materials: Materials

@@ -18,6 +18,7 @@ from halvex.core.scene.ground import NO_GROUND, Ground, front_of, make_ground
 from halvex.core.scene.instances import Instance, place_bodies
 from halvex.core.scene.keys import SceneKeys, content_key
 from halvex.core.scene.lamps import Lamps, pack_lamps
+from halvex.core.scene.spans import spans_of
 from halvex.core.scene.surround import Surround
 from halvex.core.scene.surroundings import make_surround, surround_key
 
@@ -36,13 +37,15 @@ class Scene:
     """All that a picture depends on.
 
     `turn` (3, 3) takes the lettering's frame to the world, whose coordinates are those of the canvas;
-    frames (blocks, 3, 4) take each block's frame to the lettering's. `lights` names the lights in their
+    frames (blocks, 3, 4) take each block's frame to the lettering's; spans (instances, PLANES, 2, 3) are the
+    boxes that gradients are laid over (spans.py). `lights` names the lights in their
     order: the lamps, the surround, glowing parts; `blocks` names the blocks. `bodies_key` and
     `surround_key` name what is too large to be read for a key.
     """
 
     instances: tuple[Instance, ...]
     frames: Array
+    spans: Array
     turn: Array
     materials: Materials
     lamps: Lamps
@@ -66,7 +69,7 @@ class Scene:
         places = tuple(column for name, column in self.lamps._asdict().items() if name != "level")
         return SceneKeys(
             bodies=self.bodies_key,
-            materials=content_key(self.materials[:-1], rows),
+            materials=content_key(self.materials[:-1], rows, self.spans),
             light_geometry=content_key(places, self.surround_key, self.surround.turn, self.turn),
             light_levels=content_key(self.lamps.level, self.surround.level),
             camera=content_key(self.camera, self.turn),
@@ -130,6 +133,7 @@ def build_scene(piece: ResolvedPiece, *, px_scale: float = 1.0, detail: float | 
     return Scene(
         instances=placed.instances,
         frames=placed.frames,
+        spans=spans_of(piece, placed),
         turn=turn,
         materials=pack_materials([*placed.materials, paint], piece.light.tone),
         lamps=pack_lamps(piece.light.lamps, turn),

@@ -66,8 +66,8 @@ MOST_EDGES = 9000
 FEWEST_STEPS, STEPS_OF_TWO_POINTS = 50_000_000, 1500
 # What one over MOST_EDGES edges of letters takes twice over, some ten seconds.
 MOST_STEPS = 4_000_000_000
-# An attempt takes a second where 6,000 points meet in the middle all at once, which grows by the square of the
-# points: large outlines are tried less often.
+# An attempt takes a second where 6,000 points meet in the middle all at once, and that grows by the square
+# of the points: large outlines are tried less often.
 ATTEMPTS_BY_TWO_POINTS = 6e7
 _TOO_INTRICATE = "an outline is too intricate: its sides meet in too many places; simplify it"
 

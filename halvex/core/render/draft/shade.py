@@ -7,7 +7,6 @@ import numpy as np
 from halvex.core.kernels import helper, kernel
 from halvex.core.optics.material import CORE, FLAT, GLASS, GLOW, METAL
 from halvex.core.optics.scattering import shining
-from halvex.core.optics.textures import NO_TEXTURE
 from halvex.core.optics.vectors import F, add, dot, mul, row3, scale, sub
 from halvex.core.render.draft.ground import ground_seen
 from halvex.core.render.draft.lamplight import glow_light, lamp_light
@@ -65,11 +64,7 @@ def _alike(world, surfaces, y, x, j, i):
     """Whether the pixels (y, x) and (j, i), side by side, see one plain, even surface, so that
     their light is all but the same."""
     m = surfaces.material[y, x]
-    if (
-        surfaces.material[j, i] != m
-        or world.materials.kind[m] == GLASS
-        or world.materials.texture[m] != NO_TEXTURE
-    ):
+    if surfaces.material[j, i] != m or world.materials.kind[m] == GLASS or world.materials.plain[m] == 0:
         return False
     a, b = surfaces.place[y, x], surfaces.place[j, i]
     if dot(row3(a, NORMAL), row3(b, NORMAL)) < ALIKE:
@@ -88,7 +83,7 @@ def _between(world, surfaces, y, x, j, i):
     if (
         surfaces.material[y - j, x - i] != m
         or surfaces.material[y + j, x + i] != m
-        or world.materials.texture[m] != NO_TEXTURE
+        or world.materials.plain[m] == 0
     ):
         return False
     a, b, c = surfaces.place[y, x], surfaces.place[y - j, x - i], surfaces.place[y + j, x + i]
@@ -109,15 +104,16 @@ def _seen_at(world, sheet, y, x, scratch):
     m = surfaces.material[y, x]
     kind = world.materials.kind[m]
     if kind == GLOW:
-        light = row3(world.materials.params, m)
+        light, _ = appearance(world, letter_at(world, surfaces, y, x))
         if world.materials.params[m, CORE] > F(0.0):
             _, d = ray_of(world, y, x)
             seen_from = -dot(letter_at(world, surfaces, y, x).ns, d)
             light = scale(light, shining(world.materials, m, seen_from))
         return light
     if kind == FLAT:
+        colour, _ = appearance(world, letter_at(world, surfaces, y, x))
         for c in range(3):
-            painted.flat[y, x, c] = world.materials.params[m, c]
+            painted.flat[y, x, c] = colour[c]
         return F(0.0), F(0.0), F(0.0)
     if m == world.ground.material:
         si, d = on_ground_at(world, y, x)

@@ -168,6 +168,8 @@ def _depends_on(job: _Job) -> _Known:
     lights = [*(tuple(number.tobytes() for number in lamp) for lamp in lamps), SURROUND]
     # Letters shade the ground, but only those that glow light it.
     paint, glowing = params[scene.ground.material].tobytes(), params[kinds == GLOW].tobytes()
+    if glowing and not scene.materials.plain[kinds == GLOW].all():
+        glowing = keys.materials.encode()
     ground = geometry, keys.light_geometry, paint, glowing, light_levels(world).tobytes()
     return _Known(geometry, lights, ground)
 

@@ -1,0 +1,50 @@
+"""OKLab and its cylinder OKLCh: lightness, chroma and hue as they are seen.
+
+Björn Ottosson, A perceptual color space for image processing, 2020; matrices as in CSS Color 4.
+"""
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+Array = NDArray[np.float64]
+
+_TO_CONES = np.array(
+    [
+        [0.4122214708, 0.5363325363, 0.0514459929],
+        [0.2119034982, 0.6806995451, 0.1073969566],
+        [0.0883024619, 0.2817188376, 0.6299787005],
+    ]
+)
+_TO_LAB = np.array(
+    [
+        [0.2104542553, 0.7936177850, -0.0040720468],
+        [1.9779984951, -2.4285922050, 0.4505937099],
+        [0.0259040371, 0.7827717662, -0.8086757660],
+    ]
+)
+_FROM_CONES, _FROM_LAB = np.linalg.inv(_TO_CONES), np.linalg.inv(_TO_LAB)
+
+
+def linear_to_oklab(linear: ArrayLike) -> Array:
+    """OKLab (..., 3) of linear sRGB (..., 3).
+
+    >>> linear_to_oklab([1.0, 1.0, 1.0]).round(3).tolist()
+    [1.0, 0.0, 0.0]
+    """
+    return np.asarray(np.cbrt(np.asarray(linear, float) @ _TO_CONES.T) @ _TO_LAB.T)
+
+
+def oklab_to_linear(lab: ArrayLike) -> Array:
+    """Linear sRGB (..., 3) of OKLab (..., 3); outside 0 to 1 where sRGB has no such colour."""
+    return np.asarray((np.asarray(lab, float) @ _FROM_LAB.T) ** 3 @ _FROM_CONES.T)
+
+
+def hue_turned(linear: ArrayLike, degrees: float) -> Array:
+    """Linear sRGB (..., 3) with the hue turned in OKLCh; what sRGB does not have is clipped."""
+    lab = linear_to_oklab(linear)
+    angle = np.radians(degrees)
+    a, b = lab[..., 1], lab[..., 2]
+    turned = np.stack(
+        [lab[..., 0], a * np.cos(angle) - b * np.sin(angle), a * np.sin(angle) + b * np.cos(angle)], axis=-1
+    )
+    return np.clip(oklab_to_linear(turned), 0.0, 1.0)
