@@ -21,6 +21,7 @@ from halvex.core.piece.material import (
 )
 from halvex.core.piece.model import Piece
 from halvex.core.piece.resolving import PartMaterial, part_materials
+from halvex.core.piece.source import Layered, base_of
 from halvex.core.piece.turning import DIMETRIC_TURN, ISOMETRIC_TURNS
 from halvex.studio.assets import assets
 
@@ -57,6 +58,14 @@ POLISHED = 0.1
 BRUSHED = 10
 
 
+def colour_name(source: str | Layered) -> str:
+    """A colour, or the first and the last of its top gradient."""
+    if isinstance(source, str) or not source.layers:
+        return base_of(source)
+    stops = source.layers[-1].stops
+    return f"{stops[0].colour} to {stops[-1].colour}"
+
+
 def material_name(material: PartMaterial) -> str:
     match material:
         case Metal():
@@ -69,12 +78,12 @@ def material_name(material: PartMaterial) -> str:
             )
             return f"{finish}{material.metal}"
         case Plastic():
-            return f"{'pearl ' if material.pearl else ''}plastic {material.colour}"
+            return f"{'pearl ' if material.pearl else ''}plastic {colour_name(material.colour)}"
         case Glass():
             kind = "thin " if material.thin else ""
             return f"{kind}{'clear' if material.roughness == 0 else 'frosted'} glass"
         case Paint():
-            return f"{material.finish} paint {material.colour}"
+            return f"{material.finish} paint {colour_name(material.colour)}"
         case Stone():
             return material.stone
         case Wood():
@@ -82,9 +91,9 @@ def material_name(material: PartMaterial) -> str:
         case Plaster():
             return material.texture
         case Glow():
-            return f"glow {material.colour}"
+            return f"glow {colour_name(material.colour)}"
         case Flat():
-            return f"flat {material.colour}"
+            return f"flat {colour_name(material.colour)}"
         case InnerLayer():
             return f"{material.pattern} layer"
 

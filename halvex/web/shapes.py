@@ -4,6 +4,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from halvex.core.piece.fields import Kind
 from halvex.core.piece.light import AnySurround, SetupName
 from halvex.core.piece.material import Material
 from halvex.core.piece.model import Canvas, Piece
@@ -226,7 +227,7 @@ class PlainField(BaseModel):
     that it is folded away with."""
 
     name: str
-    kind: Literal["number", "colour", "choice", "tick", "text"]
+    kind: Kind
     label: str
     group: str
     when: list[Condition]

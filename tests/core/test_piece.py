@@ -110,7 +110,7 @@ class FieldsTest(unittest.TestCase):
         self.assertEqual(
             (paint["finish"].kind, paint["finish"].options), ("choice", ("matt", "satin", "gloss"))
         )
-        self.assertEqual((paint["colour"].kind, paint["colour"].label), ("colour", "Colour"))
+        self.assertEqual((paint["colour"].kind, paint["colour"].label), ("source", "Colour"))
         lamp = {field.name: field for field in fields_of(Lamp)}
         self.assertEqual(lamp["height"].when, (("kind", ("softbox", "strip")),))
         self.assertEqual(lamp["kelvin"].when, (("colour", (None,)),))

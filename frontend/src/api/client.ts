@@ -35,6 +35,9 @@ export type Evening = Schemas["Evening"];
 export type LightByTones = Schemas["LightByTones"];
 export type Form = Block["form"];
 export type Bevel = Form["bevel"];
+export type Gradient = Schemas["Gradient-Output"];
+export type Stop = Schemas["Stop-Output"];
+export type ColourSource = string | Schemas["Layered-Output"];
 export type Material = Block["surface"]["face"];
 export type Surround = PieceState["document"]["light"]["surround"];
 

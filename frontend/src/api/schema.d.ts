@@ -2203,10 +2203,9 @@ export interface components {
             kind: "flat";
             /**
              * Colour
-             * @description sRGB colour as #rrggbb
              * @default #e0b040
              */
-            colour: string;
+            colour: string | components["schemas"]["Layered-Input"];
         };
         /**
          * Flat
@@ -2220,10 +2219,9 @@ export interface components {
             kind: "flat";
             /**
              * Colour
-             * @description sRGB colour as #rrggbb
              * @default #e0b040
              */
-            colour: string;
+            colour: string | components["schemas"]["Layered-Output"];
         };
         /**
          * Form
@@ -2521,10 +2519,9 @@ export interface components {
             kind: "glow";
             /**
              * Colour
-             * @description sRGB colour as #rrggbb
              * @default #ff5a36
              */
-            colour: string;
+            colour: string | components["schemas"]["Layered-Input"];
             /**
              * Strength
              * @default 2
@@ -2550,10 +2547,9 @@ export interface components {
             kind: "glow";
             /**
              * Colour
-             * @description sRGB colour as #rrggbb
              * @default #ff5a36
              */
-            colour: string;
+            colour: string | components["schemas"]["Layered-Output"];
             /**
              * Strength
              * @default 2
@@ -2564,6 +2560,216 @@ export interface components {
              * @default 0
              */
             core: number;
+        };
+        /**
+         * Gradient
+         * @description Colours that change along a line, out from a point, around one, or along the body itself: over its
+         *     depth, along its outline or tube, or across its bevel or around its tube.
+         */
+        "Gradient-Input": {
+            /**
+             * Kind
+             * @default gradient
+             * @constant
+             */
+            kind: "gradient";
+            /**
+             * Over
+             * @default block
+             * @enum {string}
+             */
+            span: "letter" | "word" | "block" | "piece" | "canvas" | "depth" | "run" | "across";
+            /**
+             * Shape
+             * @default linear
+             * @enum {string}
+             */
+            shape: "linear" | "round" | "oval" | "polygon" | "conic";
+            /**
+             * Mixed in
+             * @default oklab
+             * @enum {string}
+             */
+            mix: "oklab" | "srgb" | "linear";
+            /**
+             * Blend mode
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion";
+            /**
+             * Bearing
+             * @default 270
+             */
+            bearing: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Sides
+             * @default 6
+             */
+            sides: number;
+            /**
+             * Length
+             * @default 100
+             */
+            scale: number;
+            /**
+             * Moved across
+             * @default 0
+             */
+            x: number;
+            /**
+             * Moved up
+             * @default 0
+             */
+            y: number;
+            /**
+             * Strength
+             * @default 100
+             */
+            strength: number;
+            /**
+             * reversed
+             * @default false
+             */
+            reversed: boolean;
+            /**
+             * mirrored
+             * @default false
+             */
+            mirrored: boolean;
+            /**
+             * repeated
+             * @default false
+             */
+            repeated: boolean;
+            /**
+             * Stops
+             * @default [
+             *       {
+             *         "at": 0,
+             *         "colour": "#f6d98a",
+             *         "opacity": 100,
+             *         "hardness": 0
+             *       },
+             *       {
+             *         "at": 100,
+             *         "colour": "#8a4b1d",
+             *         "opacity": 100,
+             *         "hardness": 0
+             *       }
+             *     ]
+             */
+            stops: components["schemas"]["Stop-Input"][];
+        };
+        /**
+         * Gradient
+         * @description Colours that change along a line, out from a point, around one, or along the body itself: over its
+         *     depth, along its outline or tube, or across its bevel or around its tube.
+         */
+        "Gradient-Output": {
+            /**
+             * Kind
+             * @default gradient
+             * @constant
+             */
+            kind: "gradient";
+            /**
+             * Over
+             * @default block
+             * @enum {string}
+             */
+            span: "letter" | "word" | "block" | "piece" | "canvas" | "depth" | "run" | "across";
+            /**
+             * Shape
+             * @default linear
+             * @enum {string}
+             */
+            shape: "linear" | "round" | "oval" | "polygon" | "conic";
+            /**
+             * Mixed in
+             * @default oklab
+             * @enum {string}
+             */
+            mix: "oklab" | "srgb" | "linear";
+            /**
+             * Blend mode
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion";
+            /**
+             * Bearing
+             * @default 270
+             */
+            bearing: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Sides
+             * @default 6
+             */
+            sides: number;
+            /**
+             * Length
+             * @default 100
+             */
+            scale: number;
+            /**
+             * Moved across
+             * @default 0
+             */
+            x: number;
+            /**
+             * Moved up
+             * @default 0
+             */
+            y: number;
+            /**
+             * Strength
+             * @default 100
+             */
+            strength: number;
+            /**
+             * reversed
+             * @default false
+             */
+            reversed: boolean;
+            /**
+             * mirrored
+             * @default false
+             */
+            mirrored: boolean;
+            /**
+             * repeated
+             * @default false
+             */
+            repeated: boolean;
+            /**
+             * Stops
+             * @default [
+             *       {
+             *         "at": 0,
+             *         "colour": "#f6d98a",
+             *         "opacity": 100,
+             *         "hardness": 0
+             *       },
+             *       {
+             *         "at": 100,
+             *         "colour": "#8a4b1d",
+             *         "opacity": 100,
+             *         "hardness": 0
+             *       }
+             *     ]
+             */
+            stops: components["schemas"]["Stop-Output"][];
         };
         /**
          * Guide
@@ -2767,10 +2973,9 @@ export interface components {
             pattern: "plain" | "stripes" | "dots" | "checks";
             /**
              * Layer colour
-             * @description sRGB colour as #rrggbb
              * @default #b8322a
              */
-            colour: string;
+            colour: string | components["schemas"]["Layered-Input"];
             /**
              * Second colour
              * @description sRGB colour as #rrggbb
@@ -2801,10 +3006,9 @@ export interface components {
             pattern: "plain" | "stripes" | "dots" | "checks";
             /**
              * Layer colour
-             * @description sRGB colour as #rrggbb
              * @default #b8322a
              */
-            colour: string;
+            colour: string | components["schemas"]["Layered-Output"];
             /**
              * Second colour
              * @description sRGB colour as #rrggbb
@@ -3008,6 +3212,104 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * Layered
+         * @description A base colour and the gradients over it, the lowest first.
+         */
+        "Layered-Input": {
+            /**
+             * Base
+             * @description sRGB colour as #rrggbb
+             * @default #ffffff
+             */
+            base: string;
+            /**
+             * Layers
+             * @default [
+             *       {
+             *         "kind": "gradient",
+             *         "span": "block",
+             *         "shape": "linear",
+             *         "mix": "oklab",
+             *         "blend": "normal",
+             *         "bearing": 270,
+             *         "turn": 0,
+             *         "sides": 6,
+             *         "scale": 100,
+             *         "x": 0,
+             *         "y": 0,
+             *         "strength": 100,
+             *         "reversed": false,
+             *         "mirrored": false,
+             *         "repeated": false,
+             *         "stops": [
+             *           {
+             *             "at": 0,
+             *             "colour": "#f6d98a",
+             *             "hardness": 0,
+             *             "opacity": 100
+             *           },
+             *           {
+             *             "at": 100,
+             *             "colour": "#8a4b1d",
+             *             "hardness": 0,
+             *             "opacity": 100
+             *           }
+             *         ]
+             *       }
+             *     ]
+             */
+            layers: components["schemas"]["Gradient-Input"][];
+        };
+        /**
+         * Layered
+         * @description A base colour and the gradients over it, the lowest first.
+         */
+        "Layered-Output": {
+            /**
+             * Base
+             * @description sRGB colour as #rrggbb
+             * @default #ffffff
+             */
+            base: string;
+            /**
+             * Layers
+             * @default [
+             *       {
+             *         "kind": "gradient",
+             *         "span": "block",
+             *         "shape": "linear",
+             *         "mix": "oklab",
+             *         "blend": "normal",
+             *         "bearing": 270,
+             *         "turn": 0,
+             *         "sides": 6,
+             *         "scale": 100,
+             *         "x": 0,
+             *         "y": 0,
+             *         "strength": 100,
+             *         "reversed": false,
+             *         "mirrored": false,
+             *         "repeated": false,
+             *         "stops": [
+             *           {
+             *             "at": 0,
+             *             "colour": "#f6d98a",
+             *             "hardness": 0,
+             *             "opacity": 100
+             *           },
+             *           {
+             *             "at": 100,
+             *             "colour": "#8a4b1d",
+             *             "hardness": 0,
+             *             "opacity": 100
+             *           }
+             *         ]
+             *       }
+             *     ]
+             */
+            layers: components["schemas"]["Gradient-Output"][];
         };
         /**
          * LetterPlace
@@ -3725,10 +4027,9 @@ export interface components {
             brush_bearing: number;
             /**
              * Tint
-             * @description sRGB colour as #rrggbb
              * @default #ffffff
              */
-            tint: string;
+            tint: string | components["schemas"]["Layered-Input"];
         };
         /**
          * Metal
@@ -3763,10 +4064,9 @@ export interface components {
             brush_bearing: number;
             /**
              * Tint
-             * @description sRGB colour as #rrggbb
              * @default #ffffff
              */
-            tint: string;
+            tint: string | components["schemas"]["Layered-Output"];
         };
         /**
          * Moulding
@@ -3856,10 +4156,9 @@ export interface components {
             kind: "paint";
             /**
              * Colour
-             * @description sRGB colour as #rrggbb
              * @default #2f5d62
              */
-            colour: string;
+            colour: string | components["schemas"]["Layered-Input"];
             /**
              * Finish
              * @default matt
@@ -3879,10 +4178,9 @@ export interface components {
             kind: "paint";
             /**
              * Colour
-             * @description sRGB colour as #rrggbb
              * @default #2f5d62
              */
-            colour: string;
+            colour: string | components["schemas"]["Layered-Output"];
             /**
              * Finish
              * @default matt
@@ -4389,7 +4687,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "number" | "colour" | "choice" | "tick" | "text";
+            kind: "number" | "colour" | "source" | "choice" | "tick" | "text";
             /** Label */
             label: string;
             /** Group */
@@ -4411,10 +4709,9 @@ export interface components {
             kind: "plaster";
             /**
              * Colour
-             * @description sRGB colour as #rrggbb
              * @default #e9e4d8
              */
-            colour: string;
+            colour: string | components["schemas"]["Layered-Input"];
             /**
              * Texture
              * @default plaster
@@ -4449,10 +4746,9 @@ export interface components {
             kind: "plaster";
             /**
              * Colour
-             * @description sRGB colour as #rrggbb
              * @default #e9e4d8
              */
-            colour: string;
+            colour: string | components["schemas"]["Layered-Output"];
             /**
              * Texture
              * @default plaster
@@ -4487,10 +4783,9 @@ export interface components {
             kind: "plastic";
             /**
              * Colour
-             * @description sRGB colour as #rrggbb
              * @default #c8402f
              */
-            colour: string;
+            colour: string | components["schemas"]["Layered-Input"];
             /**
              * Roughness
              * @default 0.15
@@ -4520,10 +4815,9 @@ export interface components {
             kind: "plastic";
             /**
              * Colour
-             * @description sRGB colour as #rrggbb
              * @default #c8402f
              */
-            colour: string;
+            colour: string | components["schemas"]["Layered-Output"];
             /**
              * Roughness
              * @default 0.15
@@ -5148,10 +5442,9 @@ export interface components {
             stone: "granite" | "marble" | "slate" | "sandstone";
             /**
              * Colour
-             * @description sRGB colour as #rrggbb
              * @default #8d8a86
              */
-            colour: string;
+            colour: string | components["schemas"]["Layered-Input"];
             /**
              * Second colour
              * @description sRGB colour as #rrggbb
@@ -5197,10 +5490,9 @@ export interface components {
             stone: "granite" | "marble" | "slate" | "sandstone";
             /**
              * Colour
-             * @description sRGB colour as #rrggbb
              * @default #8d8a86
              */
-            colour: string;
+            colour: string | components["schemas"]["Layered-Output"];
             /**
              * Second colour
              * @description sRGB colour as #rrggbb
@@ -5227,6 +5519,62 @@ export interface components {
              * @default 1
              */
             seed: number;
+        };
+        /**
+         * Stop
+         * @description A colour at a place of a gradient. Hardness draws the change to the next stop together: at 100 it is a
+         *     hard break half-way.
+         */
+        "Stop-Input": {
+            /**
+             * Place
+             * @default 0
+             */
+            at: number;
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb
+             * @default #ffffff
+             */
+            colour: string;
+            /**
+             * Opacity
+             * @default 100
+             */
+            opacity: number;
+            /**
+             * Hardness
+             * @default 0
+             */
+            hardness: number;
+        };
+        /**
+         * Stop
+         * @description A colour at a place of a gradient. Hardness draws the change to the next stop together: at 100 it is a
+         *     hard break half-way.
+         */
+        "Stop-Output": {
+            /**
+             * Place
+             * @default 0
+             */
+            at: number;
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb
+             * @default #ffffff
+             */
+            colour: string;
+            /**
+             * Opacity
+             * @default 100
+             */
+            opacity: number;
+            /**
+             * Hardness
+             * @default 0
+             */
+            hardness: number;
         };
         /**
          * Stored
@@ -5880,10 +6228,9 @@ export interface components {
             kind: "wood";
             /**
              * Early wood
-             * @description sRGB colour as #rrggbb
              * @default #b98a56
              */
-            colour: string;
+            colour: string | components["schemas"]["Layered-Input"];
             /**
              * Late wood
              * @description sRGB colour as #rrggbb
@@ -5928,10 +6275,9 @@ export interface components {
             kind: "wood";
             /**
              * Early wood
-             * @description sRGB colour as #rrggbb
              * @default #b98a56
              */
-            colour: string;
+            colour: string | components["schemas"]["Layered-Output"];
             /**
              * Late wood
              * @description sRGB colour as #rrggbb

@@ -1,9 +1,10 @@
-import type { PlainField } from "../api/client";
+import type { ColourSource, PlainField } from "../api/client";
 import { useWorkshop } from "../live/workshop";
 import { Columns, Ticks } from "../ui/Rows";
 import { ChoiceField } from "./ChoiceField";
 import { ColourField } from "./ColourField";
 import { NumberField } from "./NumberField";
+import { SourceField } from "./SourceField";
 import { TextField } from "./TextField";
 import { TickField } from "./TickField";
 
@@ -52,6 +53,9 @@ export function FieldsOf({ model, path, values, group = "", columns = 2, without
       ))}
       {of("colour").map(({ name, label }) => (
         <ColourField key={name} label={label} path={`${path}/${name}`} value={String(held[name])} />
+      ))}
+      {of("source").map(({ name, label }) => (
+        <SourceField key={name} label={label} path={`${path}/${name}`} value={held[name] as ColourSource} />
       ))}
       {numbers.length > 0 && (
         <Columns of={columns}>

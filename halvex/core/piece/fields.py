@@ -8,14 +8,14 @@ limit. `fields_of` lists what a model's fields are, for panels that are made fro
 from collections.abc import Mapping
 from dataclasses import dataclass
 from types import EllipsisType, NoneType, UnionType
-from typing import Any, Literal, Union, get_args, get_origin
+from typing import Annotated, Any, Literal, Union, get_args, get_origin
 
 from pydantic import BaseModel, Field
 from pydantic.fields import FieldInfo
 
 # Values of other fields of the same model under which a field has a meaning; `...` is any value but none.
 When = Mapping[str, tuple[Any, ...] | EllipsisType]
-Kind = Literal["number", "colour", "choice", "tick", "text"]
+Kind = Literal["number", "colour", "source", "choice", "tick", "text"]
 
 
 def number(
@@ -82,11 +82,19 @@ def fields_of(model: type[BaseModel]) -> list[Described]:
     return found
 
 
+def _is_model(annotation: Any) -> bool:
+    if get_origin(annotation) is Annotated:
+        annotation = get_args(annotation)[0]
+    return isinstance(annotation, type) and issubclass(annotation, BaseModel)
+
+
 def _kind_of(info: FieldInfo, extra: Mapping[str, Any]) -> tuple[Kind, tuple[str, ...]]:
     if "comfort" in extra:
         return "number", ()
     annotation = info.annotation
     if get_origin(annotation) in (Union, UnionType):
+        if any(_is_model(arm) for arm in get_args(annotation)):
+            return "source", ()
         annotation = next(arm for arm in get_args(annotation) if arm is not NoneType)
     if annotation is bool:
         return "tick", ()

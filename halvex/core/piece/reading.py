@@ -75,11 +75,14 @@ def _steps(location: tuple[int | str, ...], values: Any) -> list[int | str]:
     pydantic adds the kind it tried, and what it tried of a source."""
     steps: list[int | str] = []
     at = values
-    for step in location:
-        if isinstance(at, dict) and step not in at and step in (at.get("kind"), LAYERED):
-            continue
-        if isinstance(at, str):
+    for number, step in enumerate(location):
+        if isinstance(at, str | int | float):
             break
+        # A metal has a field “metal”, in which nothing more can be.
+        last = number == len(location) - 1
+        tried = isinstance(at, dict) and step in (at.get("kind"), LAYERED)
+        if tried and (step not in at or not (last or isinstance(at[step], dict | list))):
+            continue
         steps.append(step)
         try:
             at = at[step]

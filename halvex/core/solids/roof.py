@@ -66,9 +66,9 @@ MOST_EDGES = 9000
 FEWEST_STEPS, STEPS_OF_TWO_POINTS = 50_000_000, 1500
 # What one over MOST_EDGES edges of letters takes twice over, some ten seconds.
 MOST_STEPS = 4_000_000_000
-# An attempt takes a second where 6,000 points meet in the middle all at once, and that grows by the square
-# of the points: large outlines are tried less often.
-ATTEMPTS_BY_TWO_POINTS = 6e7
+# An attempt takes two seconds where 5,000 edges meet in the middle all at once, and that grows by their
+# square: outlines of many edges, those of fans among them, are tried less often.
+MOST_PAIRS_TRIED = 2e7
 _TOO_INTRICATE = "an outline is too intricate: its sides meet in too many places; simplify it"
 
 
@@ -158,10 +158,7 @@ def roof_over(rings: tuple[Array, ...], *, corner: Corner = "mitred", name: str 
     ring_of = np.repeat(np.arange(len(rings)), [len(ring) for ring in rings])
     # Far from the origin the offsets of the lines lose digits that the ladder's tolerances need.
     centre = (points.min(axis=0) + points.max(axis=0)) / 2
-    steps = _Steps(
-        min(MOST_STEPS, FEWEST_STEPS + STEPS_OF_TWO_POINTS * len(points) ** 2),
-        max(1, int(ATTEMPTS_BY_TWO_POINTS / len(points) ** 2)),
-    )
+    steps = _Steps(min(MOST_STEPS, FEWEST_STEPS + STEPS_OF_TWO_POINTS * len(points) ** 2), MOST_PAIRS_TRIED)
     for epsilon, angle in LADDER:
         stop_if_overtaken()
         roof = _attempt(points - centre, ring_of, corner, epsilon, angle, steps)
@@ -194,24 +191,24 @@ def _next_index(ring_of: Index) -> Index:
 
 @dataclass
 class _Steps:
-    """How many steps are left for the attempts at a roof, and how many attempts."""
+    """How many steps are left for the attempts at a roof, and how many pairs of edges."""
 
     left: int
-    attempts: int
+    pairs: float
 
 
 def _attempt(
     points: Array, ring_of: Index, corner: Corner, epsilon: float, angle: float, steps: _Steps
 ) -> Roof | None:
-    if steps.attempts == 0:
-        raise SolidError(_TOO_INTRICATE)
-    steps.attempts -= 1
     normals, offsets, corners = _lines(points, _next_index(ring_of), angle)
     fan_of = np.arange(len(corners))
     normals, offsets, corners, ring_of, fan_of = _with_fans(normals, offsets, corners, ring_of, corner)
     nxt = _next_index(ring_of)
     segments = np.hstack([corners, corners[nxt]])
     for room in (6, 24):
+        if steps.pairs <= 0:
+            raise SolidError(_TOO_INTRICATE)
+        steps.pairs -= len(corners) ** 2
         wave = new_wave(normals, offsets, segments, room)
         with stop_flag() as stop:
             done = shrink(wave, ring_of, fan_of, corners, epsilon, stop, steps.left)

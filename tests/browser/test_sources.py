@@ -1,0 +1,138 @@
+"""Gradients: their bar in a real browser, and their colours against Chromium's own gradients."""
+
+import io
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+from playwright.sync_api import Locator, expect
+
+from halvex.core.finish.orders import DraftOrder
+from halvex.core.finish.render_piece import render_piece
+from halvex.core.piece.reading import piece_from_values
+from tests.browser.workshop import WorkshopTest
+
+# Opaque: ours are laid over what is below in linear light, those of the web in encoded sRGB.
+STOPS = [
+    {"at": 0, "colour": "#12306e"},
+    {"at": 35, "colour": "#e8d040"},
+    {"at": 80, "colour": "#c02860"},
+]
+CSS_STOPS = "#12306e 0%, #e8d040 35%, #c02860 80%"
+PAINT = {"kind": "paint", "colour": "#c8402f"}
+
+
+class SourceTest(WorkshopTest):
+    def first_layer(self, ident: str) -> dict:
+        return self.document(ident)["blocks"][0]["surface"]["face"]["colour"]["layers"][0]
+
+    def open_with_gradient(self) -> str:
+        ident = self.open_new(blocks=[{"words": "i", "size": 60, "surface": {"face": PAINT}}])
+        self.station("Surface")
+        self.page.get_by_role("button", name="Add gradient").click()
+        self.wait_for_document(ident, "document.blocks[0].surface.face.colour.layers?.length === 1")
+        return ident
+
+    def test_stops_are_added_moved_and_taken_away(self) -> None:
+        ident = self.open_with_gradient()
+        self.assertEqual(self.first_layer(ident)["stops"][0]["colour"], "#c8402f")
+        bar = self.page.locator("[data-part=gradient-bar]")
+        bar.scroll_into_view_if_needed()
+        box = bar.bounding_box()
+        assert box
+        self.page.mouse.click(box["x"] + box["width"] / 2, box["y"] + 5)
+        layers = "document.blocks[0].surface.face.colour.layers"
+        self.wait_for_document(ident, f"{layers}[0].stops.length === 3")
+        self.assertAlmostEqual(self.first_layer(ident)["stops"][1]["at"], 50, delta=1)
+        middle = self.page.get_by_role("slider", name="Stop 2")
+        middle.focus()
+        before = self.first_layer(ident)["stops"][1]["at"]
+        self.page.keyboard.press("ArrowRight")
+        self.page.keyboard.press("Shift+ArrowRight")
+        self.wait_for_document(ident, f"{layers}[0].stops[1].at === {before + 11}")
+        x, y = self.middle_of(middle)
+        self.page.mouse.move(x, y)
+        self.page.mouse.down()
+        # It stays between its neighbours.
+        self.page.mouse.move(x + 600, y, steps=4)
+        self.page.mouse.up()
+        self.wait_for_document(ident, f"{layers}[0].stops[1].at === 100")
+        self.page.keyboard.press("Control+z")
+        self.wait_for_document(ident, f"{layers}[0].stops[1].at === {before + 11}")
+        middle.focus()
+        self.page.keyboard.press("Delete")
+        self.wait_for_document(ident, f"{layers}[0].stops.length === 2")
+
+    def middle_of(self, locator: Locator) -> tuple[float, float]:
+        box = locator.bounding_box()
+        assert box
+        return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+    def test_layers_are_added_raised_and_removed_down_to_a_plain_colour(self) -> None:
+        ident = self.open_with_gradient()
+        self.page.get_by_role("button", name="Add gradient").click()
+        layers = "document.blocks[0].surface.face.colour.layers"
+        self.wait_for_document(ident, f"{layers}.length === 2")
+        self.page.get_by_role("button", name="Raise").click()
+        self.wait_for_document(ident, f"{layers}[1].stops[0].colour === '#c8402f'")
+        for _ in range(2):
+            self.page.get_by_role("button", name="Remove", exact=True).first.click()
+        self.wait_for_document(ident, "document.blocks[0].surface.face.colour === '#c8402f'")
+        expect(self.page.get_by_role("button", name="Add gradient")).to_be_visible()
+
+    def test_colours_are_those_of_the_browsers_own_gradients(self) -> None:
+        for mix, space in (("oklab", "oklab"), ("srgb", "srgb"), ("linear", "srgb-linear")):
+            for gradient, css, flipped in (
+                ({"bearing": 60}, f"linear-gradient(in {space} 30deg, {CSS_STOPS})", False),
+                ({"bearing": 200}, f"linear-gradient(in {space} 250deg, {CSS_STOPS})", False),
+                (
+                    {"shape": "round"},
+                    f"radial-gradient(circle farthest-corner in {space}, {CSS_STOPS})",
+                    False,
+                ),
+                (
+                    {"shape": "oval"},
+                    f"radial-gradient(ellipse farthest-corner in {space}, {CSS_STOPS})",
+                    False,
+                ),
+                (
+                    {"bearing": 0, "scale": 50, "x": 25, "repeated": True},
+                    f"repeating-linear-gradient(in {space} 90deg, #12306e 50%, #e8d040 67.5%, #c02860 90%)",
+                    False,
+                ),
+                # Ours turns counter-clockwise from the right.
+                ({"shape": "conic"}, f"conic-gradient(from 90deg in {space}, {CSS_STOPS})", True),
+            ):
+                theirs = self.painted(css)
+                ours = drawn({"mix": mix, **gradient})
+                apart = np.abs(ours - (theirs[::-1] if flipped else theirs)).max(axis=2)
+                # Where a gradient begins again, a pixel's width about the break differs.
+                self.assertLess(float(np.quantile(apart, 0.97)), 3.5 / 255, f"{mix} {gradient}")
+
+    def painted(self, css: str) -> NDArray[np.float64]:
+        """What Chromium paints of a gradient over 200 × 100 px of #406020 (h, w, 3), without its rim."""
+        self.page.set_content(
+            f"<body style='margin:0'><div style='width:200px;height:100px;background:{css},#406020'></div>"
+        )
+        data = self.page.screenshot(clip={"x": 0, "y": 0, "width": 200, "height": 100})
+        return np.asarray(Image.open(io.BytesIO(data)).convert("RGB"), float)[4:96, 4:196] / 255
+
+
+def drawn(gradient: dict) -> NDArray[np.float64]:
+    """The same as a flat face, drawn by Halvex."""
+    colour = {"base": "#406020", "layers": [{"kind": "gradient", "stops": STOPS, **gradient}]}
+    block = {
+        "kind": "shape",
+        "shape": "rectangle",
+        "width": 200,
+        "height": 100,
+        "form": {"depth": 10, "bevel": {"width": 0, "height": 0}},
+        "surface": {"face": {"kind": "flat", "colour": colour}},
+    }
+    values = {
+        "canvas": {"width": 200, "height": 100},
+        "view": {"projection": "parallel"},
+        "backdrop": {"ground": "none"},
+        "blocks": [block],
+    }
+    return np.asarray(render_piece(piece_from_values(values), DraftOrder()).display, float)[4:96, 4:196]
