@@ -96,6 +96,15 @@ def _between(world, surfaces, y, x, j, i):
 
 
 @helper
+def _own_light(world, surfaces, y, x):
+    """Light (rgb) that a glowing or flat part shows at a pixel."""
+    m = surfaces.material[y, x]
+    if world.materials.plain[m] != 0:
+        return row3(world.materials.params, m)
+    return appearance(world, letter_at(world, surfaces, y, x))[0]
+
+
+@helper
 def _seen_at(world, sheet, y, x, scratch):
     """Light (rgb) that the surface at pixel (y, x) sends to the camera, over the backdrop where
     that shows through."""
@@ -104,14 +113,14 @@ def _seen_at(world, sheet, y, x, scratch):
     m = surfaces.material[y, x]
     kind = world.materials.kind[m]
     if kind == GLOW:
-        light, _ = appearance(world, letter_at(world, surfaces, y, x))
+        light = _own_light(world, surfaces, y, x)
         if world.materials.params[m, CORE] > F(0.0):
             _, d = ray_of(world, y, x)
             seen_from = -dot(letter_at(world, surfaces, y, x).ns, d)
             light = scale(light, shining(world.materials, m, seen_from))
         return light
     if kind == FLAT:
-        colour, _ = appearance(world, letter_at(world, surfaces, y, x))
+        colour = _own_light(world, surfaces, y, x)
         for c in range(3):
             painted.flat[y, x, c] = colour[c]
         return F(0.0), F(0.0), F(0.0)
