@@ -9,7 +9,7 @@ import sys
 from collections.abc import Callable
 from dataclasses import asdict
 
-from benchmarks import denoised, hand, live, memory, pictures, render, solids
+from benchmarks import denoised, hand, live, memory, pictures, render, solids, sources
 from benchmarks.result import Result
 from halvex.core.render.work import thread_count
 
@@ -32,6 +32,7 @@ def run(names: list[str], *, as_json: bool) -> None:
         "clean-1080": pictures.clean_1080,
         "final-720": pictures.final_720,
         "clean-llvm": denoised.clean_llvm,
+        "sourced": sources.sourced,
         "rays-embree": render.rays_embree,
         "paths-llvm": render.paths_llvm,
         "equal-error": render.equal_error,

@@ -75,8 +75,9 @@ class SourceTest(WorkshopTest):
         self.wait_for_document(ident, f"{layers}.length === 2")
         self.page.get_by_role("button", name="Raise").click()
         self.wait_for_document(ident, f"{layers}[1].stops[0].colour === '#c8402f'")
-        for _ in range(2):
-            self.page.get_by_role("button", name="Remove", exact=True).first.click()
+        self.page.get_by_role("button", name="Remove", exact=True).first.click()
+        self.wait_for_document(ident, f"{layers}.length === 1")
+        self.page.get_by_role("button", name="Remove", exact=True).click()
         self.wait_for_document(ident, "document.blocks[0].surface.face.colour === '#c8402f'")
         expect(self.page.get_by_role("button", name="Add gradient")).to_be_visible()
 

@@ -25,11 +25,7 @@ export function SourceField({ label, path, value }: { label: string; path: strin
   }
   const { base, layers } = value;
   const remove = (index: number) =>
-    edit([
-      layers.length === 1
-        ? { op: "replace", path, value: base }
-        : { op: "replace", path: `${path}/layers`, value: layers.filter((_, other) => other !== index) },
-    ]);
+    edit([layers.length === 1 ? { op: "replace", path, value: base } : { op: "remove", path: `${path}/layers/${index}` }]);
   const raise = (index: number) => {
     const order = [...layers];
     order.splice(index + 1, 0, ...order.splice(index, 1));

@@ -24,6 +24,8 @@ LINEAR, ROUND, OVAL, POLYGON, CONIC = range(5)
 SHAPES = ("linear", "round", "oval", "polygon", "conic")
 # Stops of one place are this far apart, in shares of the gradient.
 _NO_LENGTH = 1e-6
+# Footprints are at most so wide (`WIDEST`), and ramps end so far past their stops.
+WIDEST, _FARTHEST = F(4.0), F(8.0)
 _TURN = F(2.0 * math.pi)
 
 
@@ -40,8 +42,14 @@ class Ramp(NamedTuple):
 
 def ramp_of(gradient: Gradient) -> Ramp:
     """The colours of a gradient's stops, mixed as it says."""
-    begin = gradient.stops[0].at / 100
-    length = max(gradient.stops[-1].at / 100 - begin, _NO_LENGTH)
+    at = [stop.at / 100 for stop in gradient.stops]
+    begin, length = at[0], max(at[-1] - at[0], _NO_LENGTH)
+    # Of stops at one end the outermost has a cell, which holds its colour beyond.
+    cell = length / RAMP
+    if at[:1] == at[1:2]:
+        begin, length = begin - cell, length + cell
+    if at[-1:] == at[-2:-1]:
+        length += cell
     places = begin + length * (np.arange(RAMP * _WITHIN_CELL) + 0.5) / (RAMP * _WITHIN_CELL)
     means = colours_at(gradient.stops, gradient.mix, places).reshape(RAMP, _WITHIN_CELL, 4).mean(axis=1)
     sums = np.vstack([np.zeros(4), np.cumsum(means, axis=0) / RAMP])
@@ -136,33 +144,32 @@ def _sum_beyond(sums, first, t, repeated, channel):
 
 
 @helper
+def _mean_between(sums, first, between, repeated, channel):
+    low, high = between
+    total = _sum_beyond(sums, first, high, repeated, channel) - _sum_beyond(
+        sums, first, low, repeated, channel
+    )
+    return F(total / (high - low))
+
+
+@helper
 def ramp_colour(ramps, sums, ramp, t, width, repeated):
     """Premultiplied linear light and opacity (r, g, b, a) of ramp number `ramp`, the mean over a width about
     t."""
-    if width * F(RAMP) > F(1.0):
-        first = ramp * (RAMP + 1)
-        low, high = float(t) - 0.5 * float(width), float(t) + 0.5 * float(width)
-        share = 1.0 / (high - low)
-        return (
-            F(
-                (_sum_beyond(sums, first, high, repeated, 0) - _sum_beyond(sums, first, low, repeated, 0))
-                * share
-            ),
-            F(
-                (_sum_beyond(sums, first, high, repeated, 1) - _sum_beyond(sums, first, low, repeated, 1))
-                * share
-            ),
-            F(
-                (_sum_beyond(sums, first, high, repeated, 2) - _sum_beyond(sums, first, low, repeated, 2))
-                * share
-            ),
-            F(
-                (_sum_beyond(sums, first, high, repeated, 3) - _sum_beyond(sums, first, low, repeated, 3))
-                * share
-            ),
-        )
     if repeated:
         t -= F(math.floor(t))
+    else:
+        # Farther off it is all one colour, and sums would lose their digits.
+        t = min(max(t, -_FARTHEST), F(1.0) + _FARTHEST)
+    if width * F(RAMP) > F(1.0):
+        between = float(t) - 0.5 * float(width), float(t) + 0.5 * float(width)
+        first = ramp * (RAMP + 1)
+        return (
+            _mean_between(sums, first, between, repeated, 0),
+            _mean_between(sums, first, between, repeated, 1),
+            _mean_between(sums, first, between, repeated, 2),
+            _mean_between(sums, first, between, repeated, 3),
+        )
     x = min(max(t * F(RAMP) - F(0.5), F(0.0)), F(RAMP - 1))
     i = min(int(x), RAMP - 2)
     f, row = x - F(i), ramp * RAMP + i

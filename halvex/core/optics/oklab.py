@@ -1,4 +1,4 @@
-"""OKLab and its cylinder OKLCh: lightness, chroma and hue as they are seen.
+"""OKLab: lightness and colour as they are seen.
 
 Björn Ottosson, A perceptual color space for image processing, 2020; matrices as in CSS Color 4.
 """
@@ -37,14 +37,3 @@ def linear_to_oklab(linear: ArrayLike) -> Array:
 def oklab_to_linear(lab: ArrayLike) -> Array:
     """Linear sRGB (..., 3) of OKLab (..., 3); outside 0 to 1 where sRGB has no such colour."""
     return np.asarray((np.asarray(lab, float) @ _FROM_LAB.T) ** 3 @ _FROM_CONES.T)
-
-
-def hue_turned(linear: ArrayLike, degrees: float) -> Array:
-    """Linear sRGB (..., 3) with the hue turned in OKLCh; what sRGB does not have is clipped."""
-    lab = linear_to_oklab(linear)
-    angle = np.radians(degrees)
-    a, b = lab[..., 1], lab[..., 2]
-    turned = np.stack(
-        [lab[..., 0], a * np.cos(angle) - b * np.sin(angle), a * np.sin(angle) + b * np.cos(angle)], axis=-1
-    )
-    return np.clip(oklab_to_linear(turned), 0.0, 1.0)

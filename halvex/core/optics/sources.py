@@ -17,6 +17,9 @@ SPAN, SHAPE, COSINE, SINE, SIDES, SCALE, MOVED_X, MOVED_Y = range(8)
 STRENGTH, BLEND, BEGIN, LENGTH, REVERSED, MIRRORED, REPEATED = range(8, 15)
 LAYER_COLUMNS = 15
 
+# Numbers of spans: up to PIECE they are boxes of the block, from DEPTH on they follow the body.
+PIECE, DEPTH, RUN, ACROSS = (SPANS.index(span) for span in ("piece", "depth", "run", "across"))
+
 # How a colour becomes a material's base.
 AS_IT_IS, UNDER_COAT, SHINING, SHOWN = range(4)
 

@@ -4,18 +4,21 @@ import math
 
 from halvex.core.kernels import helper, kernel
 from halvex.core.optics.blending import laid_over
-from halvex.core.optics.gradients import along_gradient, ramp_colour
+from halvex.core.optics.gradients import WIDEST, along_gradient, ramp_colour
 from halvex.core.optics.material import INTERNAL_RETURN
 from halvex.core.optics.sources import (
     BEGIN,
     BLEND,
     COSINE,
+    DEPTH,
     LENGTH,
     MIRRORED,
     MOVED_X,
     MOVED_Y,
+    PIECE,
     REPEATED,
     REVERSED,
+    RUN,
     SCALE,
     SHAPE,
     SHINING,
@@ -28,10 +31,8 @@ from halvex.core.optics.sources import (
 )
 from halvex.core.optics.tone import light_shown
 from halvex.core.optics.vectors import F, dot, normalise, row3, scale, sub
-from halvex.core.piece.source import SPANS
 from halvex.core.render.frames import to_frame
 
-PIECE, DEPTH, RUN, ACROSS = (SPANS.index(span) for span in ("piece", "depth", "run", "across"))
 # A surface seen at a slant is looked up as if it turned away by no more than this cosine.
 _LEAST_COSINE = F(0.25)
 
@@ -105,7 +106,7 @@ def sourced(world, si):
                 t -= F(math.floor(t))
             t = F(1.0) - abs(F(2.0) * t - F(1.0))
             per_px *= F(2.0)
-        wide = min(width * per_px / layer[LENGTH], F(4.0))
+        wide = min(width * per_px / layer[LENGTH], WIDEST)
         r, g, b, a = ramp_colour(sources.ramps, sources.sums, number, t, wide, repeated)
         if a > F(0.0):
             above = (r / a, g / a, b / a)

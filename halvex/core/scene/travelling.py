@@ -22,7 +22,7 @@ from halvex.core.scene.scene import Scene
 from halvex.core.scene.surround import Surround
 from halvex.core.solids import Mesh
 
-FORMAT = 2
+FORMAT = 3
 GROUPS: dict[str, type[tuple[Any, ...]]] = {
     "materials": Materials,
     "lamps": Lamps,
@@ -42,6 +42,7 @@ def scene_to_bytes(scene: Scene) -> bytes:
         "names": np.array(json.dumps({"format": FORMAT, **{name: getattr(scene, name) for name in NAMES}})),
         "turn": scene.turn,
         "frames": scene.frames,
+        "spans": scene.spans,
         "instances.body": np.array([number[instance.body] for instance in scene.instances]),
         "instances.transform": np.array([instance.transform for instance in scene.instances]),
         "instances.bounds": np.array([instance.bounds for instance in scene.instances]),
@@ -51,10 +52,20 @@ def scene_to_bytes(scene: Scene) -> bytes:
     for at, mesh in enumerate(meshes):
         arrays |= {f"mesh{at}.{field}": getattr(mesh, field) for field in MESH_FIELDS}
     for group in GROUPS:
-        arrays |= {f"{group}.{name}": value for name, value in getattr(scene, group)._asdict().items()}
+        arrays |= _arrays(group, getattr(scene, group))
     out = io.BytesIO()
     np.savez(out, **arrays)
     return out.getvalue()
+
+
+def _arrays(group: str, values: Any) -> dict[str, Any]:
+    """The fields of a named tuple, and of those within it, by name."""
+    found: dict[str, Any] = {}
+    for name, value in values._asdict().items():
+        found |= (
+            _arrays(f"{group}.{name}", value) if hasattr(value, "_fields") else {f"{group}.{name}": value}
+        )
+    return found
 
 
 def scene_from_bytes(data: bytes) -> Scene:
@@ -83,6 +94,7 @@ def _scene(arrays: dict[str, Any]) -> Scene:
     return Scene(
         instances=instances,
         frames=arrays["frames"],
+        spans=arrays["spans"],
         turn=arrays["turn"],
         finish=Finish(*names["finish"]),
         lights=tuple(names["lights"]),
@@ -94,8 +106,13 @@ def _scene(arrays: dict[str, Any]) -> Scene:
 
 
 def _group(arrays: dict[str, Any], group: str, kind: Any) -> Any:
-    """A named tuple of arrays; of what was a number or a tuple of numbers, that again."""
-    return kind(*(_value(arrays[f"{group}.{name}"], group) for name in kind._fields))
+    """A named tuple of arrays, and of named tuples of them; of what was a number or a tuple of numbers, that
+    again."""
+    values = []
+    for name in kind._fields:
+        inner, key = kind.__annotations__[name], f"{group}.{name}"
+        values.append(_group(arrays, key, inner) if hasattr(inner, "_fields") else _value(arrays[key], group))
+    return kind(*values)
 
 
 def _value(array: Any, group: str) -> Any:

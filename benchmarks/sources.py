@@ -1,0 +1,81 @@
+"""What gradients cost: paths and drafts with three of them on screen against the same in plain colours."""
+
+import time
+from typing import Any
+
+import numpy as np
+
+from benchmarks.render import HEIGHT, WIDTH, sample_piece
+from benchmarks.result import Result
+from halvex.core.piece import Piece
+from halvex.core.render.assembling import make_world
+from halvex.core.render.draft.sketch import Sketcher
+from halvex.core.render.film import Film, add_samples, light_levels
+from halvex.core.render.work import shared_pool
+from halvex.core.scene import scene_of
+
+TURNS = 9
+SAMPLES = 4
+
+
+def _lettering(face: Any, bevel: Any, side: Any) -> Piece:
+    parts = {"face": face, "bevel": bevel, "return": side}
+    surface = {part: {"kind": "plastic", "colour": colour} for part, colour in parts.items()}
+    plain = sample_piece().blocks[0].model_dump(mode="json", by_alias=True)
+    return sample_piece(blocks=[{**plain, "surface": surface}])
+
+
+def _gradient(colour: str, **values: Any) -> dict[str, Any]:
+    stops = [{"at": 0, "colour": colour}, {"at": 100, "colour": "#202830"}]
+    return {"base": colour, "layers": [{"kind": "gradient", "stops": stops, **values}]}
+
+
+def sourced() -> list[Result]:
+    """Gradients over the word, across the bevel and along the depth."""
+    colours = ("#c8402f", "#e0b040", "#2f5d62")
+    plain = _lettering(*colours)
+    face, bevel, side = colours
+    mixed = _lettering(
+        _gradient(face, span="word"), _gradient(bevel, span="across"), _gradient(side, span="depth")
+    )
+    paths = np.array([[_path_seconds(plain, seed), _path_seconds(mixed, seed)] for seed in range(TURNS)])
+    drafts = np.array([[_draft_seconds(plain), _draft_seconds(mixed)] for _ in range(TURNS)])
+    rates = WIDTH * HEIGHT * SAMPLES / np.median(paths, axis=0) / 1e6
+    share = float(np.median(paths[:, 0] / paths[:, 1]))
+    milliseconds = 1000 * np.median(drafts, axis=0)
+    slower = float(np.median(drafts[:, 0] / drafts[:, 1]))
+    names = "sourced, paths", "sourced, a view edit's draft"
+    return [
+        Result(names[0], rates[1], "Mpaths/s", "plain", rates[0], share, "ratio ≥ 0.9", share >= 0.9),
+        Result(
+            names[1],
+            milliseconds[1],
+            "ms",
+            "plain",
+            milliseconds[0],
+            slower,
+            "≤ 80 ms",
+            milliseconds[1] <= 80,
+        ),
+    ]
+
+
+def _path_seconds(piece: Piece, seed: int) -> float:
+    world = make_world(scene_of(piece))
+    film = Film(WIDTH, HEIGHT, len(light_levels(world)))
+    started = time.perf_counter()
+    add_samples(world, film, SAMPLES, pool=shared_pool(), seed=seed)
+    return time.perf_counter() - started
+
+
+def _draft_seconds(piece: Piece) -> float:
+    """The median of a few drafts, each of another view."""
+    sketcher, found = Sketcher(), []
+    for step in range(5):
+        turn = piece.view.turn.model_copy(update={"y": piece.view.turn.y + step})
+        seen = piece.model_copy(update={"view": piece.view.model_copy(update={"turn": turn})})
+        scene = scene_of(seen)
+        started = time.perf_counter()
+        sketcher.draw(scene, WIDTH, HEIGHT, pool=shared_pool())
+        found.append(time.perf_counter() - started)
+    return float(np.median(found[1:]))
