@@ -267,8 +267,8 @@ class DrawnTest(unittest.TestCase):
             self.assertLess(float(np.abs(row - expected)[:180].max()), 2 / 255, samples)
 
     def test_it_is_in_a_scene_that_has_travelled(self) -> None:
-        for colour in (layered(bearing=0), "#40c0a0"):
-            scene = scene_of(piece_from_values(piece_of(colour)))
+        for source in (layered(bearing=0), "#40c0a0"):
+            scene = scene_of(piece_from_values(piece_of(source)))
             there = scene_from_bytes(scene_to_bytes(scene))
             self.assertEqual(there.keys, scene.keys)
             for one, other in zip(there.materials.sources, scene.materials.sources, strict=True):
