@@ -18,7 +18,7 @@ VIEWS = {
     "Form": "High Tide",
     "View": "Harbour Ale",
     "Light": "Lantern Regatta",
-    "Surface": "Lantern Regatta",
+    "Surface": "Harbour Ball",
     "Backdrop": "Chandler's Glass",
     "Export": "Lantern Regatta",
 }
