@@ -6,7 +6,7 @@ from pathlib import Path
 
 import numpy as np
 import OpenEXR
-from playwright.sync_api import Locator, WebSocketRoute, expect
+from playwright.sync_api import WebSocketRoute, expect
 
 from halvex.studio.coupons import COUPONS
 from tests.browser.workshop import WorkshopTest
@@ -22,11 +22,6 @@ STAGES = """
 
 
 class LightTest(WorkshopTest):
-    def middle(self, of: Locator) -> tuple[float, float]:
-        box = of.bounding_box()
-        assert box
-        return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
-
     def lamp(self, ident: str, index: int = 0) -> dict:
         return self.document(ident)["light"]["lamps"][index]
 

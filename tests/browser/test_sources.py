@@ -5,7 +5,7 @@ import io
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
-from playwright.sync_api import Locator, expect
+from playwright.sync_api import expect
 
 from halvex.core.finish.orders import DraftOrder
 from halvex.core.finish.render_piece import render_piece
@@ -50,7 +50,7 @@ class SourceTest(WorkshopTest):
         self.page.keyboard.press("ArrowRight")
         self.page.keyboard.press("Shift+ArrowRight")
         self.wait_for_document(ident, f"{layers}[0].stops[1].at === {before + 11}")
-        x, y = self.middle_of(middle)
+        x, y = self.middle(middle)
         self.page.mouse.move(x, y)
         self.page.mouse.down()
         # It stays between its neighbours.
@@ -62,11 +62,6 @@ class SourceTest(WorkshopTest):
         middle.focus()
         self.page.keyboard.press("Delete")
         self.wait_for_document(ident, f"{layers}[0].stops.length === 2")
-
-    def middle_of(self, locator: Locator) -> tuple[float, float]:
-        box = locator.bounding_box()
-        assert box
-        return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
 
     def test_layers_are_added_raised_and_removed_down_to_a_plain_colour(self) -> None:
         ident = self.open_with_gradient()

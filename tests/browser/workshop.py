@@ -13,7 +13,7 @@ import urllib.request
 from pathlib import Path
 from typing import ClassVar
 
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
 
 CHROMIUM = "/usr/bin/chromium"
 FLAGS = [
@@ -123,6 +123,11 @@ class WorkshopTest(unittest.TestCase):
         self.page.goto(f"{self.server.address}/piece/{ident}")
         self.page.locator("canvas[data-seq]").wait_for()
         return str(ident)
+
+    def middle(self, of: Locator) -> tuple[float, float]:
+        box = of.bounding_box()
+        assert box
+        return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
 
     def station(self, name: str) -> None:
         self.page.locator("[data-part=recipe-cell]", has_text=name).first.click()

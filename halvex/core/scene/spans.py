@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.lettering import set_block
+from halvex.core.optics.material import source_of
 from halvex.core.piece.lettering import Lettering
 from halvex.core.piece.resolving import ResolvedBlock, ResolvedPiece
 from halvex.core.piece.source import PLANES, Layered
@@ -20,7 +21,7 @@ def spans_of(piece: ResolvedPiece, placed: Placed) -> Array:
     """
     instances, frames = placed.instances, placed.frames
     boxes = np.zeros((len(instances), len(PLANES), 2, 3))
-    if not any(map(_has_layers, placed.materials)):
+    if not any(isinstance(source_of(material), Layered) for material in placed.materials):
         return boxes
     block_of = np.array([instance.block for instance in instances])
     for number, (instance, block) in enumerate(zip(instances, block_of, strict=True)):
@@ -40,10 +41,6 @@ def spans_of(piece: ResolvedPiece, placed: Placed) -> Array:
     boxes[:, 4] = boxes[:, 3]
     boxes[:, 4, 0, :2], boxes[:, 4, 1, :2] = -half, half
     return boxes
-
-
-def _has_layers(material: object) -> bool:
-    return any(isinstance(getattr(material, name, None), Layered) for name in ("colour", "tint"))
 
 
 def _words_of(resolved: ResolvedBlock, piece: ResolvedPiece, letters: Array) -> NDArray[np.int64]:
