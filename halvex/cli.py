@@ -8,6 +8,7 @@ import time
 from collections.abc import Callable
 from contextlib import nullcontext
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any, NoReturn
 
 import click
@@ -158,8 +159,8 @@ def demo(name: str | None, listed: bool) -> None:
 def render(
     piece: str, out: Path, size: str | None, threads: int | None, depth: str, as_json: bool, **order: Any
 ) -> None:
-    """Render PIECE, a JSON file or - for standard input, to a picture file OUT (png, jpg, webp,
-    tiff or exr)."""
+    """Render PIECE, a JSON or .halvex file or - for standard input, to a picture file OUT (png, jpg,
+    webp, tiff or exr)."""
     from concurrent.futures import ThreadPoolExecutor
 
     from halvex.core.finish.orders import order_of
@@ -167,7 +168,7 @@ def render(
     from halvex.core.output.pictures import FORMATS, encode
 
     kind = _suffix(out, tuple(FORMATS))
-    document = _read_piece(piece)
+    document, assets = _read_piece(piece)
     width, height = _size(size)
     if order["transparent"] and kind == "jpg":
         raise ValueError("--transparent: JPEG holds no transparency; take png, webp, tiff or exr")
@@ -181,7 +182,7 @@ def render(
         if sys.stderr.isatty()
         else nullcontext() as bar
     ):
-        picture = render_piece(document, wanted, pool=pool, progress=_progress(bar))
+        picture = render_piece(document, wanted, pool=pool, progress=_progress(bar), assets=assets)
     data = encode(picture, kind, ppi=document.canvas.ppi, depth=int(depth))
     out.write_bytes(data)
     if as_json:
@@ -217,7 +218,8 @@ def mesh(piece: str, out: Path) -> None:
     from halvex.core.output.models import MODEL_FORMATS, encode_model
 
     kind = _suffix(out, MODEL_FORMATS)
-    out.write_bytes(encode_model(_read_piece(piece), kind))
+    document, assets = _read_piece(piece)
+    out.write_bytes(encode_model(document, kind, assets))
 
 
 @commands.command()
@@ -228,7 +230,8 @@ def outlines(piece: str, out: Path) -> None:
     from halvex.core.output.flat import flat_svg
 
     _suffix(out, ("svg",))
-    out.write_bytes(flat_svg(_read_piece(piece)))
+    document, assets = _read_piece(piece)
+    out.write_bytes(flat_svg(document, assets))
 
 
 @commands.command()
@@ -263,10 +266,33 @@ def bench(names: tuple[str, ...], as_json: bool) -> None:
     run(list(names), as_json=as_json)
 
 
-def _read_piece(name: str) -> Any:
+def _read_piece(name: str) -> tuple[Any, Any]:
+    """(the piece, the files it may name) of a document or a `.halvex` file."""
+    from halvex.core.assets import SHIPPED, Assets
+    from halvex.core.output.bundle import is_bundle, read_bundle
     from halvex.core.piece import piece_from_json
+    from halvex.core.scene.picture import missing_pictures
 
-    return piece_from_json(sys.stdin.buffer.read() if name == "-" else Path(name).read_bytes())
+    data, assets = sys.stdin.buffer.read() if name == "-" else Path(name).read_bytes(), SHIPPED
+    if is_bundle(data):
+        bundle = read_bundle(data)
+        piece = bundle.piece
+        folder = Path(click.get_current_context().with_resource(TemporaryDirectory(prefix="halvex-")))
+        folders = {"pictures": bundle.pictures, "panoramas": bundle.panoramas, "typefaces": {}}
+        for kind, files in folders.items():
+            (folder / kind).mkdir()
+            for file, (suffix, content) in files.items():
+                (folder / kind / f"{file}{suffix}").write_bytes(content)
+        assets |= Assets.of(**{kind: folder / kind for kind in folders})
+    else:
+        piece = piece_from_json(data)
+    for picture in missing_pictures(piece, assets):
+        print(
+            f"halvex: the picture {picture} is missing, a checker stands in its place; "
+            "give the piece as a .halvex file, which holds its pictures",
+            file=sys.stderr,
+        )
+    return piece, assets
 
 
 def _size(text: str | None) -> tuple[int | None, int | None]:

@@ -38,11 +38,13 @@ def clouds(dice: np.random.Generator, around: Array, height: Array) -> Array:
     return ease((total - 0.15) / 2.2)
 
 
-def main() -> None:
+def paint(fine: int = 1) -> Array:
+    """The panorama (HEIGHT · fine, WIDTH · fine, 3), the same at any fineness."""
     dice = np.random.default_rng(SEED)
-    y, x = np.mgrid[0:HEIGHT, 0:WIDTH]
-    height = 90 - (y + 0.5) / HEIGHT * 180
-    bearing = (x + 0.5) / WIDTH * 360 - 180
+    columns = WIDTH * fine
+    y, x = np.mgrid[0 : HEIGHT * fine, 0:columns]
+    height = 90 - (y + 0.5) / fine / HEIGHT * 180
+    bearing = (x + 0.5) / fine / WIDTH * 360 - 180
     around = np.radians(bearing)
 
     # The sky: deep overhead, warm where the sun goes down.
@@ -59,24 +61,24 @@ def main() -> None:
     )
 
     # Warehouses along two thirds of the quay, their windows lit; masts before them.
-    roof = np.full(WIDTH, -90.0)
-    windows = np.zeros((HEIGHT, WIDTH, 3))
+    roof = np.full(columns, -90.0)
+    windows = np.zeros((*x.shape, 3))
     at = 0
-    while at < WIDTH:
-        wide = int(dice.integers(26, 70))
+    while at < columns:
+        wide = fine * int(dice.integers(26, 70))
         top = dice.uniform(9, 24)
-        if not abs((bearing[0, at] + wide / 6 - SUN_BEARING_DEG + 180) % 360 - 180) < 45:
-            side = np.linspace(-1, 1, wide)[: WIDTH - at]
+        if not abs((bearing[0, at] + wide / fine / 6 - SUN_BEARING_DEG + 180) % 360 - 180) < 45:
+            side = np.linspace(-1, 1, wide)[: columns - at]
             roof[at : at + wide] = top - (4 * np.abs(side) if dice.random() < 0.5 else 0)
             for floor in np.arange(2.5, top - 5, 4.5):
-                for pane in range(at + 4, min(at + wide - 5, WIDTH - 4), 8):
+                for pane in range(at + 4 * fine, min(at + wide - 5 * fine, columns - 4 * fine), 8 * fine):
                     if dice.random() < 0.45:
-                        lit = (np.abs(height - floor - 1.2) < 1.1) & (x >= pane) & (x < pane + 4)
+                        lit = (np.abs(height - floor - 1.2) < 1.1) & (x >= pane) & (x < pane + 4 * fine)
                         windows[lit] = np.array([1.0, 0.72, 0.36]) * dice.uniform(1.5, 5.0)
-        at += wide + int(dice.integers(0, 16))
+        at += wide + fine * int(dice.integers(0, 16))
     for _ in range(14):
-        mast, top = int(dice.integers(0, WIDTH)), dice.uniform(12, 34)
-        roof[mast : mast + 2] = np.maximum(roof[mast : mast + 2], top)
+        mast, top = fine * int(dice.integers(0, WIDTH)), dice.uniform(12, 34)
+        roof[mast : mast + 2 * fine] = np.maximum(roof[mast : mast + 2 * fine], top)
     walls = np.array([0.055, 0.048, 0.047]) * (1 + 0.8 * near_sun)
     land = (height < roof[None, :])[..., None]
     above = np.where(land, np.where(windows > 0, windows, walls), sky)
@@ -87,13 +89,13 @@ def main() -> None:
         above = above + np.array([1.0, 0.78, 0.5]) * 55 * ease((1.5 - gap) / 0.5)
 
     # Wet stone below, with what stands above mirrored and smeared in it.
-    stone = np.array([0.062, 0.058, 0.06]) * (0.8 + 0.4 * dice.random((HEIGHT, 1, 1)))
+    stone = np.array([0.062, 0.058, 0.06]) * (
+        0.8 + 0.4 * np.repeat(dice.random((HEIGHT, 1, 1)), fine, axis=0)
+    )
     mirrored = above[::-1]
-    smeared = np.mean([np.roll(mirrored, shift, axis=0) for shift in range(-9, 10, 3)], axis=0)
+    smeared = np.mean([np.roll(mirrored, shift * fine, axis=0) for shift in range(-9, 10, 3)], axis=0)
     wet = 0.05 + 0.5 * np.exp(np.clip(height, -90, 0) / 14)[..., None]
-    picture = np.where((height >= 0)[..., None], above, stone + wet * smeared)
-    SHIPPED_PANORAMAS.mkdir(exist_ok=True)
-    save_radiance(SHIPPED_PANORAMAS / "quayside.hdr", picture.astype(np.float32))
+    return np.where((height >= 0)[..., None], above, stone + wet * smeared)
 
 
 def save_radiance(path: Path, picture: NDArray[np.float32]) -> None:
@@ -105,6 +107,11 @@ def save_radiance(path: Path, picture: NDArray[np.float32]) -> None:
         frame = av.VideoFrame.from_ndarray(picture, format="gbrpf32le")
         for packet in [*stream.encode(frame), *stream.encode()]:
             container.mux(packet)
+
+
+def main() -> None:
+    SHIPPED_PANORAMAS.mkdir(exist_ok=True)
+    save_radiance(SHIPPED_PANORAMAS / "quayside.hdr", paint().astype(np.float32))
 
 
 if __name__ == "__main__":

@@ -91,7 +91,7 @@ def brought(files: list[Path], folder: Path) -> Assets:
             (folder / ident / "font.ttf").write_bytes(face.data)
             listed.append({"id": ident, "name": face.name, "kind": "own", "files": ["font.ttf"]})
     (folder / INDEX).write_text(json.dumps(listed))
-    return Assets.of(typefaces=folder, panoramas=folder)
+    return Assets.of(typefaces=folder, panoramas=folder, pictures=folder)
 
 
 @click.command()

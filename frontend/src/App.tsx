@@ -6,6 +6,7 @@ import { useCommandKeys } from "./commands/useCommandKeys";
 import { BlockMenu } from "./components/BlockMenu";
 import { Header, type Surround } from "./components/Header";
 import { RecipeLine } from "./components/RecipeLine";
+import { useDroppedFiles } from "./components/useDroppedFiles";
 import { deskNow, PANEL, useDesk } from "./live/desk";
 import { liveNow, useLive } from "./live/store";
 import { Stage } from "./stage/Stage";
@@ -61,6 +62,8 @@ export function App() {
     window.addEventListener("popstate", back);
     return () => window.removeEventListener("popstate", back);
   }, [openPiece]);
+
+  useDroppedFiles(openPiece);
 
   const Controls = PANELS[station];
   const name = STATIONS.find((entry) => entry.id === station)?.name ?? "";

@@ -1,4 +1,5 @@
-"""Assets: the files that a document names, its typefaces and panoramas, found by name and known by digest.
+"""Assets: the files that a document names, its typefaces, panoramas and pictures, found by name and known
+by digest.
 
 An `Assets` is a snapshot of what there is and never changes, so whatever is made from its files can be kept
 by them. Stages that read files take one; `SHIPPED` holds what comes with Halvex.
@@ -15,6 +16,7 @@ CORE = Path(__file__).parent
 # The list of a folder's typefaces: objects with id, name, kind and files.
 INDEX = "index.json"
 PANORAMA_SUFFIXES = (".hdr", ".exr")
+PICTURE_SUFFIXES = (".png", ".jpg", ".webp", ".tiff", ".exr")
 
 
 @dataclass(frozen=True)
@@ -71,21 +73,27 @@ class Typeface:
 
 @dataclass(frozen=True, eq=False)
 class Assets:
-    """All typefaces by id, in the order they are shown, and all panoramas by name."""
+    """All typefaces by id, in the order they are shown, and all panoramas and pictures by name."""
 
     typefaces: Mapping[str, Typeface]
     panoramas: Mapping[str, Asset]
+    pictures: Mapping[str, Asset]
 
     @classmethod
-    def of(cls, *, typefaces: Path, panoramas: Path) -> "Assets":
-        """What lies in two folders now."""
-        return cls(_typefaces_in(typefaces), _panoramas_in(panoramas))
+    def of(cls, *, typefaces: Path, panoramas: Path, pictures: Path) -> "Assets":
+        """What lies in these folders now."""
+        return cls(
+            _typefaces_in(typefaces),
+            _files_in(panoramas, PANORAMA_SUFFIXES),
+            _files_in(pictures, PICTURE_SUFFIXES),
+        )
 
     def __or__(self, other: "Assets") -> "Assets":
         """Both; of two that share a name, the first."""
         return Assets(
             {**self.typefaces, **{k: v for k, v in other.typefaces.items() if k not in self.typefaces}},
             {**other.panoramas, **self.panoramas},
+            {**other.pictures, **self.pictures},
         )
 
 
@@ -102,14 +110,15 @@ def _typefaces_in(folder: Path) -> dict[str, Typeface]:
     }
 
 
-def _panoramas_in(folder: Path) -> dict[str, Asset]:
+def _files_in(folder: Path, suffixes: tuple[str, ...]) -> dict[str, Asset]:
     return {
         path.stem: Asset.at(path)
         for path in sorted(folder.glob("*"))
-        if path.suffix in PANORAMA_SUFFIXES and path.is_file()
+        if path.suffix in suffixes and path.is_file()
     }
 
 
 SHIPPED_TYPEFACES = CORE / "lettering/typefaces"
 SHIPPED_PANORAMAS = CORE / "scene/panoramas"
-SHIPPED = Assets.of(typefaces=SHIPPED_TYPEFACES, panoramas=SHIPPED_PANORAMAS)
+SHIPPED_PICTURES = CORE / "scene/pictures"
+SHIPPED = Assets.of(typefaces=SHIPPED_TYPEFACES, panoramas=SHIPPED_PANORAMAS, pictures=SHIPPED_PICTURES)

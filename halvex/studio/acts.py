@@ -24,13 +24,17 @@ from halvex.core.lettering import LetteringError
 from halvex.core.lettering.arranging import How, arranged, scaled, shifted, span_of, turned_about, unit_of
 from halvex.core.lettering.placed import union
 from halvex.core.lettering.strokes import run_along
+from halvex.core.optics.sources import layers_of
 from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
 from halvex.core.piece.block import Strokes
 from halvex.core.piece.canvases import fitted
 from halvex.core.piece.light import FittedSetup, Lamp
+from halvex.core.piece.material import Glass
 from halvex.core.piece.model import AnyBlock
+from halvex.core.piece.picture import Picture
 from halvex.core.piece.reading import first_fault
 from halvex.core.piece.resolving import resolve
+from halvex.core.piece.source import Layered, base_of
 from halvex.core.piece.turning import rotation
 from halvex.core.scene import SceneError
 from halvex.core.scene.lamps import lamp_stood_at
@@ -232,6 +236,21 @@ def _look(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str
     ), "Look"
 
 
+def _cover(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
+    block = _block_at(piece, path)
+    picture = _checked(Picture, path, {"picture": value})
+    face = block.surface.face
+    name = next((name for name in ("colour", "tint") if name in type(face).model_fields), "")
+    if isinstance(face, Glass) or not name:
+        raise PieceError(path, f"a face of {face.kind} takes no picture; choose another material first")
+    source = getattr(face, name)
+    covered = _checked(Layered, path, {"base": base_of(source), "layers": [*layers_of(source), picture]})
+    surface = block.surface.model_copy(update={"face": face.model_copy(update={name: covered})})
+    return _with_blocks(
+        piece, [block.model_copy(update={"surface": surface})]
+    ), "Laid a picture over the face"
+
+
 def _kind(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
     at = _lamp_at(piece, path)
     lamps = list(piece.light.lamps)
@@ -335,6 +354,7 @@ ACTS: dict[str, Act] = {
     "follow": _follow,
     "group": _group,
     "look": _look,
+    "cover": _cover,
     "kind": _kind,
     "highlight": _highlight,
     "alone": _alone,

@@ -1,7 +1,7 @@
 """The files that pieces of a data folder may name: those that ship with Halvex and those brought along.
 
-Files of one's own lie in the data folder, typefaces and panoramas each in a folder of theirs; the store notes
-their digests, so that no file is brought twice.
+Files of one's own lie in the data folder, typefaces, panoramas and pictures each in a folder of theirs; the
+store notes their digests, so that no file is brought twice.
 """
 
 from pathlib import Path
@@ -10,7 +10,7 @@ from halvex.core.assets import SHIPPED, Assets, digest_of
 from halvex.studio.files import write_whole
 from halvex.studio.store import AssetRecord, writing
 
-TYPEFACES, PANORAMAS = "typefaces", "panoramas"
+TYPEFACES, PANORAMAS, PICTURES = "typefaces", "panoramas", "pictures"
 
 
 class _Opened:
@@ -22,7 +22,7 @@ class _Opened:
 
 def open_assets(folder: Path) -> None:
     """Use the files of a data folder from now on."""
-    for name in (TYPEFACES, PANORAMAS):
+    for name in (TYPEFACES, PANORAMAS, PICTURES):
         (folder / name).mkdir(parents=True, exist_ok=True)
     _Opened.folder = folder
     read_again()
@@ -31,7 +31,7 @@ def open_assets(folder: Path) -> None:
 def read_again() -> None:
     """Take in what was added to the data folder, here or by another process."""
     folder = data_folder()
-    own = Assets.of(typefaces=folder / TYPEFACES, panoramas=folder / PANORAMAS)
+    own = Assets.of(typefaces=folder / TYPEFACES, panoramas=folder / PANORAMAS, pictures=folder / PICTURES)
     _Opened.assets = SHIPPED | own
 
 

@@ -47,9 +47,9 @@ class Edit(BaseModel):
     the canvas of `recut`, [across, up] in px of `shift`, the factor of `scale`, the degrees of
     `turn`, the place in the list of `reorder`, an arrangement (blocks, how, to) of `arrange`, the
     id of the drawn strokes of `follow`, which blocks (blocks, together) of `group`, the id or the values of
-    the block whose `look` is taken, the lamp's `kind`, [x, y] in px of the canvas from its top left of
-    `highlight`, the `setup` (name, follows). `alone` switches all lamps but one off, or all on where they
-    are.
+    the block whose `look` is taken, the picture that is to `cover` a block's face, the lamp's `kind`,
+    [x, y] in px of the canvas from its top left of `highlight`, the `setup` (name, follows). `alone`
+    switches all lamps but one off, or all on where they are.
     """
 
     model_config = ConfigDict(extra="forbid")
@@ -69,6 +69,7 @@ class Edit(BaseModel):
         "follow",
         "group",
         "look",
+        "cover",
         "kind",
         "highlight",
         "alone",

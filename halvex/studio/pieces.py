@@ -12,11 +12,13 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
 from halvex.core.lettering.svg import read_svg
+from halvex.core.output.bundle import read_bundle
 from halvex.core.piece import Piece
 from halvex.studio import store
 from halvex.studio.edits import Edit, apply_edits
 from halvex.studio.lighting import fitted, lit_anew
 from halvex.studio.marks import mark_of
+from halvex.studio.pictures import keep_files
 from halvex.studio.store import Revision, Sent
 
 Watcher = Callable[[], None]
@@ -102,6 +104,13 @@ class Pieces:
     def create(self, piece: Piece) -> str:
         """Store a new piece; returns its id."""
         return store.create_piece(piece)
+
+    def open_bundle(self, data: bytes) -> str:
+        """Store the piece of a `.halvex` file as a new one, and keep its files; returns its id. Raises
+        PieceError, SceneError, StoreError; nothing is stored then but files that were whole."""
+        bundle = read_bundle(data)
+        keep_files(bundle)
+        return store.create_piece(bundle.piece, "Opened")
 
     def duplicate(self, ident: str) -> str:
         """Store a copy of a piece; returns its id."""

@@ -5,6 +5,7 @@ A summary is two lines, each a list of [text, strong] runs; numbers are strong.
 
 from halvex.core.piece.block import Shape, Strokes
 from halvex.core.piece.form import Bevel
+from halvex.core.piece.gradient import Gradient
 from halvex.core.piece.lettering import Lettering
 from halvex.core.piece.mark import Mark
 from halvex.core.piece.material import (
@@ -20,6 +21,8 @@ from halvex.core.piece.material import (
     Wood,
 )
 from halvex.core.piece.model import Piece
+from halvex.core.piece.pattern import Pattern
+from halvex.core.piece.picture import Picture
 from halvex.core.piece.resolving import PartMaterial, part_materials
 from halvex.core.piece.source import Layered, base_of
 from halvex.core.piece.turning import DIMETRIC_TURN, ISOMETRIC_TURNS
@@ -59,11 +62,17 @@ BRUSHED = 10
 
 
 def colour_name(source: str | Layered) -> str:
-    """A colour, or the first and the last of its top gradient."""
+    """A colour, or what its top layer is: the first and the last colour of a gradient, the name of a
+    pattern."""
     if isinstance(source, str) or not source.layers:
         return base_of(source)
-    stops = source.layers[-1].stops
-    return f"{stops[0].colour} to {stops[-1].colour}"
+    match source.layers[-1]:
+        case Gradient(stops=stops):
+            return f"{stops[0].colour} to {stops[-1].colour}"
+        case Pattern(pattern=pattern):
+            return f"{pattern} on {source.base}"
+        case Picture():
+            return "picture"
 
 
 def material_name(material: PartMaterial) -> str:

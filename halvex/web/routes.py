@@ -11,12 +11,14 @@ from halvex.core.finish.orders import DraftOrder
 from halvex.core.finish.render_piece import render_piece
 from halvex.core.lettering.own_typefaces import LARGEST_FILE_BYTES as LARGEST_FONT_BYTES
 from halvex.core.lettering.svg import LARGEST_SVG_BYTES
+from halvex.core.output.bundle import LARGEST_BUNDLE_BYTES, MEDIA_TYPE, SUFFIX, write_bundle
 from halvex.core.output.flat import flat_svg
 from halvex.core.output.pictures import MEDIA_TYPES, encode
 from halvex.core.piece import Lettering, Piece, PieceError, json_schema, piece_from_values
 from halvex.core.piece.shares import lit_by_lamp, lit_by_surroundings
 from halvex.core.scene.panorama import LARGEST_FILE_BYTES
-from halvex.studio import own_typefaces, panoramas, store
+from halvex.core.scene.picture import LARGEST_PICTURE_BYTES
+from halvex.studio import own_typefaces, panoramas, pictures, store
 from halvex.studio.assets import assets
 from halvex.studio.coupons import coupon, surround_picture
 from halvex.studio.edits import Edit, apply_edits
@@ -36,6 +38,8 @@ from halvex.web.shapes import (
     KernEntry,
     NewPiece,
     PanoramaList,
+    PictureEntry,
+    PictureList,
     PieceEntry,
     PieceList,
     PieceState,
@@ -221,6 +225,31 @@ def post_panorama(name: str) -> PanoramaList:
     return PanoramaList(names=sorted(assets().panoramas))
 
 
+@operation("GET", "/pictures", "The pictures there are, one's own first", gives=PictureList)
+def get_pictures() -> PictureList:
+    return PictureList(pictures=[PictureEntry(id=kept.id, name=kept.name) for kept in pictures.kept()])
+
+
+@operation(
+    "POST",
+    "/pictures",
+    "Keep a picture: PNG, JPEG, WebP, TIFF or OpenEXR",
+    takes_media="application/octet-stream",
+    query=("name",),
+    gives=PictureEntry,
+    status=201,
+)
+def post_picture() -> PictureEntry:
+    request.max_content_length = LARGEST_PICTURE_BYTES
+    kept = pictures.keep(request.args.get("name", "picture"), request.get_data())
+    return PictureEntry(id=kept, name=pictures.name_of(kept))
+
+
+@operation("GET", "/pictures/<picture>/small", "A picture, small", media="image/webp")
+def get_small_picture(picture: str) -> Response:
+    return Response(encode(pictures.small(picture), "webp"), mimetype="image/webp")
+
+
 @operation(
     "POST",
     "/typefaces",
@@ -234,6 +263,27 @@ def post_typeface() -> KeptTypefaces:
     kept = own_typefaces.keep(request.get_data())
     workshop.cache_clear()
     return KeptTypefaces(ids=kept, typefaces=workshop().typefaces)
+
+
+@operation("GET", "/pieces/<ident>/bundle", "A piece and its pictures as one file", media=MEDIA_TYPE)
+def get_bundle(ident: str) -> Response:
+    piece = store.load_piece(ident)
+    file = io.BytesIO(write_bundle(piece, assets()))
+    name = f"{slugify(piece.name) or 'piece'}{SUFFIX}"
+    return send_file(file, mimetype=MEDIA_TYPE, as_attachment=True, download_name=name)
+
+
+@operation(
+    "POST",
+    "/bundles",
+    "Open a piece that was saved as one file",
+    takes_media="application/octet-stream",
+    gives=PieceState,
+    status=201,
+)
+def post_bundle() -> PieceState:
+    request.max_content_length = LARGEST_BUNDLE_BYTES
+    return state_of(pieces.open_bundle(request.get_data()))
 
 
 @operation(

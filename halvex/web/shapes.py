@@ -347,6 +347,19 @@ class PanoramaList(BaseModel):
     names: list[str]
 
 
+class PictureEntry(BaseModel):
+    """A picture that may be laid over a surface, by what pieces call it, and its name."""
+
+    id: str
+    name: str
+
+
+class PictureList(BaseModel):
+    """The pictures there are, one's own first."""
+
+    pictures: list[PictureEntry]
+
+
 class CanvasEntry(BaseModel):
     """A canvas of the trade by its name."""
 

@@ -1,4 +1,5 @@
-"""Gradients: their bar in a real browser, and their colours against Chromium's own gradients."""
+"""Sources in a real browser: the bar of gradients, patterns, pictures, and gradients against Chromium's
+own."""
 
 import io
 
@@ -76,6 +77,76 @@ class SourceTest(WorkshopTest):
         self.wait_for_document(ident, "document.blocks[0].surface.face.colour === '#c8402f'")
         expect(self.page.get_by_role("button", name="Add gradient")).to_be_visible()
 
+    def test_a_pattern_is_chosen_from_coupons_and_given_paints(self) -> None:
+        ident = self.open_new(blocks=[{"words": "i", "size": 60, "surface": {"face": PAINT}}])
+        self.station("Surface")
+        self.page.get_by_role("button", name="Add pattern").click()
+        layer = "document.blocks[0].surface.face.colour.layers?.[0]"
+        self.wait_for_document(ident, f"{layer}?.kind === 'pattern'")
+        coupons = self.page.get_by_role("group", name="Pattern", exact=True)
+        expect(coupons.get_by_role("button")).to_have_count(12)
+        expect(coupons.locator("img").first).to_be_visible()
+        coupons.get_by_role("button", name="bricks").click()
+        self.wait_for_document(ident, f"{layer}.pattern === 'bricks'")
+        # Only what bricks have is offered.
+        expect(self.page.get_by_role("textbox", name="Jitter of tone")).to_be_visible()
+        expect(self.page.get_by_role("textbox", name="Points")).to_have_count(0)
+        self.page.get_by_role("button", name="Add paint").click()
+        self.wait_for_document(ident, f"{layer}.paints.length === 3")
+        third = self.page.get_by_role("group", name="Paint 3 of 3")
+        third.get_by_role("textbox", name="Paint 2", exact=True).fill("#123456")
+        self.page.keyboard.press("Enter")
+        self.wait_for_document(ident, f"{layer}.paints[2].colour === '#123456'")
+        self.page.get_by_role("button", name="Remove paint").first.click()
+        self.wait_for_document(ident, f"{layer}.paints.length === 2")
+
+    def test_a_picture_is_brought_and_laid(self) -> None:
+        ident = self.open_new(blocks=[{"words": "i", "size": 60, "surface": {"face": PAINT}}])
+        self.station("Surface")
+        self.page.get_by_role("button", name="Add picture", exact=True).click()
+        layer = "document.blocks[0].surface.face.colour.layers?.[0]"
+        self.wait_for_document(ident, f"{layer}?.picture === 'harbour'")
+        self.page.get_by_label("Picture file").set_input_files(
+            {"name": "Blue paper.png", "mimeType": "image/png", "buffer": picture("#2040c0")}
+        )
+        self.wait_for_document(ident, f"{layer}.picture.startsWith('blue-paper-')")
+        pictures = self.page.get_by_role("group", name="Pictures")
+        expect(pictures.get_by_role("button", name="blue-paper", pressed=True)).to_be_visible()
+        # One that is missing is named, and shown as a checker.
+        edit = {"op": "replace", "path": "/blocks/0/surface/face/colour/layers/0/picture", "value": "gone"}
+        self.page.evaluate(
+            "([id, edit]) => fetch(`/api/pieces/${id}/edits`, {method: 'POST', headers: {'Content-Type': "
+            "'application/json'}, body: JSON.stringify({edits: [edit]})})",
+            [ident, edit],
+        )
+        expect(self.page.get_by_text("The picture is missing")).to_be_visible()
+
+    def test_files_that_are_dropped_are_laid_opened_or_refused(self) -> None:
+        ident = self.open_new(blocks=[{"words": "i", "size": 60, "surface": {"face": PAINT}}])
+        self.drop("sky.png", picture("#80b0e0"))
+        layer = "document.blocks[0].surface.face.colour.layers?.[0]"
+        self.wait_for_document(ident, f"{layer}?.picture.startsWith('sky-')")
+        bundle = self.page.request.get(f"{self.server.address}/api/pieces/{ident}/bundle").body()
+        self.drop("saved.halvex", bundle)
+        self.page.wait_for_url(lambda address: ident not in address)
+        opened = self.page.url.rsplit("/", 1)[1]
+        self.assertEqual(self.first_layer(opened)["picture"], self.first_layer(ident)["picture"])
+        self.drop("notes.txt", b"nothing")
+        expect(self.page.get_by_text("drop a .halvex piece, an SVG drawing or a picture")).to_be_visible()
+
+    def drop(self, name: str, data: bytes) -> None:
+        """Drop a file on the window."""
+        self.page.evaluate(
+            """([name, bytes]) => {
+                const given = new DataTransfer();
+                given.items.add(new File([new Uint8Array(bytes)], name));
+                const how = { dataTransfer: given, bubbles: true, cancelable: true };
+                document.body.dispatchEvent(new DragEvent("dragover", how));
+                document.body.dispatchEvent(new DragEvent("drop", how));
+            }""",
+            [name, list(data)],
+        )
+
     def test_colours_are_those_of_the_browsers_own_gradients(self) -> None:
         for mix, space in (("oklab", "oklab"), ("srgb", "srgb"), ("linear", "srgb-linear")):
             for gradient, css, flipped in (
@@ -112,6 +183,12 @@ class SourceTest(WorkshopTest):
         )
         data = self.page.screenshot(clip={"x": 0, "y": 0, "width": 200, "height": 100})
         return np.asarray(Image.open(io.BytesIO(data)).convert("RGB"), float)[4:96, 4:196] / 255
+
+
+def picture(colour: str) -> bytes:
+    out = io.BytesIO()
+    Image.new("RGB", (40, 20), colour).save(out, "PNG")
+    return out.getvalue()
 
 
 def drawn(gradient: dict) -> NDArray[np.float64]:

@@ -29,7 +29,7 @@ class AssetsTest(unittest.TestCase):
         shutil.copy(SHIPPED_TYPEFACES / typeface / "latin.ttf", self.folder / "own/font.ttf")
         entry = {"id": "own", "name": "Own", "kind": "own", "files": ["font.ttf"]}
         (self.folder / INDEX).write_text(json.dumps([entry]))
-        return Assets.of(typefaces=self.folder, panoramas=self.folder)
+        return Assets.of(typefaces=self.folder, panoramas=self.folder, pictures=self.folder)
 
     def test_words_are_set_in_the_typeface_of_the_assets_passed(self) -> None:
         boxes = {
@@ -52,7 +52,7 @@ class AssetsTest(unittest.TestCase):
 
     def test_of_two_files_of_one_name_the_first_counts(self) -> None:
         own = self.own("lobster")
-        renamed = Assets({"anton": own.typefaces["own"]}, {})
+        renamed = Assets({"anton": own.typefaces["own"]}, {}, {})
         self.assertIs((SHIPPED | renamed).typefaces["anton"], SHIPPED.typefaces["anton"])
         self.assertIs((renamed | SHIPPED).typefaces["anton"], own.typefaces["own"])
         self.assertEqual(list((SHIPPED | own).typefaces), [*SHIPPED.typefaces, "own"])
@@ -64,7 +64,7 @@ class AssetsTest(unittest.TestCase):
         with (self.folder / "altered.hdr").open("r+b") as file:
             file.seek(-1, 2)
             file.write(b"\x01")
-        own = SHIPPED | Assets.of(typefaces=self.folder, panoramas=self.folder)
+        own = SHIPPED | Assets.of(typefaces=self.folder, panoramas=self.folder, pictures=self.folder)
         keys = {
             name: surround_key(Panorama(picture=name), own) for name in ("quayside", "harbour", "altered")
         }

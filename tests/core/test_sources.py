@@ -27,8 +27,8 @@ from halvex.core.optics.gradients import (
 )
 from halvex.core.optics.oklab import linear_to_oklab, oklab_to_linear
 from halvex.core.optics.tone import CURVES, light_shown, light_that_shows
+from halvex.core.piece.gradient import Gradient, Stop
 from halvex.core.piece.reading import PieceError, piece_from_values
-from halvex.core.piece.source import Gradient, Stop
 from halvex.core.scene.scene import scene_of
 from halvex.core.scene.travelling import scene_from_bytes, scene_to_bytes
 from halvex.core.solids.extents import extents_of

@@ -5,18 +5,22 @@ import base64
 import io
 import json
 import math
+import zipfile
 from functools import lru_cache
 from pathlib import Path
 from types import NoneType, UnionType
 from typing import Annotated, Any, Literal, Union, get_args, get_origin
 
+import numpy as np
 from fontTools.ttLib import TTFont
 from hypothesis import strategies as st
+from PIL import Image
 from pydantic.fields import FieldInfo
 
 from halvex.core.assets import SHIPPED_PANORAMAS, SHIPPED_TYPEFACES
 from halvex.core.piece import Piece, to_json
 from halvex.core.piece.part import Part
+from halvex.core.scene.panorama import EXR_MAGIC
 from halvex.studio.acts import ACTS
 from halvex.studio.samples import demo_names, demo_piece
 
@@ -151,6 +155,8 @@ def strategy_of(annotation: Any, metadata: list[Any], depth: int = 0) -> st.Sear
         pattern = next((m.pattern for m in metadata if getattr(m, "pattern", None)), "")
         if "#" in pattern:
             return st.sampled_from(["#000000", "#ffffff", "#c08040"])
+        if "-" in pattern:
+            return st.sampled_from(["harbour", "gone"])
         return (
             st.sampled_from(["", "a", "Latn", "ar"])
             if pattern
@@ -375,6 +381,46 @@ def panorama_seeds() -> tuple[bytes, ...]:
     return (*seeds, *([base64.b64decode(exr.read_bytes())] if exr.exists() else []))
 
 
+@lru_cache(maxsize=1)
+def picture_seeds() -> tuple[bytes, ...]:
+    """Small pictures of every kind that is read."""
+    pixels = np.arange(12 * 16 * 4, dtype=np.uint32).reshape(12, 16, 4) * 5
+    eight, deep = (
+        Image.fromarray(pixels.astype(np.uint8)),
+        Image.fromarray(pixels[..., 0].astype(np.uint16) * 80),
+    )
+    exif = Image.Exif()
+    exif[0x0112] = 6
+    seeds = []
+    for image, kind, options in (
+        (eight, "PNG", {"exif": exif}),
+        (eight.convert("P"), "PNG", {"transparency": 3}),
+        (deep, "PNG", {}),
+        (eight.convert("RGB"), "JPEG", {"exif": exif}),
+        (eight.convert("CMYK"), "JPEG", {}),
+        (eight, "WEBP", {}),
+        (eight, "TIFF", {"compression": "tiff_lzw"}),
+        (deep, "TIFF", {}),
+    ):
+        out = io.BytesIO()
+        image.save(out, kind, **options)
+        seeds.append(out.getvalue())
+    return (*seeds, *(seed for seed in panorama_seeds() if seed[:4] == EXR_MAGIC))
+
+
+@lru_cache(maxsize=1)
+def bundle_seeds() -> tuple[bytes, ...]:
+    """Pieces as one file, with a picture."""
+    seeds = []
+    for packing in (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED):
+        out = io.BytesIO()
+        with zipfile.ZipFile(out, "w", packing) as archive:
+            archive.writestr("piece.json", json.dumps(to_json(demo_piece(demo_names()[0]))))
+            archive.writestr("pictures/own.png", picture_seeds()[0])
+        seeds.append(out.getvalue())
+    return tuple(seeds)
+
+
 @st.composite
 def messages(draw: st.DrawFn) -> bytes:
     """Messages of a window."""
@@ -407,5 +453,7 @@ def of_kind(kind: str) -> st.SearchStrategy[bytes]:
         "svg": drawings,
         "font": lambda: broken(font_seeds()),
         "panorama": lambda: broken(panorama_seeds()),
+        "picture": lambda: broken(picture_seeds()),
+        "bundle": lambda: broken(bundle_seeds()),
         "message": messages,
     }[kind]()

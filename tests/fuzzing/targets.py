@@ -17,11 +17,13 @@ from halvex.core.finish.render_piece import render_piece
 from halvex.core.lettering import LetteringError
 from halvex.core.lettering.own_typefaces import read_fonts
 from halvex.core.lettering.svg import read_svg
+from halvex.core.output.bundle import read_bundle
 from halvex.core.piece import Piece, PieceError, piece_from_json, piece_from_values, to_json
 from halvex.core.piece.mark import Mark
 from halvex.core.render.assembling import make_world
 from halvex.core.scene import SceneError, scene_of
 from halvex.core.scene.panorama import read_panorama
+from halvex.core.scene.picture import read_picture
 from halvex.core.solids import SolidError
 from halvex.studio.assets import TYPEFACES, assets, open_assets
 from halvex.studio.drawings import drawings
@@ -100,6 +102,14 @@ def panorama(data: bytes) -> None:
     read_panorama(data)
 
 
+def picture(data: bytes) -> None:
+    read_picture(data)
+
+
+def bundle(data: bytes) -> None:
+    read_bundle(data)
+
+
 def message(data: bytes) -> None:
     WindowMessage.model_validate(json.loads(data))
 
@@ -111,6 +121,8 @@ TARGETS: dict[str, Callable[[bytes], None]] = {
     "svg": svg,
     "font": font,
     "panorama": panorama,
+    "picture": picture,
+    "bundle": bundle,
     "message": message,
 }
 

@@ -37,7 +37,10 @@ export type Form = Block["form"];
 export type Bevel = Form["bevel"];
 export type Gradient = Schemas["Gradient-Output"];
 export type Stop = Schemas["Stop-Output"];
-export type ColourSource = string | Schemas["Layered-Output"];
+export type Pattern = Schemas["Pattern-Output"];
+export type PictureLayer = Schemas["Picture"];
+export type Layer = Gradient | Pattern | PictureLayer;
+export type ColourSource = string | { base: string; layers: Layer[] };
 export type Material = Block["surface"]["face"];
 export type Surround = PieceState["document"]["light"]["surround"];
 
@@ -91,6 +94,11 @@ export const api = {
   panoramas: () => answered(http.GET("/api/panoramas")),
   keepPanorama: (name: string, file: File) =>
     answered(http.POST("/api/panoramas/{name}", { params: { path: { name } }, ...whole(file) })),
+  openBundle: (file: File) => answered(http.POST("/api/bundles", whole(file))),
+  pictures: () => answered(http.GET("/api/pictures")),
+  keepPicture: (file: File) =>
+    answered(http.POST("/api/pictures", { params: { query: { name: file.name.replace(/\.[^.]*$/, "") } }, ...whole(file) })),
+  smallPicture: (id: string) => `/api/pictures/${id}/small`,
   keepTypeface: (file: File) => answered(http.POST("/api/typefaces", whole(file))),
   bringMark: (ident: string, file: File) =>
     answered(

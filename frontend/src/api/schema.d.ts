@@ -969,6 +969,133 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The pictures there are, one's own first */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description The pictures there are, one's own first */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PictureList"];
+                    };
+                };
+                /** @description A problem */
+                "4XX": {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Keep a picture: PNG, JPEG, WebP, TIFF or OpenEXR */
+        post: {
+            parameters: {
+                query?: {
+                    name?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            responses: {
+                /** @description Keep a picture: PNG, JPEG, WebP, TIFF or OpenEXR */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PictureEntry"];
+                    };
+                };
+                /** @description A problem */
+                "4XX": {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture}/small": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A picture, small */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    picture: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description A picture, small */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "image/webp": unknown;
+                    };
+                };
+                /** @description A problem */
+                "4XX": {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/typefaces": {
         parameters: {
             query?: never;
@@ -999,6 +1126,102 @@ export interface paths {
                     };
                     content: {
                         "application/json": components["schemas"]["KeptTypefaces"];
+                    };
+                };
+                /** @description A problem */
+                "4XX": {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{ident}/bundle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A piece and its pictures as one file */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    ident: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description A piece and its pictures as one file */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/vnd.halvex+zip": unknown;
+                    };
+                };
+                /** @description A problem */
+                "4XX": {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bundles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Open a piece that was saved as one file */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            responses: {
+                /** @description Open a piece that was saved as one file */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PieceState"];
                     };
                 };
                 /** @description A problem */
@@ -2026,7 +2249,7 @@ export interface components {
          *     the canvas of `recut`, [across, up] in px of `shift`, the factor of `scale`, the degrees of
          *     `turn`, the place in the list of `reorder`, an arrangement (blocks, how, to) of `arrange`, the
          *     id of the drawn strokes of `follow`, which blocks (blocks, together) of `group`, the id or the values of
-         *     the block whose `look` is taken, the lamp's `kind`, [x, y] in px of the canvas from its top left of
+         *     the block whose `look` is taken, the picture that is to `cover` a block's face, the lamp's `kind`, [x, y] in px of the canvas from its top left of
          *     `highlight`, the `setup` (name, follows). `alone` switches all lamps but one off, or all on where they
          *     are.
          */
@@ -2035,7 +2258,7 @@ export interface components {
              * Op
              * @enum {string}
              */
-            op: "replace" | "add" | "remove" | "enter" | "stand" | "recut" | "shift" | "scale" | "turn" | "reorder" | "arrange" | "follow" | "group" | "look" | "kind" | "highlight" | "alone" | "setup";
+            op: "replace" | "add" | "remove" | "enter" | "stand" | "recut" | "shift" | "scale" | "turn" | "reorder" | "arrange" | "follow" | "group" | "look" | "cover" | "kind" | "highlight" | "alone" | "setup";
             /** Path */
             path: string;
             /**
@@ -3215,7 +3438,7 @@ export interface components {
         };
         /**
          * Layered
-         * @description A base colour and the gradients over it, the lowest first.
+         * @description A base colour and the layers over it, the lowest first.
          */
         "Layered-Input": {
             /**
@@ -3260,11 +3483,11 @@ export interface components {
              *       }
              *     ]
              */
-            layers: components["schemas"]["Gradient-Input"][];
+            layers: (components["schemas"]["Gradient-Input"] | components["schemas"]["Pattern-Input"] | components["schemas"]["Picture"])[];
         };
         /**
          * Layered
-         * @description A base colour and the gradients over it, the lowest first.
+         * @description A base colour and the layers over it, the lowest first.
          */
         "Layered-Output": {
             /**
@@ -3309,7 +3532,7 @@ export interface components {
              *       }
              *     ]
              */
-            layers: components["schemas"]["Gradient-Output"][];
+            layers: (components["schemas"]["Gradient-Output"] | components["schemas"]["Pattern-Output"] | components["schemas"]["Picture"])[];
         };
         /**
          * LetterPlace
@@ -4239,6 +4462,373 @@ export interface components {
             name: string;
             /** Material */
             material: (components["schemas"]["Metal-Output"] | components["schemas"]["Plastic-Output"] | components["schemas"]["Glass-Output"] | components["schemas"]["Paint-Output"] | components["schemas"]["Stone-Output"] | components["schemas"]["Wood-Output"] | components["schemas"]["Plaster-Output"] | components["schemas"]["Glow-Output"] | components["schemas"]["Flat-Output"]) | null;
+        };
+        /**
+         * Pattern
+         * @description A pattern: its first paint is the ground, the others are those of its shapes; of a cloud they are
+         *     equally far apart from thin to dense.
+         *
+         *     Size is how far a shape is from the next, in px. Around bevels, returns and tubes shapes are stretched a
+         *     little, so that a whole number of them closes the ring. Crystals are facets that each tilt their own way,
+         *     and turn through a closed cycle as the phase goes from 0 to 360°.
+         */
+        "Pattern-Input": {
+            /**
+             * Kind
+             * @default pattern
+             * @constant
+             */
+            kind: "pattern";
+            /**
+             * Pattern
+             * @default stripes
+             * @enum {string}
+             */
+            pattern: "stripes" | "checks" | "dots" | "stars" | "bubbles" | "scales" | "waves" | "bricks" | "tiles" | "terrazzo" | "crystals" | "cloud";
+            /**
+             * Over
+             * @default surface
+             * @enum {string}
+             */
+            span: "letter" | "word" | "block" | "piece" | "canvas" | "surface";
+            /**
+             * Size
+             * @default 30
+             */
+            size: number;
+            /**
+             * Bearing
+             * @default 0
+             */
+            bearing: number;
+            /**
+             * Fill
+             * @default 50
+             */
+            fill: number;
+            /**
+             * Points
+             * @default 5
+             */
+            points: number;
+            /**
+             * Jitter of place
+             * @default 0
+             */
+            place_jitter: number;
+            /**
+             * Jitter of size
+             * @default 0
+             */
+            size_jitter: number;
+            /**
+             * Jitter of turn
+             * @default 0
+             */
+            turn_jitter: number;
+            /**
+             * Jitter of hue
+             * @default 0
+             */
+            hue_jitter: number;
+            /**
+             * Jitter of tone
+             * @default 0
+             */
+            tone_jitter: number;
+            /**
+             * Tilt
+             * @default 25
+             */
+            tilt: number;
+            /**
+             * Phase
+             * @default 0
+             */
+            phase: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Moved along
+             * @default 0
+             */
+            x: number;
+            /**
+             * Moved across
+             * @default 0
+             */
+            y: number;
+            /**
+             * Strength
+             * @default 100
+             */
+            strength: number;
+            /**
+             * Blend mode
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion";
+            /**
+             * Paints
+             * @default [
+             *       {
+             *         "colour": "#f3efe4",
+             *         "opacity": 100
+             *       },
+             *       {
+             *         "colour": "#b8322a",
+             *         "opacity": 100
+             *       }
+             *     ]
+             */
+            paints: components["schemas"]["PatternPaint-Input"][];
+        };
+        /**
+         * Pattern
+         * @description A pattern: its first paint is the ground, the others are those of its shapes; of a cloud they are
+         *     equally far apart from thin to dense.
+         *
+         *     Size is how far a shape is from the next, in px. Around bevels, returns and tubes shapes are stretched a
+         *     little, so that a whole number of them closes the ring. Crystals are facets that each tilt their own way,
+         *     and turn through a closed cycle as the phase goes from 0 to 360°.
+         */
+        "Pattern-Output": {
+            /**
+             * Kind
+             * @default pattern
+             * @constant
+             */
+            kind: "pattern";
+            /**
+             * Pattern
+             * @default stripes
+             * @enum {string}
+             */
+            pattern: "stripes" | "checks" | "dots" | "stars" | "bubbles" | "scales" | "waves" | "bricks" | "tiles" | "terrazzo" | "crystals" | "cloud";
+            /**
+             * Over
+             * @default surface
+             * @enum {string}
+             */
+            span: "letter" | "word" | "block" | "piece" | "canvas" | "surface";
+            /**
+             * Size
+             * @default 30
+             */
+            size: number;
+            /**
+             * Bearing
+             * @default 0
+             */
+            bearing: number;
+            /**
+             * Fill
+             * @default 50
+             */
+            fill: number;
+            /**
+             * Points
+             * @default 5
+             */
+            points: number;
+            /**
+             * Jitter of place
+             * @default 0
+             */
+            place_jitter: number;
+            /**
+             * Jitter of size
+             * @default 0
+             */
+            size_jitter: number;
+            /**
+             * Jitter of turn
+             * @default 0
+             */
+            turn_jitter: number;
+            /**
+             * Jitter of hue
+             * @default 0
+             */
+            hue_jitter: number;
+            /**
+             * Jitter of tone
+             * @default 0
+             */
+            tone_jitter: number;
+            /**
+             * Tilt
+             * @default 25
+             */
+            tilt: number;
+            /**
+             * Phase
+             * @default 0
+             */
+            phase: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Moved along
+             * @default 0
+             */
+            x: number;
+            /**
+             * Moved across
+             * @default 0
+             */
+            y: number;
+            /**
+             * Strength
+             * @default 100
+             */
+            strength: number;
+            /**
+             * Blend mode
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion";
+            /**
+             * Paints
+             * @default [
+             *       {
+             *         "colour": "#f3efe4",
+             *         "opacity": 100
+             *       },
+             *       {
+             *         "colour": "#b8322a",
+             *         "opacity": 100
+             *       }
+             *     ]
+             */
+            paints: components["schemas"]["PatternPaint-Output"][];
+        };
+        /**
+         * PatternPaint
+         * @description A colour of a pattern.
+         */
+        "PatternPaint-Input": {
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb
+             * @default #ffffff
+             */
+            colour: string;
+            /**
+             * Opacity
+             * @default 100
+             */
+            opacity: number;
+        };
+        /**
+         * PatternPaint
+         * @description A colour of a pattern.
+         */
+        "PatternPaint-Output": {
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb
+             * @default #ffffff
+             */
+            colour: string;
+            /**
+             * Opacity
+             * @default 100
+             */
+            opacity: number;
+        };
+        /**
+         * Picture
+         * @description A picture, fitted to what it is laid over: filling it, wholly within it, or one of its px to a px of
+         *     the canvas. Past its edges there is nothing, or it comes again, or mirrored, or its edge goes on.
+         */
+        Picture: {
+            /**
+             * Kind
+             * @default picture
+             * @constant
+             */
+            kind: "picture";
+            /**
+             * Picture
+             * @default harbour
+             */
+            picture: string;
+            /**
+             * Over
+             * @default block
+             * @enum {string}
+             */
+            span: "letter" | "word" | "block" | "piece" | "canvas" | "surface";
+            /**
+             * Fitted
+             * @default fill
+             * @enum {string}
+             */
+            fit: "fill" | "fit" | "natural";
+            /**
+             * Past its edges
+             * @default mirrored
+             * @enum {string}
+             */
+            edges: "tiled" | "mirrored" | "held" | "clear";
+            /**
+             * Moved across
+             * @default 0
+             */
+            x: number;
+            /**
+             * Moved up
+             * @default 0
+             */
+            y: number;
+            /**
+             * Scale
+             * @default 100
+             */
+            scale: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Strength
+             * @default 100
+             */
+            strength: number;
+            /**
+             * Blend mode
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion";
+        };
+        /**
+         * PictureEntry
+         * @description A picture that may be laid over a surface, by what pieces call it, and its name.
+         */
+        PictureEntry: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * PictureList
+         * @description The pictures there are, one's own first.
+         */
+        PictureList: {
+            /** Pictures */
+            pictures: components["schemas"]["PictureEntry"][];
         };
         /**
          * Piece

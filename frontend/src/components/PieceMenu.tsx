@@ -6,9 +6,10 @@ import { liveNow, useLive } from "../live/store";
 import { Popover } from "../ui/Popover";
 import { Actions } from "../ui/Rows";
 import { SectionTitle } from "../ui/SectionTitle";
-import { TextAction } from "../ui/TextAction";
+import { TextAction, TextLink } from "../ui/TextAction";
 import { TextInput } from "../ui/TextInput";
 import { useWaiting } from "../ui/useWaiting";
+import { FileButton } from "./FileButton";
 
 /** The open piece's name; behind it all pieces, and what can be done with this one. */
 export function PieceMenu({ onOpen }: { onOpen: (id: string) => void }) {
@@ -81,6 +82,14 @@ export function PieceMenu({ onOpen }: { onOpen: (id: string) => void }) {
         <TextAction waiting={waiting} onClick={() => void run(() => putAside(piece.id))}>
           Delete
         </TextAction>
+      </Actions>
+      <Actions>
+        <FileButton name="Piece" accept=".halvex" take={async (file) => go((await api.openBundle(file)).id)}>
+          Open a file (.halvex)
+        </FileButton>
+        <TextLink href={`/api/pieces/${piece.id}/bundle`} download>
+          Save as a file
+        </TextLink>
       </Actions>
       <SectionTitle apart>Pieces</SectionTitle>
       <ul>

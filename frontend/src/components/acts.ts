@@ -160,6 +160,17 @@ export const pasteLook = act((now) => {
   if (copied) edit(unlocked(now, now.picked).map((at) => ({ op: "look" as const, path: path(at), value: copied })));
 });
 
+/** Lays a picture over the face of the open block, above what is there. */
+export async function layPicture(file: File) {
+  const { id } = await api.keepPicture(file);
+  deskNow().openStation("surface");
+  coverFace(id);
+}
+
+const coverFace = act((now, picture: string) => {
+  edit([{ op: "cover", path: path(now.index), value: picture }]);
+});
+
 export async function bringMark(file: File) {
   const now = here();
   if (!now) return;

@@ -52,10 +52,16 @@ export function FieldsOf({ model, path, values, group = "", columns = 2, without
         />
       ))}
       {of("colour").map(({ name, label }) => (
-        <ColourField key={name} label={label} path={`${path}/${name}`} value={String(held[name])} />
+        <ColourField key={name} label={labels?.[name] ?? label} path={`${path}/${name}`} value={String(held[name])} />
       ))}
       {of("source").map(({ name, label }) => (
-        <SourceField key={name} label={label} path={`${path}/${name}`} value={held[name] as ColourSource} />
+        <SourceField
+          key={name}
+          label={label}
+          path={`${path}/${name}`}
+          value={held[name] as ColourSource}
+          holderWith={(value) => ({ ...values, [name]: value })}
+        />
       ))}
       {numbers.length > 0 && (
         <Columns of={columns}>

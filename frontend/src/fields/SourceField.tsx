@@ -1,25 +1,33 @@
-import type { ColourSource, Gradient } from "../api/client";
+import type { ColourSource, Layer } from "../api/client";
 import { liveNow } from "../live/store";
 import { Section } from "../ui/Section";
 import { TextAction } from "../ui/TextAction";
 import { ColourField } from "./ColourField";
 import { FieldsOf } from "./FieldsOf";
 import { GradientBar } from "./GradientBar";
+import { PatternFields } from "./PatternFields";
+import { PictureFields } from "./PictureFields";
 
-/** A colour that may have gradients over it, each with its bar, its stops and its numbers. */
-export function SourceField({ label, path, value }: { label: string; path: string; value: ColourSource }) {
+interface Props {
+  label: string;
+  path: string;
+  value: ColourSource;
+  /** What the source belongs to, with another source in its place: small pictures show it. */
+  holderWith: (value: ColourSource) => object;
+}
+
+const KINDS: readonly Layer["kind"][] = ["gradient", "pattern", "picture"];
+const TITLES = { gradient: "Gradient", pattern: "Pattern", picture: "Picture" } as const;
+
+/** A colour that may have layers over it: gradients, patterns and pictures, each with what can be set of it. */
+export function SourceField({ label, path, value, holderWith }: Props) {
   const edit = liveNow().edit;
   if (typeof value === "string") {
+    const layers = (kind: Layer["kind"]) => [kind === "gradient" ? { kind, stops: stopsFrom(value) } : { kind }];
     return (
       <>
         <ColourField label={label} path={path} value={value} />
-        <p className="text-right">
-          <TextAction
-            onClick={() => edit([{ op: "replace", path, value: { base: value, layers: [{ stops: stopsFrom(value) }] } }])}
-          >
-            Add gradient
-          </TextAction>
-        </p>
+        <Adding add={(kind) => edit([{ op: "replace", path, value: { base: value, layers: layers(kind) } }])} />
       </>
     );
   }
@@ -38,7 +46,7 @@ export function SourceField({ label, path, value }: { label: string; path: strin
       {shown.map(({ layer, index }) => (
         <Section
           key={index}
-          title={`Gradient of ${label.toLowerCase()}${layers.length > 1 ? ` ${index + 1}` : ""}`}
+          title={`${TITLES[layer.kind]} of ${label.toLowerCase()}${layers.length > 1 ? ` ${index + 1}` : ""}`}
           actions={
             <span className="flex gap-3">
               {index < layers.length - 1 && <TextAction onClick={() => raise(index)}>Raise</TextAction>}
@@ -46,24 +54,51 @@ export function SourceField({ label, path, value }: { label: string; path: strin
             </span>
           }
         >
-          <GradientFields gradient={layer} path={`${path}/layers/${index}`} />
+          <LayerFields
+            layer={layer}
+            path={`${path}/layers/${index}`}
+            holderWith={(other) => holderWith({ base, layers: layers.map((own, at) => (at === index ? other : own)) })}
+          />
         </Section>
       ))}
       <ColourField label={`${label} below`} path={`${path}/base`} value={base} />
-      <p className="text-right">
-        <TextAction onClick={() => edit([{ op: "add", path: `${path}/layers/-`, value: {} }])}>Add gradient</TextAction>
-      </p>
+      <Adding add={(kind) => edit([{ op: "add", path: `${path}/layers/-`, value: { kind } }])} />
     </>
   );
 }
 
-function GradientFields({ gradient, path }: { gradient: Gradient; path: string }) {
+function Adding({ add }: { add: (kind: Layer["kind"]) => void }) {
   return (
-    <>
-      <GradientBar gradient={gradient} path={path} />
-      <FieldsOf model="Gradient" path={path} values={gradient} />
-    </>
+    <p className="flex justify-end gap-3">
+      {KINDS.map((kind) => (
+        <TextAction key={kind} onClick={() => add(kind)}>
+          Add {kind}
+        </TextAction>
+      ))}
+    </p>
   );
+}
+
+interface LayerProps {
+  layer: Layer;
+  path: string;
+  holderWith: (layer: Layer) => object;
+}
+
+function LayerFields({ layer, path, holderWith }: LayerProps) {
+  switch (layer.kind) {
+    case "pattern":
+      return <PatternFields pattern={layer} path={path} holderWith={holderWith} />;
+    case "picture":
+      return <PictureFields picture={layer} path={path} />;
+    default:
+      return (
+        <>
+          <GradientBar gradient={layer} path={path} />
+          <FieldsOf model="Gradient" path={path} values={layer} />
+        </>
+      );
+  }
 }
 
 /** From a colour to a darker one: what shows that there is a gradient, and is to be changed. */

@@ -9,7 +9,7 @@ from typing import get_args
 
 from halvex.core.kernels import helper, kernel
 from halvex.core.optics.vectors import F
-from halvex.core.piece.source import Blend
+from halvex.core.piece.layer import Blend
 
 BLENDS: tuple[str, ...] = get_args(Blend)
 (

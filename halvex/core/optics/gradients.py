@@ -15,7 +15,7 @@ from halvex.core.kernels import helper
 from halvex.core.optics.colour import hex_to_linear, linear_to_srgb, srgb_to_linear
 from halvex.core.optics.oklab import linear_to_oklab, oklab_to_linear
 from halvex.core.optics.vectors import F
-from halvex.core.piece.source import Gradient, Stop
+from halvex.core.piece.gradient import Gradient, Stop
 
 RAMP = 2048
 # Points a cell of the ramp is the mean of.

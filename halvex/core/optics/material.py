@@ -23,10 +23,12 @@ from halvex.core.optics.sources import (
     UNDER_COAT,
     Look,
     Sources,
+    is_tilting,
     mean_colour,
     pack_sources,
 )
 from halvex.core.optics.spectrum import cauchy
+from halvex.core.optics.texels import NO_PICTURES, Pictures, Texels
 from halvex.core.optics.textures import NO_TEXTURE, texture_row
 from halvex.core.optics.tone import CURVES, Curve, light_that_shows
 from halvex.core.piece.material import (
@@ -45,6 +47,8 @@ from halvex.core.piece.material import (
 from halvex.core.piece.source import Layered
 
 MATTE, METAL, PLASTIC, GLASS, GLOW, FLAT = range(6)
+# How even a material is: each point by itself, the same throughout, or the same but for its colour.
+UNEVEN, EVEN, RECOLOURED = range(3)
 
 # Columns of a material's parameters.
 RED, GREEN, BLUE = 0, 1, 2  # base colour; a metal's tint; absorption per px of glass; radiance of a glow
@@ -76,16 +80,18 @@ FINISH_ROUGHNESS = {"satin": 0.5, "gloss": 0.12}
 
 class Materials(NamedTuple):
     """Packed materials: kind (M,), params (M, COLUMNS), metal (M,), texture (M,); plain (M,): they have
-    neither a texture nor layers; albedo (M, 2, ANGLES_AROUND, COSINES); sources of their colours; tables
-    (metals, angles, 3)."""
+    neither a texture nor layers; evenness (M,); albedo (M, 2, ANGLES_AROUND, COSINES); sources of their
+    colours; texels of the pictures in them; tables (metals, angles, 3)."""
 
     kind: np.ndarray
     params: np.ndarray
     metal: np.ndarray
     texture: np.ndarray
     plain: np.ndarray
+    evenness: np.ndarray
     albedo: np.ndarray
     sources: Sources
+    texels: Texels
     tables: np.ndarray
 
 
@@ -103,10 +109,11 @@ def pack_materials(
     curve: Curve = "neutral",
     *,
     tables: NDArray[np.float32] | None = None,
+    pictures: Pictures = NO_PICTURES,
 ) -> Materials:
     """Pack materials in order. `tables` replaces the metals' reflectances. Flat colours are packed for
     exposure 0 and a tone curve."""
-    rows = [_pack(material, curve) for material in materials]
+    rows = [_pack(material, curve, pictures) for material in materials]
     params = np.zeros((len(rows), COLUMNS), np.float32)
     params[:, [ALPHA, INDEX, ASPECT, BRUSH_X]] = 1.0
     for number, row in enumerate(rows):
@@ -114,25 +121,33 @@ def pack_materials(
             params[number, column] = value
         params[number, FIRST_TEXTURE : FIRST_TEXTURE + len(row.texture[1])] = row.texture[1]
     texture = np.array([row.texture[0] for row in rows], np.int32)
-    sources = pack_sources([source_of(material) for material in materials], [row.look for row in rows])
+    colours = [source_of(material) for material in materials]
+    sources = pack_sources(colours, [row.look for row in rows], pictures.names)
+    kind = np.array([row.kind for row in rows], np.int32)
+    smooth = texture == NO_TEXTURE
+    plain = smooth & (sources.first[:, 1] == 0)
+    recoloured = smooth & (kind < GLASS) & ~np.array([is_tilting(colour) for colour in colours])
     return Materials(
-        np.array([row.kind for row in rows], np.int32),
+        kind,
         params,
         np.array([row.metal for row in rows], np.int32),
         texture,
-        ((texture == NO_TEXTURE) & (sources.first[:, 1] == 0)).astype(np.uint8),
+        plain.astype(np.uint8),
+        np.select([plain, recoloured], [EVEN, RECOLOURED], UNEVEN).astype(np.uint8),
         np.stack([row.albedo for row in rows]).astype(np.float32),
         sources,
+        pictures.texels,
         metal_tables() if tables is None else tables,
     )
 
 
-def _pack(material: AnyMaterial | InnerLayer, curve: Curve) -> _Row:
+def _pack(material: AnyMaterial | InnerLayer, curve: Curve, pictures: Pictures) -> _Row:
+    mean = mean_colour(source_of(material), pictures)
     match material:
         case Metal():
-            return _metal(material)
+            return _metal(material, mean)
         case Plastic():
-            row = _coated(material.colour, material.roughness)
+            row = _coated(mean, material.roughness)
             pearl = hex_to_linear(material.pearl_colour)
             row.numbers.update(
                 {
@@ -148,23 +163,21 @@ def _pack(material: AnyMaterial | InnerLayer, curve: Curve) -> _Row:
         case Glass():
             return _glass(material)
         case Paint() if material.finish == "matt":
-            return _matte(material.colour)
+            return _matte(mean)
         case Paint():
-            return _coated(material.colour, FINISH_ROUGHNESS[material.finish])
-        case Plaster():
-            return _matte(material.colour)._replace(texture=texture_row(material, mean_colour))
-        case InnerLayer():
-            return _matte(material.colour)._replace(texture=texture_row(material, mean_colour))
+            return _coated(mean, FINISH_ROUGHNESS[material.finish])
+        case Plaster() | InnerLayer():
+            return _matte(mean)._replace(texture=texture_row(material, mean_colour))
         case Stone() | Wood():
-            row = _coated(material.colour, material.roughness)
-            return row._replace(texture=texture_row(material, _under_coat))
+            row = _coated(mean, material.roughness)
+            return row._replace(texture=texture_row(material, _second_under_coat))
         case Glow():
             by = 2.0**material.strength
-            radiance = _rgb(mean_colour(material.colour) * by)
+            radiance = _rgb(mean * by)
             numbers = {**radiance, CORE: material.core / 100}
             return _Row(GLOW, numbers, _all_returned(), look=Look(SHINING, by))
         case Flat():
-            light = light_that_shows(mean_colour(material.colour), curve)
+            light = light_that_shows(mean, curve)
             return _Row(FLAT, _rgb(light), _all_returned(), look=Look(SHOWN, CURVES[curve]))
 
 
@@ -182,15 +195,15 @@ def _rgb(colour: NDArray[np.float64]) -> dict[int, float]:
     return {RED: float(colour[0]), GREEN: float(colour[1]), BLUE: float(colour[2])}
 
 
-def _matte(colour: str | Layered) -> _Row:
-    return _Row(MATTE, _rgb(mean_colour(colour)), _all_returned())
+def _matte(colour: NDArray[np.float64]) -> _Row:
+    return _Row(MATTE, _rgb(colour), _all_returned())
 
 
-def _metal(material: Metal) -> _Row:
+def _metal(material: Metal, tint: NDArray[np.float64]) -> _Row:
     alpha = max(material.roughness**2, SMOOTHEST_ALPHA)
     aspect = (1 - BRUSHED_MOST * material.brushed / 100) ** 0.5
     bearing = np.radians(material.brush_bearing)
-    numbers = _rgb(mean_colour(material.tint)) | {
+    numbers = _rgb(tint) | {
         ALPHA: alpha,
         ASPECT: aspect,
         BRUSH_X: float(np.cos(bearing)),
@@ -199,14 +212,17 @@ def _metal(material: Metal) -> _Row:
     return _Row(METAL, numbers, albedo_table("metal", alpha, 1.0, aspect), METALS.index(material.metal))
 
 
-def _under_coat(colour: str | Layered) -> NDArray[np.float64]:
+def _under_coat(base: NDArray[np.float64]) -> NDArray[np.float64]:
     """What a base must be for its colour to show through a coat: light that the coat turns back
     meets it again, so deep colours grow deeper."""
-    base = mean_colour(colour)
     return base * (1 - INTERNAL_RETURN) / (1 - base * INTERNAL_RETURN)
 
 
-def _coated(colour: str | Layered, roughness: float) -> _Row:
+def _second_under_coat(colour: str | Layered) -> NDArray[np.float64]:
+    return _under_coat(mean_colour(colour))
+
+
+def _coated(colour: NDArray[np.float64], roughness: float) -> _Row:
     alpha = max(roughness**2, SMOOTHEST_ALPHA)
     table = albedo_table("coat", alpha, COAT_INDEX, 1.0).copy()
     return _Row(

@@ -9,10 +9,9 @@ from typing import Annotated, Any, Literal
 from pydantic import ConfigDict, Field
 
 from halvex.core.piece.fields import When, number, plain
-from halvex.core.piece.part import LONGEST_LENGTH_PX, SHORTEST_LENGTH_PX, Colour, Part
+from halvex.core.piece.part import LONGEST_LENGTH_PX, MOST_SEED, SHORTEST_LENGTH_PX, Colour, Part
 from halvex.core.piece.source import ColourSource
 
-MOST_SEED = 99_999
 # What makes sense only where an inner layer is not one plain colour.
 PATTERNED: When = {"pattern": ("stripes", "dots", "checks")}
 

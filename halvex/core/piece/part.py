@@ -17,6 +17,7 @@ from pydantic.fields import FieldInfo
 LONGEST_LENGTH_PX = 100_000.0
 # A length under this shows nowhere and counts as none.
 SHORTEST_LENGTH_PX = 1e-4
+MOST_SEED = 99_999
 
 
 class Part(BaseModel):

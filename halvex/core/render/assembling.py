@@ -13,7 +13,7 @@ from halvex.core.memory import kept
 from halvex.core.optics.colour import luminance
 from halvex.core.optics.eight import LANES
 from halvex.core.optics.material import FLAT, GLOW
-from halvex.core.optics.sources import ACROSS, RUN, SPAN
+from halvex.core.optics.sources import ACROSS, RUN, SPAN, SURFACE
 from halvex.core.render.tree import Tree, build_tree
 from halvex.core.render.world import Bodies, Frames, Glows, Letters, World, on_lines
 from halvex.core.scene import Scene
@@ -207,8 +207,8 @@ def _boxes(spans: NDArray[np.float64]) -> NDArray[np.float32]:
 
 
 def _extents(scene: Scene) -> NDArray[np.float32]:
-    """Extents (t, 4) of all triangles, in their order in `_joined`; none where no gradient follows a body."""
-    if not np.isin(scene.materials.sources.layers[:, SPAN], (RUN, ACROSS)).any():
+    """Extents (t, 4) of all triangles, in their order in `_joined`; none where no layer follows a body."""
+    if not np.isin(scene.materials.sources.layers[:, SPAN], (RUN, ACROSS, SURFACE)).any():
         return np.zeros((0, 4), np.float32)
     meshes = dict.fromkeys(instance.body for instance in scene.instances)
     return np.vstack([extents_of(mesh)[_body(mesh).tree.order] for mesh in meshes])

@@ -12,7 +12,7 @@ from halvex.core.optics.textures import NO_TEXTURE, textured
 from halvex.core.optics.vectors import F, add, along, basis, cross, dot, normalise, row3, scale, sub
 from halvex.core.render.frames import AT, from_frame, out_of_body, to_frame
 from halvex.core.render.hits import FAR, GROUND, ground_hit
-from halvex.core.render.sourcing import sourced
+from halvex.core.render.sourcing import sourced, tilted
 from halvex.core.scene.ground import WALL
 
 
@@ -180,15 +180,18 @@ def appearance(world, si):
     base = (world.materials.params[m, 0], world.materials.params[m, 1], world.materials.params[m, 2])
     if world.materials.plain[m] != 0:
         return base, si.ns
+    ns = si.ns
     if world.materials.sources.first[m, 1] > 0:
-        base = sourced(world, si)
+        base, slope = sourced(world, si)
+        if slope[0] != F(0.0) or slope[1] != F(0.0):
+            ns = tilted(ns, slope)
     texture = world.materials.texture[m]
     if texture == NO_TEXTURE:
-        return base, si.ns
+        return base, ns
     # Textures are fixed to their block: it takes them along when it is moved or turned.
     turn = world.frames.turn[si.frame]
     p = to_frame(turn, sub(si.p, row3(world.frames.origin, si.frame)))
-    base, n = textured(world.materials.params, FIRST_TEXTURE, m, texture, base, p, to_frame(turn, si.ns))
+    base, n = textured(world.materials.params, FIRST_TEXTURE, m, texture, base, p, to_frame(turn, ns))
     return base, from_frame(turn, n)
 
 

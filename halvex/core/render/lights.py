@@ -252,7 +252,7 @@ def _radiance_at(world, at, p, n, m):
         return (world.materials.params[m, 0], world.materials.params[m, 1], world.materials.params[m, 2])
     instance, tri, b1, b2 = at
     hit = Hit(np.int32(LETTER), F(0.0), instance, tri, b1, b2)
-    return sourced(world, letter_surface(world, hit, p, n, n, m))
+    return sourced(world, letter_surface(world, hit, p, n, n, m))[0]
 
 
 @helper

@@ -123,8 +123,8 @@ class Glows(NamedTuple):
 
 class World(NamedTuple):
     """Kernel arrays. Per instance materials_of (i, parts), frame_of (i,), the frame of its block, and
-    spans (i, PLANES, 6), the boxes that gradients are laid over: middle x, y, half width, half height,
-    front z, depth; per triangle extents (t, 4) as in solids/extents.py, none where no gradient follows the
+    spans (i, PLANES, 6), the boxes that layers are laid over: middle x, y, half width, half height,
+    front z, depth; per triangle extents (t, 4) as in solids/extents.py, none where no layer follows the
     body; turn (3, 3) takes the lettering's frame to the world; has_glass: shadow rays must look for
     glass."""
 

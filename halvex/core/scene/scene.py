@@ -18,6 +18,7 @@ from halvex.core.scene.ground import NO_GROUND, Ground, front_of, make_ground
 from halvex.core.scene.instances import Instance, place_bodies
 from halvex.core.scene.keys import SceneKeys, content_key
 from halvex.core.scene.lamps import Lamps, pack_lamps
+from halvex.core.scene.picture import pictures_of
 from halvex.core.scene.spans import spans_of
 from halvex.core.scene.surround import Surround
 from halvex.core.scene.surroundings import make_surround, surround_key
@@ -39,8 +40,8 @@ class Scene:
     `turn` (3, 3) takes the lettering's frame to the world, whose coordinates are those of the canvas;
     frames (blocks, 3, 4) take each block's frame to the lettering's; spans (instances, PLANES, 2, 3) are the
     boxes that gradients are laid over (spans.py). `lights` names the lights in their
-    order: the lamps, the surround, glowing parts; `blocks` names the blocks. `bodies_key` and
-    `surround_key` name what is too large to be read for a key.
+    order: the lamps, the surround, glowing parts; `blocks` names the blocks. `bodies_key`,
+    `surround_key` and `pictures_key` name what is too large to be read for a key.
     """
 
     instances: tuple[Instance, ...]
@@ -57,6 +58,7 @@ class Scene:
     blocks: tuple[str, ...]
     bodies_key: str
     surround_key: str
+    pictures_key: str
 
     @property
     def has_glass(self) -> bool:
@@ -69,7 +71,7 @@ class Scene:
         places = tuple(column for name, column in self.lamps._asdict().items() if name != "level")
         return SceneKeys(
             bodies=self.bodies_key,
-            materials=content_key(self.materials[:-1], rows, self.spans),
+            materials=content_key(self.materials[:-2], self.pictures_key, rows, self.spans),
             light_geometry=content_key(places, self.surround_key, self.surround.turn, self.turn),
             light_levels=content_key(self.lamps.level, self.surround.level),
             camera=content_key(self.camera, self.turn),
@@ -130,12 +132,13 @@ def build_scene(piece: ResolvedPiece, *, px_scale: float = 1.0, detail: float | 
     if ground.kind != NO_GROUND:
         paint = GROUND_PAINT.model_copy(update={"colour": piece.backdrop.colour})
     surround = piece.light.surround
+    pictures, pictures_key = pictures_of(placed.materials, piece.assets)
     return Scene(
         instances=placed.instances,
         frames=placed.frames,
         spans=spans_of(piece, placed),
         turn=turn,
-        materials=pack_materials([*placed.materials, paint], piece.light.tone),
+        materials=pack_materials([*placed.materials, paint], piece.light.tone, pictures=pictures),
         lamps=pack_lamps(piece.light.lamps, turn),
         surround=make_surround(surround, piece.assets),
         ground=ground,
@@ -145,6 +148,7 @@ def build_scene(piece: ResolvedPiece, *, px_scale: float = 1.0, detail: float | 
         blocks=tuple(resolved.block.id for resolved in piece.blocks),
         bodies_key=placed.key,
         surround_key=surround_key(surround, piece.assets),
+        pictures_key=pictures_key,
     )
 
 

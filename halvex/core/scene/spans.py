@@ -1,23 +1,24 @@
-"""Spans: the boxes that gradients are laid over."""
+"""Spans: the boxes that the layers of sources are laid over."""
 
 import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.lettering import set_block
 from halvex.core.optics.material import source_of
+from halvex.core.piece.layer import PLANES
 from halvex.core.piece.lettering import Lettering
 from halvex.core.piece.resolving import ResolvedBlock, ResolvedPiece
-from halvex.core.piece.source import PLANES, Layered
+from halvex.core.piece.source import Layered
 from halvex.core.scene.instances import Placed
 
 Array = NDArray[np.float64]
 
 
 def spans_of(piece: ResolvedPiece, placed: Placed) -> Array:
-    """The lowest and the highest corner (instances, PLANES, 2, 3) of what each letter's gradients may be laid
+    """The lowest and the highest corner (instances, PLANES, 2, 3) of what each letter's layers may be laid
     over: letter, word and block in the frame of the block; piece and canvas in the lettering's.
 
-    The canvas is as deep as the piece. All are 0 where no part has a gradient.
+    The canvas is as deep as the piece. All are 0 where no part has a layer.
     """
     instances, frames = placed.instances, placed.frames
     boxes = np.zeros((len(instances), len(PLANES), 2, 3))

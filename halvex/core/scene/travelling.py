@@ -22,7 +22,7 @@ from halvex.core.scene.scene import Scene
 from halvex.core.scene.surround import Surround
 from halvex.core.solids import Mesh
 
-FORMAT = 3
+FORMAT = 4
 GROUPS: dict[str, type[tuple[Any, ...]]] = {
     "materials": Materials,
     "lamps": Lamps,
@@ -31,7 +31,7 @@ GROUPS: dict[str, type[tuple[Any, ...]]] = {
     "camera": Camera,
 }
 MESH_FIELDS = ("positions", "triangles", "part", "normals", "uv")
-NAMES = ("finish", "lights", "blocks", "bodies_key", "surround_key")
+NAMES = ("finish", "lights", "blocks", "bodies_key", "surround_key", "pictures_key")
 
 
 def scene_to_bytes(scene: Scene) -> bytes:
@@ -101,6 +101,7 @@ def _scene(arrays: dict[str, Any]) -> Scene:
         blocks=tuple(names["blocks"]),
         bodies_key=names["bodies_key"],
         surround_key=names["surround_key"],
+        pictures_key=names["pictures_key"],
         **groups,
     )
 

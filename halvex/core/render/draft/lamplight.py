@@ -32,7 +32,7 @@ def lamp_light(world, k, si, wo, base, finest):
 
     A shiny surface is lit from the middles of the lamp's four quarters (`finest` 2) or from its
     middle (1), its lobe widened by that part's size; a dull one from the lamp's middle. Lobes are
-    normalised, so no light is added.
+    normalised, so no light is added. Without a lobe (0) the base alone counts.
     """
     zero = (F(0.0), F(0.0), F(0.0))
     p, ns, m = si.p, si.ns, si.material
@@ -44,7 +44,7 @@ def lamp_light(world, k, si, wo, base, finest):
     d, _, radiance, pdf = sample_lamp(world.lamps, k, p, F(0.5), F(0.5))
     middle = to_local(d, s, t, ns)
     light = scale(matte_part(world.materials, m, base, lo, middle), radiance / pdf) if pdf > F(0.0) else zero
-    if kind != MATTE and world.lamps.mirrored[k] == 1:
+    if finest > 0 and kind != MATTE and world.lamps.mirrored[k] == 1:
         light = add(light, _shine(world, k, si, (s, t), lo, base, finest))
     return mul(light, row3(world.lamps.level, k))
 

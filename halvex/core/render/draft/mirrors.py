@@ -172,18 +172,29 @@ def through_glass(world, grid, si, d, scratch):
 
 
 @helper
+def _along_normal(ns, d):
+    """The way back along d in a frame whose z is the normal."""
+    cos_o = max(-dot(ns, d), F(0.02))
+    return math.sqrt(max(F(1.0) - cos_o * cos_o, F(0.0))), F(0.0), cos_o
+
+
+@helper
+def sky_light(world, si, d, base, open_sky):
+    """What the base of a surface, not a metal, sends back along d of the surround (rgb)."""
+    sky, m = mul(matte_lookup(world.surround, si.ns), open_sky), si.material
+    if world.materials.kind[m] == MATTE:
+        return mul(base, sky)
+    return scale(mul(base, sky), F(1.0) - albedo_at(world.materials, m, 0, _along_normal(si.ns, d)))
+
+
+@helper
 def surroundings(world, grid, si, d, base, open_sky, scratch):
     """Light (rgb) that a surface which is not glass sends back along d from all but the lamps;
     open_sky (rgb) is how much of the sky it sees, grid the ground's light (grid.py)."""
     p, ns, ng, m = si.p, si.ns, si.ng, si.material
     kind, alpha = world.materials.kind[m], world.materials.params[m, ALPHA]
-    cos_o = max(-dot(ns, d), F(0.02))
-    lo = (math.sqrt(max(F(1.0) - cos_o * cos_o, F(0.0))), F(0.0), cos_o)
-    light = (F(0.0), F(0.0), F(0.0))
-    if kind != METAL:
-        sky = mul(matte_lookup(world.surround, ns), open_sky)
-        below = F(1.0) if kind == MATTE else F(1.0) - albedo_at(world.materials, m, 0, lo)
-        light = scale(mul(base, sky), below)
+    lo = _along_normal(ns, d)
+    light = sky_light(world, si, d, base, open_sky) if kind != METAL else (F(0.0), F(0.0), F(0.0))
     if kind != MATTE:
         mirrored = reflect(d, ns)
         if dot(mirrored, ng) < F(0.02):
@@ -197,7 +208,7 @@ def surroundings(world, grid, si, d, base, open_sky, scratch):
                 world, grid, offset_from(world, p, ng, mirrored), mirrored, alpha, scratch
             )
         if kind == METAL:
-            light = add(light, mul(mul(base, metal_reflectance(world.materials, m, cos_o)), arriving))
+            light = add(light, mul(mul(base, metal_reflectance(world.materials, m, lo[2])), arriving))
         else:
             light = add(light, scale(arriving, albedo_at(world.materials, m, 0, lo)))
     return light

@@ -5,12 +5,12 @@ from typing import NamedTuple
 import numpy as np
 
 from halvex.core.kernels import helper, kernel
-from halvex.core.optics.material import CORE, FLAT, GLASS, GLOW, METAL
+from halvex.core.optics.material import CORE, FLAT, GLASS, GLOW, METAL, PLASTIC, RECOLOURED, UNEVEN
 from halvex.core.optics.scattering import shining
 from halvex.core.optics.vectors import F, add, dot, mul, row3, scale, sub
 from halvex.core.render.draft.ground import ground_seen
 from halvex.core.render.draft.lamplight import glow_light, lamp_light
-from halvex.core.render.draft.mirrors import surroundings, through_glass
+from halvex.core.render.draft.mirrors import sky_light, surroundings, through_glass
 from halvex.core.render.draft.shadows import gather, neighbours
 from halvex.core.render.draft.surfaces import (
     GEOMETRIC,
@@ -22,6 +22,7 @@ from halvex.core.render.draft.surfaces import (
     ray_of,
 )
 from halvex.core.render.interaction import appearance, facing, with_normals
+from halvex.core.render.sourcing import sourced
 
 
 class Painted(NamedTuple):
@@ -32,16 +33,26 @@ class Painted(NamedTuple):
     through: np.ndarray
 
 
+class Recoloured(NamedTuple):
+    """What surfaces that are even but for their colour send: glare, the light that a black base would, and
+    response, what is added for a base of 1, each (H, W, 3); without such surfaces (0, 0, 3). Light is
+    linear in the base, so pixels of one surface share both and each has its own colour."""
+
+    glare: np.ndarray
+    response: np.ndarray
+
+
 class Sheet(NamedTuple):
     """The working memory of a draft of H × W px: the surfaces that pixels see; how much of each light reaches
     them, seen (H/2, W/2, lights, 3); the light of the surroundings, grid (grid.py); that of the ground, lit
-    (H/2, W/2, 3) and spread (H/2 + 1, W/2 + 1, 3); and the picture."""
+    (H/2, W/2, 3) and spread (H/2 + 1, W/2 + 1, 3); recoloured; and the picture."""
 
     surfaces: Surfaces
     seen: np.ndarray
     grid: np.ndarray
     lit: np.ndarray
     spread: np.ndarray
+    recoloured: Recoloured
     painted: Painted
 
 
@@ -50,6 +61,7 @@ ALIKE = F(0.99999)
 # Between pixels whose normals differ by less than about eight degrees light is interpolated. Any
 # coarser, and highlights fall into beads.
 GENTLE = F(0.99)
+NO_LIGHT, ALL_LIGHT = (F(0.0), F(0.0), F(0.0)), (F(1.0), F(1.0), F(1.0))
 
 
 @helper
@@ -61,10 +73,14 @@ def _off_plane(way, n):
 
 @helper
 def _alike(world, surfaces, y, x, j, i):
-    """Whether the pixels (y, x) and (j, i), side by side, see one plain, even surface, so that
+    """Whether the pixels (y, x) and (j, i), side by side, see one flat, even surface, so that
     their light is all but the same."""
     m = surfaces.material[y, x]
-    if surfaces.material[j, i] != m or world.materials.kind[m] == GLASS or world.materials.plain[m] == 0:
+    if (
+        surfaces.material[j, i] != m
+        or world.materials.kind[m] == GLASS
+        or world.materials.evenness[m] == UNEVEN
+    ):
         return False
     a, b = surfaces.place[y, x], surfaces.place[j, i]
     if dot(row3(a, NORMAL), row3(b, NORMAL)) < ALIKE:
@@ -75,7 +91,7 @@ def _alike(world, surfaces, y, x, j, i):
 
 @helper
 def _between(world, surfaces, y, x, j, i):
-    """Whether the pixel lies on one plain, gently curved surface with those j rows and i columns to
+    """Whether the pixel lies on one even, gently curved surface with those j rows and i columns to
     both its sides: its light is theirs, on the mean."""
     if y < j or x < i or y + j >= surfaces.material.shape[0] or x + i >= surfaces.material.shape[1]:
         return False
@@ -83,7 +99,7 @@ def _between(world, surfaces, y, x, j, i):
     if (
         surfaces.material[y - j, x - i] != m
         or surfaces.material[y + j, x + i] != m
-        or world.materials.plain[m] == 0
+        or world.materials.evenness[m] == UNEVEN
     ):
         return False
     a, b, c = surfaces.place[y, x], surfaces.place[y - j, x - i], surfaces.place[y + j, x + i]
@@ -101,7 +117,7 @@ def _own_light(world, surfaces, y, x):
     m = surfaces.material[y, x]
     if world.materials.plain[m] != 0:
         return row3(world.materials.params, m)
-    return appearance(world, letter_at(world, surfaces, y, x))[0]
+    return sourced(world, letter_at(world, surfaces, y, x))[0]
 
 
 @helper
@@ -137,17 +153,43 @@ def _seen_at(world, sheet, y, x, scratch):
             return light
         bits = neighbours(surfaces, seen.shape[0], seen.shape[1], y, x)
     wo = (-d[0], -d[1], -d[2])
-    base, ns = appearance(world, si)
+    own, ns = appearance(world, si)
     si = with_normals(si, facing(ns, si.ng, wo), si.ng)
+    base, recoloured = own, world.materials.evenness[m] == RECOLOURED
+    if recoloured:
+        # Of a plastic the glare is gathered first.
+        base = NO_LIGHT if kind == PLASTIC else ALL_LIGHT
     # Metals have no use for how much of the sky they see: what they mirror is traced.
-    open_sky = gather(surfaces, seen, y, x, lamps, bits) if kind != METAL else (F(0.0), F(0.0), F(0.0))
+    open_sky = gather(surfaces, seen, y, x, lamps, bits) if kind != METAL else NO_LIGHT
     light = surroundings(world, grid, si, d, base, open_sky, scratch)
     light = add(light, glow_light(world, si, wo, base))
+    response = NO_LIGHT
+    if recoloured and kind == PLASTIC:
+        response = sky_light(world, si, d, ALL_LIGHT, open_sky)
+        response = add(
+            response, sub(glow_light(world, si, wo, ALL_LIGHT), glow_light(world, si, wo, NO_LIGHT))
+        )
     for k in range(lamps):
         arriving = gather(surfaces, seen, y, x, k, bits)
         if arriving[0] + arriving[1] + arriving[2] > F(0.0):
             light = add(light, mul(lamp_light(world, k, si, wo, base, 2), arriving))
-    return light
+            if recoloured and kind == PLASTIC:
+                response = add(response, mul(lamp_light(world, k, si, wo, ALL_LIGHT, 0), arriving))
+    if not recoloured:
+        return light
+    glare = light
+    if kind != PLASTIC:
+        glare, response = NO_LIGHT, light
+    return _keep_recoloured(sheet, y, x, glare, response, own)
+
+
+@helper
+def _keep_recoloured(sheet, y, x, glare, response, base):
+    """Keep what a pixel's surface sends whatever its colour; returns its light (rgb)."""
+    for c in range(3):
+        sheet.recoloured.glare[y, x, c] = glare[c]
+        sheet.recoloured.response[y, x, c] = response[c]
+    return add(glare, mul(response, base))
 
 
 @helper
@@ -157,9 +199,15 @@ def _mean_of(image, y, x, j, i):
 
 
 @helper
-def _interpolate(world, surfaces, painted, y, x, j, i):
+def _interpolate(world, sheet, y, x, j, i):
     """Give a pixel the mean of the two beside it, which lie on its surface; returns its light."""
+    surfaces, painted = sheet.surfaces, sheet.painted
     m = surfaces.material[y, x]
+    if world.materials.evenness[m] == RECOLOURED:
+        glare = _mean_of(sheet.recoloured.glare, y, x, j, i)
+        response = _mean_of(sheet.recoloured.response, y, x, j, i)
+        base, _ = sourced(world, letter_at(world, surfaces, y, x))
+        return _keep_recoloured(sheet, y, x, glare, response, base)
     if world.materials.kind[m] == GLASS:
         through = _mean_of(painted.through, y, x, j, i)
         for c in range(3):
@@ -168,6 +216,19 @@ def _interpolate(world, surfaces, painted, y, x, j, i):
         for c in range(3):
             painted.flat[y, x, c] = world.materials.params[m, c]
     return _mean_of(painted.light, y, x, j, i)
+
+
+@helper
+def _as_above(world, sheet, y, x):
+    """Give a pixel what that above it shows, but for its colour; returns its light."""
+    painted = sheet.painted
+    if world.materials.evenness[sheet.surfaces.material[y, x]] == RECOLOURED:
+        glare, response = row3(sheet.recoloured.glare[y - 1], x), row3(sheet.recoloured.response[y - 1], x)
+        base, _ = sourced(world, letter_at(world, sheet.surfaces, y, x))
+        return _keep_recoloured(sheet, y, x, glare, response, base)
+    for c in range(3):
+        painted.flat[y, x, c] = painted.flat[y - 1, x, c]
+    return row3(painted.light[y - 1], x)
 
 
 @helper
@@ -185,13 +246,11 @@ def _shade_row(world, sheet, y, x0, x1, sharing, scratch):
                 continue
             on_letter = surfaces.material[y, x] != world.ground.material
             if on_letter and sharing and _between(world, surfaces, y, x, 1, 0):
-                light = _interpolate(world, surfaces, painted, y, x, 1, 0)
+                light = _interpolate(world, sheet, y, x, 1, 0)
             elif on_letter and turn == 1 and x + 1 < x1 and _between(world, surfaces, y, x, 0, 1):
-                light = _interpolate(world, surfaces, painted, y, x, 0, 1)
+                light = _interpolate(world, sheet, y, x, 0, 1)
             elif on_letter and y & 1 == 1 and _alike(world, surfaces, y, x, y - 1, x):
-                light = row3(painted.light[y - 1], x)
-                for c in range(3):
-                    painted.flat[y, x, c] = painted.flat[y - 1, x, c]
+                light = _as_above(world, sheet, y, x)
             else:
                 light = _seen_at(world, sheet, y, x, scratch)
             for c in range(3):

@@ -11,13 +11,13 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.optics.material import GLASS, GLOW
+from halvex.core.optics.material import GLASS, GLOW, RECOLOURED
 from halvex.core.render.assembling import make_world
 from halvex.core.render.cover import may_show_letters
 from halvex.core.render.draft.grid import GRID
 from halvex.core.render.draft.ground import ground_light, spread_ground, unshadowed
 from halvex.core.render.draft.raster import draw_letters, rows_to_draw
-from halvex.core.render.draft.shade import Painted, Sheet, shade
+from halvex.core.render.draft.shade import Painted, Recoloured, Sheet, shade
 from halvex.core.render.draft.shadows import visibility
 from halvex.core.render.draft.surfaces import Surfaces, no_surfaces, primary_hits
 from halvex.core.render.film import light_levels
@@ -83,7 +83,13 @@ class Sketcher:
         nothing = _blank(0, 0, 3)
         painted = Painted(nothing, nothing, nothing)
         self._sheet = Sheet(
-            no_surfaces(0, 0), _blank(0, 0, 1, 3), _blank(2, 2, 2, 3), nothing, nothing, painted
+            no_surfaces(0, 0),
+            _blank(0, 0, 1, 3),
+            _blank(2, 2, 2, 3),
+            nothing,
+            nothing,
+            Recoloured(nothing, nothing),
+            painted,
         )
         self._lit: _Lit | None = None
 
@@ -154,7 +160,10 @@ class Sketcher:
             if light in before:
                 seen[:, :, index], wanted[index] = self._sheet.seen[:, :, before[light]], 0
         painted = Painted(*(_blank(job.height, job.width, 3) for _ in Painted._fields))
-        return Sheet(surfaces, seen, grid, np.zeros((*half, 3), np.float32), spread, painted), wanted
+        size = (job.height, job.width) if (job.scene.materials.evenness == RECOLOURED).any() else (0, 0)
+        recoloured = Recoloured(_blank(*size, 3), _blank(*size, 3))
+        lit = np.zeros((*half, 3), np.float32)
+        return Sheet(surfaces, seen, grid, lit, spread, recoloured, painted), wanted
 
 
 def _depends_on(job: _Job) -> _Known:
@@ -178,7 +187,7 @@ def _steps(world: World, sheet: Sheet, wanted: NDArray[np.uint8], fresh: bool, r
     """The steps that fill a sheet: its surfaces if `fresh`, the visibilities of the lights that are
     `wanted`, the ground's light if `relit`, and the picture. What one step has written is in the cache
     for the next."""
-    surfaces, seen, grid, lit, spread, _ = sheet
+    surfaces, seen, grid, lit, spread, _, _ = sheet
     rows = 2 * len(seen)
     cover, drawing = letters_seen(world, surfaces) if fresh else (None, [])
 

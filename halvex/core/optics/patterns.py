@@ -1,0 +1,442 @@
+"""Patterns: the paint at a point of a plane, as the mean over a footprint.
+
+Points are in cells of the pattern, i along its bearing and j across it. Shapes are found by how far their
+edges are, so they are as sharp at any size; stripes, waves, checks, bricks and tiles are means over exact
+intervals. A footprint of more than about a cell takes the pattern's mean. On a ring cells repeat after
+whole numbers
+of them along i and j, `ring` (a, b, 0, 0); around a tube after two such ways, (a, b, c, d); on a plane never,
+(0, 0, 0, 0).
+"""
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from halvex.core.kernels import helper, kernel
+from halvex.core.optics.oklab import hue_turned
+from halvex.core.optics.textures import noise
+from halvex.core.optics.vectors import F, floor
+from halvex.core.piece.pattern import PATTERN_NAMES
+
+(
+    STRIPES,
+    CHECKS,
+    DOTS,
+    STARS,
+    BUBBLES,
+    SCALES,
+    WAVES,
+    BRICKS,
+    TILES,
+    TERRAZZO,
+    CRYSTALS,
+    CLOUD,
+) = range(len(PATTERN_NAMES))
+# Columns of a pattern's numbers; the last four are its mean, premultiplied.
+PATTERN, SIZE, FILL, POINTS, PLACE_JITTER, SIZE_JITTER, TURN_JITTER, HUE_JITTER, TONE_JITTER = range(9)
+TILT, PHASE, SEED, FIRST_PAINT, PAINTS, MEAN = range(9, 14 + 1)
+PATTERN_COLUMNS = MEAN + 4
+
+# Where footprints, in cells, begin and end to take the mean.
+_FADES_FROM, _FADES_TO = F(0.7), F(1.7)
+# Farther off, in cells, single precision has no place left within one.
+_FARTHEST = F(2.0**20)
+_MASK = 0xFFFFFFFF
+_SCALE_RADIUS = F(0.56)
+_INNER_RADIUS = F(0.42)  # of a star, in shares of its outer one
+_WAVE_HEIGHT = F(0.22)
+_BUBBLE_RADII = F(0.16), F(0.6)
+_OCTAVES = 5
+# Clouds of middling fill go from their first to their last paint about as far as noise goes.
+_CLOUD_CONTRAST = F(1.5)
+_TURN = F(2.0 * math.pi)
+
+
+@helper
+def cell_sides(which):
+    """How long a pattern's cells are along i and along j, in sizes of the pattern."""
+    if which in (WAVES, BRICKS):
+        return F(2.0), F(1.0)
+    return F(1.0), F(0.5) if which == SCALES else F(1.0)
+
+
+@helper
+def _rounded(x):
+    return floor(x + F(0.5))
+
+
+@helper
+def cells_around(which, i, j):
+    """The whole numbers of cells nearest to (i, j) that a ring can close after: at least one, and an even
+    number of rows where every second is moved by half a cell."""
+    a, b, rows = _rounded(i), _rounded(j), 1
+    if which in (BRICKS, SCALES):
+        b, rows = 2 * _rounded(F(0.5) * j), 2
+    if a == 0 and b == 0:
+        return (1, 0) if abs(i) >= abs(j) else (0, rows)
+    return a, b
+
+
+@helper
+def _mixed(h):
+    h = ((h ^ (h >> 15)) * 0x2C1B3C6D) & _MASK
+    h = ((h ^ (h >> 12)) * 0x297A2D39) & _MASK
+    return h ^ (h >> 15)
+
+
+@helper
+def _cell(i, j, ring, seed):
+    """32 well-mixed bits of a cell; those of cells that are one on a ring are equal."""
+    a, b, c, d = ring
+    area = a * d - b * c
+    if area != 0:
+        n, m = (i * d - j * c) // area, (a * j - b * i) // area
+        i, j = i - n * a - m * c, j - n * b - m * d
+    elif a != 0:
+        n = i // a
+        i, j = i - n * a, j - n * b
+    elif b != 0:
+        n = j // b
+        i, j = i - n * a, j - n * b
+    return _mixed(((i * 0x8DA6B343) ^ (j * 0xD8163841) ^ (seed * 0x165667B1)) & _MASK)
+
+
+@helper
+def _twice(ring):
+    return 2 * ring[0], 2 * ring[1], 2 * ring[2], 2 * ring[3]
+
+
+@helper
+def _chance(h, which):
+    """A number in 0 to 1 of a cell, another for each `which`."""
+    return F(_mixed((h + (which + 1) * 0x9E3779B9) & _MASK) >> 8) * F(1.0 / (1 << 24))
+
+
+@helper
+def _covered(d, w):
+    """The share of a footprint w wide that is inside an edge at distance d, which is negative inside."""
+    return min(max(F(0.5) - d / w, F(0.0)), F(1.0))
+
+
+@helper
+def _paint_of(row, h):
+    """The number of the paint of a cell's shape."""
+    return 1 + h % max(int(row[PAINTS]) - 1, 1)
+
+
+@helper
+def _paint(row, paints, number):
+    paint = paints[int(row[FIRST_PAINT]) + number]
+    return paint[0], paint[1], paint[2], paint[3]
+
+
+@helper
+def _paint_in(row, paints, h):
+    """The paint (premultiplied r, g, b, a) of a cell's shape, its hue and its tone by chance."""
+    r, g, b, a = _paint(row, paints, _paint_of(row, h))
+    if row[TONE_JITTER] > F(0.0):
+        by = math.exp((F(2.0) * _chance(h, 6) - F(1.0)) * row[TONE_JITTER])
+        r, g, b = min(r * by, a), min(g * by, a), min(b * by, a)
+    if row[HUE_JITTER] > F(0.0) and a > F(0.0):
+        turn = (F(2.0) * _chance(h, 7) - F(1.0)) * row[HUE_JITTER]
+        r, g, b = hue_turned(r / a, g / a, b / a, math.cos(turn), math.sin(turn))
+        r, g, b = r * a, g * a, b * a
+    return r, g, b, a
+
+
+@helper
+def _lerp(p, q, share):
+    """Between two paints."""
+    rest = F(1.0) - share
+    return (
+        p[0] * rest + q[0] * share,
+        p[1] * rest + q[1] * share,
+        p[2] * rest + q[2] * share,
+        p[3] * rest + q[3] * share,
+    )
+
+
+@helper
+def _up_to(x, begin, end):
+    """How much of 0 to x the intervals from `begin` to `end` of every cell take."""
+    whole = F(math.floor(x))
+    return whole * (end - begin) + min(max(x - whole - begin, F(0.0)), end - begin)
+
+
+@helper
+def _interval(x, w, begin, end):
+    """The share that the intervals from `begin` to `end` of every cell take of a footprint w wide about x."""
+    x -= F(math.floor(x))
+    return (_up_to(x + F(0.5) * w, begin, end) - _up_to(x - F(0.5) * w, begin, end)) / w
+
+
+@helper
+def _bands(row, paints, x, w):
+    """Bands of all paints across x, the ground's first."""
+    shapes = int(row[PAINTS]) - 1
+    each = row[FILL] / F(shapes)
+    ground = F(1.0) - row[FILL]
+    r, g, b, a = F(0.0), F(0.0), F(0.0), F(0.0)
+    for number in range(shapes + 1):
+        begin = ground + each * F(number - 1) if number > 0 else F(0.0)
+        share = _interval(x, w, begin, begin + each if number > 0 else ground)
+        p = _paint(row, paints, number)
+        r, g, b, a = r + p[0] * share, g + p[1] * share, b + p[2] * share, a + p[3] * share
+    return r, g, b, a
+
+
+# What lies over the ground is at most two shapes, each as (bits of its cell, the share of a footprint that it
+# covers, the share of that which is painted and not ground). It is painted in one place, as code that is
+# compiled once: these kernels are part of every kernel that looks at a surface.
+NO_SHAPE = (0, F(0.0), F(0.0))
+
+
+@helper
+def _checks(row, i, j, ring, w):
+    # Two squares to a cell each way.
+    x, y = (
+        F(2.0) * _interval(i, w, F(0.0), F(0.5)) - F(1.0),
+        F(2.0) * _interval(j, w, F(0.0), F(0.5)) - F(1.0),
+    )
+    h = _cell(floor(F(2.0) * i), floor(F(2.0) * j), _twice(ring), int(row[SEED]))
+    return h, F(0.5) - F(0.5) * x * y, F(1.0)
+
+
+@helper
+def _walls(row, i, j, ring, w, long):
+    """Bricks (`long` 2) and tiles (1): what is between them is as wide along as across."""
+    joint = F(0.5) * (F(1.0) - row[FILL])
+    ci, cj = floor(i), floor(j)
+    if long > F(1.0) and cj & 1 != 0:
+        i += F(0.5)
+        ci = floor(i)
+    h = _cell(ci, cj, ring, int(row[SEED]))
+    along, across = joint / long, w / long
+    share = _interval(i, across, along, F(1.0) - along) * _interval(j, w, joint, F(1.0) - joint)
+    return h, share, F(1.0)
+
+
+@helper
+def _star(x, y, r, points, turn):
+    """How far the edge of a star is whose outer radius is r, one of its points at `turn` from upright."""
+    sector = _TURN / points
+    angle = math.atan2(x, y) + turn
+    angle = abs(angle - sector * F(math.floor(angle / sector + F(0.5))))
+    far = math.sqrt(x * x + y * y)
+    px, py = far * math.cos(angle), far * math.sin(angle)
+    half = F(0.5) * sector
+    # The edge from a point (r, 0) to the notch beside it.
+    ex, ey = r * _INNER_RADIUS * math.cos(half) - r, r * _INNER_RADIUS * math.sin(half)
+    return ((px - r) * ey - py * ex) / math.sqrt(max(ex * ex + ey * ey, F(1e-12)))
+
+
+@helper
+def _single(row, which, h, x, y):
+    """How far the edge of a cell's dot, star or bubble is from (x, y), from the middle of the cell."""
+    if which == BUBBLES:
+        x -= F(0.9) * (_chance(h, 0) - F(0.5))
+        y -= F(0.9) * (_chance(h, 1) - F(0.5))
+        share = _chance(h, 2)
+        r = (_BUBBLE_RADII[0] + (_BUBBLE_RADII[1] - _BUBBLE_RADII[0]) * share * share) * F(2.0) * row[FILL]
+        return math.sqrt(x * x + y * y) - min(r, F(1.0))
+    x -= row[PLACE_JITTER] * (_chance(h, 0) - F(0.5))
+    y -= row[PLACE_JITTER] * (_chance(h, 1) - F(0.5))
+    r = F(0.5) * row[FILL] * (F(1.0) - row[SIZE_JITTER] * _chance(h, 2))
+    if which == DOTS:
+        return math.sqrt(x * x + y * y) - r
+    return _star(x, y, r, row[POINTS], row[TURN_JITTER] * (_chance(h, 3) - F(0.5)) * _TURN)
+
+
+@helper
+def _shapes(row, which, i, j, ring, w):
+    """Dots, stars and bubbles: of those that meet a footprint, the two that lie highest, the lower first."""
+    ci, cj = floor(i), floor(j)
+    seed = int(row[SEED])
+    top, below = 0, 0
+    top_share, below_share = F(0.0), F(0.0)
+    for dj in range(-1, 2):
+        for di in range(-1, 2):
+            h = _cell(ci + di, cj + dj, ring, seed)
+            x, y = i - F(ci + di) - F(0.5), j - F(cj + dj) - F(0.5)
+            share = _covered(_single(row, which, h, x, y), w)
+            if share <= F(0.0):
+                continue
+            if h > top:
+                below, below_share = top, top_share
+                top, top_share = h, share
+            elif h > below:
+                below, below_share = h, share
+    return (below, below_share, F(1.0)), (top, top_share, F(1.0))
+
+
+@helper
+def _scales(row, i, j, ring, w):
+    """Rows of discs, each over that below it: of those that meet a footprint, the two that lie highest, the
+    lower first."""
+    top, below = NO_SHAPE, NO_SHAPE
+    for dj in range(-1, 3):
+        cj = floor(j) + dj
+        offset = F(0.5) if cj & 1 != 0 else F(0.0)
+        ci = floor(i + offset)
+        x, y = i + offset - F(ci) - F(0.5), F(0.5) * (j - F(cj))
+        d = math.sqrt(x * x + y * y)
+        share = _covered(d - _SCALE_RADIUS, w)
+        if share > F(0.0):
+            h = _cell(ci, cj, ring, int(row[SEED]))
+            below, top = top, (h, share, _covered(d - _SCALE_RADIUS * row[FILL], w))
+    return below, top
+
+
+@helper
+def _nearest_two(i, j, ring, seed):
+    """(bits of the cell whose point is nearest, of that next nearest, way to the border between them)."""
+    ci, cj = floor(i), floor(j)
+    first, second = 0, 0
+    near, next_near = F(1e9), F(1e9)
+    nx, ny, mx, my = F(0.0), F(0.0), F(1.0), F(0.0)
+    for dj in range(-1, 2):
+        for di in range(-1, 2):
+            h = _cell(ci + di, cj + dj, ring, seed)
+            x = F(ci + di) + F(0.1) + F(0.8) * _chance(h, 0) - i
+            y = F(cj + dj) + F(0.1) + F(0.8) * _chance(h, 1) - j
+            d = x * x + y * y
+            if d < near:
+                second, next_near, mx, my = first, near, nx, ny
+                first, near, nx, ny = h, d, x, y
+            elif d < next_near:
+                second, next_near, mx, my = h, d, x, y
+    apart = math.sqrt(max((mx - nx) * (mx - nx) + (my - ny) * (my - ny), F(1e-9)))
+    return first, second, (next_near - near) / (F(2.0) * apart)
+
+
+@helper
+def _gap(row, h):
+    """How far a chip of terrazzo stays from the border of its cell."""
+    return F(0.45) * (F(1.0) - row[FILL]) * (F(0.3) + F(1.4) * _chance(h, 2))
+
+
+@helper
+def _facet(row, h):
+    """The slope (3,) of a crystal's facet."""
+    # Whole turns to and fro, so that all are back where they began after one of the phase.
+    turns = F(1 + (h >> 3) % 2) * (F(1.0) if h & 4 != 0 else F(-1.0))
+    angle = _TURN * _chance(h, 3) + turns * row[PHASE]
+    steep = row[TILT] * math.sqrt(_chance(h, 4))
+    return (
+        steep * math.cos(angle),
+        steep * math.sin(angle),
+        steep * math.cos(angle + _TURN * _chance(h, 5)),
+    )
+
+
+@helper
+def _slope_of(row, below, top):
+    """The slope (3,) of two facets that meet in a footprint."""
+    x, y, z = F(0.0), F(0.0), F(0.0)
+    for number in range(2):
+        h, share = (below[0], F(1.0) - top[1]) if number == 0 else (top[0], top[1])
+        way = _facet(row, h)
+        x, y, z = x + way[0] * share, y + way[1] * share, z + way[2] * share
+    return x, y, z
+
+
+@helper
+def _painted(row, paints, below, top):
+    """The paint of a footprint that shows the ground and two shapes over it."""
+    ground = _paint(row, paints, 0)
+    colour = ground
+    for number in range(2):
+        h, share, inner = below if number == 0 else top
+        if share > F(0.0):
+            colour = _lerp(colour, _lerp(ground, _paint_in(row, paints, h), inner), share)
+    return colour
+
+
+@helper
+def _fading(x, begin, end):
+    t = min(max((x - begin) / (end - begin), F(0.0)), F(1.0))
+    return t * t * (F(3.0) - F(2.0) * t)
+
+
+@helper
+def _cloud(row, paints, q, w):
+    """Noise from thin to dense, along all paints; q are three coordinates in cells."""
+    total, amplitude, size = F(0.0), F(0.6), F(1.0)
+    for octave in range(_OCTAVES):
+        keeps = F(1.0) - _fading(w * size, F(0.3), F(1.0))
+        if keeps <= F(0.0):
+            break
+        seed = int(row[SEED]) + octave * 71
+        total += keeps * amplitude * noise(q[0] * size, q[1] * size, q[2] * size, seed)
+        amplitude, size = amplitude * F(0.5), size * F(2.03)
+    dense = min(max(row[FILL] + _CLOUD_CONTRAST * total * F(0.5), F(0.0)), F(1.0))
+    last = int(row[PAINTS]) - 1
+    place = dense * F(last)
+    low = min(int(place), last - 1)
+    return _lerp(_paint(row, paints, low), _paint(row, paints, low + 1), place - F(low))
+
+
+@helper
+def pattern_at(row, paints, i, j, q, ring, width):
+    """(premultiplied r, g, b, a; slope (3,)) of a pattern at (i, j) in cells, the mean over a footprint of
+    `width` sizes of the pattern; q are three coordinates in cells for what fills space."""
+    none = F(0.0), F(0.0), F(0.0)
+    mean = row[MEAN], row[MEAN + 1], row[MEAN + 2], row[MEAN + 3]
+    which = int(row[PATTERN])
+    faded = _fading(width, _FADES_FROM, _FADES_TO) if which != CLOUD else F(0.0)
+    if faded >= F(1.0) or abs(i) > _FARTHEST or abs(j) > _FARTHEST:
+        return mean, none
+    w, slope = max(width, F(1e-4)), none
+    if which in (STRIPES, WAVES):
+        across, wide = j, w
+        if which == WAVES:
+            steep = _WAVE_HEIGHT * F(math.pi) * math.cos(_TURN * i)
+            across, wide = j + _WAVE_HEIGHT * math.sin(_TURN * i), w * math.sqrt(F(1.0) + steep * steep)
+        colour = _bands(row, paints, across, wide)
+    elif which == CLOUD:
+        colour = _cloud(row, paints, q, w)
+    else:
+        below, top = NO_SHAPE, NO_SHAPE
+        if which == CHECKS:
+            top = _checks(row, i, j, ring, w)
+        elif which == SCALES:
+            below, top = _scales(row, i, j, ring, w)
+        elif which in (BRICKS, TILES):
+            top = _walls(row, i, j, ring, w, F(2.0) if which == BRICKS else F(1.0))
+        elif which in (TERRAZZO, CRYSTALS):
+            first, second, border = _nearest_two(i, j, ring, int(row[SEED]))
+            if which == CRYSTALS:
+                below, top = (second, F(1.0), F(1.0)), (first, _covered(-border, w), F(1.0))
+                slope = _slope_of(row, below, top)
+            else:
+                top = first, _covered(_gap(row, first) - border, w), F(1.0)
+        else:
+            below, top = _shapes(row, which, i, j, ring, w)
+        colour = _painted(row, paints, below, top)
+    if faded > F(0.0):
+        rest = F(1.0) - faded
+        return _lerp(colour, mean, faded), (slope[0] * rest, slope[1] * rest, slope[2] * rest)
+    return colour, slope
+
+
+# A mean is taken of so many cells each way, at so many points of each.
+_MEAN_CELLS, _MEAN_POINTS = 16, 8
+
+
+@kernel
+def _add_up(row, paints, total):
+    step = F(1.0 / _MEAN_POINTS)
+    for y in range(_MEAN_CELLS * _MEAN_POINTS):
+        for x in range(_MEAN_CELLS * _MEAN_POINTS):
+            i, j = (F(x) + F(0.5)) * step, (F(y) + F(0.5)) * step
+            colour, _ = pattern_at(row, paints, i, j, (i, j, F(0.0)), (0, 0, 0, 0), step)
+            for c in range(4):
+                total[c] += colour[c]
+
+
+def mean_paint(row: NDArray[np.float32], paints: NDArray[np.float32]) -> NDArray[np.float64]:
+    """The mean (4,), premultiplied, of a pattern over many cells; row: its PATTERN_COLUMNS numbers."""
+    total = np.zeros(4)
+    _add_up(row, paints, total)
+    return total / (_MEAN_CELLS * _MEAN_POINTS) ** 2

@@ -1,0 +1,253 @@
+"""Texels: pictures as pyramids, each level half as large as that before it, and the colour of a footprint.
+
+Texels are premultiplied light. Those of pictures of 8 bits are kept in 8 bits as sRGB encodes them; those of
+more, and of light brighter than white, in 16 bits as square roots of shares of the picture's brightest.
+A footprint is looked up between the two levels whose texels are nearest to its size (trilinear filtering,
+Williams, Pyramidal Parametrics, 1983).
+"""
+
+import math
+from collections.abc import Mapping
+from itertools import pairwise
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from halvex.core.kernels import helper, kernel
+from halvex.core.optics.colour import linear_to_srgb, srgb_to_linear
+from halvex.core.optics.vectors import F
+
+# Linear light of the 256 encoded values, and the encoded values of 4,096 equal steps of linear light.
+LINEAR = srgb_to_linear(np.arange(256) / 255).astype(np.float32)
+_STEPS = 4095
+ENCODED = np.round(linear_to_srgb(np.arange(_STEPS + 1) / _STEPS) * 255).astype(np.uint8)
+DEEPEST = F(65535.0)
+TILED, MIRRORED, HELD, CLEAR = range(4)
+EDGES = ("tiled", "mirrored", "held", "clear")
+
+
+class Pyramid(NamedTuple):
+    """A picture: the texels (n, 4), uint8 or uint16, of its levels end to end, the largest first; the sizes
+    (width, height) of these; how bright the greatest value is."""
+
+    texels: np.ndarray
+    sizes: tuple[tuple[int, int], ...]
+    brightest: float = 1.0
+
+
+class Texels(NamedTuple):
+    """Pyramids end to end: eight (n, 4) uint8 and deep (m, 4) uint16; levels (L, 3): where each begins, its
+    width and height; pictures (P, 3): first level, how many, whether they are deep; brightest (P,)."""
+
+    eight: np.ndarray
+    deep: np.ndarray
+    levels: np.ndarray
+    pictures: np.ndarray
+    brightest: np.ndarray
+
+
+class Pictures(NamedTuple):
+    """Pictures by name: names (P,), their pyramids, and these as the kernels read them."""
+
+    names: tuple[str, ...]
+    pyramids: tuple[Pyramid, ...]
+    texels: Texels
+
+    @classmethod
+    def of(cls, pyramids: Mapping[str, Pyramid]) -> "Pictures":
+        return cls(tuple(pyramids), tuple(pyramids.values()), pack_texels(tuple(pyramids.values())))
+
+
+def sizes_of(width: int, height: int) -> tuple[tuple[int, int], ...]:
+    """The sizes of the levels of a picture of this size."""
+    sizes = [(width, height)]
+    while sizes[-1] != (1, 1):
+        sizes.append(((sizes[-1][0] + 1) // 2, (sizes[-1][1] + 1) // 2))
+    return tuple(sizes)
+
+
+@kernel
+def _halve(level, found, linear, encoded):
+    """Fill the level (ceil h/2, ceil w/2, 4) after one of 8 bits with means of 2 × 2 texels in linear
+    light. An odd edge is taken twice."""
+    height, width = level.shape[0], level.shape[1]
+    for y in range(found.shape[0]):
+        y0, y1 = 2 * y, min(2 * y + 1, height - 1)
+        for x in range(found.shape[1]):
+            x0, x1 = 2 * x, min(2 * x + 1, width - 1)
+            for c in range(3):
+                total = (
+                    linear[level[y0, x0, c]]
+                    + linear[level[y0, x1, c]]
+                    + linear[level[y1, x0, c]]
+                    + linear[level[y1, x1, c]]
+                )
+                found[y, x, c] = encoded[int(total * F(0.25 * _STEPS) + F(0.5))]
+            opacity = int(level[y0, x0, 3]) + level[y0, x1, 3] + level[y1, x0, 3] + level[y1, x1, 3]
+            found[y, x, 3] = (opacity + 2) // 4
+
+
+def _halved_deep(level: NDArray[np.uint16]) -> NDArray[np.uint16]:
+    """The same for square roots in 16 bits."""
+    edge = ((0, level.shape[0] & 1), (0, level.shape[1] & 1), (0, 0))
+    light = np.pad(level, edge, "edge").astype(np.float32)
+    light[..., :3] *= light[..., :3] / DEEPEST
+    mean = light.reshape(light.shape[0] // 2, 2, light.shape[1] // 2, 2, 4).mean(axis=(1, 3))
+    mean[..., :3] = np.sqrt(mean[..., :3] * DEEPEST)
+    return np.asarray(np.round(mean), np.uint16)
+
+
+def _levels(texels: np.ndarray, sizes: tuple[tuple[int, int], ...]) -> list[np.ndarray]:
+    """Views (h, w, 4) of the levels of a pyramid."""
+    ends = np.cumsum([width * height for width, height in sizes])
+    return [
+        texels[end - width * height : end].reshape(height, width, 4)
+        for end, (width, height) in zip(ends.tolist(), sizes, strict=True)
+    ]
+
+
+def pyramid_of_eight(texels: NDArray[np.uint8]) -> Pyramid:
+    """The pyramid of a picture (h, w, 4) of premultiplied, encoded colours and opacities."""
+    sizes = sizes_of(texels.shape[1], texels.shape[0])
+    whole = np.empty((sum(width * height for width, height in sizes), 4), np.uint8)
+    levels = _levels(whole, sizes)
+    levels[0][:] = texels
+    for level, halved in pairwise(levels):
+        _halve(level, halved, LINEAR, ENCODED)
+    return Pyramid(whole, sizes)
+
+
+def pyramid_of_light(light: NDArray[np.float32]) -> Pyramid:
+    """The pyramid of a picture (h, w, 4) of premultiplied linear light, which may be brighter than 1, and
+    opacities."""
+    brightest = max(float(light[..., :3].max(initial=0.0)), 1.0)
+    sizes = sizes_of(light.shape[1], light.shape[0])
+    whole = np.empty((sum(width * height for width, height in sizes), 4), np.uint16)
+    levels = _levels(whole, sizes)
+    levels[0][..., :3] = np.round(np.sqrt(np.clip(light[..., :3] / brightest, 0, 1)) * DEEPEST)
+    levels[0][..., 3] = np.round(np.clip(light[..., 3], 0, 1) * DEEPEST)
+    for level, halved in pairwise(levels):
+        halved[:] = _halved_deep(level)
+    return Pyramid(whole, sizes, brightest)
+
+
+def mean_texel(pyramid: Pyramid) -> NDArray[np.float64]:
+    """Premultiplied linear light and opacity (4,) of a whole picture."""
+    return np.asarray(light_of(pyramid, pyramid.texels[-1]), float)
+
+
+def light_of(pyramid: Pyramid, texels: np.ndarray) -> NDArray[np.float32]:
+    """Premultiplied linear light and opacity (..., 4) of texels of a pyramid."""
+    found = np.empty(texels.shape, np.float32)
+    if texels.dtype == np.uint8:
+        found[..., :3], found[..., 3] = LINEAR[texels[..., :3]], texels[..., 3] / 255
+        return found
+    share = texels / DEEPEST
+    found[..., :3], found[..., 3] = share[..., :3] ** 2 * pyramid.brightest, share[..., 3]
+    return found
+
+
+def levels_of(pyramid: Pyramid) -> list[np.ndarray]:
+    """Views (h, w, 4) of a pyramid's levels, the largest first."""
+    return _levels(pyramid.texels, pyramid.sizes)
+
+
+def pack_texels(pyramids: tuple[Pyramid, ...]) -> Texels:
+    """Pyramids in order as the kernels read them; a single one is not copied."""
+    levels: list[tuple[int, int, int]] = []
+    pictures: list[tuple[int, int, bool]] = []
+    sheets: tuple[list[np.ndarray], list[np.ndarray]] = ([], [])
+    begins = [0, 0]
+    for pyramid in pyramids:
+        deep = pyramid.texels.dtype == np.uint16
+        pictures.append((len(levels), len(pyramid.sizes), deep))
+        sheets[deep].append(pyramid.texels)
+        for width, height in pyramid.sizes:
+            levels.append((begins[deep], width, height))
+            begins[deep] += width * height
+    eight, deep_ones = (
+        sheet[0] if len(sheet) == 1 else np.concatenate([np.zeros((0, 4), kind), *sheet])
+        for sheet, kind in zip(sheets, (np.uint8, np.uint16), strict=True)
+    )
+    return Texels(
+        eight,
+        deep_ones,
+        np.array(levels, np.int64).reshape(-1, 3),
+        np.array(pictures, np.int64).reshape(-1, 3),
+        np.array([pyramid.brightest for pyramid in pyramids], np.float32),
+    )
+
+
+NO_PICTURES = Pictures.of({})
+
+
+@helper
+def _onto(x, size, edges):
+    """The number of the texel that stands at x on a side of `size` texels."""
+    if edges == TILED:
+        return x % size
+    if edges == MIRRORED:
+        x %= 2 * size
+        return x if x < size else 2 * size - 1 - x
+    return min(max(x, 0), size - 1)
+
+
+@helper
+def _texel(texels, picture, at):
+    """Premultiplied linear light and opacity of a texel."""
+    if texels.pictures[picture, 2] == 0:
+        t = texels.eight[at]
+        return LINEAR[t[0]], LINEAR[t[1]], LINEAR[t[2]], F(t[3]) * F(1.0 / 255.0)
+    t = texels.deep[at]
+    by = texels.brightest[picture] / (DEEPEST * DEEPEST)
+    r, g, b = F(t[0]), F(t[1]), F(t[2])
+    return r * r * by, g * g * by, b * b * by, F(t[3]) / DEEPEST
+
+
+@helper
+def _in_level(texels, picture, level, x, y, edges):
+    """The colour between the four texels about (x, y), in texels of a level from its top left corner."""
+    begin, width, height = texels.levels[level, 0], texels.levels[level, 1], texels.levels[level, 2]
+    x, y = x - F(0.5), y - F(0.5)
+    xf, yf = math.floor(x), math.floor(y)
+    u, v = F(x - xf), F(y - yf)
+    r, g, b, a = F(0.0), F(0.0), F(0.0), F(0.0)
+    for corner in range(4):
+        i, j = corner & 1, corner >> 1
+        weight = (u if i == 1 else F(1.0) - u) * (v if j == 1 else F(1.0) - v)
+        column, row = _onto(int(xf) + i, width, edges), _onto(int(yf) + j, height, edges)
+        t = _texel(texels, picture, begin + row * width + column)
+        r, g, b, a = r + t[0] * weight, g + t[1] * weight, b + t[2] * weight, a + t[3] * weight
+    return r, g, b, a
+
+
+@helper
+def _inside(x, size, w):
+    """The share of a footprint w wide about x that is on a side from 0 to `size`."""
+    return min(max((min(x, size - x)) / w + F(0.5), F(0.0)), F(1.0))
+
+
+@helper
+def texel_colour(texels, picture, x, y, width, edges):
+    """Premultiplied linear light and opacity of a picture at (x, y), in its px from its top left corner, the
+    mean over about `width` px."""
+    w = max(width, F(1.0))
+    count = texels.pictures[picture, 1]
+    first = texels.pictures[picture, 0]
+    place = min(F(math.log2(w)), F(count - 1))
+    low = min(int(place), count - 1)
+    share = place - F(low)
+    r, g, b, a = F(0.0), F(0.0), F(0.0), F(0.0)
+    for step in range(2):
+        weight = F(1.0) - share if step == 0 else share
+        if weight > F(0.0):
+            level = min(low + step, count - 1)
+            by = F(1.0) / F(1 << level)
+            t = _in_level(texels, picture, first + level, x * by, y * by, edges)
+            r, g, b, a = r + t[0] * weight, g + t[1] * weight, b + t[2] * weight, a + t[3] * weight
+    if edges == CLEAR:
+        across, down = F(texels.levels[first, 1]), F(texels.levels[first, 2])
+        inside = _inside(x, across, w) * _inside(y, down, w)
+        return r * inside, g * inside, b * inside, a * inside
+    return r, g, b, a

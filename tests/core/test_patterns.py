@@ -1,0 +1,254 @@
+"""Patterns: footprints against many samples, shares against geometry, rings that close, facets, and
+pictures of patterns that go with their block."""
+
+import math
+import unittest
+
+import numpy as np
+from numpy.typing import NDArray
+
+from halvex.core.finish.orders import DraftOrder, SampledOrder
+from halvex.core.finish.render_piece import render_piece
+from halvex.core.kernels import kernel
+from halvex.core.optics.oklab import hue_turned, linear_to_oklab, oklab_to_linear
+from halvex.core.optics.patterns import cells_around, pattern_at
+from halvex.core.optics.sources import AS_IT_IS, Look, pack_sources
+from halvex.core.piece.pattern import PATTERN_NAMES, Pattern, PatternPaint
+from halvex.core.piece.reading import PieceError, piece_from_values
+from halvex.core.piece.source import Layered
+
+F = np.float32
+PLANE = (0, 0, 0, 0)
+PAINTS = (
+    PatternPaint(colour="#000000"),
+    PatternPaint(colour="#ffffff"),
+    PatternPaint(colour="#d02030"),
+)
+
+
+@kernel
+def look(row, paints, places, ring, width, found, slopes):
+    for n in range(len(places)):
+        i, j = places[n, 0], places[n, 1]
+        colour, slope = pattern_at(row, paints, i, j, (i, j, F(0.0)), ring, width)
+        for c in range(4):
+            found[n, c] = colour[c]
+        for c in range(3):
+            slopes[n, c] = slope[c]
+
+
+@kernel
+def turn_hues(colours, c, s, found):
+    for n in range(len(colours)):
+        found[n, 0], found[n, 1], found[n, 2] = hue_turned(colours[n, 0], colours[n, 1], colours[n, 2], c, s)
+
+
+@kernel
+def nearest_around(which, i, j):
+    return cells_around(which, i, j)
+
+
+def seen(
+    pattern: Pattern,
+    places: NDArray[np.float64],
+    width: float,
+    ring: tuple[int, int, int, int] = PLANE,
+) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """(colours (n, 4), slopes (n, 3)) of a pattern at places (n, 2) in cells."""
+    sources = pack_sources([Layered(layers=(pattern,))], [Look(AS_IT_IS)])
+    found, slopes = np.zeros((len(places), 4), np.float32), np.zeros((len(places), 3), np.float32)
+    look(sources.patterns[0], sources.paints, places.astype(np.float32), ring, F(width), found, slopes)
+    return found, slopes
+
+
+def somewhere(count: int, seed: int = 1) -> NDArray[np.float64]:
+    return np.random.default_rng(seed).uniform(-20, 20, (count, 2))
+
+
+class FootprintTest(unittest.TestCase):
+    def test_a_footprint_is_about_the_mean_of_1024_samples(self) -> None:
+        steps = (np.arange(32) + 0.5) / 32 - 0.5
+        within = np.stack(np.meshgrid(steps, steps), axis=-1).reshape(-1, 2)
+        places = somewhere(60)
+        for name in PATTERN_NAMES:
+            pattern = Pattern(pattern=name, paints=PAINTS, fill=70)
+            for width in (0.08, 0.3, 0.6, 2.5):
+                with self.subTest(name, width=width):
+                    whole, _ = seen(pattern, places, width)
+                    parts, _ = seen(pattern, (places[:, None] + within * width).reshape(-1, 2), width / 32)
+                    truth = parts.reshape(len(places), -1, 4).mean(axis=1)
+                    # The mean over all cells stands for a footprint of a few, whose own differs by chance.
+                    most = 0.13 if width > 1 else 0.1 if width > 0.5 else 0.06
+                    self.assertLess(np.abs(whole - truth).mean(), most)
+
+    def test_bands_and_checks_are_exact_means(self) -> None:
+        places = somewhere(50)
+        steps = np.linspace(-0.5, 0.5, 2001)[:-1] + 0.5 / 2000
+        for name in ("stripes", "checks", "tiles"):
+            pattern = Pattern(pattern=name, paints=PAINTS[:2], fill=60)
+            whole, _ = seen(pattern, places, 0.4)
+            rows = []
+            for place in places[:10]:
+                grid = np.stack(np.meshgrid(steps[::10] * 0.4, steps[::10] * 0.4), axis=-1).reshape(-1, 2)
+                rows.append(seen(pattern, place + grid, 1e-3)[0].mean(axis=0))
+            np.testing.assert_allclose(whole[:10], rows, atol=0.012)
+
+    def test_shapes_take_the_share_that_geometry_gives_them(self) -> None:
+        places, two = np.random.default_rng(3).uniform(0, 40, (40_000, 2)), PAINTS[:2]
+        joint = 0.3 / 2
+        for name, share in (
+            ("stripes", 0.7),
+            ("checks", 0.5),
+            ("dots", math.pi / 4 * 0.7**2),
+            ("tiles", 0.7**2),
+            ("bricks", 0.7 * (1 - joint)),
+        ):
+            with self.subTest(name):
+                found, _ = seen(Pattern(pattern=name, paints=two, fill=70), places, 0.01)
+                self.assertAlmostEqual(float(found[:, 0].mean()), share, delta=0.012)
+
+
+class RingTest(unittest.TestCase):
+    def test_cells_are_the_same_once_around(self) -> None:
+        places = somewhere(400)
+        for name in PATTERN_NAMES:
+            if name == "cloud":
+                continue  # which is laid around a circle, see below
+            pattern = Pattern(pattern=name, paints=PAINTS, fill=70, hue_jitter=90, tone_jitter=50)
+            for ring in ((7, 0, 0, 0), (5, -4, 0, 0), (0, 6, 0, 0), (7, 2, -2, 4)):
+                for way in (ring[:2], ring[2:]):
+                    with self.subTest(name, ring=ring, way=way):
+                        one, slope = seen(pattern, places, 0.05, ring)
+                        other, tilt = seen(pattern, places + way, 0.05, ring)
+                        # An edge that falls on a sample may round to either side.
+                        self.assertLess(np.quantile(np.abs(one - other), 0.99), 2e-4)
+                        self.assertLess(np.quantile(np.abs(slope - tilt), 0.99), 2e-4)
+
+    def test_a_ring_closes_after_whole_cells_and_an_even_number_of_rows(self) -> None:
+        bricks, stripes = F(PATTERN_NAMES.index("bricks")), F(PATTERN_NAMES.index("stripes"))
+        self.assertEqual(nearest_around(stripes, F(6.6), F(-2.4)), (7, -2))
+        self.assertEqual(nearest_around(stripes, F(0.2), F(0.1)), (1, 0))
+        self.assertEqual(nearest_around(bricks, F(6.6), F(-2.9)), (7, -2))
+        self.assertEqual(nearest_around(bricks, F(0.1), F(0.4)), (0, 2))
+
+
+class FacetTest(unittest.TestCase):
+    def test_facets_tilt_every_way_and_no_further_than_asked_for(self) -> None:
+        _, slopes = seen(Pattern(pattern="crystals", tilt=30), somewhere(4000), 0.01)
+        self.assertLess(np.abs(slopes.mean(axis=0)).max(), 0.03)
+        steepness = np.hypot(slopes[:, 0], slopes[:, 1])
+        self.assertLess(steepness.max(), math.tan(math.radians(30)) + 1e-5)
+        self.assertGreater(steepness.max(), 0.95 * math.tan(math.radians(30)))
+
+    def test_the_phase_goes_through_a_closed_cycle(self) -> None:
+        places = somewhere(500)
+        _, begin = seen(Pattern(pattern="crystals", phase=0), places, 0.01)
+        _, between = seen(Pattern(pattern="crystals", phase=90), places, 0.01)
+        _, end = seen(Pattern(pattern="crystals", phase=360), places, 0.01)
+        np.testing.assert_allclose(begin, end, atol=1e-4)
+        self.assertGreater(np.abs(begin - between).mean(), 0.05)
+
+    def test_hues_are_turned_in_oklab(self) -> None:
+        # Dull colours, which sRGB has at every hue.
+        colours = 0.3 + 0.1 * np.random.default_rng(5).random((100, 3))
+        found = np.zeros((100, 3), np.float32)
+        angle = math.radians(70)
+        turn_hues(colours.astype(np.float32), F(math.cos(angle)), F(math.sin(angle)), found)
+        lab = linear_to_oklab(colours)
+        c, s = math.cos(angle), math.sin(angle)
+        turned = np.stack([lab[:, 0], lab[:, 1] * c - lab[:, 2] * s, lab[:, 1] * s + lab[:, 2] * c], axis=-1)
+        np.testing.assert_allclose(found, oklab_to_linear(turned), atol=2e-4)
+
+
+def rectangle(kind: str, pattern: dict, x: float = 0.0, turn: float = 0.0) -> dict:
+    """A piece with a rectangle of 200 × 100 px whose face has this pattern."""
+    name = "tint" if kind == "metal" else "colour"
+    colour = {"base": "#808080", "layers": [{"kind": "pattern", **pattern}]}
+    return {
+        "canvas": {"width": 320, "height": 180},
+        "backdrop": {"ground": "none", "colour": "#000000"},
+        "view": {"projection": "parallel"},
+        "blocks": [
+            {
+                "kind": "shape",
+                "shape": "rectangle",
+                "width": 200,
+                "height": 100,
+                "place": {"x": x, "turn": {"z": turn}},
+                "form": {"depth": 10, "bevel": {"width": 0, "height": 0}},
+                "surface": {"face": {"kind": kind, name: colour}},
+            }
+        ],
+    }
+
+
+def drawn(values: dict, samples: int | None = None) -> NDArray[np.float64]:
+    order = DraftOrder() if samples is None else SampledOrder(samples=samples)
+    return np.asarray(render_piece(piece_from_values(values), order).display, float)
+
+
+class PictureOfPatternTest(unittest.TestCase):
+    def test_a_moved_block_carries_its_pattern_to_the_pixel(self) -> None:
+        for name in ("dots", "crystals", "terrazzo"):
+            pattern = {"pattern": name, "size": 20, "hue_jitter": 40}
+            here, there = drawn(rectangle("flat", pattern)), drawn(rectangle("flat", pattern, x=30))
+            np.testing.assert_allclose(there[50:130, 100:280], here[50:130, 70:250], atol=2.5 / 255)
+
+    def test_a_turned_block_carries_its_pattern(self) -> None:
+        pattern = {"pattern": "checks", "size": 40}
+        upright = drawn(rectangle("flat", pattern))
+        turned = drawn(rectangle("flat", pattern, turn=90))
+        # The middles of squares, away from edges that pixels see in part.
+        for x, y in ((-50, -30), (-10, 10), (30, 30), (50, -10)):
+            np.testing.assert_allclose(turned[90 - x, 160 - y], upright[90 - y, 160 + x], atol=3 / 255)
+
+    def test_4_samples_a_pixel_are_as_calm_as_many(self) -> None:
+        for name in PATTERN_NAMES:
+            for size in (0.6, 3):
+                values = rectangle("flat", {"pattern": name, "size": size})
+                few, many = (drawn(values, samples)[60:120, 90:230] for samples in (4, 36))
+                self.assertLess(np.abs(few - many).mean(), 0.03, f"{name} {size}")
+                if size < 1 and name != "cloud":
+                    self.assertLess(few.std(axis=(0, 1)).max(), 0.02, name)
+
+    def test_drafts_and_paths_show_the_same_pattern(self) -> None:
+        for kind in ("paint", "plastic", "metal"):
+            pattern = {
+                "pattern": "checks",
+                "size": 50,
+                "paints": [{"colour": "#303030"}, {"colour": "#e0c080"}],
+            }
+            draft, path = drawn(rectangle(kind, pattern)), drawn(rectangle(kind, pattern), 64)
+            self.assertLess(np.abs(draft - path)[60:120, 90:230].mean(), 0.06, kind)
+
+    def test_pixels_that_share_light_have_their_own_colour(self) -> None:
+        # One colour throughout as a pattern is that colour.
+        for kind in ("paint", "plastic", "metal"):
+            same = {"pattern": "dots", "paints": [{"colour": "#a06030"}, {"colour": "#a06030"}]}
+            patterned = rectangle(kind, same)
+            plain = rectangle(kind, same)
+            plain["blocks"][0]["surface"]["face"]["tint" if kind == "metal" else "colour"] = "#a06030"
+            np.testing.assert_allclose(drawn(patterned), drawn(plain), atol=4 / 255, err_msg=kind)
+
+
+class BadPatternTest(unittest.TestCase):
+    def test_faults_name_the_field_and_the_remedy(self) -> None:
+        for pattern, said in (
+            ({"paints": []}, "/paints: a pattern needs two paints"),
+            ({"paints": [{}] * 9}, "/paints: a pattern has 8 paints at most"),
+            ({"pattern": "fur"}, "/pattern: Input should be 'stripes'"),
+            ({"size": 0}, "/size: "),
+            ({"paints": [{"colour": "red"}, {}]}, "/paints/0/colour: "),
+        ):
+            with self.subTest(said), self.assertRaises(PieceError) as caught:
+                piece_from_values(rectangle("paint", pattern))
+            self.assertIn(f"/blocks/0/surface/face/colour/layers/0{said}", str(caught.exception))
+
+    def test_a_layer_of_no_known_kind_is_refused(self) -> None:
+        for kind in ("fur", 3, None):
+            with self.assertRaisesRegex(PieceError, "a layer is of the kind gradient, pattern or picture"):
+                piece_from_values(rectangle("paint", {"kind": kind}))
+
+
+if __name__ == "__main__":
+    unittest.main()
