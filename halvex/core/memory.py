@@ -195,6 +195,11 @@ class Kept(Generic[P, T]):
         _shelf.add(key, value, size_of((given, named, value)), lasting=again)
         return cast(T, value)
 
+    def remember(self, value: T, *given: P.args, **named: P.kwargs) -> None:
+        """Keep a result that was made elsewhere, as if the function had been run with these arguments."""
+        arguments = (given, tuple(sorted(named.items()))) if named else given
+        _shelf.add(_Key(self, arguments), value, size_of((given, named, value)), lasting=False)
+
     def cache_clear(self) -> None:
         """Forget all results of this function."""
         self._alive.clear()

@@ -24,7 +24,6 @@ from halvex.core.lettering import LetteringError
 from halvex.core.lettering.arranging import How, arranged, scaled, shifted, span_of, turned_about, unit_of
 from halvex.core.lettering.placed import union
 from halvex.core.lettering.strokes import run_along
-from halvex.core.optics.sources import layers_of
 from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
 from halvex.core.piece.block import Strokes
 from halvex.core.piece.canvases import fitted
@@ -34,7 +33,7 @@ from halvex.core.piece.model import AnyBlock
 from halvex.core.piece.picture import Picture
 from halvex.core.piece.reading import first_fault
 from halvex.core.piece.resolving import resolve
-from halvex.core.piece.source import Layered, base_of
+from halvex.core.piece.source import Layered, base_of, layers_of
 from halvex.core.piece.turning import rotation
 from halvex.core.scene import SceneError
 from halvex.core.scene.lamps import lamp_stood_at

@@ -1,7 +1,8 @@
 """Edits: small changes to a piece, checked as a whole before they count.
 
 An edit is a JSON Patch operation (RFC 6902: replace, add, remove); or `enter`: what a person typed
-into a number field, with units and arithmetic; or one of the acts of acts.py.
+into a field of a number, with units and arithmetic, or of a colour, in a notation of CSS; or one of the
+acts of acts.py.
 """
 
 import re
@@ -17,6 +18,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from halvex.core.lettering import LetteringError
 from halvex.core.lettering.retyping import carried
+from halvex.core.optics.typed_colour import ColourError, typed_colour
 from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
 from halvex.core.piece.lettering import Lettering, LetterSetting
 from halvex.core.piece.quantity import QuantityError, parse_quantity, px_per_unit
@@ -35,6 +37,7 @@ SWITCHES = {
     "group": ("Grouped blocks", "Ungrouped blocks"),
 }
 INDEX = re.compile(r"[0-9]{1,9}")
+COLOUR = re.compile(r"#[0-9a-f]{6}")
 LETTER_NUMBER = re.compile(r"(/blocks/\d+/letters)/(\d+)/")
 
 Pointer = Annotated[str, Field(pattern=r"^(/[^/]*)+$", max_length=200)]
@@ -134,7 +137,8 @@ def _patched(values: dict[str, Any], edit: Edit, piece: Piece, begun: Piece) -> 
     value = edit.value
     if operation == "enter":
         operation = "replace"
-        value = _entered(piece, edit, field)
+        old = str(jsonpointer.resolve_pointer(values, edit.path, None))
+        value = _colour_entered(edit) if COLOUR.fullmatch(old) else _entered(piece, edit, field)
     _give_letter_a_setting(values, edit.path)
     if operation == "replace" and AXIS.fullmatch(edit.path):
         # An axis that was never set has no value to replace.
@@ -204,6 +208,13 @@ def field_at(piece: Piece, path: str) -> dict[str, Any]:
         else:
             return {}
     return found
+
+
+def _colour_entered(edit: Edit) -> str:
+    try:
+        return typed_colour(str(edit.value))
+    except ColourError as fault:
+        raise PieceError(edit.path, str(fault)) from None
 
 
 def _entered(piece: Piece, edit: Edit, field: dict[str, Any]) -> float | int:

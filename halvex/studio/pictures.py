@@ -12,7 +12,7 @@ from halvex.core.assets import digest_of
 from halvex.core.finish.picture import Picture
 from halvex.core.output.bundle import Bundle
 from halvex.core.scene import SceneError
-from halvex.core.scene.picture import read_picture, small_picture, suffix_of
+from halvex.core.scene.picture import open_picture, read_picture, small_picture, suffix_of
 from halvex.studio import panoramas
 from halvex.studio.assets import PICTURES, assets, keep_file, read_again
 
@@ -39,11 +39,13 @@ def keep(name: str, data: bytes) -> str:
         return there
     if len(assets().pictures) >= MOST_KEPT:
         raise SceneError(f"{MOST_KEPT} pictures are kept at most; none was added")
-    read_picture(data)
+    pyramid = read_picture(data)
     ident = f"{slugify(name, max_length=MOST_LETTERS_OF_NAME) or 'picture'}-{digest}"
     suffix, media_type = suffix_of(data)
     keep_file(f"{PICTURES}/{ident}{suffix}", data, media_type)
     read_again()
+    # It is about to be looked at, and a large one takes a second to read.
+    open_picture.remember(pyramid, assets().pictures[ident])
     return ident
 
 

@@ -259,6 +259,11 @@ class FootprintTest(unittest.TestCase):
         ):
             found = looked_up(pyramid, places, 1, edges)
             np.testing.assert_allclose(found[:, 0], expected, atol=1e-4)
+        # Far off and coarse, too, where the sides of levels are rounded up.
+        odd = pyramid_of_light(np.tile(np.linspace(0, 1, 11)[None, :, None], (1, 1, 4)).astype(np.float32))
+        for edges, period in ((TILED, 11), (MIRRORED, 22)):
+            here, there = (looked_up(odd, [(3.0 + far, 0.5)], 4, edges) for far in (0, 40 * period))
+            np.testing.assert_allclose(here, there, atol=1e-3)
         clear = looked_up(pyramid, [*places, (0.0, 0.5), (2.0, 0.5)], 1, CLEAR)
         np.testing.assert_allclose(clear[:, 3], [0, 0, 0, 0, 0.5, 1], atol=1e-4)
 

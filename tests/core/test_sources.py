@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from halvex.core.finish.orders import DraftOrder, SampledOrder
 from halvex.core.finish.render_piece import render_piece
+from halvex.core.finish.tone import to_display
 from halvex.core.kernels import kernel
 from halvex.core.optics.blending import BLENDS, blended_channel
 from halvex.core.optics.colour import hex_to_linear, linear_to_srgb, srgb_to_linear
@@ -26,7 +27,7 @@ from halvex.core.optics.gradients import (
     ramp_of,
 )
 from halvex.core.optics.oklab import linear_to_oklab, oklab_to_linear
-from halvex.core.optics.tone import CURVES, light_shown, light_that_shows
+from halvex.core.optics.tone import CURVES, light_that_shows
 from halvex.core.piece.gradient import Gradient, Stop
 from halvex.core.piece.reading import PieceError, piece_from_values
 from halvex.core.scene.scene import scene_of
@@ -66,14 +67,6 @@ def look_up(ramps, sums, places, width, repeated, found):
 def blend_all(mode, below, above, found):
     for i in range(len(below)):
         found[i] = blended_channel(mode, below[i], above[i])
-
-
-@kernel
-def shown_as(colours, curve, found):
-    for i in range(len(colours)):
-        found[i, 0], found[i, 1], found[i, 2] = light_shown(
-            colours[i, 0], colours[i, 1], colours[i, 2], curve
-        )
 
 
 def along(
@@ -161,12 +154,21 @@ class ColoursTest(unittest.TestCase):
         np.testing.assert_allclose(colours_at(hard, "srgb", np.array([0.49, 0.51]))[:, 0], [0, 1], atol=1e-9)
 
     def test_light_is_shown_as_the_colour_that_was_asked_for(self) -> None:
-        colours = np.random.default_rng(3).random((300, 3))
-        for curve, number in CURVES.items():
-            found = np.zeros((300, 3), np.float32)
-            shown_as(colours.astype(np.float32), number, found)
-            expected = np.array([light_that_shows(one, curve) for one in colours])
-            np.testing.assert_allclose(found, expected, rtol=2e-3, atol=1e-5)
+        colours = np.random.default_rng(3).random((300, 3)) * 0.75
+        for curve in CURVES:
+            light = np.array([light_that_shows(one, curve) for one in colours], np.float32)
+            shown = to_display(light[None], 0.0, curve)[0]
+            np.testing.assert_allclose(shown, linear_to_srgb(colours), atol=3e-3)
+
+    def test_full_colours_keep_their_hue(self) -> None:
+        for curve in CURVES:
+            for channel in range(3):
+                full = np.zeros(3)
+                full[channel] = 1.0
+                light = light_that_shows(full, curve).astype(np.float32)
+                shown = to_display(light.reshape(1, 1, 3), 0.0, curve)[0, 0]
+                self.assertGreater(shown[channel], 0.92)
+                self.assertLess(np.delete(shown, channel).max(), 0.1)
 
 
 class GradientTest(unittest.TestCase):

@@ -5,12 +5,12 @@ import { Field } from "../ui/Field";
 import { Popover } from "../ui/Popover";
 import { Swatch } from "../ui/Swatch";
 
-/** A colour as a swatch that opens a picker, with its #rrggbb typed beside it. */
+/** A colour as a swatch that opens a picker, with its #rrggbb, or any way to write one, typed beside it. */
 export function ColourField({ label, path, value }: { label: string; path: string; value: string }) {
   const { edit, rest } = liveNow();
   const fault = useLive((live) => live.faults[path]);
   const gesture = useRef("");
-  const put = (typed: string) => typed && edit([{ op: "replace", path, value: typed.startsWith("#") ? typed : `#${typed}` }]);
+  const put = (typed: string) => typed && edit([{ op: "enter", path, value: typed }]);
   return (
     <Field label={label} value={value} fault={fault} onEnter={put}>
       <Popover

@@ -86,19 +86,25 @@ def _mixed(h):
 
 
 @helper
+def _times(i, j, row_i, row_j, whole):
+    """How many whole ways around a cell lies from the first, of `whole` cells in all: floor((i row_j - j
+    row_i) / whole). Cells are far fewer than single precision can tell apart, and divisions of whole numbers
+    dear."""
+    return floor((F(i * row_j - j * row_i) + F(0.5)) / F(whole))
+
+
+@helper
 def _cell(i, j, ring, seed):
     """32 well-mixed bits of a cell; those of cells that are one on a ring are equal."""
     a, b, c, d = ring
-    area = a * d - b * c
-    if area != 0:
-        n, m = (i * d - j * c) // area, (a * j - b * i) // area
-        i, j = i - n * a - m * c, j - n * b - m * d
-    elif a != 0:
-        n = i // a
-        i, j = i - n * a, j - n * b
-    elif b != 0:
-        n = j // b
-        i, j = i - n * a, j - n * b
+    if a != 0 or b != 0:
+        area = a * d - b * c
+        if area != 0:
+            n, m = _times(i, j, c, d, area), _times(j, i, b, a, area)
+            i, j = i - n * a - m * c, j - n * b - m * d
+        else:
+            n = _times(i, j, 0, 1, a) if a != 0 else _times(j, i, 0, 1, b)
+            i, j = i - n * a, j - n * b
     return _mixed(((i * 0x8DA6B343) ^ (j * 0xD8163841) ^ (seed * 0x165667B1)) & _MASK)
 
 
@@ -111,6 +117,12 @@ def _twice(ring):
 def _chance(h, which):
     """A number in 0 to 1 of a cell, another for each `which`."""
     return F(_mixed((h + (which + 1) * 0x9E3779B9) & _MASK) >> 8) * F(1.0 / (1 << 24))
+
+
+@helper
+def _two_chances(h):
+    """Two numbers in 0 to 1 of a cell, without mixing its bits again."""
+    return F(h & 0xFFFF) * F(1.0 / 0x10000), F(h >> 16) * F(1.0 / 0x10000)
 
 
 @helper
@@ -235,14 +247,19 @@ def _star(x, y, r, points, turn):
 def _single(row, which, h, x, y):
     """How far the edge of a cell's dot, star or bubble is from (x, y), from the middle of the cell."""
     if which == BUBBLES:
-        x -= F(0.9) * (_chance(h, 0) - F(0.5))
-        y -= F(0.9) * (_chance(h, 1) - F(0.5))
+        across, up = _two_chances(h)
+        x -= F(0.9) * (across - F(0.5))
+        y -= F(0.9) * (up - F(0.5))
         share = _chance(h, 2)
         r = (_BUBBLE_RADII[0] + (_BUBBLE_RADII[1] - _BUBBLE_RADII[0]) * share * share) * F(2.0) * row[FILL]
         return math.sqrt(x * x + y * y) - min(r, F(1.0))
-    x -= row[PLACE_JITTER] * (_chance(h, 0) - F(0.5))
-    y -= row[PLACE_JITTER] * (_chance(h, 1) - F(0.5))
-    r = F(0.5) * row[FILL] * (F(1.0) - row[SIZE_JITTER] * _chance(h, 2))
+    if row[PLACE_JITTER] > F(0.0):
+        across, up = _two_chances(h)
+        x -= row[PLACE_JITTER] * (across - F(0.5))
+        y -= row[PLACE_JITTER] * (up - F(0.5))
+    r = F(0.5) * row[FILL]
+    if row[SIZE_JITTER] > F(0.0):
+        r *= F(1.0) - row[SIZE_JITTER] * _chance(h, 2)
     if which == DOTS:
         return math.sqrt(x * x + y * y) - r
     return _star(x, y, r, row[POINTS], row[TURN_JITTER] * (_chance(h, 3) - F(0.5)) * _TURN)
@@ -298,8 +315,8 @@ def _nearest_two(i, j, ring, seed):
     for dj in range(-1, 2):
         for di in range(-1, 2):
             h = _cell(ci + di, cj + dj, ring, seed)
-            x = F(ci + di) + F(0.1) + F(0.8) * _chance(h, 0) - i
-            y = F(cj + dj) + F(0.1) + F(0.8) * _chance(h, 1) - j
+            across, up = _two_chances(h)
+            x, y = F(ci + di) + F(0.1) + F(0.8) * across - i, F(cj + dj) + F(0.1) + F(0.8) * up - j
             d = x * x + y * y
             if d < near:
                 second, next_near, mx, my = first, near, nx, ny

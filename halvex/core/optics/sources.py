@@ -16,15 +16,15 @@ from halvex.core.piece.gradient import Gradient
 from halvex.core.piece.layer import SPANS
 from halvex.core.piece.pattern import PATTERN_NAMES, Pattern
 from halvex.core.piece.picture import Picture
-from halvex.core.piece.source import AnyLayer, Layered
+from halvex.core.piece.source import AnyLayer, Layered, layers_of
 
 # Columns of a layer: of which kind it is and its number among those, and what all kinds have.
 KIND, NUMBER, SPAN, COSINE, SINE, MOVED_X, MOVED_Y, STRENGTH, BLEND = range(9)
 LAYER_COLUMNS = 9
 GRADIENT_LAYER, PATTERN_LAYER, PICTURE_LAYER = range(3)
 # Columns of a gradient.
-SHAPE, SIDES, SCALE, BEGIN, LENGTH, REVERSED, MIRRORED, REPEATED = range(8)
-GRADIENT_COLUMNS = 8
+SHAPE, SIDES, SCALE, BEGIN, LENGTH, REVERSED, MIRRORED, REPEATED, BY_KEY, TO_X, TO_Y, TO_Z = range(12)
+GRADIENT_COLUMNS = 12
 # Columns of a picture.
 TEXTURE, FIT, EDGE, PICTURE_SCALE = range(4)
 PICTURE_COLUMNS = 4
@@ -32,8 +32,8 @@ FILLED, FITTED, NATURAL = range(3)
 FITS = ("fill", "fit", "natural")
 
 # Numbers of spans: up to PIECE they are boxes of the block, from DEPTH on they follow the body.
-BLOCK, PIECE, DEPTH, RUN, ACROSS, SURFACE = (
-    SPANS.index(span) for span in ("block", "piece", "depth", "run", "across", "surface")
+BLOCK, PIECE, DEPTH, RUN, ACROSS, FACING, SURFACE = (
+    SPANS.index(span) for span in ("block", "piece", "depth", "run", "across", "facing", "surface")
 )
 
 # How a colour becomes a material's base.
@@ -172,7 +172,16 @@ def _gradient_row(layer: Gradient, ramp: Ramp) -> list[float]:
         layer.reversed,
         layer.mirrored,
         layer.repeated,
+        layer.towards == "key lamp",
+        *_direction(layer.compass, layer.elevation),
     ]
+
+
+def _direction(bearing_deg: float, elevation_deg: float) -> tuple[float, float, float]:
+    """A unit vector by its bearing and its height over the face plane."""
+    bearing, elevation = math.radians(bearing_deg), math.radians(elevation_deg)
+    level = math.cos(elevation)
+    return level * math.cos(bearing), level * math.sin(bearing), math.sin(elevation)
 
 
 @kept
@@ -200,11 +209,6 @@ def _pattern_row(layer: Pattern) -> tuple[NDArray[np.float32], NDArray[np.float3
     ]
     row[MEAN:] = mean_paint(row, paints)
     return row, paints
-
-
-def layers_of(source: str | Layered) -> tuple[AnyLayer, ...]:
-    """The layers of a colour, the lowest first."""
-    return source.layers if isinstance(source, Layered) else ()
 
 
 def is_tilting(source: str | Layered) -> bool:

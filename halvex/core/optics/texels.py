@@ -183,13 +183,23 @@ NO_PICTURES = Pictures.of({})
 
 
 @helper
-def _onto(x, size, edges):
-    """The number of the texel that stands at x on a side of `size` texels."""
+def _within(x, size, edges):
+    """A place on a side of `size` texels, brought near it where the picture comes again."""
     if edges == TILED:
-        return x % size
+        return x - F(size) * F(math.floor(x / F(size)))
     if edges == MIRRORED:
-        x %= 2 * size
-        return x if x < size else 2 * size - 1 - x
+        return x - F(2 * size) * F(math.floor(x / F(2 * size)))
+    return min(max(x, F(-1.0)), F(size) + F(1.0))
+
+
+@helper
+def _onto(x, size, edges):
+    """The number of the texel that stands at x, at most one beyond where `_within` may be."""
+    if edges == TILED:
+        return x + size if x < 0 else x - size if x >= size else x
+    if edges == MIRRORED:
+        x = -1 - x if x < 0 else x
+        return x if x < size else max(2 * size - 1 - x, x - 2 * size)
     return min(max(x, 0), size - 1)
 
 
@@ -233,8 +243,13 @@ def texel_colour(texels, picture, x, y, width, edges):
     """Premultiplied linear light and opacity of a picture at (x, y), in its px from its top left corner, the
     mean over about `width` px."""
     w = max(width, F(1.0))
-    count = texels.pictures[picture, 1]
-    first = texels.pictures[picture, 0]
+    first, count = texels.pictures[picture, 0], texels.pictures[picture, 1]
+    across, down = texels.levels[first, 1], texels.levels[first, 2]
+    inside = F(1.0)
+    if edges == CLEAR:
+        inside = _inside(x, F(across), w) * _inside(y, F(down), w)
+    # At once for all levels, whose sides are rounded up.
+    x, y = _within(x, across, edges), _within(y, down, edges)
     place = min(F(math.log2(w)), F(count - 1))
     low = min(int(place), count - 1)
     share = place - F(low)
@@ -246,8 +261,4 @@ def texel_colour(texels, picture, x, y, width, edges):
             by = F(1.0) / F(1 << level)
             t = _in_level(texels, picture, first + level, x * by, y * by, edges)
             r, g, b, a = r + t[0] * weight, g + t[1] * weight, b + t[2] * weight, a + t[3] * weight
-    if edges == CLEAR:
-        across, down = F(texels.levels[first, 1]), F(texels.levels[first, 2])
-        inside = _inside(x, across, w) * _inside(y, down, w)
-        return r * inside, g * inside, b * inside, a * inside
-    return r, g, b, a
+    return r * inside, g * inside, b * inside, a * inside

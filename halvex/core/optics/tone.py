@@ -14,7 +14,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.kernels import helper
+from halvex.core.kernels import helper, kernel
 from halvex.core.optics.colour import hex_to_linear
 from halvex.core.optics.vectors import F
 
@@ -25,6 +25,8 @@ CURVES: dict[Curve, int] = {"neutral": NEUTRAL, "rich": RICH, "plain": PLAIN}
 START_COMPRESSION = 0.8 - 0.04
 DESATURATION = 0.15
 BRIGHTEST_BACKDROP = 0.995
+# So much white may be mixed into a colour that is picked, linear: 7 of 100 as it is seen.
+MIXED_IN = F(0.006)
 
 # rich: y = k x^a / (x^a + c), through middle grey (0.18 is shown as 0.18) and reaching 1 at WHITEST.
 STEEPNESS, MIDDLE_GREY, WHITEST = 1.25, 0.18, 4.0
@@ -63,38 +65,18 @@ def light_shown_as(colour: str, exposure_stops: float, curve: Curve = "neutral")
 
 def light_that_shows(shown: NDArray[np.float64], curve: Curve) -> NDArray[np.float64]:
     """Linear light (3,) that a tone curve shows as `shown` (3,), linear."""
-    shown = np.minimum(shown, BRIGHTEST_BACKDROP)
-    if curve == "neutral":
-        shown = _neutral_inverse(shown)
-    elif curve == "rich":
-        shown = _rich_inverse(shown)
-    return np.asarray(shown)
+    r, g, b = shown.astype(np.float32)
+    return np.array(_light_shown(r, g, b, CURVES[curve]), float)
 
 
-def _neutral_inverse(shown: NDArray[np.float64]) -> NDArray[np.float64]:
-    peak = shown.max()
-    if peak > START_COMPRESSION:
-        d = 1.0 - START_COMPRESSION
-        unpressed = d * d / (1.0 - peak) - d + START_COMPRESSION
-        g = 1.0 - 1.0 / (DESATURATION * (unpressed - peak) + 1.0)
-        shown = np.maximum((shown - peak * g) / (1.0 - g), 0.0) * (unpressed / peak)
-    low = shown.min()
-    offset = np.sqrt(low / 6.25) - low if low < 0.04 else 0.04
-    return np.asarray(shown + offset)
-
-
-def _rich_inverse(shown: NDArray[np.float64]) -> NDArray[np.float64]:
-    luminance = float(shown @ LUMINANCE)
-    if luminance <= 0:
-        return np.zeros(3)
-    light = (SHOULDER * luminance / (SCALE - luminance)) ** (1 / STEEPNESS)
-    ratios = np.maximum(shown / luminance, 1e-9) ** (1 / STEEPNESS)
-    return np.asarray(ratios * (light / float(ratios @ LUMINANCE)))
+@kernel
+def _light_shown(r, g, b, curve):
+    return light_shown(r, g, b, curve)
 
 
 @helper
 def light_shown(r, g, b, curve):
-    """`light_that_shows` of one colour, by one of the CURVES."""
+    """Linear light (rgb) that one of the CURVES shows as a colour, or as near to it as it can."""
     r, g, b = (
         min(r, F(BRIGHTEST_BACKDROP)),
         min(g, F(BRIGHTEST_BACKDROP)),
@@ -108,12 +90,37 @@ def light_shown(r, g, b, curve):
 
 
 @helper
+def _unpressed(peak):
+    """(the light that `_neutral` presses down to a peak, how much white it mixes in)."""
+    d = F(1.0 - START_COMPRESSION)
+    light = d * d / (F(1.0) - peak) - d + F(START_COMPRESSION)
+    return light, F(1.0) - F(1.0) / (F(DESATURATION) * (light - peak) + F(1.0))
+
+
+@helper
+def _reached(peak, low):
+    """How bright a colour of this peak and lowest channel can be shown. The brighter, the more white is mixed
+    in: full red could only be shown as pink, so it is shown as the brightest red that there is."""
+    least, most = F(START_COMPRESSION), peak
+    if most * _unpressed(most)[1] <= low + MIXED_IN:
+        return most
+    for _ in range(12):
+        middle = F(0.5) * (least + most)
+        if middle * _unpressed(middle)[1] <= low + MIXED_IN:
+            least = middle
+        else:
+            most = middle
+    return least
+
+
+@helper
 def _neutral_unmapped(r, g, b):
     peak = max(r, max(g, b))
     if peak > F(START_COMPRESSION):
-        d = F(1.0 - START_COMPRESSION)
-        unpressed = d * d / (F(1.0) - peak) - d + F(START_COMPRESSION)
-        white = F(1.0) - F(1.0) / (F(DESATURATION) * (unpressed - peak) + F(1.0))
+        full = peak
+        peak = _reached(full, min(r, min(g, b)))
+        r, g, b = r * peak / full, g * peak / full, b * peak / full
+        unpressed, white = _unpressed(peak)
         k = unpressed / (peak * (F(1.0) - white))
         r, g, b = (
             max(r - peak * white, F(0.0)) * k,

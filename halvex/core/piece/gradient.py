@@ -28,7 +28,10 @@ class Stop(Part):
 
 class Gradient(Part):
     """Colours that change along a line, out from a point, around one, or along the body itself: over its
-    depth, along its outline or tube, or across its bevel or around its tube."""
+    depth, along its outline or tube, or across its bevel or around its tube; or from what faces a direction,
+    on a compass fixed to the block or that of the key lamp, to what faces away: graphic tones.
+
+    The key lamp is the first that is on."""
 
     kind: Literal["gradient"] = "gradient"
     span: Span = plain("block", label="Over")
@@ -38,6 +41,18 @@ class Gradient(Part):
     mix: Literal["oklab", "srgb", "linear"] = plain("oklab", label="Mixed in")
     blend: Blend = plain("normal", label="Blend mode")
     bearing: float = angle(270, "Bearing", when=_in_plane(shape=("linear",)))
+    towards: Literal["compass", "key lamp"] = plain("compass", label="Towards", when={"span": ("facing",)})
+    compass: float = angle(120, "Compass", when={"span": ("facing",), "towards": ("compass",)})
+    elevation: float = number(
+        35,
+        label="Elevation",
+        unit="°",
+        comfort=(-90, 90),
+        step=5,
+        ge=-90,
+        le=90,
+        when={"span": ("facing",), "towards": ("compass",)},
+    )
     turn: float = angle(0, "Turn", when=_in_plane(shape=("oval", "polygon", "conic")))
     sides: int = number(6, label="Sides", comfort=(3, 12), ge=3, le=100, when=_in_plane(shape=("polygon",)))
     scale: float = stretch("Length", when={"shape": ("linear", "round", "oval", "polygon")})

@@ -25,7 +25,7 @@ Blend = Literal[
 # Spans with a width and a height: boxes, and then those that follow the body. Surface: faces as they lie,
 # bevels and returns along their outline, tubes along and around.
 Plane = Literal["letter", "word", "block", "piece", "canvas"]
-Span = Literal["letter", "word", "block", "piece", "canvas", "depth", "run", "across"]
+Span = Literal["letter", "word", "block", "piece", "canvas", "depth", "run", "across", "facing"]
 Sheet = Literal["letter", "word", "block", "piece", "canvas", "surface"]
 PLANES: tuple[Plane, ...] = get_args(Plane)
 SPANS: tuple[str, ...] = (*get_args(Span), "surface")

@@ -67,6 +67,11 @@ def base_of(source: str | Layered) -> str:
     return source if isinstance(source, str) else source.base
 
 
+def layers_of(source: str | Layered) -> tuple[AnyLayer, ...]:
+    """The layers of a source, the lowest first."""
+    return source.layers if isinstance(source, Layered) else ()
+
+
 def pictures_in(value: object) -> tuple[str, ...]:
     """The names of the pictures in a part of the document, or in several, each once, in order."""
     return tuple(dict.fromkeys(_pictures_in(value)))

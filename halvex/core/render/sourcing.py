@@ -1,6 +1,9 @@
 """The colour that a material's layers make at a point of a surface, and how they tilt it."""
 
 import math
+from typing import NamedTuple
+
+import numpy as np
 
 from halvex.core.kernels import helper, kernel
 from halvex.core.optics.blending import laid_over
@@ -11,9 +14,11 @@ from halvex.core.optics.sources import (
     BEGIN,
     BLEND,
     BLOCK,
+    BY_KEY,
     COSINE,
     DEPTH,
     EDGE,
+    FACING,
     FIT,
     FITTED,
     GRADIENT_LAYER,
@@ -40,87 +45,147 @@ from halvex.core.optics.sources import (
     STRENGTH,
     SURFACE,
     TEXTURE,
+    TO_X,
+    TO_Y,
+    TO_Z,
     UNDER_COAT,
+    Sources,
 )
 from halvex.core.optics.texels import MIRRORED as MIRRORED_EDGES
-from halvex.core.optics.texels import TILED, texel_colour
+from halvex.core.optics.texels import TILED, Texels, texel_colour
 from halvex.core.optics.tone import light_shown
 from halvex.core.optics.vectors import F, add, dot, floor, normalise, row3, scale, sub
 from halvex.core.render.frames import from_frame, to_frame
+from halvex.core.render.world import Frames
+from halvex.core.scene.camera import Camera
 
 # A surface seen at a slant is looked up as if it turned away by no more than this cosine.
 _LEAST_COSINE = F(0.25)
 _TURN = F(2.0 * math.pi)
 
 
+class Site(NamedTuple):
+    """What the layers of a surface at a point depend on: these of the world, and of the surface. A kernel
+    that is called takes its arguments one by one, and a whole world has some six hundred."""
+
+    camera: Camera
+    turn: np.ndarray
+    frames: Frames
+    spans: np.ndarray
+    extents: np.ndarray
+    sources: Sources
+    texels: Texels
+    key: tuple[np.float32, np.float32, np.float32]
+    p: tuple[np.float32, np.float32, np.float32]
+    ns: tuple[np.float32, np.float32, np.float32]
+    uv: tuple[np.float32, np.float32]
+    part: int
+    instance: int
+    triangle: int
+    frame: int
+    material: int
+
+
 @helper
-def _footprint(world, si):
+def sourced(world, si):
+    """(colour (rgb) of a surface whose material has layers, as the material's base; slope (3,) in the world
+    by which they tilt it)."""
+    return _sourced(
+        Site(
+            world.camera,
+            world.turn,
+            world.frames,
+            world.spans,
+            world.extents,
+            world.materials.sources,
+            world.materials.texels,
+            world.key,
+            si.p,
+            si.ns,
+            si.uv,
+            si.part,
+            si.instance,
+            si.triangle,
+            si.frame,
+            si.material,
+        )
+    )
+
+
+@helper
+def _footprint(site):
     """How many px of a surface a pixel of the picture covers there, whichever way the light comes."""
-    camera = world.camera
+    camera = site.camera
     if camera.parallel:
         return F(1.0) / (camera.zoom * camera.px_scale)
-    to = sub(camera.eye, si.p)
-    cosine = max(abs(dot(si.ns, normalise(to))), _LEAST_COSINE)
+    to = sub(camera.eye, site.p)
+    cosine = max(abs(dot(site.ns, normalise(to))), _LEAST_COSINE)
     return max(to[2], F(0.0)) / (camera.eye[2] * camera.zoom * camera.px_scale * cosine)
 
 
 @helper
-def _along_body(world, si, span):
-    """(share, by how much it changes per px) of the depth, the run or the way across at a point."""
+def _along_body(site, row, span):
+    """(share, by how much it changes per px) of the depth, the run, the way across or the way a surface
+    faces."""
     if span == DEPTH:
-        turn = world.frames.turn[si.frame]
-        z = dot((turn[0, 2], turn[1, 2], turn[2, 2]), sub(si.p, row3(world.frames.origin, si.frame)))
-        box = world.spans[si.instance, 0]
+        turn = site.frames.turn[site.frame]
+        z = dot((turn[0, 2], turn[1, 2], turn[2, 2]), sub(site.p, row3(site.frames.origin, site.frame)))
+        box = site.spans[site.instance, 0]
         deep = max(box[5], F(1e-6))
         return (box[4] - z) / deep, F(1.0) / deep
-    extent = world.extents[si.triangle]
+    if span == FACING:
+        # From what faces the compass or the key lamp to what faces away.
+        turn = site.frames.turn[site.frame]
+        towards = site.key if row[BY_KEY] > F(0.0) else from_frame(turn, (row[TO_X], row[TO_Y], row[TO_Z]))
+        return math.acos(min(max(dot(site.ns, towards), F(-1.0)), F(1.0))) * F(1.0 / math.pi), F(0.0)
+    extent = site.extents[site.triangle]
     column = 0 if span == RUN else 1
     length = extent[column + 2]
     if length <= F(0.0):
         # A face has no run; what goes across ends where it begins.
         return (F(0.0) if span == RUN else F(1.0)), F(0.0)
-    place = si.uv[0] if span == RUN else si.uv[1]
+    place = site.uv[0] if span == RUN else site.uv[1]
     return (place - extent[column]) / length, F(1.0) / length
 
 
 @helper
-def _in_box(world, si, span):
+def _in_box(site, span):
     """(x, y, half width, half height) in px: a point from the middle of a box, and the box."""
-    turn, q = world.turn, si.p
+    turn, q = site.turn, site.p
     if span < PIECE:
-        turn = world.frames.turn[si.frame]
-        q = sub(si.p, row3(world.frames.origin, si.frame))
+        turn = site.frames.turn[site.frame]
+        q = sub(site.p, row3(site.frames.origin, site.frame))
     q = to_frame(turn, q)
-    box = world.spans[si.instance, span]
+    box = site.spans[site.instance, span]
     return q[0] - box[0], q[1] - box[1], box[2], box[3]
 
 
 @helper
-def _on_sheet(world, si, span):
+def _on_sheet(site, span):
     """(x, y, half width, half height, length, girth) in px: a point from the middle of what a layer is laid
     over; along the surface, where it has a run, that of its ring, and around a tube its girth."""
     if span == SURFACE:
-        extent = world.extents[si.triangle]
+        extent = site.extents[site.triangle]
         if extent[2] > F(0.0):
             half_run, half_across = F(0.5) * extent[2], F(0.5) * extent[3]
             # Of bodies with a run only tubes have one on their faces.
-            girth = extent[3] if si.part == 0 else F(0.0)
-            x, y = si.uv[0] - extent[0] - half_run, si.uv[1] - extent[1] - half_across
+            girth = extent[3] if site.part == 0 else F(0.0)
+            x, y = site.uv[0] - extent[0] - half_run, site.uv[1] - extent[1] - half_across
             return x, y, half_run, half_across, extent[2], girth
         span = BLOCK
-    x, y, half_width, half_height = _in_box(world, si, span)
+    x, y, half_width, half_height = _in_box(site, span)
     return x, y, half_width, half_height, F(0.0), F(0.0)
 
 
 @helper
-def _gradient(world, si, layer, width):
+def _gradient(site, layer, width):
     """Premultiplied light and opacity of a gradient at a point."""
-    sources, span, number = world.materials.sources, int(layer[SPAN]), int(layer[NUMBER])
+    sources, span, number = site.sources, int(layer[SPAN]), int(layer[NUMBER])
     row = sources.gradients[number]
     if span >= DEPTH:
-        t, per_px = _along_body(world, si, span)
+        t, per_px = _along_body(site, row, span)
     else:
-        x, y, half_width, half_height = _in_box(world, si, span)
+        x, y, half_width, half_height = _in_box(site, span)
         x -= F(2.0) * half_width * layer[MOVED_X]
         y -= F(2.0) * half_height * layer[MOVED_Y]
         t, per_px = along_gradient(
@@ -140,11 +205,11 @@ def _gradient(world, si, layer, width):
 
 
 @helper
-def _pattern(world, si, layer, width):
+def _pattern(site, layer, width):
     """(premultiplied light and opacity, slope) of a pattern at a point."""
-    sources = world.materials.sources
+    sources = site.sources
     row = sources.patterns[int(layer[NUMBER])]
-    x, y, _, _, run, girth = _on_sheet(world, si, int(layer[SPAN]))
+    x, y, _, _, run, girth = _on_sheet(site, int(layer[SPAN]))
     which = int(row[PATTERN])
     long, high = cell_sides(which)
     per_px = F(1.0) / row[SIZE]
@@ -171,14 +236,14 @@ def _pattern(world, si, layer, width):
 
 
 @helper
-def _picture(world, si, layer, width):
+def _picture(site, layer, width):
     """Premultiplied light and opacity of a picture at a point."""
-    texels = world.materials.texels
-    row = world.materials.sources.pictures[int(layer[NUMBER])]
+    texels = site.texels
+    row = site.sources.pictures[int(layer[NUMBER])]
     picture, fit, edges = int(row[TEXTURE]), int(row[FIT]), int(row[EDGE])
     first = texels.pictures[picture, 0]
     across, down = F(texels.levels[first, 1]), F(texels.levels[first, 2])
-    x, y, half_width, half_height, run, _ = _on_sheet(world, si, int(layer[SPAN]))
+    x, y, half_width, half_height, run, _ = _on_sheet(site, int(layer[SPAN]))
     x -= F(2.0) * half_width * layer[MOVED_X]
     y -= F(2.0) * half_height * layer[MOVED_Y]
     texels_per_px = F(1.0)
@@ -197,23 +262,21 @@ def _picture(world, si, layer, width):
 
 
 @kernel
-def sourced(world, si):
-    """(colour (rgb) of a surface whose material has layers, as the material's base; slope (3,) in the world
-    by which they tilt it)."""
-    sources, m = world.materials.sources, si.material
+def _sourced(site):
+    sources, m = site.sources, site.material
     colour, slope = row3(sources.base, m), (F(0.0), F(0.0), F(0.0))
     first = sources.first[m, 0]
-    width = _footprint(world, si)
+    width = _footprint(site)
     for number in range(first, first + sources.first[m, 1]):
         layer = sources.layers[number]
         kind = int(layer[KIND])
         if kind == GRADIENT_LAYER:
-            r, g, b, a = _gradient(world, si, layer, width)
+            r, g, b, a = _gradient(site, layer, width)
         elif kind == PATTERN_LAYER:
-            (r, g, b, a), way = _pattern(world, si, layer, width)
-            slope = add(slope, scale(from_frame(world.frames.turn[si.frame], way), layer[STRENGTH]))
+            (r, g, b, a), way = _pattern(site, layer, width)
+            slope = add(slope, scale(from_frame(site.frames.turn[site.frame], way), layer[STRENGTH]))
         else:
-            r, g, b, a = _picture(world, si, layer, width)
+            r, g, b, a = _picture(site, layer, width)
         if a > F(0.0):
             above = (r / a, g / a, b / a)
             colour = laid_over(int(layer[BLEND]), colour, above, a * layer[STRENGTH])

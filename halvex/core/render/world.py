@@ -125,8 +125,8 @@ class World(NamedTuple):
     """Kernel arrays. Per instance materials_of (i, parts), frame_of (i,), the frame of its block, and
     spans (i, PLANES, 6), the boxes that layers are laid over: middle x, y, half width, half height,
     front z, depth; per triangle extents (t, 4) as in solids/extents.py, none where no layer follows the
-    body; turn (3, 3) takes the lettering's frame to the world; has_glass: shadow rays must look for
-    glass."""
+    body; turn (3, 3) takes the lettering's frame to the world; key: the direction of the key lamp;
+    has_glass: shadow rays must look for glass."""
 
     letters: Letters
     materials_of: np.ndarray
@@ -141,6 +141,7 @@ class World(NamedTuple):
     glows: Glows
     ground: Ground
     camera: Camera
+    key: tuple[np.float32, np.float32, np.float32]
     flat_gain: np.float32
     has_glass: bool
 

@@ -213,7 +213,8 @@ def _open_exr(data: bytes) -> NDArray[np.float32]:
 
 
 @kept
-def _pyramid_of(file: Asset) -> Pyramid:
+def open_picture(file: Asset) -> Pyramid:
+    """The pyramid of a picture file. Raises SceneError, OSError."""
     return read_picture(file.read())
 
 
@@ -226,7 +227,7 @@ def _packed(files: tuple[tuple[str, Asset | None], ...]) -> Pictures:
 def _opened(file: Asset) -> Pyramid:
     """A picture, or the checker for one that can no longer be read."""
     try:
-        return _pyramid_of(file)
+        return open_picture(file)
     except (OSError, SceneError):
         return _checker()
 
@@ -259,7 +260,7 @@ def small_picture(file: Asset, most_px: int) -> NDArray[np.float32]:
     """A picture (h, w, 3), encoded in 0 to 1 and over white, with sides of `most_px` at most. Raises
     SceneError."""
     try:
-        pyramid = _pyramid_of(file)
+        pyramid = open_picture(file)
     except OSError as fault:
         raise SceneError(f"the picture {file.name} cannot be read ({fault.strerror}); add it again") from None
     levels = levels_of(pyramid)
