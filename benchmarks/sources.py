@@ -27,11 +27,12 @@ def _lettering(face: Any, bevel: Any, side: Any) -> Piece:
 
 def _gradient(colour: str, **values: Any) -> dict[str, Any]:
     stops = [{"at": 0, "colour": colour}, {"at": 100, "colour": "#202830"}]
-    return {"base": colour, "layers": [{"kind": "gradient", "stops": stops, **values}]}
+    return _layer(colour, kind="gradient", stops=stops, **values)
 
 
 def _layer(colour: str, **values: Any) -> dict[str, Any]:
-    return {"base": colour, "layers": [values]}
+    """A colour with a layer that is looked up but does not show: paths in brighter colours are longer."""
+    return {"base": colour, "layers": [{**values, "strength": 0}]}
 
 
 def sourced() -> list[Result]:

@@ -6,6 +6,7 @@ import subprocess
 import sys
 import tempfile
 import unittest
+import zipfile
 from pathlib import Path
 
 import numpy as np
@@ -98,6 +99,27 @@ class CommandLineTest(unittest.TestCase):
         out = self.folder / "i.glb"
         self.assertEqual(halvex("mesh", "-", str(out), given=TINY).returncode, 0)
         self.assertEqual(out.read_bytes()[:4], b"glTF")
+
+    def test_a_piece_is_rendered_with_the_pictures_in_its_file(self) -> None:
+        picture, out = io.BytesIO(), self.folder / "i.png"
+        Image.new("RGB", (20, 20), "#18a048").save(picture, "PNG")
+        colour = {"base": "#000000", "layers": [{"kind": "picture", "picture": "own"}]}
+        block = {"kind": "shape", "shape": "rectangle", "width": 60, "height": 30}
+        values = json.loads(TINY) | {
+            "view": {"projection": "parallel"},
+            "blocks": [{**block, "surface": {"face": {"kind": "flat", "colour": colour}}}],
+        }
+        whole = self.folder / "i.halvex"
+        with zipfile.ZipFile(whole, "w") as archive:
+            archive.writestr("piece.json", json.dumps(values))
+            archive.writestr("pictures/own.png", picture.getvalue())
+        answer = halvex("render", str(whole), str(out), "--quality", "draft")
+        self.assertEqual((answer.returncode, answer.stderr), (0, ""))
+        np.testing.assert_allclose(np.array(Image.open(out))[18, 32, :3], (0x18, 0xA0, 0x48), atol=3)
+        # Without them it is rendered, and says what is missing.
+        answer = halvex("render", "-", str(out), "--quality", "draft", given=json.dumps(values))
+        self.assertEqual(answer.returncode, 0)
+        self.assertIn("the picture own is missing", answer.stderr)
 
     def test_bad_input_is_one_line_and_status_2(self) -> None:
         out = str(self.folder / "o.png")

@@ -332,6 +332,44 @@ class DrawnTest(unittest.TestCase):
         self.assertTrue((steps >= -1 / 255).all() or (steps <= 1 / 255).all())
         self.assertGreater(float(np.ptp(side)), 0.8)
 
+    def test_tones_follow_the_way_a_surface_faces(self) -> None:
+        tones = [
+            {"at": 0, "colour": "#c0b040"},
+            {"at": 25, "colour": "#c0b040"},
+            {"at": 25, "colour": "#207060"},
+            {"at": 75, "colour": "#207060"},
+            {"at": 75, "colour": "#802040"},
+            {"at": 100, "colour": "#802040"},
+        ]
+        for compass, elevation, tone in (
+            (0, 90, "#c0b040"),
+            (0, 0, "#207060"),
+            (200, 0, "#207060"),
+            (0, -90, "#802040"),
+            (45, 60, "#c0b040"),
+        ):
+            values = piece_of(layered(span="facing", stops=tones, compass=compass, elevation=elevation))
+            expected = linear_to_srgb(hex_to_linear(tone))
+            np.testing.assert_allclose(drawn(values)[90, 160], expected, atol=3 / 255)
+        # Towards the first lamp, wherever that is: its own shadow side is behind the face.
+        values = piece_of(layered(span="facing", towards="key lamp", stops=tones))
+        for z, tone in ((900, "#c0b040"), (-900, "#802040")):
+            values["light"] = {"lamps": [{"id": "key", "kind": "sun", "elevation": 90 if z > 0 else -90}]}
+            expected = linear_to_srgb(hex_to_linear(tone))
+            np.testing.assert_allclose(drawn(values)[90, 160], expected, atol=3 / 255)
+
+    def test_tones_turn_with_their_block_and_not_with_the_key_lamp(self) -> None:
+        halves = [
+            {"at": 0, "colour": "#c0b040"},
+            {"at": 45, "colour": "#c0b040"},
+            {"at": 45, "colour": "#207060"},
+        ]
+        on_block = piece_of(layered(span="facing", stops=halves, compass=90, elevation=60))
+        on_block["view"]["turn"] = {"x": 35}
+        np.testing.assert_allclose(
+            drawn(on_block)[90, 160], linear_to_srgb(hex_to_linear("#c0b040")), atol=3 / 255
+        )
+
 
 class SpanTest(unittest.TestCase):
     def test_words_and_letters_have_boxes_of_their_own(self) -> None:

@@ -5,6 +5,7 @@ import json
 import tempfile
 import time
 import unittest
+import zipfile
 from pathlib import Path
 
 import numpy as np
@@ -40,6 +41,12 @@ def setUpModule() -> None:
 def tearDownModule() -> None:
     store.database.close()
     _folder.cleanup()
+
+
+def png(colour: str) -> bytes:
+    out = io.BytesIO()
+    Image.new("RGB", (40, 20), colour).save(out, "PNG")
+    return out.getvalue()
 
 
 class ApiTest(unittest.TestCase):
@@ -252,6 +259,52 @@ class LightApiTest(unittest.TestCase):
             self.assertEqual(answer.status_code, 422, name)
             self.assertIn(said, answer.get_json()["detail"])
         self.assertEqual(self.client.get("/api/panoramas").get_json()["names"], ["old-mole", "quayside"])
+
+    def test_pictures_are_kept_once_and_shown_small(self) -> None:
+        answer = self.client.post("/api/pictures?name=Wet+slate!", data=png("#405060"))
+        self.assertEqual((answer.status_code, answer.get_json()["name"]), (201, "wet-slate"))
+        again = self.client.post("/api/pictures?name=another", data=png("#405060"))
+        self.assertEqual(again.get_json(), answer.get_json())
+        kept = self.client.get("/api/pictures").get_json()["pictures"]
+        self.assertEqual(kept[-1], {"id": "harbour", "name": "harbour"})
+        self.assertIn(answer.get_json(), kept)
+        small = self.client.get(f"/api/pictures/{answer.get_json()['id']}/small")
+        self.assertEqual(Image.open(io.BytesIO(small.data)).size, (40, 20))
+        self.assertLessEqual(
+            max(Image.open(io.BytesIO(self.client.get("/api/pictures/harbour/small").data)).size), 192
+        )
+        for data in (b"", b"GIF89a", png("#000000")[:50]):
+            refused = self.client.post("/api/pictures?name=bad", data=data)
+            self.assertEqual(refused.status_code, 422)
+        self.assertEqual(self.client.get("/api/pictures/gone/small").status_code, 422)
+
+    def test_a_piece_is_saved_and_opened_as_one_file(self) -> None:
+        picture = self.client.post("/api/pictures?name=brick", data=png("#a04030")).get_json()["id"]
+        ident = self.client.post("/api/pieces", json={"document": TINY}).get_json()["id"]
+        cover = {"op": "cover", "path": "/blocks/0", "value": picture}
+        self.assertEqual(
+            self.client.post(f"/api/pieces/{ident}/edits", json={"edits": [cover]}).status_code, 200
+        )
+        saved = self.client.get(f"/api/pieces/{ident}/bundle")
+        self.assertIn("untitled.halvex", saved.headers["Content-Disposition"])
+        # As on a machine that has not got the picture.
+        (Path(_folder.name) / f"pictures/{picture}.png").unlink()
+        read_again()
+        opened = self.client.post("/api/bundles", data=saved.data)
+        self.assertEqual(opened.status_code, 201)
+        self.assertNotEqual(opened.get_json()["id"], ident)
+        self.assertEqual(
+            opened.get_json()["document"], self.client.get(f"/api/pieces/{ident}").get_json()["document"]
+        )
+        self.assertIn(picture, assets().pictures)
+        forged = io.BytesIO()
+        with zipfile.ZipFile(forged, "w") as archive:
+            archive.writestr("piece.json", json.dumps(TINY))
+            archive.writestr("pictures/brick-00000000000000000000.png", png("#a04031"))
+        for data, said in ((forged.getvalue(), "not the one that was saved"), (b"PK", "cannot be read")):
+            refused = self.client.post("/api/bundles", data=data)
+            self.assertEqual(refused.status_code, 422)
+            self.assertIn(said, refused.get_json()["detail"])
 
     def test_a_font_that_cannot_be_used_is_not_kept(self) -> None:
         """A lookup table past the end of its own, no units per em: both were kept once, and took
