@@ -35,7 +35,7 @@ def coupon(name: str) -> dict[str, Any]:
     if "paints" in options:
         options["paints"] = [{"colour": colour} for colour in options["paints"]]
     source = {"base": "#ffffff", "layers": [{"kind": "pattern", "pattern": name, "size": 26, **options}]}
-    face = {"kind": "plastic", "colour": source}
+    face: dict[str, Any] = {"kind": "plastic", "colour": source}
     if name == "crystals":
         face = {"kind": "metal", "metal": "silver", "roughness": 0.12, "tint": source}
     return {
