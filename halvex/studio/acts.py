@@ -14,10 +14,10 @@ import itertools
 import math
 import re
 from collections.abc import Callable, Sequence
-from typing import Any, TypeVar
+from typing import Any
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, ConfigDict, Field
 
 from halvex.core.advice.highlight import place_highlight
 from halvex.core.lettering import LetteringError
@@ -31,14 +31,15 @@ from halvex.core.piece.light import FittedSetup, Lamp
 from halvex.core.piece.material import Glass
 from halvex.core.piece.model import AnyBlock
 from halvex.core.piece.picture import Picture
-from halvex.core.piece.reading import first_fault
 from halvex.core.piece.resolving import resolve
 from halvex.core.piece.source import Layered, base_of, layers_of
 from halvex.core.piece.turning import rotation
 from halvex.core.scene import SceneError
 from halvex.core.scene.lamps import lamp_stood_at
 from halvex.core.scene.setups import lit_by
+from halvex.studio.acting import Act, checked
 from halvex.studio.assets import assets
+from halvex.studio.paint_acts import PAINT_ACTS
 
 BLOCK = re.compile(r"/blocks/(\d+)")
 LAMP = re.compile(r"/light/lamps/(\d+)")
@@ -46,12 +47,6 @@ LAMP = re.compile(r"/light/lamps/(\d+)")
 LOOK = ("form", "surface")
 # A strip is a softbox of another shape; one that is still square becomes this wide against its height.
 STRIP_SHAPE = 1 / 6
-
-M = TypeVar("M", bound=BaseModel)
-
-# An act takes the piece, the piece before the gesture, the pointer and the value; it gives the new
-# piece and its name in words.
-Act = Callable[[Piece, Piece, str, Any], tuple[Piece, str]]
 
 
 class Arrangement(BaseModel):
@@ -182,7 +177,7 @@ def _reorder(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, 
 def _arrange(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
     if path != "/blocks":
         raise PieceError(path, "only blocks can be arranged")
-    wanted = _checked(Arrangement, path, value)
+    wanted = checked(Arrangement, path, value)
     units = []
     for block in _named(piece, path, wanted.blocks):
         unit = unit_of(piece, block)
@@ -214,7 +209,7 @@ def _follow(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, s
 def _group(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
     if path != "/blocks":
         raise PieceError(path, "only blocks can be grouped")
-    wanted = _checked(Grouping, path, value)
+    wanted = checked(Grouping, path, value)
     named = _named(piece, path, wanted.blocks)
     taken = {block.group for block in piece.blocks}
     name = next(name for n in itertools.count(1) if (name := f"group {n}") not in taken)
@@ -237,13 +232,13 @@ def _look(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str
 
 def _cover(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
     block = _block_at(piece, path)
-    picture = _checked(Picture, path, {"picture": value})
+    picture = checked(Picture, path, {"picture": value})
     face = block.surface.face
     name = next((name for name in ("colour", "tint") if name in type(face).model_fields), "")
     if isinstance(face, Glass) or not name:
         raise PieceError(path, f"a face of {face.kind} takes no picture; choose another material first")
     source = getattr(face, name)
-    covered = _checked(Layered, path, {"base": base_of(source), "layers": [*layers_of(source), picture]})
+    covered = checked(Layered, path, {"base": base_of(source), "layers": [*layers_of(source), picture]})
     surface = block.surface.model_copy(update={"face": face.model_copy(update={name: covered})})
     return _with_blocks(
         piece, [block.model_copy(update={"surface": surface})]
@@ -291,7 +286,7 @@ def _alone(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, st
 def _setup(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
     if path != "/light":
         raise PieceError(path, "only the light can be set up")
-    setup = _checked(FittedSetup, path, value)
+    setup = checked(FittedSetup, path, value)
     try:
         light = lit_by(piece.light, setup, resolve(piece, assets()))
     except LetteringError as fault:
@@ -309,14 +304,6 @@ def _lamp_at(piece: Piece, path: str) -> int:
     if not found or int(found[1]) >= len(piece.light.lamps):
         raise PieceError(path, "there is no such lamp; name one of the piece's own")
     return int(found[1])
-
-
-def _checked(model: type[M], path: str, value: Any) -> M:
-    try:
-        return model.model_validate(value)
-    except ValidationError as fault:
-        first = first_fault(fault, value)
-        raise PieceError(f"{path}{first.field}", first.remedy) from None
 
 
 def _named(piece: Piece, path: str, idents: list[str]) -> list[AnyBlock]:
@@ -358,6 +345,7 @@ ACTS: dict[str, Act] = {
     "highlight": _highlight,
     "alone": _alone,
     "setup": _setup,
+    **PAINT_ACTS,
 }
 
 

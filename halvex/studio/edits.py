@@ -21,9 +21,11 @@ from halvex.core.lettering.retyping import carried
 from halvex.core.optics.typed_colour import ColourError, typed_colour
 from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
 from halvex.core.piece.lettering import Lettering, LetterSetting
+from halvex.core.piece.part import PAINT_PREFIX
 from halvex.core.piece.quantity import QuantityError, parse_quantity, px_per_unit
 from halvex.core.solids import SolidError
 from halvex.studio.acts import ACTS, act, refuse_locked
+from halvex.studio.palette import toned_anew
 
 CANVAS_SIDES = ("/canvas/width", "/canvas/height")
 LETTERING_WORDS = re.compile(r"/blocks/\d+/words")
@@ -37,7 +39,7 @@ SWITCHES = {
     "group": ("Grouped blocks", "Ungrouped blocks"),
 }
 INDEX = re.compile(r"[0-9]{1,9}")
-COLOUR = re.compile(r"#[0-9a-f]{6}")
+COLOUR = re.compile(rf"#[0-9a-f]{{6}}|{PAINT_PREFIX}[a-z0-9-]+")
 LETTER_NUMBER = re.compile(r"(/blocks/\d+/letters)/(\d+)/")
 
 Pointer = Annotated[str, Field(pattern=r"^(/[^/]*)+$", max_length=200)]
@@ -52,7 +54,9 @@ class Edit(BaseModel):
     id of the drawn strokes of `follow`, which blocks (blocks, together) of `group`, the id or the values of
     the block whose `look` is taken, the picture that is to `cover` a block's face, the lamp's `kind`,
     [x, y] in px of the canvas from its top left of `highlight`, the `setup` (name, follows). `alone`
-    switches all lamps but one off, or all on where they are.
+    switches all lamps but one off, or all on where they are. The name of the `paint` that the colour at
+    the pointer becomes; `unpaint` takes a paint away, `tones` adds those of one, `shift-paints` is by
+    lightness, chroma and hue.
     """
 
     model_config = ConfigDict(extra="forbid")
@@ -77,6 +81,10 @@ class Edit(BaseModel):
         "highlight",
         "alone",
         "setup",
+        "paint",
+        "unpaint",
+        "tones",
+        "shift-paints",
     ]
     path: Pointer
     value: Any = None
@@ -92,7 +100,8 @@ def apply_edits(piece: Piece, edits: list[Edit], since: Piece | None = None) -> 
     begun = piece if since is None else since
     if all(edit.op in ACTS for edit in edits):
         # The hand drags: nothing needs to become plain values in between.
-        return _acted(piece, edits, begun)
+        done, label = _acted(piece, edits, begun)
+        return toned_anew(done), label
     values = to_json(piece)
     labels = []
     for edit in edits:
@@ -103,7 +112,7 @@ def apply_edits(piece: Piece, edits: list[Edit], since: Piece | None = None) -> 
             with _naming(edit.path):
                 values, label = _patched(values, edit, piece, begun)
         labels.append(label)
-    return piece_from_values(values), "; ".join(dict.fromkeys(labels))
+    return toned_anew(piece_from_values(values)), "; ".join(dict.fromkeys(labels))
 
 
 @contextmanager
@@ -138,7 +147,7 @@ def _patched(values: dict[str, Any], edit: Edit, piece: Piece, begun: Piece) -> 
     if operation == "enter":
         operation = "replace"
         old = str(jsonpointer.resolve_pointer(values, edit.path, None))
-        value = _colour_entered(edit) if COLOUR.fullmatch(old) else _entered(piece, edit, field)
+        value = _colour_entered(piece, edit) if COLOUR.fullmatch(old) else _entered(piece, edit, field)
     _give_letter_a_setting(values, edit.path)
     if operation == "replace" and AXIS.fullmatch(edit.path):
         # An axis that was never set has no value to replace.
@@ -210,9 +219,14 @@ def field_at(piece: Piece, path: str) -> dict[str, Any]:
     return found
 
 
-def _colour_entered(edit: Edit) -> str:
+def _colour_entered(piece: Piece, edit: Edit) -> str:
+    """The colour that was typed, or the paint whose name it is."""
+    typed = str(edit.value)
+    for paint in piece.paints:
+        if paint.name.casefold() == typed.strip().casefold() and not edit.path.startswith("/paints/"):
+            return f"{PAINT_PREFIX}{paint.id}"
     try:
-        return typed_colour(str(edit.value))
+        return typed_colour(typed)
     except ColourError as fault:
         raise PieceError(edit.path, str(fault)) from None
 

@@ -2,6 +2,7 @@
 
 import io
 from dataclasses import asdict
+from typing import TypeVar
 
 from flask import Response, current_app, request, send_file
 from slugify import slugify
@@ -15,6 +16,8 @@ from halvex.core.output.bundle import LARGEST_BUNDLE_BYTES, MEDIA_TYPE, SUFFIX, 
 from halvex.core.output.flat import flat_svg
 from halvex.core.output.pictures import MEDIA_TYPES, encode
 from halvex.core.piece import Lettering, Piece, PieceError, json_schema, piece_from_values
+from halvex.core.piece.paints import NamedPaint, colours_of, painted, references_in
+from halvex.core.piece.part import Part
 from halvex.core.piece.shares import lit_by_lamp, lit_by_surroundings
 from halvex.core.scene.panorama import LARGEST_FILE_BYTES
 from halvex.core.scene.picture import LARGEST_PICTURE_BYTES
@@ -49,6 +52,7 @@ from halvex.web.shapes import (
 )
 from halvex.web.state import history_of, state_of, workshop
 
+P = TypeVar("P", bound=Part)
 # Widths of the small pictures in the list of pieces and in a history.
 THUMBNAIL_PX, SETUP_PX, SMALL_PX = 320, 196, 128
 
@@ -183,6 +187,15 @@ def get_share_of_surroundings(ident: str) -> Response:
     return _thumbnail(lit_by_surroundings(store.load_piece(ident)), SETUP_PX)
 
 
+def _in_colours(part: P, paints: tuple[NamedPaint, ...]) -> P:
+    """A part of a document in plain colours. Raises PieceError where it refers to a paint that is not
+    there."""
+    for path, ident in references_in(part):
+        if ident not in colours_of(paints):
+            raise PieceError(path, f"there is no paint “{ident}” in this piece; take one of its own")
+    return painted(part, colours_of(paints))
+
+
 @operation(
     "POST",
     "/pieces/<ident>/coupon",
@@ -191,7 +204,8 @@ def get_share_of_surroundings(ident: str) -> Response:
     media="image/webp",
 )
 def post_coupon(ident: str, body: CouponOrder) -> Response:
-    picture = coupon(store.load_piece(ident).light, body.material)
+    piece = store.load_piece(ident)
+    picture = coupon(piece.in_colours.light, _in_colours(body.material, piece.paints))
     return Response(encode(picture, "webp"), mimetype="image/webp")
 
 
@@ -203,7 +217,8 @@ def post_coupon(ident: str, body: CouponOrder) -> Response:
     media="image/webp",
 )
 def post_surround(body: SurroundOrder) -> Response:
-    return Response(encode(surround_picture(body.surround), "webp"), mimetype="image/webp")
+    surround = _in_colours(body.surround, body.paints)
+    return Response(encode(surround_picture(surround), "webp"), mimetype="image/webp")
 
 
 @operation("GET", "/panoramas", "Names of the panoramas there are", gives=PanoramaList)

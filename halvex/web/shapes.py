@@ -8,6 +8,7 @@ from halvex.core.piece.fields import Kind
 from halvex.core.piece.light import AnySurround, SetupName
 from halvex.core.piece.material import Material
 from halvex.core.piece.model import Canvas, Piece
+from halvex.core.piece.paints import NamedPaint
 from halvex.core.piece.view import View
 from halvex.studio.edits import Edit
 
@@ -334,11 +335,12 @@ class CouponOrder(BaseModel):
 
 
 class SurroundOrder(BaseModel):
-    """Surroundings to look at."""
+    """Surroundings to look at, and the paints that their colours may refer to."""
 
     model_config = ConfigDict(extra="forbid")
 
     surround: AnySurround
+    paints: tuple[NamedPaint, ...] = ()
 
 
 class PanoramaList(BaseModel):

@@ -52,9 +52,10 @@ def state_of(ident: str, seq: int = 0) -> PieceState:
 def state_at(ident: str, head: Revision, piece: Piece, seq: int = 0) -> PieceState:
     """The state of a piece whose newest revision and its document are known."""
     following = Revision.get_or_none(Revision.id == head.last_child) if head.last_child else None
+    plain = piece.in_colours
     lines = {
         name: [[SummaryRun(text=text, strong=strong) for text, strong in line] for line in lines]
-        for name, lines in recipe(piece).items()
+        for name, lines in recipe(plain).items()
     }
     return PieceState(
         id=ident,
@@ -65,7 +66,7 @@ def state_at(ident: str, head: Revision, piece: Piece, seq: int = 0) -> PieceSta
         redo=following.label if following else None,
         recipe=lines,
         placement=placement_name(piece),
-        drawings=Drawings.model_validate(drawings(piece)),
+        drawings=Drawings.model_validate(drawings(plain)),
     )
 
 

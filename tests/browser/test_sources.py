@@ -134,6 +134,42 @@ class SourceTest(WorkshopTest):
         self.drop("notes.txt", b"nothing")
         expect(self.page.get_by_text("drop a .halvex piece, an SVG drawing or a picture")).to_be_visible()
 
+    def test_a_colour_becomes_a_paint_that_others_take(self) -> None:
+        ident = self.open_new(blocks=[{"words": "i", "size": 60, "surface": {"face": PAINT}}])
+        self.station("Surface")
+        self.page.get_by_role("button", name="Pick colour").click()
+        self.page.get_by_role("button", name="Make it a paint").click()
+        self.wait_for_document(ident, "document.blocks[0].surface.face.colour === 'paint:colour'")
+        self.page.keyboard.press("Escape")
+        self.page.locator("[data-part=fold]", has_text="Paints").click()
+        self.page.get_by_role("group", name="Paints").get_by_role("button", name="Colour").click()
+        self.page.get_by_role("textbox", name="Name").fill("Rust")
+        self.page.keyboard.press("Enter")
+        self.wait_for_document(ident, "document.paints[0].name === 'Rust'")
+        self.page.get_by_role("button", name="Add its tones").click()
+        self.wait_for_document(ident, "document.paints.length === 5")
+        self.page.get_by_role("button", name="Darker").click()
+        self.wait_for_document(ident, "document.paints[0].colour !== '#c8402f'")
+        # On another station: taken from the picker, or by its name.
+        self.station("Backdrop")
+        self.page.get_by_role("button", name="Pick colour").click()
+        self.page.get_by_role("group", name="Take a paint").get_by_role("button", name="Rust return").click()
+        self.wait_for_document(ident, "document.backdrop.colour === 'paint:rust-return'")
+        self.page.keyboard.press("Escape")
+        colour = self.page.get_by_role("textbox", name="Colour", exact=True)
+        expect(colour).to_have_value("Rust return")
+        for typed, stored in (
+            ("rust", "paint:colour"),
+            ("teal", "#008080"),
+            ("oklch(0.628 0.2577 29.23)", "#ff0000"),
+        ):
+            colour.fill(typed)
+            self.page.keyboard.press("Enter")
+            self.wait_for_document(ident, f"document.backdrop.colour === '{stored}'")
+        colour.fill("no colour")
+        self.page.keyboard.press("Enter")
+        expect(self.page.get_by_text("“no colour” is no colour; write #rrggbb")).to_be_visible()
+
     def drop(self, name: str, data: bytes) -> None:
         """Drop a file on the window."""
         self.page.evaluate(

@@ -41,6 +41,7 @@ export type Pattern = Schemas["Pattern-Output"];
 export type PictureLayer = Schemas["Picture"];
 export type Layer = Gradient | Pattern | PictureLayer;
 export type ColourSource = string | { base: string; layers: Layer[] };
+export type NamedPaint = PieceState["document"]["paints"][number];
 export type Material = Block["surface"]["face"];
 export type Surround = PieceState["document"]["light"]["surround"];
 
@@ -86,8 +87,10 @@ export const api = {
     answered(
       http.POST("/api/pieces/{ident}/coupon", { params: { path: { ident } }, body: { material }, parseAs: "blob" }),
     ) as Promise<Blob>,
-  surround: (surround: Partial<Surround>) =>
-    answered(http.POST("/api/surround", { body: { surround: surround as Surround }, parseAs: "blob" })) as Promise<Blob>,
+  surround: (surround: Partial<Surround>, paints: readonly NamedPaint[]) =>
+    answered(
+      http.POST("/api/surround", { body: { surround: surround as Surround, paints: [...paints] }, parseAs: "blob" }),
+    ) as Promise<Blob>,
   tones: (ident: string) => answered(http.GET("/api/pieces/{ident}/tones", { params: { path: { ident } } })),
   lightByTones: (ident: string, tones: Record<string, number>) =>
     answered(http.POST("/api/pieces/{ident}/tones", { params: { path: { ident } }, body: { tones } })),

@@ -1891,7 +1891,7 @@ export interface components {
         Backdrop: {
             /**
              * Colour
-             * @description sRGB colour as #rrggbb
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #24424a
              */
             colour: string;
@@ -2249,16 +2249,18 @@ export interface components {
          *     the canvas of `recut`, [across, up] in px of `shift`, the factor of `scale`, the degrees of
          *     `turn`, the place in the list of `reorder`, an arrangement (blocks, how, to) of `arrange`, the
          *     id of the drawn strokes of `follow`, which blocks (blocks, together) of `group`, the id or the values of
-         *     the block whose `look` is taken, the picture that is to `cover` a block's face, the lamp's `kind`, [x, y] in px of the canvas from its top left of
-         *     `highlight`, the `setup` (name, follows). `alone` switches all lamps but one off, or all on where they
-         *     are.
+         *     the block whose `look` is taken, the picture that is to `cover` a block's face, the lamp's `kind`,
+         *     [x, y] in px of the canvas from its top left of `highlight`, the `setup` (name, follows). `alone`
+         *     switches all lamps but one off, or all on where they are. The name of the `paint` that the colour at
+         *     the pointer becomes; `unpaint` takes a paint away, `tones` adds those of one, `shift-paints` is by
+         *     lightness, chroma and hue.
          */
         Edit: {
             /**
              * Op
              * @enum {string}
              */
-            op: "replace" | "add" | "remove" | "enter" | "stand" | "recut" | "shift" | "scale" | "turn" | "reorder" | "arrange" | "follow" | "group" | "look" | "cover" | "kind" | "highlight" | "alone" | "setup";
+            op: "replace" | "add" | "remove" | "enter" | "stand" | "recut" | "shift" | "scale" | "turn" | "reorder" | "arrange" | "follow" | "group" | "look" | "cover" | "kind" | "highlight" | "alone" | "setup" | "paint" | "unpaint" | "tones" | "shift-paints";
             /** Path */
             path: string;
             /**
@@ -2654,7 +2656,7 @@ export interface components {
             index: number;
             /**
              * Tint
-             * @description sRGB colour as #rrggbb
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #d8efe6
              */
             tint: string;
@@ -2701,7 +2703,7 @@ export interface components {
             index: number;
             /**
              * Tint
-             * @description sRGB colour as #rrggbb
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #d8efe6
              */
             tint: string;
@@ -2787,7 +2789,10 @@ export interface components {
         /**
          * Gradient
          * @description Colours that change along a line, out from a point, around one, or along the body itself: over its
-         *     depth, along its outline or tube, or across its bevel or around its tube.
+         *     depth, along its outline or tube, or across its bevel or around its tube; or from what faces a direction,
+         *     on a compass fixed to the block or that of the key lamp, to what faces away: graphic tones.
+         *
+         *     The key lamp is the first that is on.
          */
         "Gradient-Input": {
             /**
@@ -2801,7 +2806,7 @@ export interface components {
              * @default block
              * @enum {string}
              */
-            span: "letter" | "word" | "block" | "piece" | "canvas" | "depth" | "run" | "across";
+            span: "letter" | "word" | "block" | "piece" | "canvas" | "depth" | "run" | "across" | "facing";
             /**
              * Shape
              * @default linear
@@ -2825,6 +2830,22 @@ export interface components {
              * @default 270
              */
             bearing: number;
+            /**
+             * Towards
+             * @default compass
+             * @enum {string}
+             */
+            towards: "compass" | "key lamp";
+            /**
+             * Compass
+             * @default 120
+             */
+            compass: number;
+            /**
+             * Elevation
+             * @default 35
+             */
+            elevation: number;
             /**
              * Turn
              * @default 0
@@ -2892,7 +2913,10 @@ export interface components {
         /**
          * Gradient
          * @description Colours that change along a line, out from a point, around one, or along the body itself: over its
-         *     depth, along its outline or tube, or across its bevel or around its tube.
+         *     depth, along its outline or tube, or across its bevel or around its tube; or from what faces a direction,
+         *     on a compass fixed to the block or that of the key lamp, to what faces away: graphic tones.
+         *
+         *     The key lamp is the first that is on.
          */
         "Gradient-Output": {
             /**
@@ -2906,7 +2930,7 @@ export interface components {
              * @default block
              * @enum {string}
              */
-            span: "letter" | "word" | "block" | "piece" | "canvas" | "depth" | "run" | "across";
+            span: "letter" | "word" | "block" | "piece" | "canvas" | "depth" | "run" | "across" | "facing";
             /**
              * Shape
              * @default linear
@@ -2930,6 +2954,22 @@ export interface components {
              * @default 270
              */
             bearing: number;
+            /**
+             * Towards
+             * @default compass
+             * @enum {string}
+             */
+            towards: "compass" | "key lamp";
+            /**
+             * Compass
+             * @default 120
+             */
+            compass: number;
+            /**
+             * Elevation
+             * @default 35
+             */
+            elevation: number;
             /**
              * Turn
              * @default 0
@@ -3095,13 +3135,13 @@ export interface components {
             softness: number;
             /**
              * Sky
-             * @description sRGB colour as #rrggbb
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #2e5d8c
              */
             sky: string;
             /**
              * Ground
-             * @description sRGB colour as #rrggbb
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #4a3020
              */
             ground: string;
@@ -3144,13 +3184,13 @@ export interface components {
             softness: number;
             /**
              * Sky
-             * @description sRGB colour as #rrggbb
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #2e5d8c
              */
             sky: string;
             /**
              * Ground
-             * @description sRGB colour as #rrggbb
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #4a3020
              */
             ground: string;
@@ -3201,7 +3241,7 @@ export interface components {
             colour: string | components["schemas"]["Layered-Input"];
             /**
              * Second colour
-             * @description sRGB colour as #rrggbb
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #f3efe4
              */
             second: string;
@@ -3234,7 +3274,7 @@ export interface components {
             colour: string | components["schemas"]["Layered-Output"];
             /**
              * Second colour
-             * @description sRGB colour as #rrggbb
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #f3efe4
              */
             second: string;
@@ -3443,7 +3483,7 @@ export interface components {
         "Layered-Input": {
             /**
              * Base
-             * @description sRGB colour as #rrggbb
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #ffffff
              */
             base: string;
@@ -3457,6 +3497,9 @@ export interface components {
              *         "mix": "oklab",
              *         "blend": "normal",
              *         "bearing": 270,
+             *         "towards": "compass",
+             *         "compass": 120,
+             *         "elevation": 35,
              *         "turn": 0,
              *         "sides": 6,
              *         "scale": 100,
@@ -3492,7 +3535,7 @@ export interface components {
         "Layered-Output": {
             /**
              * Base
-             * @description sRGB colour as #rrggbb
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #ffffff
              */
             base: string;
@@ -3506,6 +3549,9 @@ export interface components {
              *         "mix": "oklab",
              *         "blend": "normal",
              *         "bearing": 270,
+             *         "towards": "compass",
+             *         "compass": 120,
+             *         "elevation": 35,
              *         "turn": 0,
              *         "sides": 6,
              *         "scale": 100,
@@ -4305,6 +4351,82 @@ export interface components {
             ][];
         };
         /**
+         * NamedPaint
+         * @description A named colour. Held, it stays when all paints are shifted; as a tone `of` another it is `steps`
+         *     lighter than that, or darker.
+         */
+        "NamedPaint-Input": {
+            /**
+             * Id
+             * @default paint
+             */
+            id: string;
+            /**
+             * Name
+             * @default Paint
+             */
+            name: string;
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb
+             * @default #c8402f
+             */
+            colour: string;
+            /**
+             * held
+             * @default false
+             */
+            held: boolean;
+            /**
+             * Of
+             * @default null
+             */
+            of: string | null;
+            /**
+             * Steps lighter
+             * @default -2
+             */
+            steps: number;
+        };
+        /**
+         * NamedPaint
+         * @description A named colour. Held, it stays when all paints are shifted; as a tone `of` another it is `steps`
+         *     lighter than that, or darker.
+         */
+        "NamedPaint-Output": {
+            /**
+             * Id
+             * @default paint
+             */
+            id: string;
+            /**
+             * Name
+             * @default Paint
+             */
+            name: string;
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb
+             * @default #c8402f
+             */
+            colour: string;
+            /**
+             * held
+             * @default false
+             */
+            held: boolean;
+            /**
+             * Of
+             * @default null
+             */
+            of: string | null;
+            /**
+             * Steps lighter
+             * @default -2
+             */
+            steps: number;
+        };
+        /**
          * NewPiece
          * @description A new piece: from a whole document, or from the default one.
          */
@@ -4718,7 +4840,7 @@ export interface components {
         "PatternPaint-Input": {
             /**
              * Colour
-             * @description sRGB colour as #rrggbb
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #ffffff
              */
             colour: string;
@@ -4735,7 +4857,7 @@ export interface components {
         "PatternPaint-Output": {
             /**
              * Colour
-             * @description sRGB colour as #rrggbb
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #ffffff
              */
             colour: string;
@@ -5117,6 +5239,11 @@ export interface components {
              *     }
              */
             backdrop: components["schemas"]["Backdrop"];
+            /**
+             * Paints
+             * @default []
+             */
+            paints: components["schemas"]["NamedPaint-Output"][];
         };
         /** PieceEntry */
         PieceEntry: {
@@ -5233,7 +5360,7 @@ export interface components {
             kind: "plain";
             /**
              * Colour
-             * @description sRGB colour as #rrggbb
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #ffffff
              */
             colour: string;
@@ -5260,7 +5387,7 @@ export interface components {
             kind: "plain";
             /**
              * Colour
-             * @description sRGB colour as #rrggbb
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #ffffff
              */
             colour: string;
@@ -5388,7 +5515,7 @@ export interface components {
             pearl: number;
             /**
              * Pearl colour
-             * @description sRGB colour as #rrggbb
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #f4e9c8
              */
             pearl_colour: string;
@@ -5420,7 +5547,7 @@ export interface components {
             pearl: number;
             /**
              * Pearl colour
-             * @description sRGB colour as #rrggbb
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #f4e9c8
              */
             pearl_colour: string;
@@ -6037,7 +6164,7 @@ export interface components {
             colour: string | components["schemas"]["Layered-Input"];
             /**
              * Second colour
-             * @description sRGB colour as #rrggbb
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #3a3836
              */
             second: string;
@@ -6085,7 +6212,7 @@ export interface components {
             colour: string | components["schemas"]["Layered-Output"];
             /**
              * Second colour
-             * @description sRGB colour as #rrggbb
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #3a3836
              */
             second: string;
@@ -6123,7 +6250,7 @@ export interface components {
             at: number;
             /**
              * Colour
-             * @description sRGB colour as #rrggbb
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #ffffff
              */
             colour: string;
@@ -6151,7 +6278,7 @@ export interface components {
             at: number;
             /**
              * Colour
-             * @description sRGB colour as #rrggbb
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #ffffff
              */
             colour: string;
@@ -6517,11 +6644,16 @@ export interface components {
         };
         /**
          * SurroundOrder
-         * @description Surroundings to look at.
+         * @description Surroundings to look at, and the paints that their colours may refer to.
          */
         SurroundOrder: {
             /** Surround */
             surround: components["schemas"]["Studio"] | components["schemas"]["Dusk"] | components["schemas"]["Plain-Input"] | components["schemas"]["Horizon-Input"] | components["schemas"]["Panorama"];
+            /**
+             * Paints
+             * @default []
+             */
+            paints: components["schemas"]["NamedPaint-Input"][];
         };
         /**
          * Taper
@@ -6823,7 +6955,7 @@ export interface components {
             colour: string | components["schemas"]["Layered-Input"];
             /**
              * Late wood
-             * @description sRGB colour as #rrggbb
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #7a4b26
              */
             second: string;
@@ -6870,7 +7002,7 @@ export interface components {
             colour: string | components["schemas"]["Layered-Output"];
             /**
              * Late wood
-             * @description sRGB colour as #rrggbb
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #7a4b26
              */
             second: string;

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, type Material, type Surround } from "../api/client";
+import { usePaints } from "../live/paints";
 import { useLive } from "../live/store";
 
 /** A small picture the server draws to order; the last one stays until the next is there. */
@@ -25,10 +26,11 @@ function Drawn({ of, draw, className }: { of: unknown[]; draw: () => Promise<Blo
 export function Coupon({ material, size }: { material: Material; size: string }) {
   const id = useLive((live) => live.piece?.id ?? "");
   const light = useLive((live) => JSON.stringify(live.piece?.document.light));
+  const paints = usePaints();
   return (
     <Drawn
       className={`block shrink-0 bg-paper-recess object-cover ${size}`}
-      of={["coupon", id, light, material]}
+      of={["coupon", id, light, material, paints]}
       draw={() => api.coupon(id, material)}
     />
   );
@@ -36,11 +38,12 @@ export function Coupon({ material, size }: { material: Material; size: string })
 
 /** Surroundings, all directions unrolled. */
 export function SurroundPicture({ surround }: { surround: Partial<Surround> }) {
+  const paints = usePaints();
   return (
     <Drawn
       className="block aspect-[3/2] w-full bg-paper-recess object-cover"
-      of={["surround", surround]}
-      draw={() => api.surround(surround)}
+      of={["surround", surround, paints]}
+      draw={() => api.surround(surround, paints)}
     />
   );
 }

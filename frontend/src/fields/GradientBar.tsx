@@ -1,6 +1,7 @@
 import { type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
 import type { Gradient, Stop } from "../api/client";
 import { stride, useWalk } from "../components/nudging";
+import { shownColour, usePaints } from "../live/paints";
 import { liveNow } from "../live/store";
 import { useDrag } from "../live/useDrag";
 import { useField } from "../live/workshop";
@@ -19,6 +20,7 @@ const INSET = 4;
 export function GradientBar({ gradient, path }: { gradient: Gradient; path: string }) {
   const { stops } = gradient;
   const { edit } = liveNow();
+  const paints = usePaints();
   const bar = useRef<HTMLDivElement>(null);
   const [at, setPicked] = useState(0);
   const picked = Math.min(at, stops.length - 1);
@@ -82,7 +84,7 @@ export function GradientBar({ gradient, path }: { gradient: Gradient; path: stri
         ref={bar}
         data-part="gradient-bar"
         className="relative mt-1 mb-3 h-7 cursor-copy rounded-sheet border border-rule-firm"
-        style={{ background: cssOf(gradient, left) }}
+        style={{ background: cssOf(gradient, left, (colour) => shownColour(colour, paints)) }}
         onPointerDown={add}
       >
         {stops.map((other, index) => (
@@ -97,7 +99,7 @@ export function GradientBar({ gradient, path }: { gradient: Gradient; path: stri
             aria-valuetext={`${other.at} %, ${other.colour}`}
             data-picked={index === picked || undefined}
             className="absolute top-3.5 h-5 w-3 -translate-x-1/2 cursor-ew-resize touch-none rounded-sheet border-2 border-sheet outline-1 outline-ink data-picked:outline-2 data-picked:outline-verdigris"
-            style={{ left: `${left(other.at)}%`, background: other.colour }}
+            style={{ left: `${left(other.at)}%`, background: shownColour(other.colour, paints) }}
             onFocus={() => setPicked(index)}
             onKeyDown={(event) => key(event, index)}
             {...hold(index)}
@@ -125,11 +127,11 @@ function rangeOf(stops: readonly Stop[]): { low: number; length: number } {
 }
 
 /** The bar's colours, mixed by the browser in the same space: CSS Images 4. */
-function cssOf({ stops, mix }: Gradient, left: (place: number) => number): string {
+function cssOf({ stops, mix }: Gradient, left: (place: number) => number, shown: (colour: string) => string): string {
   const parts = stops.flatMap((stop, index) => {
     const next = stops[index + 1];
     const colour = (of: Stop) =>
-      `${of.colour}${Math.round(of.opacity * 2.55)
+      `${shown(of.colour)}${Math.round(of.opacity * 2.55)
         .toString(16)
         .padStart(2, "0")}`;
     const own = `${colour(stop)} ${left(stop.at)}%`;

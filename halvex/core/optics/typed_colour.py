@@ -40,7 +40,16 @@ def typed_colour(text: str) -> str:
         )
     if colour.alpha != 1:
         raise ColourError(f"“{cleaned[:40]}” lets light through; write the colour alone, opacity has a field")
-    channels = np.round(linear_to_srgb(np.clip(_linear(colour), 0, 1)) * 255).astype(int)
+    return _hex(_linear(colour))
+
+
+def hex_of_oklch(lightness: float, chroma: float, hue: float) -> str:
+    """The colour #rrggbb of OKLCh, hue in radians, or that of its hue and lightness which sRGB has."""
+    return _hex(_into_srgb(lightness, chroma * math.cos(hue), chroma * math.sin(hue)))
+
+
+def _hex(linear: NDArray[np.float64]) -> str:
+    channels = np.round(linear_to_srgb(np.clip(linear, 0, 1)) * 255).astype(int)
     return "#" + "".join(f"{channel:02x}" for channel in channels)
 
 

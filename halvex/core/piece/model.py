@@ -14,6 +14,7 @@ from halvex.core.piece.fields import number, plain
 from halvex.core.piece.lettering import Lettering
 from halvex.core.piece.light import Light
 from halvex.core.piece.mark import Mark
+from halvex.core.piece.paints import MOST_PAINTS, NamedPaint, colours_of, painted, references_in
 from halvex.core.piece.part import LONGEST_LENGTH_PX, Colour, Part
 from halvex.core.piece.view import View
 
@@ -80,6 +81,30 @@ class Piece(Part):
     view: View = View()
     light: Light = Light()
     backdrop: Backdrop = Backdrop()
+    paints: tuple[NamedPaint, ...] = Field((), max_length=MOST_PAINTS)
+
+    @model_validator(mode="after")
+    def _check_paints(self) -> "Piece":
+        known = {paint.id: paint for paint in self.paints}
+        if len(known) != len(self.paints):
+            raise ValueError("two paints have the same id; give each its own")
+        for paint in self.paints:
+            if paint.of is not None and (paint.of not in known or known[paint.of].of is not None):
+                raise ValueError(
+                    f"the paint “{paint.name}” is a tone of “{paint.of}”, which is no paint of its own; "
+                    "give it a colour"
+                )
+        for path, ident in references_in(self):
+            if ident not in known:
+                raise ValueError(
+                    f"{path} refers to the paint “{ident}”, which the piece has not; write a colour there"
+                )
+        return self
+
+    @property
+    def in_colours(self) -> "Piece":
+        """The same piece with the colours of its paints wherever it refers to them."""
+        return painted(self, colours_of(self.paints)) if self.paints else self
 
     @model_validator(mode="after")
     def _check_blocks(self) -> "Piece":

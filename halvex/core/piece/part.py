@@ -59,10 +59,17 @@ def _check_ident(value: str) -> str:
 
 
 Ident = Annotated[str, AfterValidator(_check_ident)]
+# What a colour begins with that refers to a paint of the piece (paints.py).
+PAINT_PREFIX = "paint:"
+_lower = BeforeValidator(lambda value: value.strip().lower() if isinstance(value, str) else value)
+PickedColour = Annotated[str, _lower, Field(pattern=r"^#[0-9a-f]{6}$", description="sRGB colour as #rrggbb")]
 Colour = Annotated[
     str,
-    BeforeValidator(lambda value: value.strip().lower() if isinstance(value, str) else value),
-    Field(pattern=r"^#[0-9a-f]{6}$", description="sRGB colour as #rrggbb"),
+    _lower,
+    Field(
+        pattern=r"^(#[0-9a-f]{6}|paint:[a-z0-9-]{1,40})$",
+        description="sRGB colour as #rrggbb, or paint:ID for that of a paint",
+    ),
 ]
 
 

@@ -52,6 +52,7 @@ class ResolvedPiece:
 
 def resolve(piece: Piece, assets: Assets = SHIPPED) -> ResolvedPiece:
     """The piece with nothing left to look up."""
+    piece = piece.in_colours
     blocks = tuple(
         ResolvedBlock(block, part_materials(block.surface)) for block in piece.blocks if block.in_picture
     )

@@ -1,3 +1,4 @@
+import { Paints } from "../../components/Paints";
 import { ChoiceField } from "../../fields/ChoiceField";
 import { FieldsOf } from "../../fields/FieldsOf";
 import { useDocument } from "../../live/store";
@@ -15,6 +16,7 @@ export function BackdropStation() {
   const { backdrop } = useDocument();
   return (
     <>
+      <Paints />
       <Section title="Colour" help="The colour behind everything, and the paint of the ground.">
         <FieldsOf model="Backdrop" path="/backdrop" values={backdrop} />
       </Section>

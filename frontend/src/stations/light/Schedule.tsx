@@ -1,6 +1,7 @@
 import type { Lamp } from "../../api/client";
 import { CommandItems } from "../../commands/CommandItems";
 import { shown } from "../../fields/NumberField";
+import { shownColour, usePaints } from "../../live/paints";
 import { ContextMenu } from "../../ui/Menu";
 import { Swatch } from "../../ui/Swatch";
 
@@ -14,6 +15,7 @@ const HEAD = "px-1 py-0.5 align-bottom text-caption font-normal text-ink-3";
 
 /** The lamp schedule: every lamp's numbers in one table. */
 export function Schedule({ lamps, picked, onPick }: Props) {
+  const paints = usePaints();
   return (
     <table data-part="schedule" className="mb-1.5 w-full border-collapse">
       <thead>
@@ -62,7 +64,7 @@ export function Schedule({ lamps, picked, onPick }: Props) {
             <td className="p-1 text-right font-[650]">{shown(lamp.strength)}</td>
             <td className="p-1 text-right font-[650]">
               {lamp.colour ? (
-                <Swatch of="row" colour={lamp.colour} title={lamp.colour} className="align-middle" />
+                <Swatch of="row" colour={shownColour(lamp.colour, paints)} title={lamp.colour} className="align-middle" />
               ) : (
                 `${lamp.kelvin} K`
               )}

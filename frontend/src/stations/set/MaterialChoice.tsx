@@ -31,5 +31,5 @@ export function MaterialChoice({ label, path, material }: Props) {
 }
 
 function nameOf(material: Material): string {
-  return "colour" in material ? `${material.kind} ${material.colour}` : material.kind;
+  return "colour" in material && typeof material.colour === "string" ? `${material.kind} ${material.colour}` : material.kind;
 }

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { BlockDrawing, Material } from "../../api/client";
 import { Coupon } from "../../components/Drawn";
+import { Paints } from "../../components/Paints";
 import { liveNow, useBlock, useLive } from "../../live/store";
 import { useWorkshop } from "../../live/workshop";
 import { Hint } from "../../ui/Notes";
@@ -17,7 +18,7 @@ const KINDS: readonly Kind[] = ["metal", "plastic", "glass", "paint", "stone", "
 
 /** A material for each part of the body, chosen from coupons and then by numbers. */
 export function SurfaceStation() {
-  const { path: blockPath, index } = useBlock();
+  const { path: blockPath, index, block } = useBlock();
   const parts = useLive((live) => live.piece?.drawings.blocks[index]?.parts) ?? [];
   const edit = liveNow().edit;
   const workshop = useWorkshop();
@@ -25,11 +26,13 @@ export function SurfaceStation() {
   const part = parts.find((entry) => entry.part === picked) ?? parts[0];
   if (!part) return null;
   const path = `${blockPath}/surface/${part.part}`;
-  const material = part.material;
+  // The drawing's own colours are plain; those of the document may refer to paints.
+  const material = block.surface[part.part as keyof typeof block.surface] ?? part.material;
   const choose = (value: Material | null) => edit([{ op: "replace", path, value }]);
   const coupons = workshop?.coupons.filter((coupon) => coupon.family === material?.kind) ?? [];
   return (
     <>
+      <Paints />
       <PartsDrawing parts={parts} picked={part.part} onPick={setPicked} />
       <Section
         title={`Material of the ${part.part}`}

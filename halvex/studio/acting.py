@@ -1,0 +1,23 @@
+"""What acts on a piece have in common: what one is, and how its value is checked."""
+
+from collections.abc import Callable
+from typing import Any, TypeVar
+
+from pydantic import BaseModel, ValidationError
+
+from halvex.core.piece import Piece, PieceError
+from halvex.core.piece.reading import first_fault
+
+M = TypeVar("M", bound=BaseModel)
+
+# An act takes the piece, the piece before the gesture, the pointer and the value; it gives the new
+# piece and its name in words.
+Act = Callable[[Piece, Piece, str, Any], tuple[Piece, str]]
+
+
+def checked(model: type[M], path: str, value: Any) -> M:
+    try:
+        return model.model_validate(value)
+    except ValidationError as fault:
+        first = first_fault(fault, value)
+        raise PieceError(f"{path}{first.field}", first.remedy) from None
