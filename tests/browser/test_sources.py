@@ -7,9 +7,11 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 from playwright.sync_api import expect
+from scipy.ndimage import binary_erosion
 
 from halvex.core.finish.orders import DraftOrder
 from halvex.core.finish.render_piece import render_piece
+from halvex.core.lettering.svg import read_svg
 from halvex.core.piece.reading import piece_from_values
 from tests.browser.workshop import WorkshopTest
 
@@ -212,6 +214,49 @@ class SourceTest(WorkshopTest):
                 # Where a gradient begins again, a pixel's width about the break differs.
                 self.assertLess(float(np.quantile(apart, 0.97)), 3.5 / 255, f"{mix} {gradient}")
 
+    def test_gradients_of_svg_are_those_of_the_browser(self) -> None:
+        stops = "".join(f"<stop offset='{stop['at']}%' stop-color='{stop['colour']}'/>" for stop in STOPS)
+        box = "<rect x='0' y='0' width='200' height='100' fill='url(#g)'/>"
+        turned = (
+            "<g transform='skewX(20) rotate(15 100 50)'>"
+            "<rect x='40' y='20' width='90' height='50' fill='url(#g)'/></g>"
+        )
+        for gradient, drawing in (
+            ("<linearGradient id='g'>{}</linearGradient>", box),
+            ("<linearGradient id='g' x1='20%' y1='10%' x2='70%' y2='90%'>{}</linearGradient>", box),
+            (
+                "<linearGradient id='g' gradientUnits='userSpaceOnUse' x1='50' y1='80' x2='120' y2='20'>{}"
+                "</linearGradient>",
+                box,
+            ),
+            ("<linearGradient id='g' gradientTransform='rotate(30)'>{}</linearGradient>", turned),
+            ("<linearGradient id='g' x2='40%' spreadMethod='reflect'>{}</linearGradient>", box),
+            ("<linearGradient id='g' x2='40%' spreadMethod='repeat'>{}</linearGradient>", box),
+            ("<radialGradient id='g'>{}</radialGradient>", box),
+            (
+                "<radialGradient id='g' gradientUnits='userSpaceOnUse' cx='70' cy='40' r='90'>{}"
+                "</radialGradient>",
+                box,
+            ),
+            (
+                "<linearGradient id='h'>{}</linearGradient>"
+                "<radialGradient id='g' href='#h' cx='30%' r='60%'/>",
+                box,
+            ),
+        ):
+            svg = (
+                "<svg xmlns='http://www.w3.org/2000/svg' width='200' height='100'><defs>"
+                f"{gradient.format(stops)}</defs>{drawing}</svg>"
+            )
+            self.page.set_content(f"<body style='margin:0;background:#000'>{svg}")
+            data = self.page.screenshot(clip={"x": 0, "y": 0, "width": 200, "height": 100})
+            theirs = np.asarray(Image.open(io.BytesIO(data)).convert("RGB"), float) / 255
+            ours = drawn_mark(svg, theirs)
+            inside = binary_erosion(theirs.max(axis=2) > 0.05, iterations=4)
+            self.assertGreater(int(inside.sum()), 2500)
+            apart = np.abs(ours - theirs).max(axis=2)[inside]
+            self.assertLess(float(np.quantile(apart, 0.97)), 5 / 255, f"{gradient} {drawing}")
+
     def painted(self, css: str) -> NDArray[np.float64]:
         """What Chromium paints of a gradient over 200 × 100 px of #406020 (h, w, 3), without its rim."""
         self.page.set_content(
@@ -238,10 +283,34 @@ def drawn(gradient: dict) -> NDArray[np.float64]:
         "form": {"depth": 10, "bevel": {"width": 0, "height": 0}},
         "surface": {"face": {"kind": "flat", "colour": colour}},
     }
+    return rendered(block)[4:96, 4:196]
+
+
+def drawn_mark(svg: str, theirs: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The same drawing as a mark in flat colours, where the browser has its ink."""
+    read = read_svg(svg.encode())
+    assert not read.left_out, read.left_out
+    parts = [part.model_dump(mode="json") for part in read.parts]
+    for part in parts:
+        part["material"] = {"kind": "flat", "colour": part["material"]["colour"]}
+    rows, columns = np.nonzero(theirs.max(axis=2) > 0.05)
+    block = {
+        "kind": "mark",
+        "parts": parts,
+        "place": {
+            "x": (columns.min() + columns.max() + 1) / 2 - 100,
+            "y": 50 - (rows.min() + rows.max() + 1) / 2,
+        },
+        "form": {"depth": 10, "bevel": {"width": 0, "height": 0}},
+    }
+    return rendered(block)
+
+
+def rendered(block: dict) -> NDArray[np.float64]:
     values = {
         "canvas": {"width": 200, "height": 100},
         "view": {"projection": "parallel"},
         "backdrop": {"ground": "none"},
         "blocks": [block],
     }
-    return np.asarray(render_piece(piece_from_values(values), DraftOrder()).display, float)[4:96, 4:196]
+    return np.asarray(render_piece(piece_from_values(values), DraftOrder()).display, float)

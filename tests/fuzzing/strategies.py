@@ -57,7 +57,8 @@ SVG_VALUES = (
     "9mm",
     "9em",
     "none",
-    "url(#a)",
+    "url(#n1)",
+    "url(#n2) red",
     "inherit",
     "",
 )
@@ -299,6 +300,8 @@ def drawings(draw: st.DrawFn) -> bytes:
                     "svg",
                     "symbol",
                     "style",
+                    "linearGradient",
+                    "radialGradient",
                 ]
             )
         )
@@ -319,6 +322,20 @@ def drawings(draw: st.DrawFn) -> bytes:
             )
         if tag == "path":
             given.setdefault("d", draw(st.sampled_from(PATHS)))
+        if tag.endswith("Gradient"):
+            given = {
+                name: value for name, value in given.items() if name in ("x1", "y1", "x2", "r", "cx", "cy")
+            }
+            given["gradientUnits"] = draw(st.sampled_from(["userSpaceOnUse", "objectBoundingBox", "odd"]))
+            given["spreadMethod"] = draw(st.sampled_from(["pad", "reflect", "repeat"]))
+            given["gradientTransform"] = draw(st.sampled_from(SVG_TRANSFORMS))
+            given["href"] = f"#n{draw(st.integers(0, 4))}"
+            stops = draw(st.lists(st.sampled_from(SVG_VALUES), max_size=4))
+            attributes = " ".join(f'{name}="{value}"' for name, value in given.items())
+            inside = "".join(
+                f'<stop offset="{value}" stop-color="red" stop-opacity="{value}"/>' for value in stops
+            )
+            return f'<{tag} id="n{draw(st.integers(0, 4))}" {attributes}>{inside}</{tag}>'
         if tag == "use":
             given["href"] = f"#n{draw(st.integers(0, 4))}"
         if tag == "style":

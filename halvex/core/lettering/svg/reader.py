@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 from xml.etree.ElementTree import Element, ParseError
 
 import cssselect2
+import numpy as np
 import shapely
 from defusedxml.common import DefusedXmlException
 from defusedxml.ElementTree import fromstring
@@ -19,6 +20,7 @@ from pydantic import ValidationError
 from halvex.core.lettering.marks import part_outline, path_contours
 from halvex.core.lettering.outlines import polygon_of
 from halvex.core.lettering.svg.basic_shapes import SHAPES, path_of
+from halvex.core.lettering.svg.gradients import GradientError, first_colour, gradient_of
 from halvex.core.lettering.svg.measures import (
     PHYSICAL_UNITS,
     diagonal,
@@ -30,8 +32,10 @@ from halvex.core.lettering.svg.measures import (
 )
 from halvex.core.lettering.svg.style import INITIAL, OWN, Paint, Rules, Style, paint_of, share_of
 from halvex.core.lettering.typefaces import LetteringError
+from halvex.core.piece.gradient import Gradient
 from halvex.core.piece.mark import LARGEST_MARK_PX, LONGEST_PATH, MOST_PARTS, LineStyle, MarkPart
-from halvex.core.piece.material import Plastic
+from halvex.core.piece.material import AnyMaterial, Plastic
+from halvex.core.piece.source import Layered
 
 LARGEST_SVG_BYTES = 1_000_000
 MOST_ELEMENTS = 20_000
@@ -338,8 +342,8 @@ class _Reader:
             return None
         rule = "evenodd" if here.style["fill-rule"] == "evenodd" else "nonzero"
         try:
-            return MarkPart(
-                name=name, path=path, rule=rule, matrix=tuple(here.matrix), material=_material(paint)
+            return self._part(
+                paint, MarkPart(name=name, path=path, rule=rule, matrix=tuple(here.matrix)), here
             )
         except ValidationError:
             self._leave_out(f"{name}: its transforms take it out of all bounds")
@@ -372,13 +376,8 @@ class _Reader:
                 dashes=tuple(dashes) if sum(dashes) > 0 and min(dashes) >= 0 else (),
                 dash_offset=length_of(style["stroke-dashoffset"], whole),
             )
-            return MarkPart(
-                name=f"line of {name}"[:80],
-                path=path,
-                line=line,
-                matrix=tuple(here.matrix),
-                material=_material(paint),
-            )
+            part = MarkPart(name=f"line of {name}"[:80], path=path, line=line, matrix=tuple(here.matrix))
+            return self._part(paint, part, here)
         except (ValueError, ValidationError):
             self._leave_out(f"the line of {name}: its style cannot be read")
             return None
@@ -394,48 +393,62 @@ class _Reader:
             return None
         if share < 1.0:
             self._leave_out("transparency")
-        if paint.server:
+        if paint.server and not self._has_gradient(paint):
             server = self._named.get(paint.server)
-            kind = _tag(server) if server is not None else ""
-            self._leave_out("patterns" if kind == "pattern" else "gradients (their first colour is taken)")
-            return (
-                Paint(self._first_stop(server))
-                if kind.endswith("Gradient") and server is not None
-                else (Paint(paint.colour) if paint.colour else None)
-            )
+            is_pattern = server is not None and _tag(server) == "pattern"
+            self._leave_out("patterns" if is_pattern else "a paint that is not in the file")
+            return paint if paint.colour else None
         return paint
 
-    def _first_stop(self, gradient: Element) -> str:
-        stops: list[Element] = []
-        for _ in range(DEEPEST):
-            stops = [child for child in gradient if _tag(child) == "stop"]
-            further = self._named.get((gradient.get("href") or gradient.get(LINK) or "").removeprefix("#"))
-            if stops or further is None:
-                break
-            gradient = further
-        if not stops:
-            return ""
-        declared = dict(stops[0].attrib)
-        declared.update(
-            (part.split(":", 1)[0].strip(), part.split(":", 1)[1].strip())
-            for part in declared.get("style", "").split(";")
-            if ":" in part
+    def _has_gradient(self, paint: Paint) -> bool:
+        server = self._named.get(paint.server)
+        return server is not None and _tag(server).endswith("Gradient")
+
+    def _part(self, paint: Paint, part: MarkPart, here: _Here) -> MarkPart:
+        """A part made of what it is painted with."""
+        colour: str | Layered = paint.colour
+        if self._has_gradient(paint):
+            server = self._named[paint.server]
+            colour = first_colour(server, self._named)
+            try:
+                colour = Layered(base=colour or "#000000", layers=(self._gradient(server, part, here),))
+            except ValueError as fault:
+                self._leave_out(f"a gradient ({fault!s:.60})")
+        return part.model_copy(update={"material": _material(colour)})
+
+    def _gradient(self, server: Element, part: MarkPart, here: _Here) -> Gradient:
+        drawn = part_outline(part, 1.0)
+        if drawn is None:
+            raise GradientError("its part encloses nothing")
+        box = np.concatenate([ring for ring in drawn[0].rings]) * drawn[1]
+        points = np.concatenate([contour for contour, _ in path_contours(part.path, 1.0)])
+        gradient = gradient_of(
+            server,
+            self._named,
+            drawn=(*points.min(axis=0), *points.max(axis=0)),
+            viewport=(here.width, here.height),
+            matrix=Transform(*part.matrix),
+            box=(*box.min(axis=0), *box.max(axis=0)),
+            leave_out=self._leave_out,
         )
-        try:
-            paint = paint_of(declared.get("stop-color", "black"), "black")
-        except ValueError:
-            return ""
-        return paint.colour if paint else ""
+        if any(stop.opacity < 100 for stop in gradient.stops):
+            self._leave_out("transparency")
+        return gradient
 
 
-def _material(paint: Paint) -> Plastic | None:
-    return Plastic(colour=paint.colour) if paint.colour else None
+def _material(colour: str | Layered) -> Plastic | None:
+    return Plastic(colour=colour) if colour else None
+
+
+def _has_layers(material: AnyMaterial | None) -> bool:
+    return isinstance(material, Plastic) and isinstance(material.colour, Layered)
 
 
 def _centred(parts: list[MarkPart], left_out: tuple[str, ...]) -> ReadMark:
     """The parts about the middle of their ink; those painted over others lifted before them; one
     colour alone is the block's."""
-    if len({part.material for part in parts}) == 1:
+    materials = {part.material for part in parts}
+    if len(materials) == 1 and not any(map(_has_layers, materials)):
         parts = [part.model_copy(update={"material": None}) for part in parts]
     shown: list[tuple[MarkPart, shapely.Geometry]] = []
     for part in parts:
