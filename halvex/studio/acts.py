@@ -24,15 +24,16 @@ from halvex.core.lettering import LetteringError
 from halvex.core.lettering.arranging import How, arranged, scaled, shifted, span_of, turned_about, unit_of
 from halvex.core.lettering.placed import union
 from halvex.core.lettering.strokes import run_along
+from halvex.core.optics.material import source_of
 from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
 from halvex.core.piece.block import Strokes
 from halvex.core.piece.canvases import fitted
 from halvex.core.piece.light import FittedSetup, Lamp
-from halvex.core.piece.material import Glass
+from halvex.core.piece.material import AnyMaterial, Glass, InnerLayer, Metal
 from halvex.core.piece.model import AnyBlock
 from halvex.core.piece.picture import Picture
-from halvex.core.piece.resolving import resolve
-from halvex.core.piece.source import Layered, base_of, layers_of
+from halvex.core.piece.resolving import PART_NAMES, part_materials, resolve
+from halvex.core.piece.source import ColourSource, Layered, base_of, layers_of
 from halvex.core.piece.turning import rotation
 from halvex.core.scene import SceneError
 from halvex.core.scene.lamps import lamp_stood_at
@@ -42,6 +43,7 @@ from halvex.studio.assets import assets
 from halvex.studio.paint_acts import PAINT_ACTS
 
 BLOCK = re.compile(r"/blocks/(\d+)")
+PART = re.compile(r"(/blocks/\d+)/surface/(\w+)")
 LAMP = re.compile(r"/light/lamps/(\d+)")
 # What of a block is its look: all but what it says and where it stands.
 LOOK = ("form", "surface")
@@ -230,19 +232,40 @@ def _look(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str
     ), "Look"
 
 
+def _with_source(material: AnyMaterial, path: str, source: ColourSource) -> AnyMaterial:
+    """A material whose main colour comes from a source."""
+    name = "tint" if isinstance(material, Metal) else "colour"
+    if isinstance(material, Glass):
+        raise PieceError(path, "glass takes no layers; choose another material first")
+    return material.model_copy(update={name: source})
+
+
 def _cover(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
     block = _block_at(piece, path)
     picture = checked(Picture, path, {"picture": value})
     face = block.surface.face
-    name = next((name for name in ("colour", "tint") if name in type(face).model_fields), "")
-    if isinstance(face, Glass) or not name:
-        raise PieceError(path, f"a face of {face.kind} takes no picture; choose another material first")
-    source = getattr(face, name)
+    source = source_of(face)
     covered = checked(Layered, path, {"base": base_of(source), "layers": [*layers_of(source), picture]})
-    surface = block.surface.model_copy(update={"face": face.model_copy(update={name: covered})})
-    return _with_blocks(
-        piece, [block.model_copy(update={"surface": surface})]
-    ), "Laid a picture over the face"
+    surface = block.surface.model_copy(update={"face": _with_source(face, path, covered)})
+    return _with_blocks(piece, [block.model_copy(update={"surface": surface})]), "Picture on the face"
+
+
+def _colour_as(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
+    """Give a part the colour of another, layers and all; what else it is made of stays."""
+    found = PART.fullmatch(path)
+    if not found or found[2] not in PART_NAMES or value not in PART_NAMES:
+        raise PieceError(path, f"name two parts of a block: {', '.join(PART_NAMES)}")
+    block = _block_at(piece, found[1])
+    materials = dict(zip(PART_NAMES, part_materials(block.surface), strict=True))
+    of, to = materials[value], materials[found[2]]
+    if isinstance(to, InnerLayer):
+        raise PieceError(path, "the back is the inner layer of the glass; change it there")
+    name = "return_" if found[2] == "return" else found[2]
+    surface = block.surface.model_copy(update={name: _with_source(to, path, source_of(of))})
+    return (
+        _with_blocks(piece, [block.model_copy(update={"surface": surface})]),
+        f"Colour of the {found[2]} as the {value}",
+    )
 
 
 def _kind(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
@@ -341,6 +364,7 @@ ACTS: dict[str, Act] = {
     "group": _group,
     "look": _look,
     "cover": _cover,
+    "colour-as": _colour_as,
     "kind": _kind,
     "highlight": _highlight,
     "alone": _alone,

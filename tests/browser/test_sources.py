@@ -172,6 +172,24 @@ class SourceTest(WorkshopTest):
         self.page.keyboard.press("Enter")
         expect(self.page.get_by_text("“no colour” is no colour; write #rrggbb")).to_be_visible()
 
+    def test_a_source_is_copied_to_another_part_and_dragged_onto_one(self) -> None:
+        surface = {"face": PAINT, "bevel": {"kind": "plastic"}, "return": {"kind": "paint"}}
+        ident = self.open_new(blocks=[{"words": "i", "size": 60, "surface": surface}])
+        self.station("Surface")
+        self.page.get_by_role("button", name="Add pattern").click()
+        self.wait_for_document(ident, "document.blocks[0].surface.face.colour.layers?.length === 1")
+        self.page.get_by_role("button", name="Copy", exact=True).click()
+        parts = self.page.get_by_role("list", name="Parts").get_by_role("button")
+        face, bevel, side = (parts.nth(number) for number in range(3))
+        bevel.click()
+        self.page.get_by_role("button", name="Paste", exact=True).click()
+        self.wait_for_document(ident, "document.blocks[0].surface.bevel.colour.layers?.length === 1")
+        face.drag_to(side)
+        self.wait_for_document(ident, "document.blocks[0].surface.return.colour.layers?.length === 1")
+        stored = self.document(ident)["blocks"][0]["surface"]
+        self.assertEqual(stored["return"]["colour"], stored["face"]["colour"])
+        self.assertEqual((stored["bevel"]["kind"], stored["return"]["kind"]), ("plastic", "paint"))
+
     def drop(self, name: str, data: bytes) -> None:
         """Drop a file on the window."""
         self.page.evaluate(

@@ -220,3 +220,45 @@ class ActsTest(unittest.TestCase):
         self.assertEqual(piece.canvas.width, 2550)
         piece, _ = done(sheet, "enter", "/canvas/width", "600px")
         self.assertEqual(piece.canvas.width, 600)
+
+
+class ColourTest(unittest.TestCase):
+    def setUp(self) -> None:
+        striped = {"base": "#ffffff", "layers": [{"kind": "pattern"}]}
+        self.striped = striped
+        surface = {
+            "face": {"kind": "metal", "tint": striped},
+            "return": {"kind": "paint"},
+            "plate": {"kind": "glass"},
+        }
+        self.piece = piece_from_values({"blocks": [{"words": "i", "surface": surface}]})
+
+    def test_a_part_takes_the_colour_of_another_and_stays_what_it_is(self) -> None:
+        piece, label = done(self.piece, "colour-as", "/blocks/0/surface/return", "face")
+        self.assertEqual(label, "Colour of the return as the face")
+        side = piece.blocks[0].surface.return_
+        assert side is not None
+        self.assertEqual((side.kind, side.colour), ("paint", piece.blocks[0].surface.face.tint))
+        # What followed its neighbour has a material of its own then.
+        piece, _ = done(self.piece, "colour-as", "/blocks/0/surface/bevel", "return")
+        self.assertEqual(to_json(piece)["blocks"][0]["surface"]["bevel"]["tint"], "#2f5d62")
+
+    def test_a_picture_covers_a_face_above_what_is_there(self) -> None:
+        piece, _ = done(self.piece, "cover", "/blocks/0", "harbour")
+        tint = piece.blocks[0].surface.face.tint
+        self.assertEqual([layer.kind for layer in tint.layers], ["pattern", "picture"])
+
+    def test_what_takes_no_colour_says_so(self) -> None:
+        for op, path, value, said in (
+            ("colour-as", "/blocks/0/surface/plate", "face", "glass takes no layers"),
+            ("colour-as", "/blocks/0/surface/nose", "face", "name two parts"),
+            ("colour-as", "/blocks/0/surface/face", 3, "name two parts"),
+            ("colour-as", "/blocks/9/surface/face", "return", "no such block"),
+            ("cover", "/blocks/0", "../etc", "/blocks/0/picture"),
+        ):
+            with self.subTest(said), self.assertRaisesRegex(PieceError, said):
+                done(self.piece, op, path, value)
+
+
+if __name__ == "__main__":
+    unittest.main()

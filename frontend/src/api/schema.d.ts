@@ -2249,7 +2249,8 @@ export interface components {
          *     the canvas of `recut`, [across, up] in px of `shift`, the factor of `scale`, the degrees of
          *     `turn`, the place in the list of `reorder`, an arrangement (blocks, how, to) of `arrange`, the
          *     id of the drawn strokes of `follow`, which blocks (blocks, together) of `group`, the id or the values of
-         *     the block whose `look` is taken, the picture that is to `cover` a block's face, the lamp's `kind`,
+         *     the block whose `look` is taken, the picture that is to `cover` a block's face, the part whose colour
+         *     another takes (`colour-as`), the lamp's `kind`,
          *     [x, y] in px of the canvas from its top left of `highlight`, the `setup` (name, follows). `alone`
          *     switches all lamps but one off, or all on where they are. The name of the `paint` that the colour at
          *     the pointer becomes; `unpaint` takes a paint away, `tones` adds those of one, `shift-paints` is by
@@ -2260,7 +2261,7 @@ export interface components {
              * Op
              * @enum {string}
              */
-            op: "replace" | "add" | "remove" | "enter" | "stand" | "recut" | "shift" | "scale" | "turn" | "reorder" | "arrange" | "follow" | "group" | "look" | "cover" | "kind" | "highlight" | "alone" | "setup" | "paint" | "unpaint" | "tones" | "shift-paints";
+            op: "replace" | "add" | "remove" | "enter" | "stand" | "recut" | "shift" | "scale" | "turn" | "reorder" | "arrange" | "follow" | "group" | "look" | "cover" | "colour-as" | "kind" | "highlight" | "alone" | "setup" | "paint" | "unpaint" | "tones" | "shift-paints";
             /** Path */
             path: string;
             /**

@@ -1,3 +1,5 @@
+import type { ReactNode } from "react";
+import { create } from "zustand";
 import type { ColourSource, Layer } from "../api/client";
 import { liveNow } from "../live/store";
 import { Section } from "../ui/Section";
@@ -16,6 +18,9 @@ interface Props {
   holderWith: (value: ColourSource) => object;
 }
 
+/** What was copied last in this window. */
+const useCopied = create<{ source: ColourSource | null }>(() => ({ source: null }));
+
 const KINDS: readonly Layer["kind"][] = ["gradient", "pattern", "picture"];
 const TITLES = { gradient: "Gradient", pattern: "Pattern", picture: "Picture" } as const;
 
@@ -27,7 +32,9 @@ export function SourceField({ label, path, value, holderWith }: Props) {
     return (
       <>
         <ColourField label={label} path={path} value={value} />
-        <Adding add={(kind) => edit([{ op: "replace", path, value: { base: value, layers: layers(kind) } }])} />
+        <Adding add={(kind) => edit([{ op: "replace", path, value: { base: value, layers: layers(kind) } }])}>
+          <Copying path={path} value={value} />
+        </Adding>
       </>
     );
   }
@@ -62,14 +69,30 @@ export function SourceField({ label, path, value, holderWith }: Props) {
         </Section>
       ))}
       <ColourField label={`${label} below`} path={`${path}/base`} value={base} />
-      <Adding add={(kind) => edit([{ op: "add", path: `${path}/layers/-`, value: { kind } }])} />
+      <Adding add={(kind) => edit([{ op: "add", path: `${path}/layers/-`, value: { kind } }])}>
+        <Copying path={path} value={value} />
+      </Adding>
     </>
   );
 }
 
-function Adding({ add }: { add: (kind: Layer["kind"]) => void }) {
+/** Copies a source, layers and all, and pastes it into another: of another part, block or piece. */
+function Copying({ path, value }: { path: string; value: ColourSource }) {
+  const copied = useCopied((state) => state.source);
   return (
-    <p className="flex justify-end gap-3">
+    <>
+      <TextAction onClick={() => useCopied.setState({ source: value })}>Copy</TextAction>
+      <TextAction disabled={copied === null} onClick={() => liveNow().edit([{ op: "replace", path, value: copied }])}>
+        Paste
+      </TextAction>
+    </>
+  );
+}
+
+function Adding({ add, children }: { add: (kind: Layer["kind"]) => void; children: ReactNode }) {
+  return (
+    <p className="flex flex-wrap justify-end gap-x-3">
+      {children}
       {KINDS.map((kind) => (
         <TextAction key={kind} onClick={() => add(kind)}>
           Add {kind}

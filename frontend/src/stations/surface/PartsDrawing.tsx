@@ -6,15 +6,19 @@ import type { PartState } from "./SurfaceStation";
 const [WIDTH, ROW] = [286, 33];
 const DRAWN = { left: 10, width: 88, top: 10 };
 const LIST_X = 126;
+/** What a part that is dragged is called. */
+const DRAGGED = "application/x-halvex-part";
 
 interface Props {
   parts: readonly PartState[];
   picked: string;
   onPick: (part: string) => void;
+  /** Gives a part the colour of another that was dragged onto it. */
+  onColourAs: (part: string, from: string) => void;
 }
 
 /** The section as the list of parts: a leader from each to its material. */
-export function PartsDrawing({ parts, picked, onPick }: Props) {
+export function PartsDrawing({ parts, picked, onPick, onColourAs }: Props) {
   const { index } = useBlock();
   const section = useLive((live) => live.piece?.drawings.blocks[index]?.sections[0]);
   const height = parts.length * ROW + 14;
@@ -74,6 +78,14 @@ export function PartsDrawing({ parts, picked, onPick }: Props) {
             <button
               type="button"
               aria-pressed={part.part === picked}
+              title={part.material ? "Drag onto another part to give it this colour" : undefined}
+              draggable={part.material !== null}
+              onDragStart={(event) => event.dataTransfer.setData(DRAGGED, part.part)}
+              onDragOver={(event) => event.dataTransfer.types.includes(DRAGGED) && event.preventDefault()}
+              onDrop={(event) => {
+                const from = event.dataTransfer.getData(DRAGGED);
+                if (from && from !== part.part) onColourAs(part.part, from);
+              }}
               className="flex h-[33px] w-full items-center gap-2 rounded-sheet border-2 border-transparent pr-1 pl-0.5 text-left leading-[1.15] font-semibold aria-pressed:border-verdigris aria-pressed:text-verdigris"
               onClick={() => onPick(part.part)}
             >

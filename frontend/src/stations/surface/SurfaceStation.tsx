@@ -33,7 +33,12 @@ export function SurfaceStation() {
   return (
     <>
       <Paints />
-      <PartsDrawing parts={parts} picked={part.part} onPick={setPicked} />
+      <PartsDrawing
+        parts={parts}
+        picked={part.part}
+        onPick={setPicked}
+        onColourAs={(to, from) => edit([{ op: "colour-as", path: `${blockPath}/surface/${to}`, value: from }])}
+      />
       <Section
         title={`Material of the ${part.part}`}
         actions={part.own && part.follows && <TextAction onClick={() => choose(null)}>As {part.follows}</TextAction>}
