@@ -13,6 +13,8 @@ from numpy.typing import NDArray
 
 from halvex.core.optics.material import GLASS, GLOW, MATTE, METAL, PLASTIC, RED, pack_materials
 from halvex.core.optics.metals import ANGLES, METALS, fresnel_conductor
+from halvex.core.optics.sources import BLOCK
+from halvex.core.optics.texels import Pictures, pyramid_of_light
 from halvex.core.piece import Piece, piece_from_values
 from halvex.core.piece.material import Paint
 from halvex.core.piece.resolving import resolve
@@ -91,6 +93,14 @@ GROUND = Paint(colour="#a8a8a8")
 GROUND_REACH_PX, SWEEP_FACETS = 6000.0, 160
 
 
+# So coarse that neither filters it: both mix the four texels about a point. Linear light, rows from the top.
+TEXTURE = np.random.default_rng(8).random((6, 10, 3)).astype(np.float32) * np.float32(0.8)
+
+
+def _own_picture() -> Pictures:
+    return Pictures.of({"own": pyramid_of_light(np.dstack([TEXTURE, np.ones_like(TEXTURE[..., :1])]))})
+
+
 def _lamp(ident: str, **values: Any) -> dict[str, Any]:
     return {"id": ident, "name": ident, "distance": 200, "width": 110, "height": 80, "kelvin": 5500, **values}
 
@@ -136,6 +146,19 @@ SCENES = (
         ),
     ),
     PeerScene(
+        "a picture",
+        {
+            "face": {
+                "kind": "paint",
+                "colour": {
+                    "base": "#000000",
+                    "layers": [{"kind": "picture", "picture": "own", "edges": "held"}],
+                },
+            }
+        },
+        (SOFTBOX,),
+    ),
+    PeerScene(
         "depth of field",
         {"face": {"kind": "metal", "metal": "silver", "roughness": 0.35}},
         surround={"kind": "dusk", "strength": 1},
@@ -164,7 +187,7 @@ def our_world(peer: PeerScene, px_scale: float = 1.0) -> tuple[Scene, World]:
     piece = peer.piece()
     scene = scene_of(piece, px_scale=px_scale)
     materials = place_bodies(resolve(piece), px_scale=px_scale).materials
-    packed = pack_materials([*materials, GROUND], tables=_rgb_metals())
+    packed = pack_materials([*materials, GROUND], tables=_rgb_metals(), pictures=_own_picture())
     # A coat keeps its table: it says what passes to the base, which mitsuba uses too.
     kept = (packed.kind == PLASTIC)[:, None, None, None]
     packed = packed._replace(albedo=np.where(kept, packed.albedo, np.float32(1)))
@@ -243,9 +266,13 @@ def mitsuba_scene(
             own = of_part == material
             corners = (instance.positions @ scene.turn.T)[instance.body.triangles[own]].reshape(-1, 3)
             normals = instance.normals[own].reshape(-1, 3) @ scene.turn.T
-            parts[f"letter{number}-{material}"] = _mesh(
-                mi, f"letter{number}-{material}", corners, normals, _material(mi, world, int(material))
-            )
+            made_of, uv = _material(mi, world, int(material)), None
+            if world.materials.sources.first[material, 1]:
+                flat = instance.positions[instance.body.triangles[own]].reshape(-1, 3)
+                uv = _uv_over(scene, number, flat)
+                made_of = {"type": "diffuse", "reflectance": _bitmap(mi)}
+            name = f"letter{number}-{material}"
+            parts[name] = _mesh(mi, name, corners, normals, made_of, uv)
     if scene.ground.kind != NO_GROUND:
         corners, normals = _ground_mesh(scene.ground)
         material = _material(mi, world, scene.ground.material)
@@ -347,8 +374,33 @@ def _material(mi: Any, world: World, m: int) -> dict[str, Any]:
             return {"type": "diffuse", "reflectance": {"type": "rgb", "value": base}}
 
 
+def _bitmap(mi: Any) -> dict[str, Any]:
+    return {
+        "type": "bitmap",
+        "bitmap": mi.Bitmap(np.ascontiguousarray(TEXTURE[::-1])),
+        "raw": True,
+        "wrap_mode": "clamp",
+        "filter_type": "bilinear",
+    }
+
+
+def _uv_over(scene: Scene, number: int, positions: NDArray[np.float64]) -> Array:
+    """Where points (n, 3) in the lettering's frame lie on a picture that fills their block, (n, 2), v up."""
+    frame = scene.frames[scene.instances[number].block]
+    own = (positions - frame[:, 3]) @ frame[:, :3]
+    low, high = scene.spans[number, BLOCK, :, :2]
+    size = np.array(TEXTURE.shape[1::-1])
+    texels_per_px = (size / (high - low)).min()
+    return ((own[:, :2] - (low + high) / 2) * texels_per_px / size + 0.5).astype(np.float32)
+
+
 def _mesh(
-    mi: Any, name: str, corners: NDArray[np.float64], normals: NDArray[np.float64], material: dict[str, Any]
+    mi: Any,
+    name: str,
+    corners: NDArray[np.float64],
+    normals: NDArray[np.float64],
+    material: dict[str, Any],
+    uv: Array | None = None,
 ) -> Any:
     props = mi.Properties()
     glows = material["type"] == "area"
@@ -357,12 +409,21 @@ def _mesh(
         props["emitter"] = mi.load_dict(material)
         material = {"type": "diffuse", "reflectance": {"type": "rgb", "value": 0.0}}
     props["bsdf"] = mi.load_dict(material)
-    mesh = mi.Mesh(name, len(corners), len(corners) // 3, has_vertex_normals=not glows, props=props)
+    mesh = mi.Mesh(
+        name,
+        len(corners),
+        len(corners) // 3,
+        has_vertex_normals=not glows,
+        has_vertex_texcoords=uv is not None,
+        props=props,
+    )
     params = mi.traverse(mesh)
     params["vertex_positions"] = corners.astype(np.float32).ravel()
     if not glows:
         # Mitsuba would take the side that shines from smoothed normals; Halvex takes the triangle's own.
         params["vertex_normals"] = normals.astype(np.float32).ravel()
+    if uv is not None:
+        params["vertex_texcoords"] = uv.ravel()
     params["faces"] = np.arange(len(corners), dtype=np.uint32)
     params.update()
     return mesh
