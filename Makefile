@@ -6,7 +6,7 @@ CI_FUZZ_MINUTES ?= 2
 CI_FUZZ_SEED ?= 20000
 LOCK := --quiet --python-version 3.11 --generate-hashes --no-header --no-emit-index-url
 
-.PHONY: run setup kernels draft-kernels setup-test test fuzz soak lock bench lint schema clean
+.PHONY: run setup kernels draft-kernels setup-test test test-bounds test-fuzz fuzz soak lock bench lint schema clean
 
 # The page opens with the kernels of drafts; those of the renderer are compiled behind it.
 run:
@@ -50,9 +50,15 @@ schema: .venv/ready frontend/node_modules/ready
 setup-test: setup .venv/ready-test
 	test -x /usr/bin/chromium || (apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium)
 
+# What has no window to answer runs side by side after the tests that have.
 test: setup-test lint
 	$(BIN)/python -m unittest discover --start-directory tests --top-level-directory .
+	$(MAKE) --no-print-directory --jobs 2 test-bounds test-fuzz
+
+test-bounds: setup-test
 	NUMBA_BOUNDSCHECK=1 $(BIN)/python -m unittest tests.core.test_solids tests.core.test_forms
+
+test-fuzz: setup-test
 	$(BIN)/python tools/fuzz.py --minutes $(CI_FUZZ_MINUTES) --patient --seed $(CI_FUZZ_SEED)
 
 # Hostile input of every kind; what breaks something is kept in tests/corpus.

@@ -20,8 +20,8 @@ from typing import BinaryIO
 MOST_S, MOST_MB = 5.0, 1500
 # Of address space, beyond what the nursery itself has: a child that wants more is refused memory.
 MOST_ADDRESSES = 6_000_000_000
-# Waited for at most; a child that sleeps takes no time of the processor.
-MOST_WALL_S = 60
+# Waited for at most: a child that sleeps takes no time of the processor. Other work may leave it little.
+MOST_WALL_S = 300
 TINY = b'{"canvas": {"width": 64, "height": 36}, "blocks": [{"words": "i", "size": 30}]}'
 
 ROOT = Path(__file__).parents[2]

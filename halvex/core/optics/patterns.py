@@ -2,10 +2,10 @@
 
 Points are in cells of the pattern, i along its bearing and j across it. Shapes are found by how far their
 edges are, so they are as sharp at any size; stripes, waves, checks, bricks and tiles are means over exact
-intervals. A footprint of more than about a cell takes the pattern's mean. On a ring cells repeat after
-whole numbers
-of them along i and j, `ring` (a, b, 0, 0); around a tube after two such ways, (a, b, c, d); on a plane never,
-(0, 0, 0, 0).
+intervals. A footprint of more than about a cell takes the pattern's mean.
+
+On a ring cells repeat after whole numbers of them along i and j, `ring` (a, b, 0, 0); around a tube after two
+such ways, (a, b, c, d); on a plane never, (0, 0, 0, 0).
 """
 
 import math
@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.kernels import helper, kernel
-from halvex.core.optics.oklab import hue_turned
+from halvex.core.optics.oklab import linear_to_oklab, oklab_to_linear
 from halvex.core.optics.textures import noise
 from halvex.core.optics.vectors import F, floor
 from halvex.core.piece.pattern import PATTERN_NAMES
@@ -34,9 +34,11 @@ from halvex.core.piece.pattern import PATTERN_NAMES
     CLOUD,
 ) = range(len(PATTERN_NAMES))
 # Columns of a pattern's numbers; the last four are its mean, premultiplied.
-PATTERN, SIZE, FILL, POINTS, PLACE_JITTER, SIZE_JITTER, TURN_JITTER, HUE_JITTER, TONE_JITTER = range(9)
-TILT, PHASE, SEED, FIRST_PAINT, PAINTS, MEAN = range(9, 14 + 1)
+PATTERN, SIZE, FILL, POINTS, PLACE_JITTER, SIZE_JITTER, TURN_JITTER = range(7)
+TILT, PHASE, SEED, FIRST_PAINT, PAINTS, MEAN = range(7, 12 + 1)
 PATTERN_COLUMNS = MEAN + 4
+# Each paint is kept in so many variants of hue and tone, the first of which is the paint itself.
+VARIANTS = 64
 
 # Where footprints, in cells, begin and end to take the mean.
 _FADES_FROM, _FADES_TO = F(0.7), F(1.7)
@@ -138,23 +140,15 @@ def _paint_of(row, h):
 
 
 @helper
-def _paint(row, paints, number):
-    paint = paints[int(row[FIRST_PAINT]) + number]
+def _paint(row, paints, number, variant):
+    paint = paints[int(row[FIRST_PAINT]) + number * VARIANTS + variant]
     return paint[0], paint[1], paint[2], paint[3]
 
 
 @helper
 def _paint_in(row, paints, h):
-    """The paint (premultiplied r, g, b, a) of a cell's shape, its hue and its tone by chance."""
-    r, g, b, a = _paint(row, paints, _paint_of(row, h))
-    if row[TONE_JITTER] > F(0.0):
-        by = math.exp((F(2.0) * _chance(h, 6) - F(1.0)) * row[TONE_JITTER])
-        r, g, b = min(r * by, a), min(g * by, a), min(b * by, a)
-    if row[HUE_JITTER] > F(0.0) and a > F(0.0):
-        turn = (F(2.0) * _chance(h, 7) - F(1.0)) * row[HUE_JITTER]
-        r, g, b = hue_turned(r / a, g / a, b / a, math.cos(turn), math.sin(turn))
-        r, g, b = r * a, g * a, b * a
-    return r, g, b, a
+    """The paint (premultiplied r, g, b, a) of a cell's shape, in one of its variants."""
+    return _paint(row, paints, _paint_of(row, h), _mixed(h) % VARIANTS)
 
 
 @helper
@@ -193,7 +187,7 @@ def _bands(row, paints, x, w):
     for number in range(shapes + 1):
         begin = ground + each * F(number - 1) if number > 0 else F(0.0)
         share = _interval(x, w, begin, begin + each if number > 0 else ground)
-        p = _paint(row, paints, number)
+        p = _paint(row, paints, number, 0)
         r, g, b, a = r + p[0] * share, g + p[1] * share, b + p[2] * share, a + p[3] * share
     return r, g, b, a
 
@@ -361,7 +355,7 @@ def _slope_of(row, below, top):
 @helper
 def _painted(row, paints, below, top):
     """The paint of a footprint that shows the ground and two shapes over it."""
-    ground = _paint(row, paints, 0)
+    ground = _paint(row, paints, 0, 0)
     colour = ground
     for number in range(2):
         h, share, inner = below if number == 0 else top
@@ -391,7 +385,7 @@ def _cloud(row, paints, q, w):
     last = int(row[PAINTS]) - 1
     place = dense * F(last)
     low = min(int(place), last - 1)
-    return _lerp(_paint(row, paints, low), _paint(row, paints, low + 1), place - F(low))
+    return _lerp(_paint(row, paints, low, 0), _paint(row, paints, low + 1, 0), place - F(low))
 
 
 @helper
@@ -457,3 +451,21 @@ def mean_paint(row: NDArray[np.float32], paints: NDArray[np.float32]) -> NDArray
     total = np.zeros(4)
     _add_up(row, paints, total)
     return total / (_MEAN_CELLS * _MEAN_POINTS) ** 2
+
+
+def variants_of(paints: NDArray[np.float64], hue: float, tone: float, seed: int) -> NDArray[np.float64]:
+    """Paints (n · VARIANTS, 4), premultiplied, from paints (n, 4): by chance their hue is turned by up to
+    `hue` radians and their light multiplied by up to e^`tone`, either way. Without both all are alike."""
+    chance = np.random.default_rng(seed).uniform(-1, 1, (2, VARIANTS))
+    chance[:, 0] = 0
+    opacity = paints[:, None, 3:]
+    colour = np.repeat(np.divide(paints[:, None, :3], np.maximum(opacity, 1e-9)), VARIANTS, axis=1)
+    if hue > 0:
+        lab = linear_to_oklab(colour)
+        c, s = np.cos(chance[0] * hue), np.sin(chance[0] * hue)
+        a, b = lab[..., 1].copy(), lab[..., 2].copy()
+        lab[..., 1], lab[..., 2] = a * c - b * s, a * s + b * c
+        colour = oklab_to_linear(lab)
+    colour = np.clip(colour * np.exp(chance[1] * tone)[:, None], 0, 1)
+    whole = np.concatenate([colour * opacity, np.repeat(opacity, VARIANTS, axis=1)], axis=-1)
+    return np.asarray(whole.reshape(-1, 4))

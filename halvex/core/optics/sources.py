@@ -10,7 +10,7 @@ from halvex.core.memory import kept
 from halvex.core.optics.blending import BLENDS
 from halvex.core.optics.colour import hex_to_linear
 from halvex.core.optics.gradients import SHAPES, Ramp, ramp_of
-from halvex.core.optics.patterns import CRYSTALS, FIRST_PAINT, MEAN, PATTERN_COLUMNS, mean_paint
+from halvex.core.optics.patterns import CRYSTALS, FIRST_PAINT, MEAN, PATTERN_COLUMNS, mean_paint, variants_of
 from halvex.core.optics.texels import EDGES, NO_PICTURES, Pictures, mean_texel
 from halvex.core.piece.gradient import Gradient
 from halvex.core.piece.layer import SPANS
@@ -186,10 +186,15 @@ def _direction(bearing_deg: float, elevation_deg: float) -> tuple[float, float, 
 
 @kept
 def _pattern_row(layer: Pattern) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
-    """(numbers (PATTERN_COLUMNS,), paints (n, 4)) of a pattern whose first paint is number 0."""
+    """(numbers (PATTERN_COLUMNS,), paints (n · VARIANTS, 4)) of a pattern whose first paint is number 0."""
     opacity = np.array([paint.opacity / 100 for paint in layer.paints])[:, None]
     colours = np.array([hex_to_linear(paint.colour) for paint in layer.paints])
-    paints = np.hstack([colours * opacity, opacity]).astype(np.float32)
+    paints = variants_of(
+        np.hstack([colours * opacity, opacity]),
+        math.radians(layer.hue_jitter),
+        layer.tone_jitter / 100,
+        layer.seed,
+    ).astype(np.float32)
     row = np.zeros(PATTERN_COLUMNS, np.float32)
     row[:MEAN] = [
         PATTERN_NAMES.index(layer.pattern),
@@ -199,13 +204,11 @@ def _pattern_row(layer: Pattern) -> tuple[NDArray[np.float32], NDArray[np.float3
         layer.place_jitter / 100,
         layer.size_jitter / 100,
         layer.turn_jitter / 100,
-        math.radians(layer.hue_jitter),
-        layer.tone_jitter / 100,
         math.tan(math.radians(layer.tilt)),
         math.radians(layer.phase),
         layer.seed,
         0,
-        len(paints),
+        len(layer.paints),
     ]
     row[MEAN:] = mean_paint(row, paints)
     return row, paints
