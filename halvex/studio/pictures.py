@@ -35,12 +35,12 @@ def keep(name: str, data: bytes) -> str:
     is no picture."""
     digest = digest_of(data)[:DIGITS_OF_DIGEST]
     there = next((ident for ident in assets().pictures if ident.endswith(f"-{digest}")), None)
-    if there is not None:
+    if there is not None and is_there(there):
         return there
     if len(assets().pictures) >= MOST_KEPT:
         raise SceneError(f"{MOST_KEPT} pictures are kept at most; none was added")
     pyramid = read_picture(data)
-    ident = f"{slugify(name, max_length=MOST_LETTERS_OF_NAME) or 'picture'}-{digest}"
+    ident = there or f"{slugify(name, max_length=MOST_LETTERS_OF_NAME) or 'picture'}-{digest}"
     suffix, media_type = suffix_of(data)
     keep_file(f"{PICTURES}/{ident}{suffix}", data, media_type)
     read_again()
@@ -49,11 +49,17 @@ def keep(name: str, data: bytes) -> str:
     return ident
 
 
+def is_there(ident: str) -> bool:
+    """Whether a picture is kept and its file has not been taken away since."""
+    file = assets().pictures.get(ident)
+    return file is not None and file.path.is_file()
+
+
 def keep_files(bundle: Bundle) -> None:
     """Keep the pictures and panoramas that came with a piece, where they are not there yet. Raises
     SceneError for one that is not what its name says."""
     for ident, (_, data) in bundle.pictures.items():
-        if ident not in assets().pictures and keep(name_of(ident), data) != ident:
+        if not is_there(ident) and keep(name_of(ident), data) != ident:
             raise SceneError(f"the picture {ident} in the file is not the one that was saved; save it again")
     for name, (_, data) in bundle.panoramas.items():
         if name not in assets().panoramas:
