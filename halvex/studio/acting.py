@@ -1,5 +1,6 @@
 """What acts on a piece have in common: what one is, and how its value is checked."""
 
+import math
 from collections.abc import Callable
 from typing import Any, TypeVar
 
@@ -21,3 +22,12 @@ def checked(model: type[M], path: str, value: Any) -> M:
     except ValidationError as fault:
         first = first_fault(fault, value)
         raise PieceError(f"{path}{first.field}", first.remedy) from None
+
+
+def numbers(value: Any, count: int) -> bool:
+    """Whether a value is a list of so many finite numbers."""
+    return (
+        isinstance(value, list)
+        and len(value) == count
+        and all(isinstance(v, (int, float)) and not isinstance(v, bool) and math.isfinite(v) for v in value)
+    )

@@ -11,7 +11,6 @@ surroundings become those of a lighting setup, fitted to the piece.
 """
 
 import itertools
-import math
 import re
 from collections.abc import Callable, Sequence
 from typing import Any
@@ -38,8 +37,9 @@ from halvex.core.piece.turning import rotation
 from halvex.core.scene import SceneError
 from halvex.core.scene.lamps import lamp_stood_at
 from halvex.core.scene.setups import lit_by
-from halvex.studio.acting import Act, checked
+from halvex.studio.acting import Act, checked, numbers
 from halvex.studio.assets import assets
+from halvex.studio.gradient_lines import LINE_ACTS
 from halvex.studio.paint_acts import PAINT_ACTS
 
 BLOCK = re.compile(r"/blocks/(\d+)")
@@ -72,7 +72,7 @@ class Grouping(BaseModel):
 
 def _stand(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
     at = _lamp_at(piece, path)
-    if not _numbers(value, 3):
+    if not numbers(value, 3):
         raise PieceError(path, "a lamp is put at a point of three numbers, x, y and z in px")
     lamps = list(piece.light.lamps)
     stood = lamp_stood_at(lamps[at], np.array(value, float), rotation(piece.view.turn))
@@ -90,13 +90,13 @@ def _recut(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, st
 
 
 def _shift(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
-    if not _numbers(value, 2):
+    if not numbers(value, 2):
         raise PieceError(path, "a block is moved by two numbers, across and up in px")
     return _unit_changed(piece, since, path, lambda block, about: shifted(block, *value)), "Moved a block"
 
 
 def _scale(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
-    if not _numbers([value], 1) or value <= 0:
+    if not numbers([value], 1) or value <= 0:
         raise PieceError(path, "a block is scaled by a number over 0")
     return _unit_changed(
         piece, since, path, lambda block, about: scaled(block, value, about)
@@ -104,7 +104,7 @@ def _scale(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, st
 
 
 def _turn(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
-    if not _numbers([value], 1):
+    if not numbers([value], 1):
         raise PieceError(path, "a block is turned by a number of degrees")
     return _unit_changed(
         piece, since, path, lambda block, about: turned_about(block, value, about)
@@ -282,7 +282,7 @@ def _kind(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str
 def _highlight(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
     at = _lamp_at(piece, path)
     canvas = piece.canvas
-    if not _numbers(value, 2) or not (0 <= value[0] <= canvas.width and 0 <= value[1] <= canvas.height):
+    if not numbers(value, 2) or not (0 <= value[0] <= canvas.width and 0 <= value[1] <= canvas.height):
         raise PieceError(path, "point at a letter: two numbers, px of the canvas from its top left")
     lamps = list(piece.light.lamps)
     try:
@@ -344,14 +344,6 @@ def _block_at(piece: Piece, path: str) -> AnyBlock:
     return piece.blocks[int(found[1])]
 
 
-def _numbers(value: Any, count: int) -> bool:
-    return (
-        isinstance(value, list)
-        and len(value) == count
-        and all(isinstance(v, (int, float)) and not isinstance(v, bool) and math.isfinite(v) for v in value)
-    )
-
-
 ACTS: dict[str, Act] = {
     "stand": _stand,
     "recut": _recut,
@@ -370,6 +362,7 @@ ACTS: dict[str, Act] = {
     "alone": _alone,
     "setup": _setup,
     **PAINT_ACTS,
+    **LINE_ACTS,
 }
 
 

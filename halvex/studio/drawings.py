@@ -42,6 +42,7 @@ from halvex.core.solids.inks import Ink, single_inks
 from halvex.core.solids.profiles import profile_curve
 from halvex.core.solids.section import DRAWN_RADIUS_PX, part_points, section
 from halvex.studio.assets import assets
+from halvex.studio.gradient_lines import gradient_lines
 from halvex.studio.recipe import material_name
 
 # Stems closer in width than this are one and the same: a second section would say nothing.
@@ -66,6 +67,7 @@ def drawings(piece: Piece) -> dict[str, Any]:
             "outline": [],
             "profile": profile_points(block.form.bevel),
             "sections": [],
+            "gradients": [],
             "parts": _parts(block),
             "unit": [at for at, other in enumerate(piece.blocks) if other.id in unit],
         }
@@ -74,6 +76,7 @@ def drawings(piece: Piece) -> dict[str, Any]:
             placed = set_block(block, assets=assets())
             drawn["box"], drawn["span"] = placed.box, span_of(block, assets())
             drawn["letters"] = _letters(block, placed.letter_boxes)
+            drawn["gradients"] = list(gradient_lines(number, block, placed))
             drawn["outline"] = _outline(placed) if block.guide else []
             # Letter by letter, also where the form joins them: a stem belongs to a letter.
             inks = single_inks(placed)

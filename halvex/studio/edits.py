@@ -57,7 +57,7 @@ class Edit(BaseModel):
     [x, y] in px of the canvas from its top left of `highlight`, the `setup` (name, follows). `alone`
     switches all lamps but one off, or all on where they are. The name of the `paint` that the colour at
     the pointer becomes; `unpaint` takes a paint away, `tones` adds those of one, `shift-paints` is by
-    lightness, chroma and hue.
+    lightness, chroma and hue; the two ends of a gradient to `lay-along`.
     """
 
     model_config = ConfigDict(extra="forbid")
@@ -87,6 +87,7 @@ class Edit(BaseModel):
         "unpaint",
         "tones",
         "shift-paints",
+        "lay-along",
     ]
     path: Pointer
     value: Any = None

@@ -83,6 +83,14 @@ class Guide(BaseModel):
 Homography = tuple[float, float, float, float, float, float, float, float, float]
 
 
+class GradientLine(BaseModel):
+    """Where a linear gradient of a part begins and ends, in px of the block's face; `path` is its pointer."""
+
+    path: str
+    part: str
+    ends: tuple[tuple[float, float], tuple[float, float]]
+
+
 class BlockDrawing(BaseModel):
     """`plane` is the homography from the block's face plane to the canvas, row by row, `ground`
     that from the plane of all lettering at its height; `box` is its ink about its place, `span` as
@@ -99,6 +107,7 @@ class BlockDrawing(BaseModel):
     outline: list[list[float]]
     profile: list[tuple[float, float]]
     sections: list[SectionDrawing]
+    gradients: list[GradientLine]
     parts: list[PartState]
     unit: list[int]
 

@@ -79,6 +79,26 @@ class SourceTest(WorkshopTest):
         self.wait_for_document(ident, "document.blocks[0].surface.face.colour === '#c8402f'")
         expect(self.page.get_by_role("button", name="Add gradient")).to_be_visible()
 
+    def test_a_gradients_line_is_moved_on_the_stage(self) -> None:
+        ident = self.open_with_gradient()
+        begins = self.page.get_by_role("button", name="Where the gradient of the face begins")
+        ends = self.page.get_by_role("button", name="Where the gradient of the face ends")
+        self.assertEqual(self.first_layer(ident)["bearing"], 270)
+        x, y = self.middle(ends)
+        start = self.middle(begins)
+        self.page.mouse.move(x, y)
+        self.page.mouse.down()
+        self.page.mouse.move(start[0] + 120, start[1], steps=5)
+        self.page.mouse.up()
+        layers = "document.blocks[0].surface.face.colour.layers"
+        self.wait_for_document(ident, f"{layers}[0].bearing < 20 || {layers}[0].bearing > 340")
+        np.testing.assert_allclose(self.middle(begins), start, atol=2)
+        np.testing.assert_allclose(self.middle(ends), (start[0] + 120, start[1]), atol=2)
+        before = self.first_layer(ident)["scale"]
+        ends.focus()
+        self.page.keyboard.press("Shift+ArrowRight")
+        self.wait_for_document(ident, f"{layers}[0].scale > {before}")
+
     def test_a_pattern_is_chosen_from_coupons_and_given_paints(self) -> None:
         ident = self.open_new(blocks=[{"words": "i", "size": 60, "surface": {"face": PAINT}}])
         self.station("Surface")

@@ -2045,6 +2045,8 @@ export interface components {
             ][];
             /** Sections */
             sections: components["schemas"]["SectionDrawing"][];
+            /** Gradients */
+            gradients: components["schemas"]["GradientLine"][];
             /** Parts */
             parts: components["schemas"]["PartState"][];
             /** Unit */
@@ -2254,14 +2256,14 @@ export interface components {
          *     [x, y] in px of the canvas from its top left of `highlight`, the `setup` (name, follows). `alone`
          *     switches all lamps but one off, or all on where they are. The name of the `paint` that the colour at
          *     the pointer becomes; `unpaint` takes a paint away, `tones` adds those of one, `shift-paints` is by
-         *     lightness, chroma and hue.
+         *     lightness, chroma and hue; the two ends of a gradient to `lay-along`.
          */
         Edit: {
             /**
              * Op
              * @enum {string}
              */
-            op: "replace" | "add" | "remove" | "enter" | "stand" | "recut" | "shift" | "scale" | "turn" | "reorder" | "arrange" | "follow" | "group" | "look" | "cover" | "colour-as" | "kind" | "highlight" | "alone" | "setup" | "paint" | "unpaint" | "tones" | "shift-paints";
+            op: "replace" | "add" | "remove" | "enter" | "stand" | "recut" | "shift" | "scale" | "turn" | "reorder" | "arrange" | "follow" | "group" | "look" | "cover" | "colour-as" | "kind" | "highlight" | "alone" | "setup" | "paint" | "unpaint" | "tones" | "shift-paints" | "lay-along";
             /** Path */
             path: string;
             /**
@@ -3034,6 +3036,27 @@ export interface components {
              *     ]
              */
             stops: components["schemas"]["Stop-Output"][];
+        };
+        /**
+         * GradientLine
+         * @description Where a linear gradient of a part begins and ends, in px of the block's face; `path` is its pointer.
+         */
+        GradientLine: {
+            /** Path */
+            path: string;
+            /** Part */
+            part: string;
+            /** Ends */
+            ends: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
         };
         /**
          * Guide

@@ -6,6 +6,7 @@ import { closedPath, cornersOf } from "./plane";
 import { Rulers } from "./Rulers";
 import { SectionMarks } from "./SectionMarks";
 import { BlockFrames } from "./tools/BlockFrames";
+import { GradientLines } from "./tools/GradientLines";
 import { LetterTool } from "./tools/LetterTool";
 import { PointHandles } from "./tools/PointHandles";
 import { ToolInHand } from "./tools/ToolInHand";
@@ -48,6 +49,7 @@ export function StageMarks() {
             unit={unit}
           />
         ))}
+      {station === "surface" && <GradientLines drawing={drawing} unit={unit} />}
       {rulers && <Rulers piece={piece} unit={unit} />}
       {guides && <GuideLines piece={piece} unit={unit} />}
       {piece.drawings.blocks.map(

@@ -1,0 +1,69 @@
+import type { KeyboardEvent } from "react";
+import type { BlockDrawing } from "../../api/client";
+import { arrowOf, stride, useBurst } from "../../components/nudging";
+import { liveNow } from "../../live/store";
+import { useDrag } from "../../live/useDrag";
+import { Handle } from "../../ui/Drawing";
+import { canvasPoint, ontoCanvas, ontoFace, type Point } from "../plane";
+
+type Line = BlockDrawing["gradients"][number];
+
+interface Held {
+  line: Line;
+  end: 0 | 1;
+}
+
+const NAMES = ["begins", "ends"] as const;
+
+/** The lines of the block's gradients on the stage: drag an end, or nudge it with the arrow keys. */
+export function GradientLines({ drawing, unit }: { drawing: BlockDrawing; unit: number }) {
+  const { edit } = liveNow();
+  const burst = useBurst();
+  const { plane, gradients } = drawing;
+
+  function put({ line, end }: Held, [x, y]: Point, gesture: string, moving: boolean) {
+    const to = [Number(x.toFixed(1)), Number(y.toFixed(1))];
+    const value = end === 0 ? [to, line.ends[1]] : [line.ends[0], to];
+    edit([{ op: "lay-along", path: line.path, value }], { gesture, moving });
+  }
+
+  const hold = useDrag({
+    threshold: 0,
+    begin: (_, held: Held) => held,
+    move: (held, event, _, gesture) => put(held, ontoFace(plane, canvasPoint(event)), gesture, true),
+  });
+
+  function onKeyDown(event: KeyboardEvent, held: Held) {
+    const way = arrowOf(event);
+    if (!way) return;
+    event.preventDefault();
+    const size = stride(event);
+    const [x, y] = held.line.ends[held.end];
+    put(held, [x + way[0] * size, y + way[1] * size], burst(), false);
+  }
+
+  return gradients.map((line) => {
+    const ends = [ontoCanvas(plane, line.ends[0]), ontoCanvas(plane, line.ends[1])] as const;
+    return (
+      <g key={line.path} data-part="gradient-line" className="fill-none stroke-verdigris">
+        <path className="stroke-sheet" d={`M${ends[0]}L${ends[1]}`} strokeWidth={3.5 * unit} />
+        <path d={`M${ends[0]}L${ends[1]}`} strokeWidth={1.5 * unit} />
+        {([0, 1] as const).map((end) => (
+          <Handle
+            key={end}
+            stage
+            cx={ends[end][0]}
+            cy={ends[end][1]}
+            r={(end === 0 ? 6 : 4.5) * unit}
+            strokeWidth={2 * unit}
+            tabIndex={0}
+            role="button"
+            aria-label={`Where the gradient of the ${line.part} ${NAMES[end]}. Arrow keys move it.`}
+            {...hold({ line, end })}
+            onKeyDown={(event) => onKeyDown(event, { line, end })}
+          />
+        ))}
+      </g>
+    );
+  });
+}
