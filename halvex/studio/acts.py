@@ -37,7 +37,7 @@ from halvex.core.piece.turning import rotation
 from halvex.core.scene import SceneError
 from halvex.core.scene.lamps import lamp_stood_at
 from halvex.core.scene.setups import lit_by
-from halvex.studio.acting import Act, checked, numbers
+from halvex.studio.acting import Act, checked, numbers, refuse_locked, refuse_locked_at
 from halvex.studio.assets import assets
 from halvex.studio.gradient_lines import LINE_ACTS
 from halvex.studio.paint_acts import PAINT_ACTS
@@ -109,17 +109,6 @@ def _turn(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str
     return _unit_changed(
         piece, since, path, lambda block, about: turned_about(block, value, about)
     ), "Turned a block"
-
-
-def refuse_locked(path: str, locked: Sequence[bool]) -> None:
-    """Raises PieceError if one of the blocks that an edit would change is locked."""
-    if any(locked):
-        raise PieceError(
-            path,
-            "this block is locked; unlock it first"
-            if len(locked) == 1
-            else "one of these blocks is locked; unlock it first",
-        )
 
 
 def _unit_changed(
@@ -242,6 +231,7 @@ def _with_source(material: AnyMaterial, path: str, source: ColourSource) -> AnyM
 
 def _cover(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
     block = _block_at(piece, path)
+    refuse_locked_at(piece, path)
     picture = checked(Picture, path, {"picture": value})
     face = block.surface.face
     source = source_of(face)
@@ -256,6 +246,7 @@ def _colour_as(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece
     if not found or found[2] not in PART_NAMES or value not in PART_NAMES:
         raise PieceError(path, f"name two parts of a block: {', '.join(PART_NAMES)}")
     block = _block_at(piece, found[1])
+    refuse_locked_at(piece, path)
     materials = dict(zip(PART_NAMES, part_materials(block.surface), strict=True))
     of, to = materials[value], materials[found[2]]
     if isinstance(to, InnerLayer):

@@ -24,7 +24,8 @@ from halvex.core.piece.lettering import Lettering, LetterSetting
 from halvex.core.piece.part import PAINT_PREFIX
 from halvex.core.piece.quantity import QuantityError, parse_quantity, px_per_unit
 from halvex.core.solids import SolidError
-from halvex.studio.acts import ACTS, act, refuse_locked
+from halvex.studio.acting import refuse_locked
+from halvex.studio.acts import ACTS, act
 from halvex.studio.palette import toned_anew
 
 CANVAS_SIDES = ("/canvas/width", "/canvas/height")

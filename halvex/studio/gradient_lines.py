@@ -18,7 +18,7 @@ from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
 from halvex.core.piece.block import Block
 from halvex.core.piece.gradient import Gradient
 from halvex.core.piece.source import layers_of
-from halvex.studio.acting import Act, checked, numbers
+from halvex.studio.acting import Act, checked, numbers, refuse_locked_at
 from halvex.studio.assets import assets
 
 Point = tuple[float, float]
@@ -95,6 +95,7 @@ def gradient_lines(number: int, block: Block, placed: SetBlock) -> Iterator[dict
 
 
 def _lay_along(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
+    refuse_locked_at(piece, path)
     steps = path.split("/")
     values = to_json(piece)
     layer = jsonpointer.resolve_pointer(values, path, None)

@@ -8,9 +8,9 @@ import jsonpointer
 from pydantic import BaseModel, ConfigDict, Field
 
 from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
-from halvex.core.piece.paints import NamedPaint, painted
+from halvex.core.piece.paints import NamedPaint, painted, references_in
 from halvex.core.piece.part import PAINT_PREFIX
-from halvex.studio.acting import Act, checked
+from halvex.studio.acting import Act, checked, refuse_locked_at
 from halvex.studio.palette import fresh_id, shifted, with_tonal_set
 
 PAINT = re.compile(r"/paints/(\d+)")
@@ -30,6 +30,7 @@ class Shift(BaseModel):
 
 def _paint(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
     """Make the colour at a pointer a paint, which it then refers to."""
+    refuse_locked_at(piece, path)
     name = value.strip() if isinstance(value, str) and value.strip() else "Paint"
     values = to_json(piece)
     colour = jsonpointer.resolve_pointer(values, path, None)
@@ -38,7 +39,10 @@ def _paint(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, st
     ident = fresh_id(piece, name)
     values["paints"].append({"id": ident, "name": name[:LONGEST_NAME], "colour": colour})
     jsonpointer.set_pointer(values, path, f"{PAINT_PREFIX}{ident}")
-    return piece_from_values(values), f"Paint {name[:LONGEST_NAME]}"
+    done = piece_from_values(values)
+    if (path, ident) not in references_in(done):
+        raise PieceError(path, "what stands there is no colour; name one")
+    return done, f"Paint {name[:LONGEST_NAME]}"
 
 
 def _paint_at(piece: Piece, path: str) -> NamedPaint:

@@ -248,6 +248,19 @@ class ColourTest(unittest.TestCase):
         tint = piece.blocks[0].surface.face.tint
         self.assertEqual([layer.kind for layer in tint.layers], ["pattern", "picture"])
 
+    def test_a_locked_block_keeps_its_colours(self) -> None:
+        locked, _ = done(self.piece, "replace", "/blocks/0/locked", True)
+        tint = "/blocks/0/surface/face/tint"
+        for op, path, value in (
+            ("cover", "/blocks/0", "harbour"),
+            ("colour-as", "/blocks/0/surface/return", "face"),
+            ("paint", f"{tint}/base", "White"),
+            ("lay-along", f"{tint}/layers/0", [[0, 0], [9, 9]]),
+            ("enter", f"{tint}/base", "teal"),
+        ):
+            with self.subTest(op), self.assertRaisesRegex(PieceError, "locked"):
+                done(locked, op, path, value)
+
     def test_what_takes_no_colour_says_so(self) -> None:
         for op, path, value, said in (
             ("colour-as", "/blocks/0/surface/plate", "face", "glass takes no layers"),

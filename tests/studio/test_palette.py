@@ -103,12 +103,14 @@ class PaintTest(unittest.TestCase):
         self.assertAlmostEqual(float(turned), 90, delta=3)
 
     def test_faults_say_what_to_do(self) -> None:
+        self.piece = done(self.piece, ("replace", "/name", "#123456"))
         for edit, said in (
             (("remove", "/paints/0", None), "refers to the paint “fair-red”, which the piece has not"),
             (("replace", "/backdrop/colour", "paint:gone"), "/backdrop/colour refers to the paint “gone”"),
             (("unpaint", "/paints/9", None), "there is no such paint"),
             (("paint", "/canvas/width", "Wide"), "no colour of its own"),
             (("paint", "/backdrop/colour", "Again"), "no colour of its own"),
+            (("paint", "/name", "Name"), "is no colour; name one"),
             (("shift-paints", "/paints", {"hue": "red"}), "/paints/hue"),
             (("shift-paints", "/blocks", {}), "name /paints"),
             (("replace", "/paints/0/of", "fair-red"), "no paint of its own"),

@@ -6,7 +6,7 @@ import { liveNow } from "../live/store";
 import { Hint } from "../ui/Notes";
 import { Actions } from "../ui/Rows";
 import { FoldingSection } from "../ui/Section";
-import { Swatch } from "../ui/Swatch";
+import { SwatchButton } from "../ui/Swatch";
 import { TextAction } from "../ui/TextAction";
 
 /** Ways to shift all paints, by a step each. */
@@ -35,17 +35,13 @@ export function Paints() {
       {paints.length === 0 && <Hint>Open a colour’s picker and choose “Make it a paint”.</Hint>}
       <div role="group" aria-label="Paints" className="flex flex-wrap gap-1 py-1">
         {paints.map((other) => (
-          <button
+          <SwatchButton
             key={other.id}
-            type="button"
-            title={other.name}
-            aria-label={other.name}
-            aria-pressed={other.id === picked}
-            className="rounded-sheet border-2 border-transparent p-0.5 aria-pressed:border-verdigris"
-            onClick={() => setPicked(other.id === picked ? null : other.id)}
-          >
-            <Swatch of="field" colour={other.colour} />
-          </button>
+            name={other.name}
+            colour={other.colour}
+            chosen={other.id === picked}
+            onChoose={() => setPicked(other.id === picked ? null : other.id)}
+          />
         ))}
       </div>
       {paint && <OnePaint paint={paint} path={`/paints/${index}`} />}

@@ -5,7 +5,7 @@ import { liveNow, newGesture, useLive } from "../live/store";
 import { Field } from "../ui/Field";
 import { Popover } from "../ui/Popover";
 import { Actions } from "../ui/Rows";
-import { Swatch } from "../ui/Swatch";
+import { Swatch, SwatchButton } from "../ui/Swatch";
 import { TextAction } from "../ui/TextAction";
 
 interface Dropper {
@@ -58,17 +58,13 @@ export function ColourField({ label, path, value }: { label: string; path: strin
         {others.length > 0 && (
           <div role="group" aria-label="Take a paint" className="flex max-w-50 flex-wrap gap-1 pt-2">
             {others.map((other) => (
-              <button
+              <SwatchButton
                 key={other.id}
-                type="button"
-                title={other.name}
-                aria-label={other.name}
-                aria-pressed={other === paint}
-                className="rounded-sheet border-2 border-transparent p-0.5 aria-pressed:border-verdigris"
-                onClick={() => write(referenceTo(other))}
-              >
-                <Swatch of="field" colour={other.colour} />
-              </button>
+                name={other.name}
+                colour={other.colour}
+                chosen={other === paint}
+                onChoose={() => write(referenceTo(other))}
+              />
             ))}
           </div>
         )}

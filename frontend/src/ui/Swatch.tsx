@@ -17,3 +17,26 @@ export function Swatch({
     />
   );
 }
+
+interface ChosenProps {
+  name: string;
+  colour: string;
+  chosen: boolean;
+  onChoose: () => void;
+}
+
+/** A named patch that can be chosen among others. */
+export function SwatchButton({ name, colour, chosen, onChoose }: ChosenProps) {
+  return (
+    <button
+      type="button"
+      title={name}
+      aria-label={name}
+      aria-pressed={chosen}
+      className="rounded-sheet border-2 border-transparent p-0.5 aria-pressed:border-verdigris"
+      onClick={onChoose}
+    >
+      <Swatch of="field" colour={colour} />
+    </button>
+  );
+}
