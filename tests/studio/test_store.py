@@ -288,7 +288,7 @@ class DemoTest(unittest.TestCase):
             for material in (p.blocks[0].surface.face, p.blocks[0].surface.return_)
             if material
         }
-        self.assertEqual(kinds, {"metal", "plastic", "glass", "glow", "flat"})
+        self.assertEqual(kinds, {"metal", "plastic", "glass", "paint", "glow", "flat"})
         for piece in demos:
             self.assertEqual(
                 set(recipe(piece)), {"set", "form", "view", "light", "surface", "backdrop", "export"}
