@@ -17,6 +17,7 @@ from halvex.core.optics.material import source_of
 from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
 from halvex.core.piece.block import Block
 from halvex.core.piece.gradient import Gradient
+from halvex.core.piece.material import source_field
 from halvex.core.piece.source import layers_of
 from halvex.studio.acting import Act, checked, numbers, refuse_locked_at
 from halvex.studio.assets import assets
@@ -84,13 +85,12 @@ def gradient_lines(number: int, block: Block, placed: SetBlock) -> Iterator[dict
         material = getattr(block.surface, name)
         if material is None or material.kind == "glass":
             continue
-        field = "tint" if material.kind == "metal" else "colour"
         for at, layer in enumerate(layers_of(source_of(material))):
             if isinstance(layer, Gradient) and layer.shape == "linear":
                 box = _box_of(layer, placed)
                 if box is not None:
                     shown = part.alias or name
-                    path = f"/blocks/{number}/surface/{shown}/{field}/layers/{at}"
+                    path = f"/blocks/{number}/surface/{shown}/{source_field(material)}/layers/{at}"
                     yield {"path": path, "part": shown, "ends": line_of(layer, box)}
 
 

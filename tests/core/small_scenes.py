@@ -32,3 +32,24 @@ def small_piece(**changes: object) -> Piece:
 
 def new_film(world: World, width: int = 160, height: int = 90) -> Film:
     return Film(width, height, len(light_levels(world)))
+
+
+def piece_of(colour: object, kind: str = "flat", **block: object) -> dict:
+    """A piece with a plain rectangle of 200 × 100 px whose face has this colour."""
+    name = "tint" if kind == "metal" else "colour"
+    return {
+        "canvas": {"width": 320, "height": 180},
+        "backdrop": {"ground": "none", "colour": "#000000"},
+        "view": {"projection": "parallel"},
+        "blocks": [
+            {
+                "kind": "shape",
+                "shape": "rectangle",
+                "width": 200,
+                "height": 100,
+                "form": {"depth": 10, "bevel": {"width": 0, "height": 0}},
+                "surface": {"face": {"kind": kind, name: colour}},
+                **block,
+            }
+        ],
+    }

@@ -16,6 +16,7 @@ from halvex.core.optics.sources import AS_IT_IS, Look, pack_sources
 from halvex.core.piece.pattern import PATTERN_NAMES, Pattern, PatternPaint
 from halvex.core.piece.reading import PieceError, piece_from_values
 from halvex.core.piece.source import Layered
+from tests.core.small_scenes import piece_of
 
 F = np.float32
 PLANE = (0, 0, 0, 0)
@@ -71,7 +72,7 @@ class FootprintTest(unittest.TestCase):
                     whole, _ = seen(pattern, places, width)
                     parts, _ = seen(pattern, (places[:, None] + within * width).reshape(-1, 2), width / 32)
                     truth = parts.reshape(len(places), -1, 4).mean(axis=1)
-                    # The mean over all cells stands for a footprint of a few, whose own differs by chance.
+                    # The mean over all cells stands for a footprint of a few, whose own differs at random.
                     most = 0.13 if width > 1 else 0.1 if width > 0.5 else 0.06
                     self.assertLess(np.abs(whole - truth).mean(), most)
 
@@ -163,24 +164,8 @@ class FacetTest(unittest.TestCase):
 
 def rectangle(kind: str, pattern: dict, x: float = 0.0, turn: float = 0.0) -> dict:
     """A piece with a rectangle of 200 × 100 px whose face has this pattern."""
-    name = "tint" if kind == "metal" else "colour"
     colour = {"base": "#808080", "layers": [{"kind": "pattern", **pattern}]}
-    return {
-        "canvas": {"width": 320, "height": 180},
-        "backdrop": {"ground": "none", "colour": "#000000"},
-        "view": {"projection": "parallel"},
-        "blocks": [
-            {
-                "kind": "shape",
-                "shape": "rectangle",
-                "width": 200,
-                "height": 100,
-                "place": {"x": x, "turn": {"z": turn}},
-                "form": {"depth": 10, "bevel": {"width": 0, "height": 0}},
-                "surface": {"face": {"kind": kind, name: colour}},
-            }
-        ],
-    }
+    return piece_of(colour, kind, place={"x": x, "turn": {"z": turn}})
 
 
 def drawn(values: dict, samples: int | None = None) -> NDArray[np.float64]:

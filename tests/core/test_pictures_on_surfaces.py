@@ -42,6 +42,7 @@ from halvex.core.scene import SceneError
 from halvex.core.scene.picture import missing_pictures, read_picture
 from halvex.core.scene.scene import scene_of
 from halvex.core.scene.travelling import scene_from_bytes, scene_to_bytes
+from tests.core.small_scenes import piece_of
 
 F = np.float32
 # Less than full, as the tone curve of a piece shows no full colours.
@@ -281,22 +282,7 @@ class Folder(unittest.TestCase):
         return SHIPPED | Assets.of(typefaces=empty, panoramas=empty, pictures=self.folder)
 
     def piece(self, **picture: object) -> dict:
-        colour = {"base": "#808080", "layers": [{"kind": "picture", "picture": "own", **picture}]}
-        return {
-            "canvas": {"width": 320, "height": 180},
-            "backdrop": {"ground": "none", "colour": "#000000"},
-            "view": {"projection": "parallel"},
-            "blocks": [
-                {
-                    "kind": "shape",
-                    "shape": "rectangle",
-                    "width": 200,
-                    "height": 100,
-                    "form": {"depth": 10, "bevel": {"width": 0, "height": 0}},
-                    "surface": {"face": {"kind": "flat", "colour": colour}},
-                }
-            ],
-        }
+        return piece_of({"base": "#808080", "layers": [{"kind": "picture", "picture": "own", **picture}]})
 
     def drawn(self, values: dict) -> NDArray[np.float64]:
         order = DraftOrder()

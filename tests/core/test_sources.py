@@ -34,6 +34,7 @@ from halvex.core.scene.scene import scene_of
 from halvex.core.scene.travelling import scene_from_bytes, scene_to_bytes
 from halvex.core.solids.extents import extents_of
 from halvex.core.solids.mesh import PartOf
+from tests.core.small_scenes import piece_of
 
 F = np.float32
 BLACK_TO_WHITE = [{"at": 0, "colour": "#000000"}, {"at": 100, "colour": "#ffffff"}]
@@ -81,27 +82,6 @@ def along(
     half = F(size[0] / 2), F(size[1] / 2)
     place_along(shape, np.array(points, F), *half, F(math.radians(angle)), F(1.0), F(sides), found)
     return found
-
-
-def piece_of(colour: object, kind: str = "flat", **block: object) -> dict:
-    """A piece with a plain rectangle of 200 × 100 px whose face has this colour."""
-    name = "tint" if kind == "metal" else "colour"
-    return {
-        "canvas": {"width": 320, "height": 180},
-        "backdrop": {"ground": "none", "colour": "#000000"},
-        "view": {"projection": "parallel"},
-        "blocks": [
-            {
-                "kind": "shape",
-                "shape": "rectangle",
-                "width": 200,
-                "height": 100,
-                "form": {"depth": 10, "bevel": {"width": 0, "height": 0}},
-                "surface": {"face": {"kind": kind, name: colour}},
-                **block,
-            }
-        ],
-    }
 
 
 def drawn(values: dict, samples: int | None = None) -> NDArray[np.float64]:

@@ -6,8 +6,8 @@ import { liveNow } from "../live/store";
 import { Hint } from "../ui/Notes";
 import { Actions } from "../ui/Rows";
 import { FoldingSection } from "../ui/Section";
-import { SwatchButton } from "../ui/Swatch";
 import { TextAction } from "../ui/TextAction";
+import { PaintRow } from "./PaintRow";
 
 /** Ways to shift all paints, by a step each. */
 const SHIFTS = [
@@ -33,17 +33,13 @@ export function Paints() {
       help="Named colours of the piece. A colour becomes one in its picker; where it is used, all follow it."
     >
       {paints.length === 0 && <Hint>Open a colour’s picker and choose “Make it a paint”.</Hint>}
-      <div role="group" aria-label="Paints" className="flex flex-wrap gap-1 py-1">
-        {paints.map((other) => (
-          <SwatchButton
-            key={other.id}
-            name={other.name}
-            colour={other.colour}
-            chosen={other.id === picked}
-            onChoose={() => setPicked(other.id === picked ? null : other.id)}
-          />
-        ))}
-      </div>
+      <PaintRow
+        label="Paints"
+        className="py-1"
+        paints={paints}
+        chosen={paint}
+        onChoose={(other) => setPicked(other.id === picked ? null : other.id)}
+      />
       {paint && <OnePaint paint={paint} path={`/paints/${index}`} />}
       {paints.length > 0 && (
         <div role="group" aria-label="Shift all paints" className="flex flex-wrap gap-3 pt-1">

@@ -1,11 +1,12 @@
 import { useRef } from "react";
 import { HexColorPicker } from "react-colorful";
+import { PaintRow } from "../components/PaintRow";
 import { paintOf, referenceTo, usePaints } from "../live/paints";
 import { liveNow, newGesture, useLive } from "../live/store";
 import { Field } from "../ui/Field";
 import { Popover } from "../ui/Popover";
 import { Actions } from "../ui/Rows";
-import { Swatch, SwatchButton } from "../ui/Swatch";
+import { Swatch } from "../ui/Swatch";
 import { TextAction } from "../ui/TextAction";
 
 interface Dropper {
@@ -56,17 +57,13 @@ export function ColourField({ label, path, value }: { label: string; path: strin
           onPointerUp={rest}
         />
         {others.length > 0 && (
-          <div role="group" aria-label="Take a paint" className="flex max-w-50 flex-wrap gap-1 pt-2">
-            {others.map((other) => (
-              <SwatchButton
-                key={other.id}
-                name={other.name}
-                colour={other.colour}
-                chosen={other === paint}
-                onChoose={() => write(referenceTo(other))}
-              />
-            ))}
-          </div>
+          <PaintRow
+            label="Take a paint"
+            className="max-w-50 pt-2"
+            paints={others}
+            chosen={paint}
+            onChoose={(other) => write(referenceTo(other))}
+          />
         )}
         <Actions>
           {Picked && <TextAction onClick={() => void pickFromScreen()}>Pick from the picture</TextAction>}

@@ -197,3 +197,8 @@ class Surface(Part):
     slab: Material | None = None
 
     model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False, populate_by_name=True)
+
+
+def source_field(material: AnyMaterial) -> str:
+    """The name of the field that holds a material's main colour."""
+    return "tint" if isinstance(material, Metal | Glass) else "colour"

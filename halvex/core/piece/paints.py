@@ -6,7 +6,7 @@ colours of tones up to date (studio/palette.py); here they are as they are store
 
 from collections.abc import Iterable, Iterator, Mapping
 from functools import lru_cache
-from typing import TypeVar
+from typing import Any, NamedTuple, TypeVar, get_args
 
 from halvex.core.piece.fields import number, plain
 from halvex.core.piece.part import PAINT_PREFIX, Ident, Part, PickedColour
@@ -36,23 +36,38 @@ def paint_of(colour: object) -> str | None:
     return None
 
 
+class _Field(NamedTuple):
+    """A field that holds a colour, or parts that may: its name, its step in a pointer, and which of both."""
+
+    name: str
+    step: str
+    is_colour: bool
+
+
 @lru_cache(maxsize=256)
-def _colour_fields(kind: type[Part]) -> frozenset[str]:
-    """The fields of a model that hold colours; text such as words can begin like a reference."""
-    return frozenset(
-        name
-        for name, info in kind.model_fields.items()
-        if PAINT_PREFIX in f"{info.metadata} {info.annotation}"
-    )
+def _fields_of(kind: type[Part]) -> tuple[_Field, ...]:
+    """The fields of a model to look at. Numbers and text, which can begin like a reference, are none of them:
+    a piece has thousands, and is checked at every edit."""
+    found = []
+    for name, info in kind.model_fields.items():
+        is_colour = PAINT_PREFIX in f"{info.metadata} {info.annotation}"
+        if is_colour or _may_hold_parts(info.annotation):
+            found.append(_Field(name, info.alias or name, is_colour))
+    return tuple(found)
+
+
+def _may_hold_parts(annotation: Any) -> bool:
+    if isinstance(annotation, type) and issubclass(annotation, Part):
+        return True
+    return any(_may_hold_parts(inner) for inner in get_args(annotation))
 
 
 def references_in(part: object, path: str = "") -> Iterator[tuple[str, str]]:
     """(pointer, id of the paint) of all colours in a part of the document that refer to one."""
     if isinstance(part, Part):
-        colours = _colour_fields(type(part))
-        for name, value in part:
-            at = f"{path}/{type(part).model_fields[name].alias or name}"
-            ident = paint_of(value) if name in colours else None
+        for field in _fields_of(type(part)):
+            value, at = getattr(part, field.name), f"{path}/{field.step}"
+            ident = paint_of(value) if field.is_colour else None
             if ident is not None:
                 yield at, ident
             else:
@@ -65,12 +80,12 @@ def references_in(part: object, path: str = "") -> Iterator[tuple[str, str]]:
 def painted(part: P, colours: Mapping[str, str]) -> P:
     """A part of the document in which each reference is the colour #rrggbb of its paint, by id."""
     changed = {}
-    names = _colour_fields(type(part))
-    for name, value in part:
-        ident = paint_of(value) if name in names else None
+    for field in _fields_of(type(part)):
+        value = getattr(part, field.name)
+        ident = paint_of(value) if field.is_colour else None
         other = colours.get(ident, value) if ident is not None else _painted(value, colours)
         if other is not value:
-            changed[name] = other
+            changed[field.name] = other
     return part.model_copy(update=changed) if changed else part
 
 

@@ -24,7 +24,7 @@ PatternName = Literal[
     "cloud",
 ]
 PATTERN_NAMES: tuple[PatternName, ...] = get_args(PatternName)
-# Those of single shapes that can be placed, sized and turned by chance, and those whose shapes can differ in
+# Those of single shapes that can be placed, sized and turned at random, and those whose shapes can differ in
 # colour.
 _SINGLE = ("dots", "stars")
 _CELLS = tuple(name for name in PATTERN_NAMES if name not in ("stripes", "waves", "cloud"))

@@ -7,6 +7,7 @@ before anything is unpacked.
 import io
 import re
 import tempfile
+from collections.abc import Callable
 from typing import Any
 
 import av
@@ -104,25 +105,31 @@ def _plane(frame: av.VideoFrame, index: int) -> Array:
 
 
 def _open_exr(data: bytes) -> Array:
+    pixels = exr_pixels(data, ("RGB", "RGBA"), _check_size)
+    if pixels is None:
+        raise SceneError("the OpenEXR file has no channels R, G and B")
+    return np.stack([_brought_down(pixels[..., c]) for c in range(3)], axis=-1)
+
+
+def exr_pixels(
+    data: bytes, names: tuple[str, ...], check_size: Callable[[int, int], None]
+) -> NDArray[Any] | None:
+    """The pixels of an OpenEXR file's first channels of these names, None where it has none; `check_size` is
+    given the declared width and height before they are unpacked. Raises SceneError."""
     with tempfile.NamedTemporaryFile(suffix=".exr") as file:
         file.write(data)
         file.flush()
         try:
             with OpenEXR.File(file.name, header_only=True) as head:
                 low, high = head.header()["dataWindow"]
-                _check_size(int(high[0] - low[0] + 1), int(high[1] - low[1] + 1))
+                check_size(int(high[0] - low[0] + 1), int(high[1] - low[1] + 1))
             with OpenEXR.File(file.name) as exr:
                 channels = exr.channels()
-                for name in ("RGB", "RGBA"):
-                    if name in channels:
-                        return np.stack(
-                            [_brought_down(channels[name].pixels[..., c]) for c in range(3)], axis=-1
-                        )
+                return next((channels[name].pixels for name in names if name in channels), None)
         except SceneError:
             raise
         except Exception as fault:  # the library raises several kinds of its own
-            raise SceneError(f"the OpenEXR file cannot be read: {fault}") from None
-    raise SceneError("the OpenEXR file has no channels R, G and B")
+            raise SceneError(f"the OpenEXR file cannot be read: {fault!s:.120}") from None
 
 
 def _brought_down(colour: NDArray[Any]) -> Array:

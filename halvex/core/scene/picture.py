@@ -6,20 +6,19 @@ bits carries, and the picture is turned upright as its EXIF says.
 """
 
 import io
-import tempfile
 import warnings
 from collections.abc import Sequence
 from typing import Any
 
 import av
 import numpy as np
-import OpenEXR
 from numpy.typing import NDArray
 from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
 
 from halvex.core.assets import Asset, Assets
 from halvex.core.memory import kept
 from halvex.core.optics.colour import linear_to_srgb, srgb_to_linear
+from halvex.core.optics.material import source_of
 from halvex.core.optics.texels import (
     LINEAR,
     NO_PICTURES,
@@ -33,7 +32,7 @@ from halvex.core.optics.texels import (
 from halvex.core.piece.model import Piece
 from halvex.core.piece.resolving import PartMaterial
 from halvex.core.piece.source import pictures_in
-from halvex.core.scene.panorama import EXR_MAGIC, SceneError
+from halvex.core.scene.panorama import EXR_MAGIC, SceneError, exr_pixels
 
 LARGEST_PICTURE_BYTES = 128_000_000
 MOST_PICTURE_PX = 50_000_000
@@ -187,22 +186,9 @@ def _upright(values: NDArray[Any], orientation: int) -> NDArray[Any]:
 
 def _open_exr(data: bytes) -> NDArray[np.float32]:
     """Premultiplied linear light and opacity (h, w, 4) of an OpenEXR file."""
-    with tempfile.NamedTemporaryFile(suffix=".exr") as file:
-        file.write(data)
-        file.flush()
-        try:
-            with OpenEXR.File(file.name, header_only=True) as head:
-                low, high = head.header()["dataWindow"]
-                _check_size(int(high[0] - low[0] + 1), int(high[1] - low[1] + 1))
-            with OpenEXR.File(file.name) as exr:
-                channels = exr.channels()
-                pixels = next((channels[name].pixels for name in ("RGBA", "RGB") if name in channels), None)
-                if pixels is None and "Y" in channels:
-                    pixels = np.repeat(channels["Y"].pixels[..., None], 3, axis=-1)
-        except SceneError:
-            raise
-        except Exception as fault:  # the library raises several kinds of its own
-            raise SceneError(f"the OpenEXR file cannot be read: {fault!s:.120}") from None
+    pixels = exr_pixels(data, ("RGBA", "RGB", "Y"), _check_size)
+    if pixels is not None and pixels.ndim == 2:
+        pixels = np.repeat(pixels[..., None], 3, axis=-1)
     if pixels is None:
         raise SceneError("the OpenEXR file has no channels R, G and B, and no Y")
     light = np.ones((*pixels.shape[:2], 4), np.float32)
@@ -242,7 +228,7 @@ def _checker() -> Pyramid:
 
 def pictures_of(materials: Sequence[PartMaterial], assets: Assets) -> tuple[Pictures, str]:
     """(the pictures in these materials as the renderer reads them, a key of their contents)."""
-    names = pictures_in(materials)
+    names = pictures_in([source_of(material) for material in materials])
     if not names:
         return NO_PICTURES, ""
     files = tuple((name, assets.pictures.get(name)) for name in names)
