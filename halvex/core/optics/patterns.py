@@ -454,7 +454,7 @@ def mean_paint(row: NDArray[np.float32], paints: NDArray[np.float32]) -> NDArray
 
 
 def variants_of(paints: NDArray[np.float64], hue: float, tone: float, seed: int) -> NDArray[np.float64]:
-    """Paints (n · VARIANTS, 4), premultiplied, from paints (n, 4): by chance their hue is turned by up to
+    """Paints (n · VARIANTS, 4), premultiplied, from paints (n, 4): their hue is turned at random by up to
     `hue` radians and their light multiplied by up to e^`tone`, either way. Without both all are alike."""
     chance = np.random.default_rng(seed).uniform(-1, 1, (2, VARIANTS))
     chance[:, 0] = 0
