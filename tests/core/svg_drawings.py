@@ -56,6 +56,14 @@ INSIDES = {
     '<rect width="10" height="10" transform="matrix(2 .5 -.5 1 70 60)" fill="orange"/>',
     "mirrored": '<path d="M10 10H60L10 60Z" transform="scale(-1 1) translate(-100 0)" fill="steelblue"/>',
     "nested groups": '<g fill="red" transform="scale(.5)"><g transform="translate(50)"><rect width="80" height="80"/><circle cx="120" cy="120" r="30" fill="blue"/></g></g>',
+    "clipped to a circle": '<clipPath id="c"><circle cx="50" cy="50" r="30"/></clipPath><path d="M0 0H100V60H0Z" fill="teal" clip-path="url(#c)"/>',
+    "a clipped group": '<clipPath id="c" transform="rotate(20 50 50)"><rect x="20" y="20" width="60" height="40"/></clipPath>'
+    '<g style="clip-path: url(#c)"><circle cx="30" cy="30" r="25" fill="red"/><path d="M10 90L90 10" stroke="navy" stroke-width="12"/></g>',
+    "clips within clips": '<clipPath id="a"><rect x="10" y="10" width="60" height="80"/></clipPath><clipPath id="b"><circle cx="60" cy="50" r="35"/></clipPath>'
+    '<g clip-path="url(#a)"><g transform="scale(.9)" clip-path="url(#b)"><rect width="100" height="100" fill="purple"/></g></g>',
+    "a clip of several shapes": '<defs><circle id="dot" r="14"/></defs><clipPath id="c"><use href="#dot" x="25" y="30"/><use href="#dot" x="60" y="30" transform="translate(0 20)"/>'
+    '<path d="M20 60H90V95H20ZM40 70H70V85H40Z" clip-rule="evenodd"/></clipPath><rect width="100" height="100" fill="#704020" clip-path="url(#c)"/>',
+    "a clip of nothing": '<clipPath id="c"/><rect width="100" height="100" fill="red" clip-path="url(#c)"/><circle cx="50" cy="50" r="20" fill="blue"/>',
     "use": '<defs><path id="leaf" d="M0 0Q20 -20 40 0Q20 20 0 0Z"/></defs><use href="#leaf" x="10" y="30" fill="green"/>'
     '<use href="#leaf" transform="translate(50 60) rotate(90)" fill="lime"/>',
     "use of a group": '<g id="pair"><circle cx="15" cy="15" r="10"/><circle cx="40" cy="15" r="10" fill="red"/></g><use href="#pair" y="50"/>',

@@ -63,6 +63,9 @@ class ReadingTest(unittest.TestCase):
             '<rect width="9" height="9" fill="url(#none) red"/>': "a paint that is not in the file",
             '<rect width="9" height="9" opacity=".5"/>': "transparency",
             '<rect width="9" height="9" clip-path="url(#c)"/>': "clipping",
+            '<rect width="9" height="9" clip-path="circle(4px)"/>': "clipping",
+            '<clipPath id="c" clipPathUnits="objectBoundingBox"/><rect width="9" height="9" '
+            'clip-path="url(#c)"/>': "shares of a part",
             '<rect width="9" height="9" filter="url(#c)"/>': "filters",
             '<use href="other.svg#a"/>': "a copy of what is not in the file",
             '<g id="a"><use href="#a"/></g>': "a copy of itself",

@@ -20,19 +20,19 @@ from halvex.core.lettering.outlines import (
     fill_nonzero,
     flattening_tolerance,
     outline_of,
+    polygon_of,
     rings_of,
 )
 from halvex.core.lettering.typefaces import LetteringError
 from halvex.core.lettering.widening import LINE_TURN_DEG, Contour, widened
 from halvex.core.memory import kept
-from halvex.core.piece.mark import LineStyle, MarkPart
+from halvex.core.piece.mark import Clip, ClipShape, LineStyle, MarkPart, Matrix
 from halvex.core.piece.part import SHORTEST_LENGTH_PX
 
 Array = NDArray[np.float64]
-Matrix = tuple[float, float, float, float, float, float]
-
 MOST_POINTS = 1000
 LEAST_TOLERANCE = 1e-12
+_FILLS = {"nonzero": fill_nonzero, "evenodd": fill_even_odd}
 
 
 def part_outline(part: MarkPart, px_scale: float) -> tuple[Outline, float] | None:
@@ -44,7 +44,7 @@ def part_outline(part: MarkPart, px_scale: float) -> tuple[Outline, float] | Non
     finest = 2.0 ** math.floor(math.log2(max(px_scale, 1e-6)))
     name = part.name or "a part"
     try:
-        return _outline(part.path, part.rule, part.line, part.matrix, finest, part.name)
+        return _outline(part.path, part.rule, part.line, part.matrix, part.clips, finest, part.name)
     except LetteringError:
         raise
     except shapely.errors.GEOSException:
@@ -57,7 +57,13 @@ def part_outline(part: MarkPart, px_scale: float) -> tuple[Outline, float] | Non
 
 @kept
 def _outline(
-    path: str, rule: str, line: LineStyle | None, matrix: Matrix, px_scale: float, name: str
+    path: str,
+    rule: str,
+    line: LineStyle | None,
+    matrix: Matrix,
+    clips: tuple[Clip, ...],
+    px_scale: float,
+    name: str,
 ) -> tuple[Outline, float] | None:
     a, b, c, d, _, _ = matrix
     scale = max(math.hypot(a, b), math.hypot(c, d)) or 1.0
@@ -69,11 +75,7 @@ def _outline(
         size = _size(contours)
         if size < SHORTEST_LENGTH_PX:
             return None
-        rings = (
-            (fill_nonzero if rule == "nonzero" else fill_even_odd)([contour / size for contour in contours])
-            if contours
-            else ()
-        )
+        rings = _FILLS[rule]([contour / size for contour in contours]) if contours else ()
     else:
         area = shapely.transform(
             widened(path_contours(path, tolerance, LINE_TURN_DEG), line),
@@ -87,7 +89,29 @@ def _outline(
             if not area.is_empty
             else ()
         )
+    rings = _cut(rings, clips, size, px_scale)
     return (outline_of(coarsened(rings, MOST_POINTS), name), size) if rings else None
+
+
+def _cut(
+    rings: tuple[Array, ...], clips: tuple[Clip, ...], size: float, px_scale: float
+) -> tuple[Array, ...]:
+    """What of rings in shares of `size` px lies within all clips."""
+    if not rings or not clips:
+        return rings
+    area = polygon_of(rings)
+    for clip in clips:
+        within = shapely.union_all([_clip_area(shape, size, px_scale) for shape in clip])
+        area = shapely.intersection(area, within)
+    check_rings(area)
+    return rings_of(area)
+
+
+def _clip_area(shape: ClipShape, size: float, px_scale: float) -> shapely.Geometry:
+    a, b, c, d, _, _ = shape.matrix
+    tolerance = 0.05 / ((max(math.hypot(a, b), math.hypot(c, d)) or 1.0) * px_scale)
+    contours = [points for points, _ in path_contours(shape.path, tolerance) if len(points) > 2]
+    return polygon_of(_FILLS[shape.rule]([placed(points, shape.matrix) / size for points in contours]))
 
 
 def _size(contours: list[Array]) -> float:

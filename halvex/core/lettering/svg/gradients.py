@@ -14,6 +14,7 @@ import tinycss2
 from fontTools.misc.transform import Identity, Transform
 from numpy.typing import NDArray
 
+from halvex.core.lettering.svg.elements import linked_id
 from halvex.core.lettering.svg.measures import length_of, transform_of
 from halvex.core.lettering.svg.style import paint_of, share_of
 from halvex.core.piece.gradient import MOST_STOPS, Gradient, Stop
@@ -21,7 +22,6 @@ from halvex.core.piece.gradient import MOST_STOPS, Gradient, Stop
 Array = NDArray[np.float64]
 Box = tuple[float, float, float, float]
 
-_LINK = "{http://www.w3.org/1999/xlink}href"
 # Gradients take what they lack from others, so deep at most.
 _DEEPEST = 16
 # No drawing is as large, in px.
@@ -105,7 +105,7 @@ def _chain(element: Element, named: Mapping[str | None, Element]) -> list[Elemen
     """A gradient and those it takes after."""
     chain = [element]
     while len(chain) < _DEEPEST:
-        link = (chain[-1].get("href") or chain[-1].get(_LINK) or "").removeprefix("#")
+        link = linked_id(chain[-1])
         further = named.get(link) if link else None
         if further is None or further in chain or not str(further.tag).endswith("Gradient"):
             break

@@ -11,15 +11,16 @@ from xml.etree.ElementTree import Element, ParseError
 
 import cssselect2
 import numpy as np
-import shapely
 from defusedxml.common import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 from fontTools.misc.transform import Identity, Transform
 from pydantic import ValidationError
 
 from halvex.core.lettering.marks import part_outline, path_contours
-from halvex.core.lettering.outlines import polygon_of
 from halvex.core.lettering.svg.basic_shapes import SHAPES, path_of
+from halvex.core.lettering.svg.centring import ReadMark, centred
+from halvex.core.lettering.svg.clipping import ClipError, Drawing, clip_of
+from halvex.core.lettering.svg.elements import linked_id, tag_of
 from halvex.core.lettering.svg.gradients import GradientError, first_colour, gradient_of
 from halvex.core.lettering.svg.measures import (
     PHYSICAL_UNITS,
@@ -33,23 +34,19 @@ from halvex.core.lettering.svg.measures import (
 from halvex.core.lettering.svg.style import INITIAL, OWN, Paint, Rules, Style, paint_of, share_of
 from halvex.core.lettering.typefaces import LetteringError
 from halvex.core.piece.gradient import Gradient
-from halvex.core.piece.mark import LARGEST_MARK_PX, LONGEST_PATH, MOST_PARTS, LineStyle, MarkPart
-from halvex.core.piece.material import AnyMaterial, Plastic
+from halvex.core.piece.mark import LONGEST_PATH, MOST_CLIPS, MOST_PARTS, Clip, LineStyle, MarkPart
+from halvex.core.piece.material import Plastic
 from halvex.core.piece.source import Layered
 
 LARGEST_SVG_BYTES = 1_000_000
+# Characters of clip paths, each as often as a part is cut to it.
+LONGEST_CLIPS = 500_000
 MOST_ELEMENTS = 20_000
 # Selectors times elements.
 MOST_MATCHES = 2_000_000
 DEEPEST = 48
 # A viewport without a size of its own (CSS 2.2, 10.3.2).
 USUAL_SIZE = (300.0, 150.0)
-# A part painted over another stands out by this share of the mark's longer side, so that both are seen.
-LIFT_SHARE = 0.012
-OVERLAP_SHARE = 1e-6
-
-SVG = "http://www.w3.org/2000/svg"
-LINK = "{http://www.w3.org/1999/xlink}href"
 _SILENT = {
     "defs",
     "symbol",
@@ -80,16 +77,6 @@ _NAMES = {
 }
 
 
-@dataclass(frozen=True)
-class ReadMark:
-    """What a file holds: its parts, about the middle of their ink, its size in px and what was omitted."""
-
-    parts: tuple[MarkPart, ...]
-    width: float
-    height: float
-    left_out: tuple[str, ...]
-
-
 def read_svg(data: bytes, ppi: float = 96.0) -> ReadMark:
     """Read a file for a canvas of `ppi`. Sizes in mm, in or pt keep their true size on it. Raises
     LetteringError."""
@@ -105,7 +92,7 @@ def read_svg(data: bytes, ppi: float = 96.0) -> ReadMark:
         ) from None
     except (ParseError, ValueError, LookupError) as fault:
         raise LetteringError("file", f"this is no SVG drawing ({fault}); take an .svg file") from None
-    if _tag(root) != "svg":
+    if tag_of(root) != "svg":
         raise LetteringError("file", "this is no SVG drawing; take an .svg file")
     if sum(1 for _ in itertools.islice(root.iter(), MOST_ELEMENTS + 1)) > MOST_ELEMENTS:
         raise LetteringError("file", f"the drawing has over {MOST_ELEMENTS} elements; simplify it first")
@@ -114,14 +101,7 @@ def read_svg(data: bytes, ppi: float = 96.0) -> ReadMark:
     if not parts:
         more = f"; it holds {', '.join(reader.left_out)}" if reader.left_out else ""
         raise LetteringError("file", f"the drawing has no areas or lines{more}")
-    return _centred(parts, tuple(reader.left_out))
-
-
-def _tag(element: Element) -> str:
-    """The local name of an SVG element; empty for those of other vocabularies."""
-    name = element.tag if isinstance(element.tag, str) else ""
-    space, _, local = name.rpartition("}")
-    return local if space in ("", "{" + SVG) else ""
+    return centred(parts, tuple(reader.left_out))
 
 
 @dataclass(frozen=True)
@@ -137,6 +117,7 @@ class _Here:
     opacity: float = 1.0
     # The ids of the elements whose copies are being made.
     copied: tuple[str, ...] = ()
+    clips: tuple[Clip, ...] = ()
 
 
 class _Reader:
@@ -144,10 +125,11 @@ class _Reader:
         self.left_out: dict[str, None] = {}
         self._root = cssselect2.ElementWrapper.from_xml_root(root)
         self._named = {element.get("id"): element for element in root.iter() if element.get("id")}
-        sheets = ["".join(element.itertext()) for element in root.iter() if _tag(element) == "style"]
+        sheets = ["".join(element.itertext()) for element in root.iter() if tag_of(element) == "style"]
         self._rules = Rules(sheets, self._leave_out)
         # Elements still to be looked at, each as often as it is copied, and style rules to be tried on them.
         self._elements_left, self._matches_left = MOST_ELEMENTS, MOST_MATCHES
+        self._clip_characters_left = LONGEST_CLIPS
         self._wrapped = {wrapper.etree_element: wrapper for wrapper in self._root.iter_subtree()}
 
     def _leave_out(self, what: str) -> None:
@@ -211,7 +193,7 @@ class _Reader:
 
     def _element(self, element: Element, here: _Here) -> Iterator[MarkPart]:
         self._spend()
-        tag = _tag(element)
+        tag = tag_of(element)
         if tag in _NAMES:
             self._leave_out(_NAMES[tag])
         if tag not in (*SHAPES, "g", "a", "svg", "use", "switch"):
@@ -228,7 +210,7 @@ class _Reader:
             self._leave_out(f"a part: {fault}")
             return
         self._look_at(style, opacity)
-        here = replace(here, style=style, matrix=matrix, opacity=opacity)
+        here = self._clipped(replace(here, style=style, matrix=matrix, opacity=opacity))
         if tag in SHAPES:
             yield from self._shape(tag, element, here)
         elif tag == "use":
@@ -238,7 +220,7 @@ class _Reader:
                 (
                     child
                     for child in element
-                    if _tag(child) and not (child.get("systemLanguage") or child.get("requiredExtensions"))
+                    if tag_of(child) and not (child.get("systemLanguage") or child.get("requiredExtensions"))
                 ),
                 None,
             )
@@ -249,12 +231,30 @@ class _Reader:
         else:
             yield from self._inside(element, here)
 
+    def _clipped(self, here: _Here) -> _Here:
+        """Where the reader is, cut to the clip path that the element there asks for."""
+        asked = here.style["clip-path"]
+        if asked in ("none", ""):
+            return here
+        drawing = Drawing(self._named, self._style_in_clip, self._clip_characters_left)
+        try:
+            if len(here.clips) >= MOST_CLIPS:
+                raise ClipError(f"clipping over {MOST_CLIPS} deep")
+            clip = clip_of(asked, drawing, here.matrix, (here.width, here.height), {**INITIAL, **OWN})
+        except ClipError as fault:
+            self._leave_out(str(fault))
+            return here
+        return replace(here, clips=(*here.clips, clip))
+
+    def _style_in_clip(self, element: Element, parent: Style) -> Style:
+        self._spend()
+        return self._rules.style(self._wrapped[element], parent)
+
     def _look_at(self, style: Style, opacity: float) -> None:
         """List what a style asks for that is not supported."""
         if 0.0 < opacity < 1.0:
             self._leave_out("transparency")
         asked = {
-            "clip-path": "clipping",
             "mask": "masks",
             "filter": "filters",
             "marker-start": "markers",
@@ -289,10 +289,9 @@ class _Reader:
         yield from self._inside(element, replace(here, matrix=matrix, width=width, height=height))
 
     def _copy(self, element: Element, here: _Here) -> Iterator[MarkPart]:
-        link = element.get("href") or element.get(LINK) or ""
-        name = link.removeprefix("#")
+        name = linked_id(element)
         target = self._named.get(name)
-        if not link.startswith("#") or target is None:
+        if target is None:
             self._leave_out("a copy of what is not in the file")
             return
         if name in here.copied or len(here.copied) > DEEPEST:
@@ -306,7 +305,7 @@ class _Reader:
         inside = replace(
             here, matrix=here.matrix.translate(x, y), copied=(*here.copied, name), depth=here.depth + 1
         )
-        if _tag(target) in ("symbol", "svg"):
+        if tag_of(target) in ("symbol", "svg"):
             style = self._rules.style(self._wrapped[target], inside.style)
             wide, high = (
                 element.get("width") or target.get("width"),
@@ -395,17 +394,19 @@ class _Reader:
             self._leave_out("transparency")
         if paint.server and not self._has_gradient(paint):
             server = self._named.get(paint.server)
-            is_pattern = server is not None and _tag(server) == "pattern"
+            is_pattern = server is not None and tag_of(server) == "pattern"
             self._leave_out("patterns" if is_pattern else "a paint that is not in the file")
             return paint if paint.colour else None
         return paint
 
     def _has_gradient(self, paint: Paint) -> bool:
         server = self._named.get(paint.server)
-        return server is not None and _tag(server).endswith("Gradient")
+        return server is not None and tag_of(server).endswith("Gradient")
 
     def _part(self, paint: Paint, part: MarkPart, here: _Here) -> MarkPart:
-        """A part made of what it is painted with."""
+        """A part made of what it is painted with, cut to its clips."""
+        self._clip_characters_left -= sum(len(shape.path) for clip in here.clips for shape in clip)
+        part = part.model_copy(update={"clips": here.clips if self._clip_characters_left > 0 else ()})
         colour: str | Layered = paint.colour
         if self._has_gradient(paint):
             server = self._named[paint.server]
@@ -438,46 +439,3 @@ class _Reader:
 
 def _material(colour: str | Layered) -> Plastic | None:
     return Plastic(colour=colour) if colour else None
-
-
-def _has_layers(material: AnyMaterial | None) -> bool:
-    return isinstance(material, Plastic) and isinstance(material.colour, Layered)
-
-
-def _centred(parts: list[MarkPart], left_out: tuple[str, ...]) -> ReadMark:
-    """The parts about the middle of their ink; those painted over others lifted before them; one
-    colour alone is the block's."""
-    materials = {part.material for part in parts}
-    if len(materials) == 1 and not any(map(_has_layers, materials)):
-        parts = [part.model_copy(update={"material": None}) for part in parts]
-    shown: list[tuple[MarkPart, shapely.Geometry]] = []
-    for part in parts:
-        drawn = part_outline(part, 1.0)
-        if drawn is not None:
-            shown.append((part, polygon_of([ring * drawn[1] for ring in drawn[0].rings])))
-    if not shown:
-        raise LetteringError("file", "the areas and lines of this drawing enclose nothing")
-    left, bottom, right, top = shapely.total_bounds([area for _, area in shown])
-    width, height = right - left, top - bottom
-    levels: list[int] = []
-    for number, (_, area) in enumerate(shown):
-        under = [levels[i] for i in range(number) if _overlap(area, shown[i][1], width * height)]
-        levels.append(max(under) + 1 if under else 0)
-    x, y = (left + right) / 2, (bottom + top) / 2
-    moved = []
-    if not max(width, height) <= LARGEST_MARK_PX:
-        raise LetteringError("file", f"the drawing is {max(width, height):.3g} px large; make it smaller")
-    for (part, _), level in zip(shown, levels, strict=True):
-        a, b, c, d, e, f = part.matrix
-        lift = round(level * LIFT_SHARE * max(width, height), 3)
-        moved.append(
-            part.model_copy(update={"matrix": (a, b, c, d, float(e - x), float(f + y)), "lift": lift})
-        )
-    return ReadMark(tuple(moved), float(width), float(height), left_out)
-
-
-def _overlap(one: shapely.Geometry, other: shapely.Geometry, whole: float) -> bool:
-    return (
-        bool(shapely.intersects(one, other))
-        and shapely.area(shapely.intersection(one, other)) > OVERLAP_SHARE * whole
-    )

@@ -20,6 +20,7 @@ INITIAL: dict[str, str] = {
     "color": "black",
     "fill": "",  # nothing said: black in the file, but the block's own surface here
     "fill-rule": "nonzero",
+    "clip-rule": "nonzero",
     "fill-opacity": "1",
     "stroke": "none",
     "stroke-width": "1",
