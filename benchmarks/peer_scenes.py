@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from halvex.core.optics.material import GLASS, GLOW, MATTE, METAL, PLASTIC, RED, pack_materials
 from halvex.core.optics.metals import ANGLES, METALS, fresnel_conductor
-from halvex.core.optics.sources import BLOCK
+from halvex.core.optics.sources import BLOCK, MAIN
 from halvex.core.optics.texels import Pictures, pyramid_of_light
 from halvex.core.piece import Piece, piece_from_values
 from halvex.core.piece.material import Paint
@@ -267,7 +267,7 @@ def mitsuba_scene(
             corners = (instance.positions @ scene.turn.T)[instance.body.triangles[own]].reshape(-1, 3)
             normals = instance.normals[own].reshape(-1, 3) @ scene.turn.T
             made_of, uv = _material(mi, world, int(material)), None
-            if world.materials.sources.first[material, 1]:
+            if world.materials.sources.first[material, MAIN, 1]:
                 flat = instance.positions[instance.body.triangles[own]].reshape(-1, 3)
                 uv = _uv_over(scene, number, flat)
                 made_of = {"type": "diffuse", "reflectance": _bitmap(mi)}

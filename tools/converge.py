@@ -17,8 +17,7 @@ from halvex.core.render.film import Film, add_samples, light_levels
 from halvex.core.render.layers import develop
 from halvex.core.render.work import shared_pool
 from halvex.core.scene import scene_of
-from halvex.studio.samples import demo_piece
-from tests.core.test_clean import CONVERGED, HEIGHT, SCENES, WIDTH
+from tests.core.test_clean import CONVERGED, HEIGHT, SCENES, WIDTH, unfinished
 
 # Far from the seeds of the pictures that are compared with these.
 SEED = 777_777
@@ -31,7 +30,7 @@ def main(samples: int, wanted: tuple[str, ...]) -> None:
     """Render converged pictures."""
     CONVERGED.mkdir(exist_ok=True)
     for name in wanted or SCENES:
-        piece = demo_piece(name)
+        piece = unfinished(name)
         scale = WIDTH / piece.canvas.width
         scene = scene_of(piece, px_scale=scale).for_picture(WIDTH, HEIGHT, scale)
         world = make_world(scene)

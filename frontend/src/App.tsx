@@ -25,6 +25,7 @@ const PANELS: Record<Station, ComponentType> = {
   light: lazy(async () => ({ default: (await import("./stations/light/LightStation")).LightStation })),
   surface: lazy(async () => ({ default: (await import("./stations/surface/SurfaceStation")).SurfaceStation })),
   backdrop: lazy(async () => ({ default: (await import("./stations/backdrop/BackdropStation")).BackdropStation })),
+  finish: lazy(async () => ({ default: (await import("./stations/finish/FinishStation")).FinishStation })),
   export: lazy(async () => ({ default: (await import("./stations/export/ExportStation")).ExportStation })),
 };
 

@@ -28,7 +28,7 @@ from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
 from halvex.core.piece.block import Strokes
 from halvex.core.piece.canvases import fitted
 from halvex.core.piece.light import FittedSetup, Lamp
-from halvex.core.piece.material import AnyMaterial, Glass, InnerLayer, source_field
+from halvex.core.piece.material import AnyMaterial, InnerLayer, source_field
 from halvex.core.piece.model import AnyBlock
 from halvex.core.piece.picture import Picture
 from halvex.core.piece.resolving import PART_NAMES, part_materials, resolve
@@ -223,8 +223,6 @@ def _look(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str
 
 def _with_source(material: AnyMaterial, path: str, source: ColourSource) -> AnyMaterial:
     """A material whose main colour comes from a source."""
-    if isinstance(material, Glass):
-        raise PieceError(path, "glass takes no layers; choose another material first")
     return material.model_copy(update={source_field(material): source})
 
 

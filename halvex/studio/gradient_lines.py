@@ -83,7 +83,7 @@ def gradient_lines(number: int, block: Block, placed: SetBlock) -> Iterator[dict
         return
     for name, part in type(block.surface).model_fields.items():
         material = getattr(block.surface, name)
-        if material is None or material.kind == "glass":
+        if material is None:
             continue
         for at, layer in enumerate(layers_of(source_of(material))):
             if isinstance(layer, Gradient) and layer.shape == "linear":

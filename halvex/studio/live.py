@@ -276,7 +276,7 @@ class LiveSession:
         overtaken: Callable[[], bool] = lambda: False,
     ) -> None:
         layers = sketcher.draw(scene, *size, pool=shared_pool(), cancelled=overtaken)
-        pixels = finished_bytes(layers, scene.finish, pool=shared_pool())
+        pixels = finished_bytes(layers, scene.finish, scene.faces, pool=shared_pool())
         self._send(frame_header(wanted, "draft", size, started), encoded(pixels, lossless=False))
 
     def _relight(self, wanted: Wanted, scene: Scene, kept: _Kept, started: float) -> None:
@@ -285,12 +285,14 @@ class LiveSession:
         layers, before = kept.developed
         layers = relit(layers, kept.film, before, light_levels(make_world(scene)), scene.finish)
         header = frame_header(wanted, "pass", kept.size, started, kept.film.samples)
-        self._send(header, encoded(finished_bytes(layers, scene.finish, pool=shared_pool()), lossless=False))
+        pixels = finished_bytes(layers, scene.finish, scene.faces, pool=shared_pool())
+        self._send(header, encoded(pixels, lossless=False))
 
     def _scene(self, wanted: Wanted, size: tuple[int, int]) -> Scene:
         """The scene for a stage of this size."""
         scale = scale_of(wanted, size)
-        whole = build_scene(resolve(wanted.piece, assets()), px_scale=scale, detail=fineness(scale))
+        piece = wanted.piece.model_copy(update={"finish": ()}) if wanted.bare else wanted.piece
+        whole = build_scene(resolve(piece, assets()), px_scale=scale, detail=fineness(scale))
         return whole if wanted.zoom == 1 else whole.for_part(wanted.left, wanted.top, *wanted.part)
 
     def _refine(
@@ -322,9 +324,8 @@ class LiveSession:
             )
             layers = self._beside(developing, overtaken)
             kept.developed = layers, levels
-            data = encoded(
-                finished_bytes(layers, scene.finish, pool=shared_pool()), lossless=stage == "clean"
-            )
+            pixels = finished_bytes(layers, scene.finish, scene.faces, pool=shared_pool())
+            data = encoded(pixels, lossless=stage == "clean")
             self._send(frame_header(wanted, stage, size, started, film.samples), data)
             return layers, data
 
@@ -345,9 +346,9 @@ class LiveSession:
                 break
             show("pass")
         layers, data = show("clean")
-        developed = Developed(layers, scene.finish)
+        developed = Developed(layers, scene.finish, scene.faces)
         kept.settled = _Settled(_picture_key(scene, size), film.samples, data, developed)
-        if wanted.zoom == 1:
+        if wanted.zoom == 1 and not wanted.bare:
             finished.keep(wanted.piece, developed)
 
     def _foretell(self, wanted: Wanted, samples: float) -> None:

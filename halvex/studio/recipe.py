@@ -3,7 +3,9 @@
 A summary is two lines, each a list of [text, strong] runs; numbers are strong.
 """
 
+from halvex.core.optics.sources import mean_number
 from halvex.core.piece.block import Shape, Strokes
+from halvex.core.piece.coat import Coat
 from halvex.core.piece.form import Bevel
 from halvex.core.piece.gradient import Gradient
 from halvex.core.piece.lettering import Lettering
@@ -25,6 +27,7 @@ from halvex.core.piece.pattern import Pattern
 from halvex.core.piece.picture import Picture
 from halvex.core.piece.resolving import PartMaterial, part_materials
 from halvex.core.piece.source import Layered, base_of
+from halvex.core.piece.tile import Tile
 from halvex.core.piece.turning import DIMETRIC_TURN, ISOMETRIC_TURNS
 from halvex.studio.assets import assets
 
@@ -41,6 +44,7 @@ def recipe(piece: Piece) -> dict[str, Summary]:
         "light": _light,
         "surface": _surface,
         "backdrop": _backdrop,
+        "finish": _finish,
         "export": _export,
     }
     return {name: summarise(piece) for name, summarise in stations.items()}
@@ -73,6 +77,12 @@ def colour_name(source: str | Layered) -> str:
             return f"{pattern} on {source.base}"
         case Picture():
             return "picture"
+        case Tile():
+            return f"tiles on {source.base}"
+
+
+def _coat_name(coat: Coat | None) -> str:
+    return "lacquered " if coat else ""
 
 
 def material_name(material: PartMaterial) -> str:
@@ -82,23 +92,25 @@ def material_name(material: PartMaterial) -> str:
                 "brushed "
                 if material.brushed >= BRUSHED
                 else "polished "
-                if material.roughness < POLISHED
+                if mean_number(material.roughness) < POLISHED
                 else ""
             )
-            return f"{finish}{material.metal}"
+            return f"{_coat_name(material.coat)}{finish}{material.metal}"
         case Plastic():
-            return f"{'pearl ' if material.pearl else ''}plastic {colour_name(material.colour)}"
+            pearl = "pearl " if material.pearl else ""
+            return f"{_coat_name(material.coat)}{pearl}plastic {colour_name(material.colour)}"
         case Glass():
             kind = "thin " if material.thin else ""
-            return f"{kind}{'clear' if material.roughness == 0 else 'frosted'} glass"
+            return f"{kind}{'clear' if mean_number(material.roughness) == 0 else 'frosted'} glass"
         case Paint():
-            return f"{material.finish} paint {colour_name(material.colour)}"
+            finish = f"{material.finish} " if material.coat is None else _coat_name(material.coat)
+            return f"{finish}paint {colour_name(material.colour)}"
         case Stone():
-            return material.stone
+            return f"{_coat_name(material.coat)}{material.stone}"
         case Wood():
-            return "wood"
+            return f"{_coat_name(material.coat)}wood"
         case Plaster():
-            return material.texture
+            return f"{_coat_name(material.coat)}{material.texture}"
         case Glow():
             return f"glow {colour_name(material.colour)}"
         case Flat():
@@ -262,6 +274,14 @@ def _surface(piece: Piece) -> Summary:
 def _backdrop(piece: Piece) -> Summary:
     ground = {"none": "colour alone", "wall": "wall", "floor": "floor"}[piece.backdrop.ground]
     return [[(ground, False)], [(piece.backdrop.colour, True)]]
+
+
+def _finish(piece: Piece) -> Summary:
+    names = [effect.kind for effect in piece.finish if effect.on]
+    if not names:
+        return [[("as rendered", False)], []]
+    more = [[(", ".join(names[2:]), False)]] if len(names) > 2 else [[]]
+    return [[(", ".join(names[:2]), True)], *more]
 
 
 def _export(piece: Piece) -> Summary:

@@ -26,7 +26,7 @@ class WindowMessage(BaseModel):
     which messages it has carried out already: what a window has no answer to it sends again when its
     connection was lost. `piece` names the piece that is opened, or that a change is of where it is no longer
     open. `width` and `height` are those of the stage, which shows a part of the canvas 1 / `zoom` as wide and
-    high, whose upper left is at (`left`, `top`) of the canvas.
+    high, whose upper left is at (`left`, `top`) of the canvas; `bare` shows it without the piece's effects.
     """
 
     model_config = ConfigDict(extra="forbid")
@@ -40,6 +40,7 @@ class WindowMessage(BaseModel):
     zoom: float = Field(1, ge=1, le=CLOSEST)
     left: float = Field(0, ge=0, le=LONGEST_CANVAS_SIDE_PX)
     top: float = Field(0, ge=0, le=LONGEST_CANVAS_SIDE_PX)
+    bare: bool = False
     edits: list[Edit] = Field(default_factory=list, max_length=200)
     gesture: str | None = Field(None, max_length=60)
     moving: bool = False

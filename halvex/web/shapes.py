@@ -234,7 +234,7 @@ class Condition(BaseModel):
 
 class PlainField(BaseModel):
     """A field as a panel shows it: its conditions, all of which must hold; the options of a choice; the group
-    that it is folded away with."""
+    that it is folded away with; the model of a number that differs from place to place."""
 
     name: str
     kind: Kind
@@ -242,6 +242,7 @@ class PlainField(BaseModel):
     group: str
     when: list[Condition]
     options: list[str]
+    varies: str
 
 
 class AxisEntry(BaseModel):

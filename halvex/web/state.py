@@ -174,6 +174,7 @@ def _plain_fields(kind: type[Part]) -> list[PlainField]:
                 for of, values in field.when
             ],
             options=list(field.options),
+            varies=field.varies,
         )
         for field in fields_of(kind)
     ]

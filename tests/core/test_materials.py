@@ -4,11 +4,21 @@ import math
 import unittest
 
 import numpy as np
+from numpy.typing import NDArray
 
 from halvex.core.kernels import kernel
 from halvex.core.optics.albedo import albedo_table
+from halvex.core.optics.colour import hex_to_linear
 from halvex.core.optics.eight import LANES
-from halvex.core.optics.material import ALPHA, CAUCHY, FIRST_TEXTURE, INDEX, pack_materials
+from halvex.core.optics.material import (
+    ALPHA,
+    CAUCHY,
+    FIRST_TEXTURE,
+    FLAKE_ALPHA,
+    INDEX,
+    Materials,
+    pack_materials,
+)
 from halvex.core.optics.metals import metal_tables
 from halvex.core.optics.scattering import (
     NO_SAMPLES,
@@ -19,9 +29,11 @@ from halvex.core.optics.scattering import (
     sample_glass,
     seen_base,
     shining,
+    tinted_base,
 )
 from halvex.core.optics.spectrum import cauchy, dispersed, wavelength_weight
-from halvex.core.optics.textures import textured
+from halvex.core.optics.textures import RELIEF, SECOND, textured
+from halvex.core.piece.coat import Coat
 from halvex.core.piece.material import AnyMaterial, Glass, Glow, Metal, Paint, Plaster, Plastic, Stone, Wood
 from halvex.core.render.sampler import draw, forget_numbers, pixel_key, sample_2d
 from halvex.core.render.world import make_scratch
@@ -132,6 +144,27 @@ class FurnaceTest(unittest.TestCase):
             self.assertAlmostEqual(float((2 * seen * cosines).mean()), 1.0, delta=1e-4)
             self.assertEqual(bool(seen[-1] > seen[0]), core > 0)
 
+    def test_coats_over_white_of_every_kind(self) -> None:
+        for coat in (
+            Coat(),
+            Coat(index=1.3, roughness=0.4),
+            Coat(index=2.0, roughness=0.0),
+            Coat(roughness=0.9),
+        ):
+            for material in (
+                Paint(colour=WHITE, coat=coat),
+                Plaster(colour=WHITE, relief=0, coat=coat),
+                Stone(colour=WHITE, second=WHITE, coat=coat),
+                Plastic(colour=WHITE, pearl=40, pearl_colour=WHITE, coat=coat),
+                Metal(roughness=0.1, coat=coat),
+                Metal(roughness=0.6, coat=coat),
+                Metal(roughness=0.5, brushed=80, coat=coat),
+            ):
+                for cosine in (0.2, 0.5, 0.98):
+                    for each in (False, True):
+                        share = furnace(material, cosine, each=each)
+                        self.assertAlmostEqual(share, 1.0, delta=0.025, msg=f"{material} at {cosine}")
+
     def test_a_coat_and_what_is_under_it_by_samples_of_their_own(self) -> None:
         for roughness in (0.05, 0.3, 0.8):
             for material in (
@@ -181,6 +214,7 @@ class FurnaceTest(unittest.TestCase):
             Metal(roughness=0.7, brushed=50),
             Plastic(colour="#808080", roughness=0.6),
             Plastic(roughness=0.7, pearl=50),
+            Metal(roughness=0.7, brushed=40, coat=Coat(roughness=0.6)),
         ):
             materials = pack_materials([material], tables=np.ones_like(metal_tables()))
             sampled, summed = np.zeros(3), np.zeros(3)
@@ -228,6 +262,52 @@ class ScatteringTest(unittest.TestCase):
         self.assertGreater(across, 5 * along)
 
 
+class CoatTest(unittest.TestCase):
+    def returned_by(self, material: AnyMaterial, base: float = 1.0) -> NDArray[np.float64]:
+        """Share (rgb) of even light that comes back at right angles."""
+        total = np.zeros(3)
+        tables = np.full_like(metal_tables(), base)
+        packed = pack_materials([material], tables=tables)
+        returned(packed, seen_from(1.0), SAMPLES, True, False, total, make_scratch())
+        return total / SAMPLES
+
+    def test_a_coat_over_black_mirrors_by_fresnel(self) -> None:
+        """((n - 1) / (n + 1))² at right angles: Hecht, Optics, 4.6."""
+        for index in (1.3, 1.5, 2.0):
+            packed = pack_materials([Paint(coat=Coat(index=index, roughness=0))])
+            at_right_angles = packed.albedo[0, 0, 0, -1]
+            self.assertAlmostEqual(at_right_angles, ((index - 1) / (index + 1)) ** 2, delta=2e-3)
+
+    def test_between_coat_and_metal_light_goes_to_and_fro(self) -> None:
+        """R = r + (1 - r)² m / (1 - r m) of two faces one over the other without interference: the geometric
+        series over all orders."""
+        for metal in (0.3, 0.7, 0.95):
+            for index in (1.3, 1.5, 2.0):
+                r = ((index - 1) / (index + 1)) ** 2
+                found = self.returned_by(Metal(roughness=0.02, coat=Coat(index=index, roughness=0.02)), metal)
+                expected = r + (1 - r) ** 2 * metal / (1 - r * metal)
+                self.assertAlmostEqual(float(found[0]), expected, delta=0.01)
+
+    def test_a_tint_is_what_is_left_after_going_in_and_out(self) -> None:
+        tint = hex_to_linear("#c04020")
+        base = (F(1.0), F(1.0), F(1.0))
+        for thickness in (100, 250):
+            packed = pack_materials([Metal(coat=Coat(tint="#c04020", thickness=thickness))])
+            straight = tinted_base(packed, 0, base, seen_from(1.0))
+            np.testing.assert_allclose(straight, tint ** (thickness / 100), rtol=1e-4)
+            # At a slant the way within is longer by 1 / cos of the refracted angle (Snell).
+            slanted = tinted_base(packed, 0, base, seen_from(0.5))
+            within = math.sqrt(1 - (1 - 0.25) / 1.5**2)
+            np.testing.assert_allclose(slanted, tint ** (thickness / 100 / within), rtol=1e-4)
+
+    def test_under_a_coat_only_a_metal_keeps_its_gloss(self) -> None:
+        coat = Coat(roughness=0.3)
+        dull, shiny = (pack_materials([Plastic(roughness=rough, coat=coat)]) for rough in (0.9, 0.1))
+        np.testing.assert_array_equal(dull.params, shiny.params)
+        dull, shiny = (pack_materials([Metal(roughness=rough, coat=coat)]) for rough in (0.9, 0.4))
+        self.assertGreater(dull.params[0, FLAKE_ALPHA], shiny.params[0, FLAKE_ALPHA])
+
+
 class DispersionTest(unittest.TestCase):
     def test_abbe_number_of_crown_glass(self) -> None:
         """N-BK7: n_d 1.51680, V_d 64.17; V = (n_d - 1) / (n_F - n_C) at 587.56, 486.13 and 656.27
@@ -249,30 +329,33 @@ class DispersionTest(unittest.TestCase):
         np.testing.assert_allclose(mean, 1.0, atol=0.01)
 
 
+def colours_of(materials: Materials) -> tuple[tuple[tuple[np.float32, ...], ...], np.float32]:
+    """Both colours and the relief of the texture of the first of these materials."""
+    row = materials.params[0]
+    second = FIRST_TEXTURE + SECOND
+    return (tuple(row[:3]), tuple(row[second : second + 3])), row[FIRST_TEXTURE + RELIEF]
+
+
 class TextureTest(unittest.TestCase):
     def looks(self, material: AnyMaterial) -> np.ndarray:
         materials = pack_materials([material])
-        base, up = tuple(F(v) for v in materials.params[0, :3]), (F(0), F(0), F(1))
+        texture = FIRST_TEXTURE, 0, materials.texture[0], *colours_of(materials)
+        up = (F(0), F(0), F(1))
         points = np.random.default_rng(3).uniform(-60, 60, (200, 3)).astype(F)
-        return np.array(
-            [
-                textured(materials.params, FIRST_TEXTURE, 0, materials.texture[0], base, tuple(q), up)[0]
-                for q in points
-            ]
-        )
+        return np.array([textured(materials.params, *texture, tuple(q), up)[0] for q in points])
 
     def test_textures_end_where_numbers_do(self) -> None:
         """Far off, and where there is no place at all, a texture is a colour and keeps the normal: a picture
         that is looked up in a direction which is no number ends the process."""
         wild = [(F(x), F(3.0), F(-7.0)) for x in (math.inf, -math.inf, math.nan, 1e30, 1e12)]
-        up, base = (F(0.0), F(0.0), F(1.0)), (F(0.5), F(0.5), F(0.5))
+        up = (F(0.0), F(0.0), F(1.0))
         made: list[AnyMaterial] = [Stone(grain=1e-4), Wood(grain=1e-4), Plaster(grain=1e-4)]
         for material in made:
             materials = pack_materials([material])
-            texture = FIRST_TEXTURE, 0, materials.texture[0]
+            texture = FIRST_TEXTURE, 0, materials.texture[0], *colours_of(materials)
             for place in wild:
                 with self.subTest(material=material.kind, x=float(place[0])):
-                    colour, normal = textured(materials.params, *texture, base, place, up)
+                    colour, normal = textured(materials.params, *texture, place, up)
                     self.assertTrue(np.isfinite(colour).all())
                     self.assertAlmostEqual(float(np.linalg.norm(normal)), 1, delta=1e-3)
 

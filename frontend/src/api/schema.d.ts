@@ -2053,6 +2053,43 @@ export interface components {
             unit: number[];
         };
         /**
+         * Bloom
+         * @description Light that spreads in the lens: what is brighter than white the farthest seen, and none is lost.
+         */
+        Bloom: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Works on
+             * @default picture
+             * @enum {string}
+             */
+            target: "picture" | "letters" | "backdrop";
+            /**
+             * Strength
+             * @default 12
+             */
+            strength: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bloom";
+            /**
+             * Core
+             * @default 6
+             */
+            radius: number;
+            /**
+             * Tail
+             * @default 8
+             */
+            tail: number;
+        };
+        /**
          * Canvas
          * @description The picture's size in px, the resolution it is printed at, and the unit it is spoken of in.
          */
@@ -2136,6 +2173,99 @@ export interface components {
              * @default 1
              */
             strength: number;
+        };
+        /**
+         * ClipShape
+         * @description An area that shows what lies within it; path, rule and matrix as of a part.
+         */
+        ClipShape: {
+            /** Path */
+            path: string;
+            /**
+             * Rule
+             * @default nonzero
+             * @enum {string}
+             */
+            rule: "nonzero" | "evenodd";
+            /**
+             * Matrix
+             * @default [
+             *       1,
+             *       0,
+             *       0,
+             *       1,
+             *       0,
+             *       0
+             *     ]
+             */
+            matrix: [
+                number,
+                number,
+                number,
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * Coat
+         * @description A coat that lies over a material and mirrors like glass. `tint` is what is left of white light that has
+         *     gone straight in and out through it at a thickness of 100 %; at a slant the way is longer.
+         *
+         *     What has a gloss of its own loses it under a coat: between two layers of one index nothing is mirrored.
+         */
+        "Coat-Input": {
+            /**
+             * Index
+             * @default 1.5
+             */
+            index: number;
+            /**
+             * Roughness
+             * @default 0.05
+             */
+            roughness: number;
+            /**
+             * Tint
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
+             * @default #ffffff
+             */
+            tint: string;
+            /**
+             * Thickness
+             * @default 100
+             */
+            thickness: number;
+        };
+        /**
+         * Coat
+         * @description A coat that lies over a material and mirrors like glass. `tint` is what is left of white light that has
+         *     gone straight in and out through it at a thickness of 100 %; at a slant the way is longer.
+         *
+         *     What has a gloss of its own loses it under a coat: between two layers of one index nothing is mirrored.
+         */
+        "Coat-Output": {
+            /**
+             * Index
+             * @default 1.5
+             */
+            index: number;
+            /**
+             * Roughness
+             * @default 0.05
+             */
+            roughness: number;
+            /**
+             * Tint
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
+             * @default #ffffff
+             */
+            tint: string;
+            /**
+             * Thickness
+             * @default 100
+             */
+            thickness: number;
         };
         /**
          * Condition
@@ -2284,6 +2414,138 @@ export interface components {
              * @default null
              */
             gesture: string | null;
+        };
+        /**
+         * Embossing
+         * @description How a surface is raised: by `height` where its layers are white, not at all where they are black; or
+         *     tilted as the colours of a picture of normals say, red to the right, green up.
+         */
+        "Embossing-Input": {
+            /**
+             * Read as
+             * @default tones
+             * @enum {string}
+             */
+            reads: "tones" | "normals";
+            /**
+             * Height
+             * @default 6
+             */
+            height: number;
+            /**
+             * Softness
+             * @default 6
+             */
+            softness: number;
+            /**
+             * Slope
+             * @default 100
+             */
+            slope: number;
+            /**
+             * Layers
+             * @default [
+             *       {
+             *         "kind": "pattern",
+             *         "pattern": "dots",
+             *         "span": "surface",
+             *         "size": 30,
+             *         "bearing": 0,
+             *         "fill": 50,
+             *         "points": 5,
+             *         "place_jitter": 0,
+             *         "size_jitter": 0,
+             *         "turn_jitter": 0,
+             *         "hue_jitter": 0,
+             *         "tone_jitter": 0,
+             *         "tilt": 25,
+             *         "phase": 0,
+             *         "seed": 1,
+             *         "x": 0,
+             *         "y": 0,
+             *         "strength": 100,
+             *         "masks": false,
+             *         "blend": "normal",
+             *         "paints": [
+             *           {
+             *             "colour": "#000000",
+             *             "opacity": 100
+             *           },
+             *           {
+             *             "colour": "#ffffff",
+             *             "opacity": 100
+             *           }
+             *         ]
+             *       }
+             *     ]
+             */
+            layers: (components["schemas"]["Gradient-Input"] | components["schemas"]["Pattern-Input"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Input"])[];
+        };
+        /**
+         * Embossing
+         * @description How a surface is raised: by `height` where its layers are white, not at all where they are black; or
+         *     tilted as the colours of a picture of normals say, red to the right, green up.
+         */
+        "Embossing-Output": {
+            /**
+             * Read as
+             * @default tones
+             * @enum {string}
+             */
+            reads: "tones" | "normals";
+            /**
+             * Height
+             * @default 6
+             */
+            height: number;
+            /**
+             * Softness
+             * @default 6
+             */
+            softness: number;
+            /**
+             * Slope
+             * @default 100
+             */
+            slope: number;
+            /**
+             * Layers
+             * @default [
+             *       {
+             *         "kind": "pattern",
+             *         "pattern": "dots",
+             *         "span": "surface",
+             *         "size": 30,
+             *         "bearing": 0,
+             *         "fill": 50,
+             *         "points": 5,
+             *         "place_jitter": 0,
+             *         "size_jitter": 0,
+             *         "turn_jitter": 0,
+             *         "hue_jitter": 0,
+             *         "tone_jitter": 0,
+             *         "tilt": 25,
+             *         "phase": 0,
+             *         "seed": 1,
+             *         "x": 0,
+             *         "y": 0,
+             *         "strength": 100,
+             *         "masks": false,
+             *         "blend": "normal",
+             *         "paints": [
+             *           {
+             *             "colour": "#000000",
+             *             "opacity": 100
+             *           },
+             *           {
+             *             "colour": "#ffffff",
+             *             "opacity": 100
+             *           }
+             *         ]
+             *       }
+             *     ]
+             */
+            layers: (components["schemas"]["Gradient-Output"] | components["schemas"]["Pattern-Output"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Output"])[];
         };
         /**
          * Evening
@@ -2640,6 +2902,38 @@ export interface components {
             media: "image/png" | "image/jpeg";
         };
         /**
+         * Fringe
+         * @description Colours that part towards the picture's edges, as in a simple lens.
+         */
+        Fringe: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Works on
+             * @default picture
+             * @enum {string}
+             */
+            target: "picture" | "letters" | "backdrop";
+            /**
+             * Strength
+             * @default 100
+             */
+            strength: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fringe";
+            /**
+             * Width
+             * @default 2
+             */
+            width: number;
+        };
+        /**
          * Glass
          * @description Glass or acrylic: `tint` is what is left of white light after `tint_depth`; an Abbe number of
          *     0 leaves out dispersion.
@@ -2659,20 +2953,19 @@ export interface components {
             index: number;
             /**
              * Tint
-             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #d8efe6
              */
-            tint: string;
+            tint: string | components["schemas"]["Layered-Input"];
             /**
              * Tint depth
              * @default 100
              */
-            tint_depth: number;
+            tint_depth: number | components["schemas"]["VariedDepth-Input"];
             /**
              * Roughness
              * @default 0
              */
-            roughness: number;
+            roughness: number | components["schemas"]["VariedRoughness-Input"];
             /**
              * Abbe number
              * @default 0
@@ -2685,6 +2978,8 @@ export interface components {
             thin: boolean;
             /** @default null */
             layer: components["schemas"]["InnerLayer-Input"] | null;
+            /** @default null */
+            embossing: components["schemas"]["Embossing-Input"] | null;
         };
         /**
          * Glass
@@ -2706,20 +3001,19 @@ export interface components {
             index: number;
             /**
              * Tint
-             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #d8efe6
              */
-            tint: string;
+            tint: string | components["schemas"]["Layered-Output"];
             /**
              * Tint depth
              * @default 100
              */
-            tint_depth: number;
+            tint_depth: number | components["schemas"]["VariedDepth-Output"];
             /**
              * Roughness
              * @default 0
              */
-            roughness: number;
+            roughness: number | components["schemas"]["VariedRoughness-Output"];
             /**
              * Abbe number
              * @default 0
@@ -2732,6 +3026,136 @@ export interface components {
             thin: boolean;
             /** @default null */
             layer: components["schemas"]["InnerLayer-Output"] | null;
+            /** @default null */
+            embossing: components["schemas"]["Embossing-Output"] | null;
+        };
+        /**
+         * Glints
+         * @description Stars at the brightest spots of the picture, as bright as what they stand on.
+         */
+        Glints: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Works on
+             * @default letters
+             * @enum {string}
+             */
+            target: "picture" | "letters" | "backdrop";
+            /**
+             * Strength
+             * @default 100
+             */
+            strength: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "glints";
+            /**
+             * Count
+             * @default 6
+             */
+            count: number;
+            /**
+             * Size
+             * @default 60
+             */
+            size: number;
+            /**
+             * Apart
+             * @default 60
+             */
+            spacing: number;
+            /**
+             * Arms
+             * @default 4
+             */
+            arms: number;
+            /**
+             * Turn
+             * @default 20
+             */
+            turn: number;
+            /**
+             * Jitter of size
+             * @default 30
+             */
+            jitter: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+        };
+        /**
+         * Gloss
+         * @description A lighter band over part of each letter or of all, its edge straight, bowed or waved.
+         */
+        Gloss: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Works on
+             * @default picture
+             * @enum {string}
+             */
+            target: "picture" | "letters" | "backdrop";
+            /**
+             * Strength
+             * @default 35
+             */
+            strength: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gloss";
+            /**
+             * Over
+             * @default letter
+             * @enum {string}
+             */
+            over: "letter" | "block" | "piece";
+            /**
+             * Edge
+             * @default bowed
+             * @enum {string}
+             */
+            edge: "straight" | "bowed" | "waved";
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
+             * @default #ffffff
+             */
+            colour: string;
+            /**
+             * Height
+             * @default 50
+             */
+            height: number;
+            /**
+             * Bow
+             * @default 0
+             */
+            bow: number;
+            /**
+             * Fade
+             * @default 60
+             */
+            fade: number;
+            /**
+             * Blend mode
+             * @default screen
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion";
         };
         /**
          * Glow
@@ -2754,7 +3178,7 @@ export interface components {
              * Strength
              * @default 2
              */
-            strength: number;
+            strength: number | components["schemas"]["VariedStrength-Input"];
             /**
              * Core
              * @default 0
@@ -2782,7 +3206,7 @@ export interface components {
              * Strength
              * @default 2
              */
-            strength: number;
+            strength: number | components["schemas"]["VariedStrength-Output"];
             /**
              * Core
              * @default 0
@@ -2879,6 +3303,11 @@ export interface components {
              * @default 100
              */
             strength: number;
+            /**
+             * mask of the layer above
+             * @default false
+             */
+            masks: boolean;
             /**
              * reversed
              * @default false
@@ -3004,6 +3433,11 @@ export interface components {
              */
             strength: number;
             /**
+             * mask of the layer above
+             * @default false
+             */
+            masks: boolean;
+            /**
              * reversed
              * @default false
              */
@@ -3059,6 +3493,48 @@ export interface components {
             ];
         };
         /**
+         * Grain
+         * @description Grain of film, strongest in the middle tones; each frame of a loop its own, or the same in all.
+         */
+        Grain: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Works on
+             * @default picture
+             * @enum {string}
+             */
+            target: "picture" | "letters" | "backdrop";
+            /**
+             * Strength
+             * @default 8
+             */
+            strength: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "grain";
+            /**
+             * Size
+             * @default 1.6
+             */
+            size: number;
+            /**
+             * Coloured
+             * @default 20
+             */
+            coloured: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+        };
+        /**
          * Guide
          * @description A line over the canvas, px from its middle.
          */
@@ -3072,6 +3548,66 @@ export interface components {
             way: "level" | "upright";
             /** At */
             at: number;
+        };
+        /**
+         * Halo
+         * @description Light about the letters, or along their edges within them, that falls off with distance.
+         */
+        Halo: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Works on
+             * @default picture
+             * @enum {string}
+             */
+            target: "picture" | "letters" | "backdrop";
+            /**
+             * Strength
+             * @default 100
+             */
+            strength: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "halo";
+            /**
+             * Side
+             * @default outside
+             * @enum {string}
+             */
+            side: "outside" | "inside";
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
+             * @default #ffd9a0
+             */
+            colour: string;
+            /**
+             * Radius
+             * @default 24
+             */
+            radius: number;
+            /**
+             * Reach
+             * @default 3
+             */
+            spread: number;
+            /**
+             * Falloff
+             * @default 1
+             */
+            falloff: number;
+            /**
+             * Blend mode
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion";
         };
         /**
          * HistoryEntry
@@ -3265,10 +3801,9 @@ export interface components {
             colour: string | components["schemas"]["Layered-Input"];
             /**
              * Second colour
-             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #f3efe4
              */
-            second: string;
+            second: string | components["schemas"]["Layered-Input"];
             /**
              * Pattern size
              * @default 24
@@ -3298,10 +3833,9 @@ export interface components {
             colour: string | components["schemas"]["Layered-Output"];
             /**
              * Second colour
-             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #f3efe4
              */
-            second: string;
+            second: string | components["schemas"]["Layered-Output"];
             /**
              * Pattern size
              * @default 24
@@ -3364,6 +3898,67 @@ export interface components {
             now: number;
             /** Proposed */
             proposed: number;
+        };
+        /**
+         * Keyline
+         * @description A line around the faces of the letters, exactly along their outlines as the camera sees them.
+         */
+        Keyline: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Works on
+             * @default picture
+             * @enum {string}
+             */
+            target: "picture" | "letters" | "backdrop";
+            /**
+             * Strength
+             * @default 100
+             */
+            strength: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "keyline";
+            /**
+             * Place
+             * @default centred
+             * @enum {string}
+             */
+            place: "inside" | "centred" | "outside";
+            /**
+             * Corners
+             * @default mitred
+             * @enum {string}
+             */
+            join: "mitred" | "round";
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
+             * @default #f6ead2
+             */
+            colour: string;
+            /**
+             * Width
+             * @default 3
+             */
+            width: number;
+            /**
+             * Gap of a double line
+             * @default 0
+             */
+            double: number;
+            /**
+             * Blend mode
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion";
         };
         /**
          * Lamp
@@ -3502,7 +4097,7 @@ export interface components {
         };
         /**
          * Layered
-         * @description A base colour and the layers over it, the lowest first.
+         * @description A base colour and the layers over it.
          */
         "Layered-Input": {
             /**
@@ -3530,6 +4125,7 @@ export interface components {
              *         "x": 0,
              *         "y": 0,
              *         "strength": 100,
+             *         "masks": false,
              *         "reversed": false,
              *         "mirrored": false,
              *         "repeated": false,
@@ -3550,11 +4146,11 @@ export interface components {
              *       }
              *     ]
              */
-            layers: (components["schemas"]["Gradient-Input"] | components["schemas"]["Pattern-Input"] | components["schemas"]["Picture"])[];
+            layers: (components["schemas"]["Gradient-Input"] | components["schemas"]["Pattern-Input"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Input"])[];
         };
         /**
          * Layered
-         * @description A base colour and the layers over it, the lowest first.
+         * @description A base colour and the layers over it.
          */
         "Layered-Output": {
             /**
@@ -3582,6 +4178,7 @@ export interface components {
              *         "x": 0,
              *         "y": 0,
              *         "strength": 100,
+             *         "masks": false,
              *         "reversed": false,
              *         "mirrored": false,
              *         "repeated": false,
@@ -3602,7 +4199,7 @@ export interface components {
              *       }
              *     ]
              */
-            layers: (components["schemas"]["Gradient-Output"] | components["schemas"]["Pattern-Output"] | components["schemas"]["Picture"])[];
+            layers: (components["schemas"]["Gradient-Output"] | components["schemas"]["Pattern-Output"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Output"])[];
         };
         /**
          * LetterPlace
@@ -3810,6 +4407,8 @@ export interface components {
              *       "face": {
              *         "brush_bearing": 0,
              *         "brushed": 0,
+             *         "coat": null,
+             *         "embossing": null,
              *         "kind": "metal",
              *         "metal": "gold",
              *         "roughness": 0.2,
@@ -4186,6 +4785,8 @@ export interface components {
              *       "face": {
              *         "brush_bearing": 0,
              *         "brushed": 0,
+             *         "coat": null,
+             *         "embossing": null,
              *         "kind": "metal",
              *         "metal": "gold",
              *         "roughness": 0.2,
@@ -4227,7 +4828,8 @@ export interface components {
          * @description One filled area or one line of a mark.
          *
          *     `path` is SVG path data in units of its own, y down; `matrix` (a b c d e f, as in SVG) takes it
-         *     to px about the middle of the mark, y still down. Without a depth (of its body, or of a flat
+         *     to px about the middle of the mark, y still down. It is cut to what lies within all its `clips`, each
+         *     several shapes together. Without a depth (of its body, or of a flat
          *     cut) or a material of its own it has the block's. `lift` is how far its face stands before the
          *     face plane.
          */
@@ -4266,6 +4868,11 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Clips
+             * @default []
+             */
+            clips: components["schemas"]["ClipShape"][][];
             /**
              * Hidden
              * @default false
@@ -4307,7 +4914,7 @@ export interface components {
              * Roughness
              * @default 0.2
              */
-            roughness: number;
+            roughness: number | components["schemas"]["VariedRoughness-Input"];
             /**
              * Brushed
              * @default 0
@@ -4317,12 +4924,16 @@ export interface components {
              * Brush bearing
              * @default 0
              */
-            brush_bearing: number;
+            brush_bearing: number | components["schemas"]["VariedBearing-Input"];
             /**
              * Tint
              * @default #ffffff
              */
             tint: string | components["schemas"]["Layered-Input"];
+            /** @default null */
+            coat: components["schemas"]["Coat-Input"] | null;
+            /** @default null */
+            embossing: components["schemas"]["Embossing-Input"] | null;
         };
         /**
          * Metal
@@ -4344,7 +4955,7 @@ export interface components {
              * Roughness
              * @default 0.2
              */
-            roughness: number;
+            roughness: number | components["schemas"]["VariedRoughness-Output"];
             /**
              * Brushed
              * @default 0
@@ -4354,12 +4965,16 @@ export interface components {
              * Brush bearing
              * @default 0
              */
-            brush_bearing: number;
+            brush_bearing: number | components["schemas"]["VariedBearing-Output"];
             /**
              * Tint
              * @default #ffffff
              */
             tint: string | components["schemas"]["Layered-Output"];
+            /** @default null */
+            coat: components["schemas"]["Coat-Output"] | null;
+            /** @default null */
+            embossing: components["schemas"]["Embossing-Output"] | null;
         };
         /**
          * Moulding
@@ -4534,6 +5149,10 @@ export interface components {
              * @enum {string}
              */
             finish: "matt" | "satin" | "gloss";
+            /** @default null */
+            coat: components["schemas"]["Coat-Input"] | null;
+            /** @default null */
+            embossing: components["schemas"]["Embossing-Input"] | null;
         };
         /**
          * Paint
@@ -4556,6 +5175,10 @@ export interface components {
              * @enum {string}
              */
             finish: "matt" | "satin" | "gloss";
+            /** @default null */
+            coat: components["schemas"]["Coat-Output"] | null;
+            /** @default null */
+            embossing: components["schemas"]["Embossing-Output"] | null;
         };
         /**
          * Panorama
@@ -4713,6 +5336,11 @@ export interface components {
              */
             strength: number;
             /**
+             * mask of the layer above
+             * @default false
+             */
+            masks: boolean;
+            /**
              * Blend mode
              * @default normal
              * @enum {string}
@@ -4837,6 +5465,11 @@ export interface components {
              */
             strength: number;
             /**
+             * mask of the layer above
+             * @default false
+             */
+            masks: boolean;
+            /**
              * Blend mode
              * @default normal
              * @enum {string}
@@ -4951,6 +5584,11 @@ export interface components {
              * @default 100
              */
             strength: number;
+            /**
+             * mask of the layer above
+             * @default false
+             */
+            masks: boolean;
             /**
              * Blend mode
              * @default normal
@@ -5123,6 +5761,8 @@ export interface components {
              *           "face": {
              *             "brush_bearing": 0,
              *             "brushed": 0,
+             *             "coat": null,
+             *             "embossing": null,
              *             "kind": "metal",
              *             "metal": "gold",
              *             "roughness": 0.2,
@@ -5263,6 +5903,11 @@ export interface components {
              *     }
              */
             backdrop: components["schemas"]["Backdrop"];
+            /**
+             * Finish
+             * @default []
+             */
+            finish: (components["schemas"]["Keyline"] | components["schemas"]["Halo"] | components["schemas"]["Bloom"] | components["schemas"]["Glints"] | components["schemas"]["Gloss"] | components["schemas"]["Tone"] | components["schemas"]["Vignette"] | components["schemas"]["Grain"] | components["schemas"]["Sharpen"] | components["schemas"]["Fringe"])[];
             /**
              * Paints
              * @default []
@@ -5419,7 +6064,7 @@ export interface components {
         /**
          * PlainField
          * @description A field as a panel shows it: its conditions, all of which must hold; the options of a choice; the group
-         *     that it is folded away with.
+         *     that it is folded away with; the model of a number that differs from place to place.
          */
         PlainField: {
             /** Name */
@@ -5437,6 +6082,8 @@ export interface components {
             when: components["schemas"]["Condition"][];
             /** Options */
             options: string[];
+            /** Varies */
+            varies: string;
         };
         /**
          * Plaster
@@ -5468,12 +6115,16 @@ export interface components {
              * Relief
              * @default 0.5
              */
-            relief: number;
+            relief: number | components["schemas"]["VariedRelief-Input"];
             /**
              * Seed
              * @default 1
              */
             seed: number;
+            /** @default null */
+            coat: components["schemas"]["Coat-Input"] | null;
+            /** @default null */
+            embossing: components["schemas"]["Embossing-Input"] | null;
         };
         /**
          * Plaster
@@ -5505,12 +6156,16 @@ export interface components {
              * Relief
              * @default 0.5
              */
-            relief: number;
+            relief: number | components["schemas"]["VariedRelief-Output"];
             /**
              * Seed
              * @default 1
              */
             seed: number;
+            /** @default null */
+            coat: components["schemas"]["Coat-Output"] | null;
+            /** @default null */
+            embossing: components["schemas"]["Embossing-Output"] | null;
         };
         /**
          * Plastic
@@ -5531,7 +6186,7 @@ export interface components {
              * Roughness
              * @default 0.15
              */
-            roughness: number;
+            roughness: number | components["schemas"]["VariedRoughness-Input"];
             /**
              * Pearl
              * @default 0
@@ -5543,6 +6198,10 @@ export interface components {
              * @default #f4e9c8
              */
             pearl_colour: string;
+            /** @default null */
+            coat: components["schemas"]["Coat-Input"] | null;
+            /** @default null */
+            embossing: components["schemas"]["Embossing-Input"] | null;
         };
         /**
          * Plastic
@@ -5563,7 +6222,7 @@ export interface components {
              * Roughness
              * @default 0.15
              */
-            roughness: number;
+            roughness: number | components["schemas"]["VariedRoughness-Output"];
             /**
              * Pearl
              * @default 0
@@ -5575,6 +6234,10 @@ export interface components {
              * @default #f4e9c8
              */
             pearl_colour: string;
+            /** @default null */
+            coat: components["schemas"]["Coat-Output"] | null;
+            /** @default null */
+            embossing: components["schemas"]["Embossing-Output"] | null;
         };
         /**
          * Plate
@@ -5978,6 +6641,8 @@ export interface components {
              *       "face": {
              *         "brush_bearing": 0,
              *         "brushed": 0,
+             *         "coat": null,
+             *         "embossing": null,
              *         "kind": "metal",
              *         "metal": "gold",
              *         "roughness": 0.2,
@@ -6027,6 +6692,38 @@ export interface components {
              * @default 45
              */
             inner: number;
+        };
+        /**
+         * Sharpen
+         * @description Edges made crisper.
+         */
+        Sharpen: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Works on
+             * @default picture
+             * @enum {string}
+             */
+            target: "picture" | "letters" | "backdrop";
+            /**
+             * Strength
+             * @default 40
+             */
+            strength: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sharpen";
+            /**
+             * Radius
+             * @default 1
+             */
+            radius: number;
         };
         /** SightLine */
         SightLine: {
@@ -6188,10 +6885,9 @@ export interface components {
             colour: string | components["schemas"]["Layered-Input"];
             /**
              * Second colour
-             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #3a3836
              */
-            second: string;
+            second: string | components["schemas"]["Layered-Input"];
             /**
              * Grain
              * @default 14
@@ -6201,17 +6897,21 @@ export interface components {
              * Relief
              * @default 0.3
              */
-            relief: number;
+            relief: number | components["schemas"]["VariedRelief-Input"];
             /**
              * Roughness
              * @default 0.55
              */
-            roughness: number;
+            roughness: number | components["schemas"]["VariedRoughness-Input"];
             /**
              * Seed
              * @default 1
              */
             seed: number;
+            /** @default null */
+            coat: components["schemas"]["Coat-Input"] | null;
+            /** @default null */
+            embossing: components["schemas"]["Embossing-Input"] | null;
         };
         /**
          * Stone
@@ -6236,10 +6936,9 @@ export interface components {
             colour: string | components["schemas"]["Layered-Output"];
             /**
              * Second colour
-             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #3a3836
              */
-            second: string;
+            second: string | components["schemas"]["Layered-Output"];
             /**
              * Grain
              * @default 14
@@ -6249,17 +6948,21 @@ export interface components {
              * Relief
              * @default 0.3
              */
-            relief: number;
+            relief: number | components["schemas"]["VariedRelief-Output"];
             /**
              * Roughness
              * @default 0.55
              */
-            roughness: number;
+            roughness: number | components["schemas"]["VariedRoughness-Output"];
             /**
              * Seed
              * @default 1
              */
             seed: number;
+            /** @default null */
+            coat: components["schemas"]["Coat-Output"] | null;
+            /** @default null */
+            embossing: components["schemas"]["Embossing-Output"] | null;
         };
         /**
          * Stop
@@ -6527,6 +7230,8 @@ export interface components {
              *       "face": {
              *         "brush_bearing": 0,
              *         "brushed": 0,
+             *         "coat": null,
+             *         "embossing": null,
              *         "kind": "metal",
              *         "metal": "gold",
              *         "roughness": 0.2,
@@ -6636,7 +7341,9 @@ export interface components {
              *       "roughness": 0.2,
              *       "brushed": 0,
              *       "brush_bearing": 0,
-             *       "tint": "#ffffff"
+             *       "tint": "#ffffff",
+             *       "coat": null,
+             *       "embossing": null
              *     }
              */
             face: components["schemas"]["Metal-Output"] | components["schemas"]["Plastic-Output"] | components["schemas"]["Glass-Output"] | components["schemas"]["Paint-Output"] | components["schemas"]["Stone-Output"] | components["schemas"]["Wood-Output"] | components["schemas"]["Plaster-Output"] | components["schemas"]["Glow-Output"] | components["schemas"]["Flat-Output"];
@@ -6699,6 +7406,228 @@ export interface components {
              * @default 0
              */
             y: number;
+        };
+        /**
+         * Tile
+         * @description The ink of a block of the piece as a tile, in one colour; the block itself may be hidden. Size is how
+         *     far a tile is from the next, in px; every second row can stand half a tile aside.
+         */
+        "Tile-Input": {
+            /**
+             * Kind
+             * @default tile
+             * @constant
+             */
+            kind: "tile";
+            /**
+             * Block
+             * @default
+             */
+            block: string;
+            /**
+             * Over
+             * @default surface
+             * @enum {string}
+             */
+            span: "letter" | "word" | "block" | "piece" | "canvas" | "surface";
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
+             * @default #b8322a
+             */
+            colour: string;
+            /**
+             * Size
+             * @default 40
+             */
+            size: number;
+            /**
+             * Spacing
+             * @default 30
+             */
+            spacing: number;
+            /**
+             * staggered
+             * @default true
+             */
+            staggered: boolean;
+            /**
+             * Bearing
+             * @default 0
+             */
+            bearing: number;
+            /**
+             * Moved along
+             * @default 0
+             */
+            x: number;
+            /**
+             * Moved across
+             * @default 0
+             */
+            y: number;
+            /**
+             * Strength
+             * @default 100
+             */
+            strength: number;
+            /**
+             * mask of the layer above
+             * @default false
+             */
+            masks: boolean;
+            /**
+             * Blend mode
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion";
+        };
+        /**
+         * Tile
+         * @description The ink of a block of the piece as a tile, in one colour; the block itself may be hidden. Size is how
+         *     far a tile is from the next, in px; every second row can stand half a tile aside.
+         */
+        "Tile-Output": {
+            /**
+             * Kind
+             * @default tile
+             * @constant
+             */
+            kind: "tile";
+            /**
+             * Block
+             * @default
+             */
+            block: string;
+            /**
+             * Over
+             * @default surface
+             * @enum {string}
+             */
+            span: "letter" | "word" | "block" | "piece" | "canvas" | "surface";
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
+             * @default #b8322a
+             */
+            colour: string;
+            /**
+             * Size
+             * @default 40
+             */
+            size: number;
+            /**
+             * Spacing
+             * @default 30
+             */
+            spacing: number;
+            /**
+             * staggered
+             * @default true
+             */
+            staggered: boolean;
+            /**
+             * Bearing
+             * @default 0
+             */
+            bearing: number;
+            /**
+             * Moved along
+             * @default 0
+             */
+            x: number;
+            /**
+             * Moved across
+             * @default 0
+             */
+            y: number;
+            /**
+             * Strength
+             * @default 100
+             */
+            strength: number;
+            /**
+             * mask of the layer above
+             * @default false
+             */
+            masks: boolean;
+            /**
+             * Blend mode
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion";
+        };
+        /**
+         * Tone
+         * @description Tone and colour: lightness, contrast, saturation and hue as they are seen (OKLCh), and a tint that
+         *     keeps lightness.
+         */
+        Tone: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Works on
+             * @default picture
+             * @enum {string}
+             */
+            target: "picture" | "letters" | "backdrop";
+            /**
+             * Strength
+             * @default 100
+             */
+            strength: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tone";
+            /**
+             * Lightness
+             * @default 0
+             */
+            lightness: number;
+            /**
+             * Contrast
+             * @default 0
+             */
+            contrast: number;
+            /**
+             * Saturation
+             * @default 0
+             */
+            saturation: number;
+            /**
+             * Hue
+             * @default 0
+             */
+            hue: number;
+            /**
+             * Tint
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
+             * @default #e0b070
+             */
+            tint: string;
+            /**
+             * Tinted
+             * @default 0
+             */
+            tinted: number;
+            /**
+             * Tint of shadows
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
+             * @default #2a3a5a
+             */
+            shadows: string;
+            /**
+             * Shadows tinted
+             * @default 0
+             */
+            split: number;
         };
         /**
          * ToneAdviceEntry
@@ -6821,6 +7750,546 @@ export interface components {
             /** Features */
             features: components["schemas"]["FeatureEntry"][];
         };
+        /** VariedBearing */
+        "VariedBearing-Input": {
+            /**
+             * Where dark
+             * @default 0
+             */
+            dark: number;
+            /**
+             * Where light
+             * @default 360
+             */
+            light: number;
+            /**
+             * Layers
+             * @default [
+             *       {
+             *         "kind": "gradient",
+             *         "span": "block",
+             *         "shape": "linear",
+             *         "mix": "srgb",
+             *         "blend": "normal",
+             *         "bearing": 270,
+             *         "towards": "compass",
+             *         "compass": 120,
+             *         "elevation": 35,
+             *         "turn": 0,
+             *         "sides": 6,
+             *         "scale": 100,
+             *         "x": 0,
+             *         "y": 0,
+             *         "strength": 100,
+             *         "masks": false,
+             *         "reversed": false,
+             *         "mirrored": false,
+             *         "repeated": false,
+             *         "stops": [
+             *           {
+             *             "at": 0,
+             *             "colour": "#000000",
+             *             "hardness": 0,
+             *             "opacity": 100
+             *           },
+             *           {
+             *             "at": 100,
+             *             "colour": "#ffffff",
+             *             "hardness": 0,
+             *             "opacity": 100
+             *           }
+             *         ]
+             *       }
+             *     ]
+             */
+            layers: (components["schemas"]["Gradient-Input"] | components["schemas"]["Pattern-Input"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Input"])[];
+        };
+        /** VariedBearing */
+        "VariedBearing-Output": {
+            /**
+             * Where dark
+             * @default 0
+             */
+            dark: number;
+            /**
+             * Where light
+             * @default 360
+             */
+            light: number;
+            /**
+             * Layers
+             * @default [
+             *       {
+             *         "kind": "gradient",
+             *         "span": "block",
+             *         "shape": "linear",
+             *         "mix": "srgb",
+             *         "blend": "normal",
+             *         "bearing": 270,
+             *         "towards": "compass",
+             *         "compass": 120,
+             *         "elevation": 35,
+             *         "turn": 0,
+             *         "sides": 6,
+             *         "scale": 100,
+             *         "x": 0,
+             *         "y": 0,
+             *         "strength": 100,
+             *         "masks": false,
+             *         "reversed": false,
+             *         "mirrored": false,
+             *         "repeated": false,
+             *         "stops": [
+             *           {
+             *             "at": 0,
+             *             "colour": "#000000",
+             *             "hardness": 0,
+             *             "opacity": 100
+             *           },
+             *           {
+             *             "at": 100,
+             *             "colour": "#ffffff",
+             *             "hardness": 0,
+             *             "opacity": 100
+             *           }
+             *         ]
+             *       }
+             *     ]
+             */
+            layers: (components["schemas"]["Gradient-Output"] | components["schemas"]["Pattern-Output"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Output"])[];
+        };
+        /** VariedDepth */
+        "VariedDepth-Input": {
+            /**
+             * Where dark
+             * @default 400
+             */
+            dark: number;
+            /**
+             * Where light
+             * @default 40
+             */
+            light: number;
+            /**
+             * Layers
+             * @default [
+             *       {
+             *         "kind": "gradient",
+             *         "span": "block",
+             *         "shape": "linear",
+             *         "mix": "srgb",
+             *         "blend": "normal",
+             *         "bearing": 270,
+             *         "towards": "compass",
+             *         "compass": 120,
+             *         "elevation": 35,
+             *         "turn": 0,
+             *         "sides": 6,
+             *         "scale": 100,
+             *         "x": 0,
+             *         "y": 0,
+             *         "strength": 100,
+             *         "masks": false,
+             *         "reversed": false,
+             *         "mirrored": false,
+             *         "repeated": false,
+             *         "stops": [
+             *           {
+             *             "at": 0,
+             *             "colour": "#000000",
+             *             "hardness": 0,
+             *             "opacity": 100
+             *           },
+             *           {
+             *             "at": 100,
+             *             "colour": "#ffffff",
+             *             "hardness": 0,
+             *             "opacity": 100
+             *           }
+             *         ]
+             *       }
+             *     ]
+             */
+            layers: (components["schemas"]["Gradient-Input"] | components["schemas"]["Pattern-Input"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Input"])[];
+        };
+        /** VariedDepth */
+        "VariedDepth-Output": {
+            /**
+             * Where dark
+             * @default 400
+             */
+            dark: number;
+            /**
+             * Where light
+             * @default 40
+             */
+            light: number;
+            /**
+             * Layers
+             * @default [
+             *       {
+             *         "kind": "gradient",
+             *         "span": "block",
+             *         "shape": "linear",
+             *         "mix": "srgb",
+             *         "blend": "normal",
+             *         "bearing": 270,
+             *         "towards": "compass",
+             *         "compass": 120,
+             *         "elevation": 35,
+             *         "turn": 0,
+             *         "sides": 6,
+             *         "scale": 100,
+             *         "x": 0,
+             *         "y": 0,
+             *         "strength": 100,
+             *         "masks": false,
+             *         "reversed": false,
+             *         "mirrored": false,
+             *         "repeated": false,
+             *         "stops": [
+             *           {
+             *             "at": 0,
+             *             "colour": "#000000",
+             *             "hardness": 0,
+             *             "opacity": 100
+             *           },
+             *           {
+             *             "at": 100,
+             *             "colour": "#ffffff",
+             *             "hardness": 0,
+             *             "opacity": 100
+             *           }
+             *         ]
+             *       }
+             *     ]
+             */
+            layers: (components["schemas"]["Gradient-Output"] | components["schemas"]["Pattern-Output"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Output"])[];
+        };
+        /** VariedRelief */
+        "VariedRelief-Input": {
+            /**
+             * Where dark
+             * @default 0
+             */
+            dark: number;
+            /**
+             * Where light
+             * @default 1
+             */
+            light: number;
+            /**
+             * Layers
+             * @default [
+             *       {
+             *         "kind": "gradient",
+             *         "span": "block",
+             *         "shape": "linear",
+             *         "mix": "srgb",
+             *         "blend": "normal",
+             *         "bearing": 270,
+             *         "towards": "compass",
+             *         "compass": 120,
+             *         "elevation": 35,
+             *         "turn": 0,
+             *         "sides": 6,
+             *         "scale": 100,
+             *         "x": 0,
+             *         "y": 0,
+             *         "strength": 100,
+             *         "masks": false,
+             *         "reversed": false,
+             *         "mirrored": false,
+             *         "repeated": false,
+             *         "stops": [
+             *           {
+             *             "at": 0,
+             *             "colour": "#000000",
+             *             "hardness": 0,
+             *             "opacity": 100
+             *           },
+             *           {
+             *             "at": 100,
+             *             "colour": "#ffffff",
+             *             "hardness": 0,
+             *             "opacity": 100
+             *           }
+             *         ]
+             *       }
+             *     ]
+             */
+            layers: (components["schemas"]["Gradient-Input"] | components["schemas"]["Pattern-Input"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Input"])[];
+        };
+        /** VariedRelief */
+        "VariedRelief-Output": {
+            /**
+             * Where dark
+             * @default 0
+             */
+            dark: number;
+            /**
+             * Where light
+             * @default 1
+             */
+            light: number;
+            /**
+             * Layers
+             * @default [
+             *       {
+             *         "kind": "gradient",
+             *         "span": "block",
+             *         "shape": "linear",
+             *         "mix": "srgb",
+             *         "blend": "normal",
+             *         "bearing": 270,
+             *         "towards": "compass",
+             *         "compass": 120,
+             *         "elevation": 35,
+             *         "turn": 0,
+             *         "sides": 6,
+             *         "scale": 100,
+             *         "x": 0,
+             *         "y": 0,
+             *         "strength": 100,
+             *         "masks": false,
+             *         "reversed": false,
+             *         "mirrored": false,
+             *         "repeated": false,
+             *         "stops": [
+             *           {
+             *             "at": 0,
+             *             "colour": "#000000",
+             *             "hardness": 0,
+             *             "opacity": 100
+             *           },
+             *           {
+             *             "at": 100,
+             *             "colour": "#ffffff",
+             *             "hardness": 0,
+             *             "opacity": 100
+             *           }
+             *         ]
+             *       }
+             *     ]
+             */
+            layers: (components["schemas"]["Gradient-Output"] | components["schemas"]["Pattern-Output"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Output"])[];
+        };
+        /** VariedRoughness */
+        "VariedRoughness-Input": {
+            /**
+             * Where dark
+             * @default 0.05
+             */
+            dark: number;
+            /**
+             * Where light
+             * @default 0.6
+             */
+            light: number;
+            /**
+             * Layers
+             * @default [
+             *       {
+             *         "kind": "gradient",
+             *         "span": "block",
+             *         "shape": "linear",
+             *         "mix": "srgb",
+             *         "blend": "normal",
+             *         "bearing": 270,
+             *         "towards": "compass",
+             *         "compass": 120,
+             *         "elevation": 35,
+             *         "turn": 0,
+             *         "sides": 6,
+             *         "scale": 100,
+             *         "x": 0,
+             *         "y": 0,
+             *         "strength": 100,
+             *         "masks": false,
+             *         "reversed": false,
+             *         "mirrored": false,
+             *         "repeated": false,
+             *         "stops": [
+             *           {
+             *             "at": 0,
+             *             "colour": "#000000",
+             *             "hardness": 0,
+             *             "opacity": 100
+             *           },
+             *           {
+             *             "at": 100,
+             *             "colour": "#ffffff",
+             *             "hardness": 0,
+             *             "opacity": 100
+             *           }
+             *         ]
+             *       }
+             *     ]
+             */
+            layers: (components["schemas"]["Gradient-Input"] | components["schemas"]["Pattern-Input"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Input"])[];
+        };
+        /** VariedRoughness */
+        "VariedRoughness-Output": {
+            /**
+             * Where dark
+             * @default 0.05
+             */
+            dark: number;
+            /**
+             * Where light
+             * @default 0.6
+             */
+            light: number;
+            /**
+             * Layers
+             * @default [
+             *       {
+             *         "kind": "gradient",
+             *         "span": "block",
+             *         "shape": "linear",
+             *         "mix": "srgb",
+             *         "blend": "normal",
+             *         "bearing": 270,
+             *         "towards": "compass",
+             *         "compass": 120,
+             *         "elevation": 35,
+             *         "turn": 0,
+             *         "sides": 6,
+             *         "scale": 100,
+             *         "x": 0,
+             *         "y": 0,
+             *         "strength": 100,
+             *         "masks": false,
+             *         "reversed": false,
+             *         "mirrored": false,
+             *         "repeated": false,
+             *         "stops": [
+             *           {
+             *             "at": 0,
+             *             "colour": "#000000",
+             *             "hardness": 0,
+             *             "opacity": 100
+             *           },
+             *           {
+             *             "at": 100,
+             *             "colour": "#ffffff",
+             *             "hardness": 0,
+             *             "opacity": 100
+             *           }
+             *         ]
+             *       }
+             *     ]
+             */
+            layers: (components["schemas"]["Gradient-Output"] | components["schemas"]["Pattern-Output"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Output"])[];
+        };
+        /** VariedStrength */
+        "VariedStrength-Input": {
+            /**
+             * Where dark
+             * @default -4
+             */
+            dark: number;
+            /**
+             * Where light
+             * @default 3
+             */
+            light: number;
+            /**
+             * Layers
+             * @default [
+             *       {
+             *         "kind": "gradient",
+             *         "span": "block",
+             *         "shape": "linear",
+             *         "mix": "srgb",
+             *         "blend": "normal",
+             *         "bearing": 270,
+             *         "towards": "compass",
+             *         "compass": 120,
+             *         "elevation": 35,
+             *         "turn": 0,
+             *         "sides": 6,
+             *         "scale": 100,
+             *         "x": 0,
+             *         "y": 0,
+             *         "strength": 100,
+             *         "masks": false,
+             *         "reversed": false,
+             *         "mirrored": false,
+             *         "repeated": false,
+             *         "stops": [
+             *           {
+             *             "at": 0,
+             *             "colour": "#000000",
+             *             "hardness": 0,
+             *             "opacity": 100
+             *           },
+             *           {
+             *             "at": 100,
+             *             "colour": "#ffffff",
+             *             "hardness": 0,
+             *             "opacity": 100
+             *           }
+             *         ]
+             *       }
+             *     ]
+             */
+            layers: (components["schemas"]["Gradient-Input"] | components["schemas"]["Pattern-Input"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Input"])[];
+        };
+        /** VariedStrength */
+        "VariedStrength-Output": {
+            /**
+             * Where dark
+             * @default -4
+             */
+            dark: number;
+            /**
+             * Where light
+             * @default 3
+             */
+            light: number;
+            /**
+             * Layers
+             * @default [
+             *       {
+             *         "kind": "gradient",
+             *         "span": "block",
+             *         "shape": "linear",
+             *         "mix": "srgb",
+             *         "blend": "normal",
+             *         "bearing": 270,
+             *         "towards": "compass",
+             *         "compass": 120,
+             *         "elevation": 35,
+             *         "turn": 0,
+             *         "sides": 6,
+             *         "scale": 100,
+             *         "x": 0,
+             *         "y": 0,
+             *         "strength": 100,
+             *         "masks": false,
+             *         "reversed": false,
+             *         "mirrored": false,
+             *         "repeated": false,
+             *         "stops": [
+             *           {
+             *             "at": 0,
+             *             "colour": "#000000",
+             *             "hardness": 0,
+             *             "opacity": 100
+             *           },
+             *           {
+             *             "at": 100,
+             *             "colour": "#ffffff",
+             *             "hardness": 0,
+             *             "opacity": 100
+             *           }
+             *         ]
+             *       }
+             *     ]
+             */
+            layers: (components["schemas"]["Gradient-Output"] | components["schemas"]["Pattern-Output"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Output"])[];
+        };
         /**
          * View
          * @description Camera and turn.
@@ -6894,6 +8363,70 @@ export interface components {
             focus: number;
         };
         /**
+         * Vignette
+         * @description The picture darker, or lighter, towards its edges.
+         */
+        Vignette: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Works on
+             * @default picture
+             * @enum {string}
+             */
+            target: "picture" | "letters" | "backdrop";
+            /**
+             * Strength
+             * @default 45
+             */
+            strength: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "vignette";
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
+             * @default #000000
+             */
+            colour: string;
+            /**
+             * Radius
+             * @default 70
+             */
+            radius: number;
+            /**
+             * Softness
+             * @default 70
+             */
+            softness: number;
+            /**
+             * Roundness
+             * @default 50
+             */
+            roundness: number;
+            /**
+             * Moved across
+             * @default 0
+             */
+            x: number;
+            /**
+             * Moved up
+             * @default 0
+             */
+            y: number;
+            /**
+             * Blend mode
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion";
+        };
+        /**
          * WindowMessage
          * @description One message from a window.
          *
@@ -6901,7 +8434,7 @@ export interface components {
          *     which messages it has carried out already: what a window has no answer to it sends again when its
          *     connection was lost. `piece` names the piece that is opened, or that a change is of where it is no longer
          *     open. `width` and `height` are those of the stage, which shows a part of the canvas 1 / `zoom` as wide and
-         *     high, whose upper left is at (`left`, `top`) of the canvas.
+         *     high, whose upper left is at (`left`, `top`) of the canvas; `bare` shows it without the piece's effects.
          */
         WindowMessage: {
             /**
@@ -6949,6 +8482,11 @@ export interface components {
              * @default 0
              */
             top: number;
+            /**
+             * Bare
+             * @default false
+             */
+            bare: boolean;
             /** Edits */
             edits?: components["schemas"]["Edit"][];
             /**
@@ -6979,10 +8517,9 @@ export interface components {
             colour: string | components["schemas"]["Layered-Input"];
             /**
              * Late wood
-             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #7a4b26
              */
-            second: string;
+            second: string | components["schemas"]["Layered-Input"];
             /**
              * Ring width
              * @default 18
@@ -6997,17 +8534,21 @@ export interface components {
              * Relief
              * @default 0.25
              */
-            relief: number;
+            relief: number | components["schemas"]["VariedRelief-Input"];
             /**
              * Roughness
              * @default 0.5
              */
-            roughness: number;
+            roughness: number | components["schemas"]["VariedRoughness-Input"];
             /**
              * Seed
              * @default 1
              */
             seed: number;
+            /** @default null */
+            coat: components["schemas"]["Coat-Input"] | null;
+            /** @default null */
+            embossing: components["schemas"]["Embossing-Input"] | null;
         };
         /**
          * Wood
@@ -7026,10 +8567,9 @@ export interface components {
             colour: string | components["schemas"]["Layered-Output"];
             /**
              * Late wood
-             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #7a4b26
              */
-            second: string;
+            second: string | components["schemas"]["Layered-Output"];
             /**
              * Ring width
              * @default 18
@@ -7044,17 +8584,21 @@ export interface components {
              * Relief
              * @default 0.25
              */
-            relief: number;
+            relief: number | components["schemas"]["VariedRelief-Output"];
             /**
              * Roughness
              * @default 0.5
              */
-            roughness: number;
+            roughness: number | components["schemas"]["VariedRoughness-Output"];
             /**
              * Seed
              * @default 1
              */
             seed: number;
+            /** @default null */
+            coat: components["schemas"]["Coat-Output"] | null;
+            /** @default null */
+            embossing: components["schemas"]["Embossing-Output"] | null;
         };
         /**
          * Workshop

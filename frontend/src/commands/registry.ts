@@ -242,6 +242,13 @@ export const COMMANDS: readonly Command[] = [
     run: ({ desk }) => desk.showRulers(!desk.rulers),
   },
   {
+    id: "bare",
+    place: "Screen",
+    name: ({ desk }) => (desk.bare ? "Show the picture with its effects" : "Show the picture without its effects"),
+    keys: "F",
+    run: ({ desk }) => desk.showBare(!desk.bare),
+  },
+  {
     id: "alone",
     place: "Screen",
     name: ({ desk }) => (desk.alone ? "Show everything again" : "Show the picture alone"),

@@ -11,7 +11,7 @@ export type Change = Pick<WindowMessage, "edits" | "gesture" | "moving"> & {
 };
 
 /** How large the stage is in px, and what of the canvas it shows. */
-export type View = Required<Pick<WindowMessage, "width" | "height" | "zoom" | "left" | "top">>;
+export type View = Required<Pick<WindowMessage, "width" | "height" | "zoom" | "left" | "top" | "bare">>;
 
 interface Listener {
   /** The connection was made or lost. */
@@ -45,7 +45,7 @@ export class Connection {
   #socket: WebSocket | null = null;
   #retryMs = FIRST_RETRY_MS;
   #piece = "";
-  #view: View = { width: 928, height: 522, zoom: 1, left: 0, top: 0 };
+  #view: View = { width: 928, height: 522, zoom: 1, left: 0, top: 0, bare: false };
   /** Whether a newer view waits for the answer to the message before. */
   #lookWaits = false;
 

@@ -1,12 +1,15 @@
-import type { ColourSource, PlainField } from "../api/client";
+import type { ColourSource, PlainField, VariedNumber } from "../api/client";
+import { liveNow } from "../live/store";
 import { useWorkshop } from "../live/workshop";
 import { Columns, Ticks } from "../ui/Rows";
+import { TextAction } from "../ui/TextAction";
 import { ChoiceField } from "./ChoiceField";
 import { ColourField } from "./ColourField";
 import { NumberField } from "./NumberField";
 import { SourceField } from "./SourceField";
 import { TextField } from "./TextField";
 import { TickField } from "./TickField";
+import { VariedField } from "./VariedField";
 
 interface Props {
   /** The model's name in the schema, such as `Metal`. */
@@ -35,6 +38,8 @@ export function FieldsOf({ model, path, values, group = "", columns = 2, without
   const shown = known.filter((field) => field.group === group && !without.includes(field.name) && hasMeaning(field, held));
   const of = (kind: PlainField["kind"]) => shown.filter((field) => field.kind === kind);
   const numbers = of("number").filter(({ name }) => typeof held[name] === "number");
+  const varied = of("number").filter(({ name, varies }) => varies && typeof held[name] === "object" && held[name]);
+  const canVary = numbers.filter(({ varies }) => varies);
   const ticks = of("tick");
   return (
     <>
@@ -76,6 +81,29 @@ export function FieldsOf({ model, path, values, group = "", columns = 2, without
           ))}
         </Columns>
       )}
+      {canVary.length > 0 && (
+        <p className="flex flex-wrap justify-end gap-x-3">
+          {canVary.map(({ name, label }) => (
+            <TextAction
+              key={name}
+              title={`Let ${label.toLowerCase()} follow the tones of a gradient, pattern or picture`}
+              onClick={() => liveNow().edit([{ op: "replace", path: `${path}/${name}`, value: {} }])}
+            >
+              Vary {label.toLowerCase()}
+            </TextAction>
+          ))}
+        </p>
+      )}
+      {varied.map(({ name, label, varies }) => (
+        <VariedField
+          key={name}
+          label={label}
+          model={varies}
+          path={`${path}/${name}`}
+          value={held[name] as VariedNumber}
+          holderWith={(value) => ({ ...values, [name]: value })}
+        />
+      ))}
       {ticks.length > 0 && (
         <Ticks>
           {ticks.map(({ name, label }) => (

@@ -30,6 +30,8 @@ interface Desk {
   /** What of the canvas the stage shows, and how large it can show it, in px of the screen. */
   part: Part;
   stage: { width: number; height: number };
+  /** Whether the picture is shown without its effects. */
+  bare: boolean;
   guides: boolean;
   rulers: boolean;
   /** Width of the panel in px. */
@@ -48,6 +50,7 @@ interface Desk {
   showAlone: (on: boolean) => void;
   look: (part: Part) => void;
   measure: (stage: Desk["stage"]) => void;
+  showBare: (on: boolean) => void;
   /** Makes the panel so wide; `kept` for the next time too. */
   widen: (panel: number, kept: boolean) => void;
   showGuides: (on: boolean) => void;
@@ -67,6 +70,7 @@ export const useDesk = create<Desk>((set) => ({
   alone: false,
   part: WHOLE,
   stage: { width: 928, height: 522 },
+  bare: false,
   panel: Math.min(Math.max(Number(localStorage.getItem("panel")) || PANEL.usual, PANEL.least), PANEL.most),
   guides: localStorage.getItem("guides") === "on",
   rulers: localStorage.getItem("rulers") === "on",
@@ -87,6 +91,7 @@ export const useDesk = create<Desk>((set) => ({
   showAlone: (alone) => set({ alone }),
   look: (part) => set({ part }),
   measure: (stage) => set({ stage }),
+  showBare: (bare) => set({ bare }),
   widen: (panel, kept) => {
     if (kept) localStorage.setItem("panel", String(panel));
     set({ panel });

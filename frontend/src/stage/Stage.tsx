@@ -37,6 +37,7 @@ export function Stage({ surround }: { surround: Surround }) {
   const { edit, look } = liveNow();
   const stage = useDesk((desk) => desk.stage);
   const part = useDesk((desk) => desk.part);
+  const bare = useDesk((desk) => desk.bare);
   const view = useStageView(room, canvas);
   const burst = useBurst();
 
@@ -53,8 +54,8 @@ export function Stage({ surround }: { surround: Surround }) {
   useEffect(() => {
     const scale = Math.min(window.devicePixelRatio, 2);
     const px = (side: number) => Math.max(Math.round(side * scale), 64);
-    look({ width: px(stage.width), height: px(stage.height), ...part });
-  }, [look, stage, part]);
+    look({ width: px(stage.width), height: px(stage.height), ...part, bare });
+  }, [look, stage, part, bare]);
 
   // A frame goes straight to the canvas: by way of a render of the screen it would be seen a frame later.
   useEffect(() => {

@@ -6,6 +6,7 @@ export const STATIONS = [
   { id: "light", name: "Light" },
   { id: "surface", name: "Surface" },
   { id: "backdrop", name: "Backdrop" },
+  { id: "finish", name: "Finish" },
   { id: "export", name: "Export" },
 ] as const;
 

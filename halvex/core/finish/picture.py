@@ -1,4 +1,5 @@
-"""From render layers to a finished picture: over the backdrop or with alpha, exposed and tone-mapped."""
+"""From render layers to a finished picture: over the backdrop or with alpha, exposed and tone-mapped, with
+its effects."""
 
 from collections.abc import Callable
 from concurrent.futures import Executor
@@ -8,15 +9,16 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.finish.tone import to_bytes, to_display
+from halvex.core.finish.effects import ON_DISPLAY, ON_LIGHT, work_on
+from halvex.core.finish.plate import Plate
+from halvex.core.finish.tone import BAND_ROWS, encoded_bytes, encoded_display, mapped, to_bytes, to_display
 from halvex.core.render.layers import RenderLayers
-from halvex.core.render.work import run_bands
+from halvex.core.render.work import run_bands, shared_pool
 from halvex.core.scene.finish import Finish
+from halvex.core.scene.outlines import FaceSeen
 
 Array = NDArray[np.float32]
-
-# Rows of a picture that one thread takes at a time.
-SHOWN_ROWS = 64
+Faces = Callable[[], tuple[FaceSeen, ...]]
 
 
 @dataclass(frozen=True)
@@ -34,32 +36,86 @@ class Picture:
     layers: dict[str, Array] | None = None
 
 
+@dataclass(frozen=True)
+class Composed:
+    """A picture before it is finished: linear light (h, w, 3), alpha (h, w) or None, and the share (h, w) of
+    each px that letters cover, (0, 0) where no effect asks for it."""
+
+    linear: Array
+    alpha: Array | None
+    letters: Array
+
+
 def display_of(settings: Finish) -> Callable[[Array], Array]:
-    """How linear light is displayed: exposed, tone-mapped and encoded."""
+    """How linear light is displayed, effects aside: exposed, tone-mapped and encoded."""
     return partial(to_display, exposure_stops=settings.exposure, curve=settings.tone)
 
 
-def finish(layers: RenderLayers, settings: Finish) -> Picture:
-    """The finished picture: over the backdrop, or with alpha where the ground's shadow was caught, which is
-    black of as much alpha; exposed, tone-mapped and encoded for display, here and nowhere else."""
+def no_faces() -> tuple[FaceSeen, ...]:
+    """The faces of a picture without letters."""
+    return ()
+
+
+def composed(layers: RenderLayers, settings: Finish) -> Composed:
+    """Light over the backdrop; or with alpha where the ground's shadow was caught, which is black of as much
+    alpha."""
+    letters = layers.letters if settings.has_effects else np.zeros((0, 0), np.float32)
     if layers.shade is None:
-        linear = layers.composed(settings)
-        return Picture(to_display(linear, settings.exposure, settings.tone), linear, None)
+        return Composed(layers.composed(settings), None, letters)
     colour = layers.light + layers.flat * settings.flat_gain
     cover = 1.0 - layers.through.mean(axis=2)
     alpha = np.clip(1.0 - (1.0 - cover) * layers.shade, 0.0, 1.0).astype(np.float32)
     covered = colour / np.maximum(alpha, 1e-4)[..., None]
     linear = np.where(alpha[..., None] > 1e-4, covered, 0.0).astype(np.float32)
-    return Picture(to_display(linear, settings.exposure, settings.tone), linear, alpha)
+    return Composed(linear, alpha, letters)
 
 
-def finished_bytes(layers: RenderLayers, settings: Finish, *, pool: Executor) -> NDArray[np.uint8]:
+def finished(picture: Composed, settings: Finish, faces: Faces, pool: Executor) -> Picture:
+    """The finished picture: with its effects, exposed, tone-mapped and encoded for display, here and nowhere
+    else."""
+    if not settings.has_effects:
+        shown = to_display(picture.linear, settings.exposure, settings.tone)
+        return Picture(shown, picture.linear, picture.alpha)
+    plate, light = _worked_on(picture, settings, faces, pool)
+    return Picture(encoded_display(plate.light, pool), light, plate.alpha)
+
+
+def _worked_on(picture: Composed, settings: Finish, faces: Faces, pool: Executor) -> tuple[Plate, Array]:
+    """(the plate after all effects, the light that it shows)."""
+    alpha = None if picture.alpha is None else picture.alpha.copy()
+    plate = Plate(
+        picture.linear.copy(),
+        alpha,
+        picture.letters,
+        settings.frame,
+        2.0**settings.exposure,
+        faces,
+        pool,
+    )
+    work_on(plate, settings.effects, ON_LIGHT)
+    light = plate.light
+    plate.light = mapped(light, settings.exposure, settings.tone, pool)
+    work_on(plate, settings.effects, ON_DISPLAY)
+    return plate, light
+
+
+def finish(layers: RenderLayers, settings: Finish, faces: Faces = no_faces) -> Picture:
+    """Render layers as a finished picture."""
+    return finished(composed(layers, settings), settings, faces, shared_pool())
+
+
+def finished_bytes(
+    layers: RenderLayers, settings: Finish, faces: Faces, *, pool: Executor
+) -> NDArray[np.uint8]:
     """The same over the backdrop, 8 bits a channel (h, w, 3), on all threads of the pool: for live frames."""
+    if settings.has_effects:
+        plate, _ = _worked_on(composed(layers, settings), settings, faces, pool)
+        return encoded_bytes(plate.light, pool)
     pixels = np.empty(layers.light.shape, np.uint8)
 
     def rows(begin: int, end: int) -> None:
         light = layers.composed(settings, slice(begin, end))
         pixels[begin:end] = to_bytes(light, settings.exposure, settings.tone)
 
-    run_bands(pool, rows, SHOWN_ROWS, len(layers.light))
+    run_bands(pool, rows, BAND_ROWS, len(layers.light))
     return pixels

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from halvex.core.assets import SHIPPED, Assets
 from halvex.core.finish.layers import named_layers
 from halvex.core.finish.orders import Order, SampledOrder, check, picture_size
-from halvex.core.finish.picture import Picture, display_of, finish
+from halvex.core.finish.picture import Composed, Faces, Picture, composed, display_of, finished
 from halvex.core.piece.model import Piece
 from halvex.core.render.assembling import make_world
 from halvex.core.render.clean import add_until_clean
@@ -54,13 +54,14 @@ def render_piece(
         width, height, px_scale
     )
     if not isinstance(order, SampledOrder):
-        return finish(Sketcher().draw(scene, width, height, pool=pool, cancelled=cancelled), scene.finish)
+        layers = Sketcher().draw(scene, width, height, pool=pool, cancelled=cancelled)
+        return finished(composed(layers, scene.finish), scene.finish, scene.faces, pool)
     check(order)
     world = make_world(scene)
     levels = light_levels(world)
     rows = max(BAND_PX // width, 2 * MARGIN_ROWS)
     bands = [(top, min(top + rows, height)) for top in range(0, height, rows)]
-    picture = _Collected(width, height, order)
+    picture = _Collected(width, height, order, scene.finish)
     above: Rows | None = None
     for number, (top, bottom) in enumerate(bands):
         first, last = max(top - MARGIN_ROWS, 0), min(bottom + MARGIN_ROWS, height)
@@ -80,13 +81,14 @@ def render_piece(
         developed = develop(
             film, levels, scene.finish, transparent=order.transparent, clean="high", pool=pool
         )
-        whole, layers = finish(developed, scene.finish), None
+        named: dict[str, NDArray[np.float32]] = {}
         if order.layers:
             features = features_of(film, levels, clean="high")
-            layers = named_layers(replace(developed, features=features), scene)
-        picture.take(replace(whole, layers=layers), slice(top, bottom), slice(top - first, bottom - first))
+            named = named_layers(replace(developed, features=features), scene)
+        band = composed(developed, scene.finish)
+        picture.take(band, named, slice(top, bottom), slice(top - first, bottom - first))
         above = film.last_rows(2 * MARGIN_ROWS) if bottom < height else None
-    return picture.whole()
+    return picture.finished(scene.faces, pool)
 
 
 def _share_of(progress: Callable[[float], None], number: int, bands: int, share: float) -> None:
@@ -128,23 +130,34 @@ def _room(shape: tuple[int, ...]) -> NDArray[np.float32]:
 
 
 class _Collected:
-    """A picture that grows band by band, so that only what is kept of a band stays in memory."""
+    """A picture that grows band by band, so that only what is kept of a band stays in memory. Effects work
+    on the whole at the end, as what spreads knows no bands."""
 
-    def __init__(self, width: int, height: int, order: SampledOrder):
-        self._display = _room((height, width, 3))
+    def __init__(self, width: int, height: int, order: SampledOrder, settings: Finish):
+        self._settings = settings
         self._linear = _room((height, width, 3))
         self._alpha = _room((height, width)) if order.transparent else None
+        self._letters = _room((height, width) if settings.has_effects else (0, 0))
+        self._display = _room((0, 0, 3) if settings.has_effects else (height, width, 3))
         self._layers: dict[str, NDArray[np.float32]] = {}
         self._height = height
 
-    def take(self, band: Picture, rows: slice, kept: slice) -> None:
-        self._display[rows], self._linear[rows] = band.display[kept], band.linear[kept]
+    def take(self, band: Composed, layers: dict[str, NDArray[np.float32]], rows: slice, kept: slice) -> None:
+        self._linear[rows] = band.linear[kept]
         if self._alpha is not None and band.alpha is not None:
             self._alpha[rows] = band.alpha[kept]
-        for name, image in (band.layers or {}).items():
+        if self._settings.has_effects:
+            self._letters[rows] = band.letters[kept]
+        else:
+            self._display[rows] = display_of(self._settings)(self._linear[rows])
+        for name, image in layers.items():
             if name not in self._layers:
                 self._layers[name] = _room((self._height, *image.shape[1:]))
             self._layers[name][rows] = image[kept]
 
-    def whole(self) -> Picture:
-        return Picture(self._display, self._linear, self._alpha, self._layers or None)
+    def finished(self, faces: Faces, pool: Executor) -> Picture:
+        layers = self._layers or None
+        if not self._settings.has_effects:
+            return Picture(self._display, self._linear, self._alpha, layers)
+        whole = Composed(self._linear, self._alpha, self._letters)
+        return replace(finished(whole, self._settings, faces, pool), layers=layers)

@@ -17,20 +17,32 @@ from halvex.core.optics.albedo import ANGLES_AROUND, COSINES, albedo_table, mean
 from halvex.core.optics.colour import hex_to_linear, luminance
 from halvex.core.optics.metals import METALS, metal_tables
 from halvex.core.optics.sources import (
+    ABSORBED,
+    AMOUNT,
     AS_IT_IS,
+    BEARING,
+    EMBOSSED,
+    MAIN,
+    RELIEF,
+    ROUGHNESS,
+    SECOND,
     SHINING,
     SHOWN,
     UNDER_COAT,
     Look,
+    Source,
     Sources,
     is_tilting,
+    layers_in,
     mean_colour,
+    mean_number,
     pack_sources,
 )
 from halvex.core.optics.spectrum import cauchy
 from halvex.core.optics.texels import NO_PICTURES, Pictures, Texels
-from halvex.core.optics.textures import NO_TEXTURE, texture_row
+from halvex.core.optics.textures import NO_TEXTURE, TEXTURE_COLUMNS, texture_row
 from halvex.core.optics.tone import CURVES, Curve, light_that_shows
+from halvex.core.piece.coat import Coat
 from halvex.core.piece.material import (
     AnyMaterial,
     Flat,
@@ -45,6 +57,7 @@ from halvex.core.piece.material import (
     Wood,
 )
 from halvex.core.piece.source import Layered
+from halvex.core.piece.varying import Varied
 
 MATTE, METAL, PLASTIC, GLASS, GLOW, FLAT = range(6)
 # How even a material is: each point by itself, the same throughout, or the same but for its colour.
@@ -61,8 +74,10 @@ PEARL, PEARL_RED, PEARL_GREEN, PEARL_BLUE = 9, 10, 11, 12
 CAUCHY = 13  # dispersion: index(λ) = INDEX + CAUCHY (1/λ² - 1/λ_d²), λ in µm
 THIN = 14
 CORE = 15  # of a glow, how much of its light it sends out from its middle
-FIRST_TEXTURE = 16  # the texture's columns, see textures.py
-COLUMNS = 27
+FLAKE_ALPHA = 16  # of what shimmers under a coat: flake, or the metal itself
+COAT_RED, COAT_GREEN, COAT_BLUE = 17, 18, 19  # optical depth of a tinted coat, straight in and out
+FIRST_TEXTURE = 20  # the texture's columns, see textures.py
+COLUMNS = FIRST_TEXTURE + TEXTURE_COLUMNS
 
 COAT_INDEX = 1.5
 # Roughness of the flake of pearl plastics.
@@ -70,18 +85,21 @@ PEARL_ALPHA = 0.36
 # Below this the facets are flat enough to be a mirror for glass; metals keep a tiny lobe instead.
 SMOOTHEST_ALPHA = 1e-3
 SMOOTH_GLASS_ALPHA = 4e-3
-# Diffuse light inside a coat of index 1.5 is turned back at its surface by this share
-# (1 - (1 - F̄)/n², F̄ = 0.0918; the internal diffuse reflectance of Egan & Hilgeman).
-INTERNAL_RETURN = 0.596
+# How many materials stand for one whose roughness differs from place to place.
+LEVELS = 24
+# Material of no metal.
+NO_METAL = -1
 # Strongest drawing-out of a brushed reflection: roughness along the brush is a tenth of that across.
 BRUSHED_MOST = 0.9
 FINISH_ROUGHNESS = {"satin": 0.5, "gloss": 0.12}
 
 
 class Materials(NamedTuple):
-    """Packed materials: kind (M,), params (M, COLUMNS), metal (M,), texture (M,); plain (M,): they have
-    neither a texture nor layers; evenness (M,); albedo (M, 2, ANGLES_AROUND, COSINES); sources of their
-    colours; texels of the pictures in them; tables (metals, angles, 3)."""
+    """Packed materials: kind (M,), params (M, COLUMNS), metal (M,) or NO_METAL, texture (M,); plain (M,):
+    they have neither a texture nor layers; evenness (M,); albedo (M, 2, ANGLES_AROUND, COSINES); sources of
+    their colours and numbers; texels of the pictures in them; tables (metals, angles, 3).
+
+    After those that were asked for come their levels of roughness (sources.levels)."""
 
     kind: np.ndarray
     params: np.ndarray
@@ -99,7 +117,7 @@ class _Row(NamedTuple):
     kind: int
     numbers: dict[int, float]
     albedo: NDArray[np.float64]
-    metal: int = 0
+    metal: int = NO_METAL
     texture: tuple[int, list[float]] = (NO_TEXTURE, [])
     look: Look = Look(AS_IT_IS)
 
@@ -113,7 +131,17 @@ def pack_materials(
 ) -> Materials:
     """Pack materials in order. `tables` replaces the metals' reflectances. Flat colours are packed for
     exposure 0 and a tone curve."""
-    rows = [_pack(material, curve, pictures) for material in materials]
+    slots = [sources_of(material) for material in materials]
+    levels = np.zeros((len(materials), 2), np.int32)
+    rough = list(materials)
+    for number, material in enumerate(materials):
+        roughness = slots[number].get(ROUGHNESS)
+        if isinstance(roughness, Varied):
+            levels[number] = len(rough), LEVELS
+            for value in np.linspace(roughness.dark, roughness.light, LEVELS):
+                rough.append(material.model_copy(update={"roughness": float(value)}))
+    slots += [{}] * (len(rough) - len(materials))
+    rows = [_pack(material, curve, pictures) for material in rough]
     params = np.zeros((len(rows), COLUMNS), np.float32)
     params[:, [ALPHA, INDEX, ASPECT, BRUSH_X]] = 1.0
     for number, row in enumerate(rows):
@@ -121,12 +149,19 @@ def pack_materials(
             params[number, column] = value
         params[number, FIRST_TEXTURE : FIRST_TEXTURE + len(row.texture[1])] = row.texture[1]
     texture = np.array([row.texture[0] for row in rows], np.int32)
-    colours = [source_of(material) for material in materials]
-    sources = pack_sources(colours, [row.look for row in rows], pictures.names)
+    sources = pack_sources(
+        slots,
+        [row.look for row in rows],
+        pictures.names,
+        np.pad(levels, ((0, len(rows) - len(levels)), (0, 0))),
+    )
     kind = np.array([row.kind for row in rows], np.int32)
     smooth = texture == NO_TEXTURE
-    plain = smooth & (sources.first[:, 1] == 0)
-    recoloured = smooth & (kind < GLASS) & ~np.array([is_tilting(colour) for colour in colours])
+    plain = smooth & (sources.first[:, :, 1] == 0).all(axis=1)
+    tilting = np.array([is_tilting(own.get(MAIN, "")) for own in slots])
+    coated_metal = (kind == PLASTIC) & (np.array([row.metal for row in rows]) != NO_METAL)
+    tinted = params[:, COAT_RED : COAT_BLUE + 1].any(axis=1)
+    recoloured = smooth & (kind < GLASS) & ~tilting & ~coated_metal & ~tinted & (sources.varies == 0)
     return Materials(
         kind,
         params,
@@ -145,40 +180,59 @@ def _pack(material: AnyMaterial | InnerLayer, curve: Curve, pictures: Pictures) 
     mean = mean_colour(source_of(material), pictures)
     match material:
         case Metal():
-            return _metal(material, mean)
+            row = _metal(material, mean, pictures)
+            return _coated_metal(row, material.coat) if material.coat else row
         case Plastic():
-            row = _coated(mean, material.roughness)
-            pearl = hex_to_linear(material.pearl_colour)
-            row.numbers.update(
-                {
-                    PEARL: material.pearl / 100,
-                    PEARL_RED: pearl[0],
-                    PEARL_GREEN: pearl[1],
-                    PEARL_BLUE: pearl[2],
-                }
-            )
-            # A coat has no inside: the second side of its table holds the flake's lobe.
-            row.albedo[1] = albedo_table("metal", PEARL_ALPHA, 1.0, 1.0)[0]
-            return row
+            return _plastic(material, mean, pictures)
         case Glass():
-            return _glass(material)
-        case Paint() if material.finish == "matt":
+            return _glass(material, mean, pictures)
+        case Paint(coat=None, finish="matt"):
             return _matte(mean)
         case Paint():
-            return _coated(mean, FINISH_ROUGHNESS[material.finish])
+            return _coated(mean, material.coat or _gloss(FINISH_ROUGHNESS[material.finish]))
         case Plaster() | InnerLayer():
-            return _matte(mean)._replace(texture=texture_row(material, mean_colour))
+            coat = material.coat if isinstance(material, Plaster) else None
+            row = _coated(mean, coat) if coat else _matte(mean)
+            return row._replace(texture=texture_row(material, mean_colour))
         case Stone() | Wood():
-            row = _coated(mean, material.roughness)
-            return row._replace(texture=texture_row(material, _second_under_coat))
+            row = _coated(mean, material.coat or _gloss(mean_number(material.roughness, pictures)))
+
+            def second(colour: str | Layered) -> NDArray[np.float64]:
+                return _under_coat(mean_colour(colour, pictures), row.look.by)
+
+            return row._replace(texture=texture_row(material, second))
         case Glow():
-            by = 2.0**material.strength
+            by = 2.0 ** mean_number(material.strength, pictures)
             radiance = _rgb(mean * by)
             numbers = {**radiance, CORE: material.core / 100}
             return _Row(GLOW, numbers, _all_returned(), look=Look(SHINING, by))
         case Flat():
             light = light_that_shows(mean, curve)
             return _Row(FLAT, _rgb(light), _all_returned(), look=Look(SHOWN, CURVES[curve]))
+
+
+# The fields of materials that layers can make, besides their main colour.
+_FIELDS = (
+    (SECOND, "second"),
+    (ROUGHNESS, "roughness"),
+    (RELIEF, "relief"),
+    (BEARING, "brush_bearing"),
+    (AMOUNT, "tint_depth"),
+    (AMOUNT, "strength"),
+    (EMBOSSED, "embossing"),
+)
+
+
+def sources_of(material: AnyMaterial | InnerLayer) -> dict[int, Source]:
+    """By slot what makes a material's main colour, and whatever else of it has layers."""
+    found: dict[int, Source] = {MAIN: source_of(material)}
+    for slot, name in _FIELDS:
+        value = getattr(material, name, None)
+        # Under a coat only a metal keeps a gloss of its own.
+        hidden = slot == ROUGHNESS and not isinstance(material, Metal) and getattr(material, "coat", None)
+        if value is not None and layers_in(value) and not hidden:
+            found[slot] = value
+    return found
 
 
 def source_of(material: AnyMaterial | InnerLayer) -> str | Layered:
@@ -199,59 +253,112 @@ def _matte(colour: NDArray[np.float64]) -> _Row:
     return _Row(MATTE, _rgb(colour), _all_returned())
 
 
-def _metal(material: Metal, tint: NDArray[np.float64]) -> _Row:
-    alpha = max(material.roughness**2, SMOOTHEST_ALPHA)
+def _metal(material: Metal, tint: NDArray[np.float64], pictures: Pictures) -> _Row:
+    alpha = _alpha(mean_number(material.roughness, pictures))
     aspect = (1 - BRUSHED_MOST * material.brushed / 100) ** 0.5
-    bearing = np.radians(material.brush_bearing)
+    bearing = np.radians(mean_number(material.brush_bearing, pictures))
+    # A brush whose bearing differs from place to place comes with the surface.
+    fixed = BEARING not in sources_of(material)
     numbers = _rgb(tint) | {
         ALPHA: alpha,
+        FLAKE_ALPHA: alpha,
         ASPECT: aspect,
-        BRUSH_X: float(np.cos(bearing)),
-        BRUSH_Y: float(np.sin(bearing)),
+        BRUSH_X: float(np.cos(bearing)) if fixed else 0.0,
+        BRUSH_Y: float(np.sin(bearing)) if fixed else 0.0,
     }
     return _Row(METAL, numbers, albedo_table("metal", alpha, 1.0, aspect), METALS.index(material.metal))
 
 
-def _under_coat(base: NDArray[np.float64]) -> NDArray[np.float64]:
+def _alpha(roughness: float) -> float:
+    return max(roughness**2, SMOOTHEST_ALPHA)
+
+
+def _gloss(roughness: float) -> Coat:
+    """The coat that a gloss of one's own comes from."""
+    return Coat(index=COAT_INDEX, roughness=roughness)
+
+
+def _internal_return(index: float) -> float:
+    """The share of diffuse light inside a coat that is turned back at its surface: 1 - (1 - F̄)/n², the
+    internal diffuse reflectance of Egan & Hilgeman; 0.596 at an index of 1.5, where F̄ = 0.0918."""
+    smooth = albedo_table("coat", SMOOTHEST_ALPHA, index, 1.0)
+    return 1 - (1 - mean_albedo(smooth[0, 0])) / index**2
+
+
+def _under_coat(base: NDArray[np.float64], turned_back: float) -> NDArray[np.float64]:
     """What a base must be for its colour to show through a coat: light that the coat turns back
     meets it again, so deep colours grow deeper."""
-    return base * (1 - INTERNAL_RETURN) / (1 - base * INTERNAL_RETURN)
+    return base * (1 - turned_back) / (1 - base * turned_back)
 
 
-def _second_under_coat(colour: str | Layered) -> NDArray[np.float64]:
-    return _under_coat(mean_colour(colour))
+def _coat_numbers(coat: Coat, table: NDArray[np.float64]) -> dict[int, float]:
+    depth = -np.log(np.maximum(hex_to_linear(coat.tint), 1e-4)) * coat.thickness / 100
+    return {
+        ALPHA: _alpha(coat.roughness),
+        INDEX: coat.index,
+        COAT_MEAN: mean_albedo(table[0, 0]),
+        COAT_RED: depth[0],
+        COAT_GREEN: depth[1],
+        COAT_BLUE: depth[2],
+    }
 
 
-def _coated(colour: NDArray[np.float64], roughness: float) -> _Row:
-    alpha = max(roughness**2, SMOOTHEST_ALPHA)
-    table = albedo_table("coat", alpha, COAT_INDEX, 1.0).copy()
-    return _Row(
-        PLASTIC,
-        _rgb(_under_coat(colour)) | {ALPHA: alpha, INDEX: COAT_INDEX, COAT_MEAN: mean_albedo(table[0, 0])},
-        table,
-        look=Look(UNDER_COAT),
+def _coat_table(coat: Coat) -> NDArray[np.float64]:
+    return albedo_table("coat", _alpha(coat.roughness), coat.index, 1.0).copy()
+
+
+def _coated(colour: NDArray[np.float64], coat: Coat) -> _Row:
+    table, turned_back = _coat_table(coat), _internal_return(coat.index)
+    numbers = _rgb(_under_coat(colour, turned_back)) | _coat_numbers(coat, table)
+    return _Row(PLASTIC, numbers, table, look=Look(UNDER_COAT, turned_back))
+
+
+def _plastic(material: Plastic, colour: NDArray[np.float64], pictures: Pictures) -> _Row:
+    row = _coated(colour, material.coat or _gloss(mean_number(material.roughness, pictures)))
+    pearl = hex_to_linear(material.pearl_colour)
+    row.numbers.update(
+        {
+            PEARL: material.pearl / 100,
+            PEARL_RED: pearl[0],
+            PEARL_GREEN: pearl[1],
+            PEARL_BLUE: pearl[2],
+            FLAKE_ALPHA: PEARL_ALPHA,
+        }
     )
+    # A coat has no inside: the second side of its table holds the flake's lobe.
+    row.albedo[1] = albedo_table("metal", PEARL_ALPHA, 1.0, 1.0)[0]
+    return row
 
 
-def _glass(material: Glass) -> _Row:
-    alpha = material.roughness**2
+def _coated_metal(metal: _Row, coat: Coat) -> _Row:
+    """A metal under a coat: all of what is below it is flake, as rough as the metal and as bright."""
+    table = _coat_table(coat)
+    # Through a rough coat nothing looks smooth.
+    alpha = max(metal.numbers[ALPHA], _alpha(coat.roughness))
+    table[1] = albedo_table("metal", alpha, 1.0, metal.numbers[ASPECT])[0]
+    numbers = metal.numbers | _coat_numbers(coat, table) | {PEARL: 1.0, FLAKE_ALPHA: alpha}
+    return _Row(PLASTIC, numbers, table, metal.metal)
+
+
+def _glass(material: Glass, tint: NDArray[np.float64], pictures: Pictures) -> _Row:
+    alpha = mean_number(material.roughness, pictures) ** 2
     smooth = alpha < SMOOTH_GLASS_ALPHA
-    transmitted = np.maximum(hex_to_linear(material.tint), 1e-4)
+    transmitted = np.maximum(tint, 1e-4)
     # A thin wall tints once; a body tints by the length of the path in it.
-    absorption = -np.log(transmitted) / (1.0 if material.thin else material.tint_depth)
+    depth = 1.0 if material.thin else mean_number(material.tint_depth, pictures)
     table = (
         _all_returned()
         if smooth
         else albedo_table("metal" if material.thin else "glass", alpha, material.index, 1.0)
     )
-    numbers = _rgb(absorption) | {
+    numbers = _rgb(-np.log(transmitted) / depth) | {
         ALPHA: 0.0 if smooth else alpha,
         INDEX: material.index,
         THIN: float(material.thin),
     }
     if material.abbe and not material.thin:
         numbers[CAUCHY] = cauchy(material.index, material.abbe)
-    return _Row(GLASS, numbers, table)
+    return _Row(GLASS, numbers, table, look=Look(ABSORBED, depth))
 
 
 def linear_albedo(material: AnyMaterial | InnerLayer) -> NDArray[np.float64]:
@@ -260,7 +367,7 @@ def linear_albedo(material: AnyMaterial | InnerLayer) -> NDArray[np.float64]:
         case Metal():
             return metal_tables()[METALS.index(material.metal), -1].astype(float) * mean_colour(material.tint)
         case Glass():
-            tint = hex_to_linear(material.tint)
+            tint = mean_colour(material.tint)
             return tint / max(float(luminance(tint)), 1e-3)
         case _:
             return mean_colour(material.colour)

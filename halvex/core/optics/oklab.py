@@ -8,21 +8,22 @@ from numpy.typing import ArrayLike, NDArray
 
 Array = NDArray[np.float64]
 
-_TO_CONES = np.array(
+# From linear sRGB to cones, and from their cube roots to OKLab, each (3, 3).
+TO_CONES = np.array(
     [
         [0.4122214708, 0.5363325363, 0.0514459929],
         [0.2119034982, 0.6806995451, 0.1073969566],
         [0.0883024619, 0.2817188376, 0.6299787005],
     ]
 )
-_TO_LAB = np.array(
+TO_LAB = np.array(
     [
         [0.2104542553, 0.7936177850, -0.0040720468],
         [1.9779984951, -2.4285922050, 0.4505937099],
         [0.0259040371, 0.7827717662, -0.8086757660],
     ]
 )
-_FROM_CONES, _FROM_LAB = np.linalg.inv(_TO_CONES), np.linalg.inv(_TO_LAB)
+FROM_CONES, FROM_LAB = np.linalg.inv(TO_CONES), np.linalg.inv(TO_LAB)
 
 
 def linear_to_oklab(linear: ArrayLike) -> Array:
@@ -31,9 +32,9 @@ def linear_to_oklab(linear: ArrayLike) -> Array:
     >>> linear_to_oklab([1.0, 1.0, 1.0]).round(3).tolist()
     [1.0, 0.0, 0.0]
     """
-    return np.asarray(np.cbrt(np.asarray(linear, float) @ _TO_CONES.T) @ _TO_LAB.T)
+    return np.asarray(np.cbrt(np.asarray(linear, float) @ TO_CONES.T) @ TO_LAB.T)
 
 
 def oklab_to_linear(lab: ArrayLike) -> Array:
     """Linear sRGB (..., 3) of OKLab (..., 3); outside 0 to 1 where sRGB has no such colour."""
-    return np.asarray((np.asarray(lab, float) @ _FROM_LAB.T) ** 3 @ _FROM_CONES.T)
+    return np.asarray((np.asarray(lab, float) @ FROM_LAB.T) ** 3 @ FROM_CONES.T)

@@ -1,8 +1,8 @@
 """How a surface scatters light: evaluated for two directions, and sampled.
 
 Directions wo, wi are local, z along the shading normal, x along the brush; glass also uses z < 0.
-`base` is the colour at the point (textures are looked up before) as `seen_base` makes it, `alpha` the
-roughness, which the caller may raise over the material's own.
+`base` is the colour at the point (textures are looked up before) as `tinted_base` and `seen_base` make it,
+`alpha` the roughness, which the caller may raise over the material's own.
 """
 
 import math
@@ -12,14 +12,18 @@ from halvex.core.optics.albedo import ANGLES_AROUND, COSINES
 from halvex.core.optics.material import (
     ALPHA,
     ASPECT,
-    COAT_INDEX,
+    COAT_BLUE,
+    COAT_GREEN,
     COAT_MEAN,
+    COAT_RED,
     CORE,
+    FLAKE_ALPHA,
     GLASS,
+    INDEX,
     MATTE,
     METAL,
+    NO_METAL,
     PEARL,
-    PEARL_ALPHA,
     PEARL_BLUE,
     PEARL_GREEN,
     PEARL_RED,
@@ -36,7 +40,7 @@ from halvex.core.optics.microfacet import (
     smith_lambda,
     visible_normal_pdf,
 )
-from halvex.core.optics.vectors import F, add, cosine_and_sine, luminance_of, normalise, scale
+from halvex.core.optics.vectors import F, add, cosine_and_sine, luminance_of, mul, normalise, scale
 
 _HALF_PI = F(0.5 * math.pi)
 
@@ -82,8 +86,62 @@ def roughness_along(materials, m, alpha):
 
 
 @helper
-def pearl_colour(materials, m):
-    return (materials.params[m, PEARL_RED], materials.params[m, PEARL_GREEN], materials.params[m, PEARL_BLUE])
+def top_roughness(materials, m, alpha):
+    """The same of what lies on top: of a metal, or of a coat, which is not brushed."""
+    if materials.kind[m] == METAL:
+        return roughness_along(materials, m, alpha)
+    return alpha, alpha
+
+
+@helper
+def flake_roughness(materials, m, alpha):
+    """(ax, ay): roughness along and across the brush of what shimmers under a coat: of flake its own, of a
+    metal no less than that of the coat, alpha."""
+    own = materials.params[m, FLAKE_ALPHA]
+    return roughness_along(materials, m, own if materials.metal[m] == NO_METAL else max(own, alpha))
+
+
+@helper
+def flake_colour(materials, m, base, wo, cosine):
+    """Colour (rgb) of what shimmers under a coat at a cosine to its facets: flake, or a metal. The coat turns
+    back some of what a metal mirrors, which mirrors it again."""
+    if materials.metal[m] == NO_METAL:
+        pearl = (
+            materials.params[m, PEARL_RED],
+            materials.params[m, PEARL_GREEN],
+            materials.params[m, PEARL_BLUE],
+        )
+        return mul(pearl, coat_tint(materials, m, wo))
+    r = mul(base, metal_reflectance(materials, m, cosine))
+    coat = albedo_at(materials, m, 0, wo)
+    k = F(1.0) - coat
+    return (
+        r[0] * k / (F(1.0) - r[0] * coat),
+        r[1] * k / (F(1.0) - r[1] * coat),
+        r[2] * k / (F(1.0) - r[2] * coat),
+    )
+
+
+@helper
+def coat_tint(materials, m, wo):
+    """Share (rgb) of light that is left on its way in and out through a tinted coat, both as long as the way
+    along wo is."""
+    p = materials.params
+    if p[m, COAT_RED] + p[m, COAT_GREEN] + p[m, COAT_BLUE] <= F(0.0):
+        return F(1.0), F(1.0), F(1.0)
+    bent = p[m, INDEX] * p[m, INDEX]
+    way = F(1.0) / math.sqrt(F(1.0) - (F(1.0) - min(wo[2] * wo[2], F(1.0))) / bent)
+    return (
+        math.exp(-p[m, COAT_RED] * way),
+        math.exp(-p[m, COAT_GREEN] * way),
+        math.exp(-p[m, COAT_BLUE] * way),
+    )
+
+
+@helper
+def tinted_base(materials, m, base, wo):
+    """The base (rgb) as it shows along wo through the coat over it, if it has one."""
+    return mul(base, coat_tint(materials, m, wo)) if materials.kind[m] == PLASTIC else base
 
 
 @helper
@@ -110,9 +168,10 @@ def lobe_shares(materials, m, base, wo, each):
     if each:
         return F(1.0), pearl, F(1.0) - pearl
     coat = albedo_at(materials, m, 0, wo)
-    below = (F(1.0) - coat) * (
-        pearl * luminance_of(pearl_colour(materials, m)) + (F(1.0) - pearl) * luminance_of(base)
-    )
+    below = (F(1.0) - pearl) * luminance_of(base)
+    if pearl > F(0.0):
+        below += pearl * luminance_of(flake_colour(materials, m, base, wo, F(1.0)))
+    below *= F(1.0) - coat
     share = min(max(coat / max(coat + below, F(1e-6)), F(0.15)), F(0.85))
     return share, (F(1.0) - share) * pearl, (F(1.0) - share) * (F(1.0) - pearl)
 
@@ -149,7 +208,7 @@ def evaluate(materials, m, base, wo, wi, alpha, shares):
         return zero, F(0.0)
     if kind == MATTE:
         return scale(base, wi[2] / PI), wi[2] / PI
-    ax, ay = roughness_along(materials, m, alpha)
+    ax, ay = top_roughness(materials, m, alpha)
     h = normalise(add(wo, wi))
     cos_oh = max(wo[0] * h[0] + wo[1] * h[1] + wo[2] * h[2], F(1e-6))
     lobe = ggx_d(h, ax, ay) * smith_g2(wo, wi, ax, ay) / (F(4.0) * wo[2])
@@ -157,7 +216,7 @@ def evaluate(materials, m, base, wo, wi, alpha, shares):
     if kind == METAL:
         r = metal_reflectance(materials, m, cos_oh)
         return (lobe * r[0] * base[0], lobe * r[1] * base[1], lobe * r[2] * base[2]), pdf
-    reflected, _ = fresnel_dielectric(cos_oh, F(COAT_INDEX))
+    reflected, _ = fresnel_dielectric(cos_oh, materials.params[m, INDEX])
     coat = lobe * reflected
     below = matte_part(materials, m, base, wo, wi)
     total = shares[0] * pdf + shares[2] * wi[2] / PI
@@ -165,11 +224,11 @@ def evaluate(materials, m, base, wo, wi, alpha, shares):
     pearl = materials.params[m, PEARL]
     if pearl > F(0.0):
         # The flake's lobe shares out what the coat lets in; side 1 of the table is its own albedo.
-        k = F(PEARL_ALPHA)
-        shimmer = pearl * ggx_d(h, k, k) * smith_g2(wo, wi, k, k) / (F(4.0) * wo[2])
+        ax, ay = flake_roughness(materials, m, alpha)
+        shimmer = pearl * ggx_d(h, ax, ay) * smith_g2(wo, wi, ax, ay) / (F(4.0) * wo[2])
         shimmer *= (F(1.0) - albedo_at(materials, m, 0, wo)) / max(albedo_at(materials, m, 1, wo), F(1e-3))
-        f = add(f, scale(pearl_colour(materials, m), shimmer))
-        total += shares[1] * visible_normal_pdf(wo, h, k, k) / (F(4.0) * cos_oh)
+        f = add(f, scale(flake_colour(materials, m, base, wo, cos_oh), shimmer))
+        total += shares[1] * visible_normal_pdf(wo, h, ax, ay) / (F(4.0) * cos_oh)
     return f, total
 
 
@@ -210,13 +269,13 @@ def sample(materials, m, base, wo, alpha, shares, u):
     kind = materials.kind[m]
     if kind == MATTE:
         return cosine_sample(u1, u2), base, max(math.sqrt(F(1.0) - u1), F(1e-7)) / PI
-    ax, ay = roughness_along(materials, m, alpha)
+    ax, ay = top_roughness(materials, m, alpha)
     if kind == METAL:
         return _sample_metal(materials, m, base, wo, ax, ay, u1, u2)
     matte = False
     if u3 >= shares[0]:
         matte = u3 >= shares[0] + shares[1]
-        ax, ay = F(PEARL_ALPHA), F(PEARL_ALPHA)
+        ax, ay = flake_roughness(materials, m, alpha)
     wi = cosine_sample(u1, u2) if matte else _mirror_about(wo, sample_visible_normal(wo, ax, ay, u1, u2))
     if wi[2] <= F(0.0):
         return wi, zero, F(0.0)

@@ -1,6 +1,8 @@
-"""Sources packed for the kernels: the layers of each material's colour, and what they are made of."""
+"""Sources packed for the kernels: the layers of each material's colours and numbers, and what they are made
+of."""
 
 import math
+from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -8,19 +10,27 @@ from numpy.typing import NDArray
 
 from halvex.core.memory import kept
 from halvex.core.optics.blending import BLENDS
-from halvex.core.optics.colour import hex_to_linear
+from halvex.core.optics.colour import hex_to_linear, linear_to_srgb, luminance
 from halvex.core.optics.gradients import SHAPES, Ramp, ramp_of
 from halvex.core.optics.patterns import CRYSTALS, FIRST_PAINT, MEAN, PATTERN_COLUMNS, mean_paint, variants_of
 from halvex.core.optics.texels import EDGES, NO_PICTURES, Pictures, mean_texel
+from halvex.core.piece.embossing import Embossing
 from halvex.core.piece.gradient import Gradient
 from halvex.core.piece.layer import SPANS
 from halvex.core.piece.pattern import PATTERN_NAMES, Pattern
 from halvex.core.piece.picture import Picture
-from halvex.core.piece.source import AnyLayer, Layered, layers_of
+from halvex.core.piece.source import AnyLayer, Layered, base_of
+from halvex.core.piece.tile import Tile
+from halvex.core.piece.varying import Varied, ends_of
 
+# What of a material layers can make: its colour, the second of a texture; and by their tones its roughness,
+# its relief, the bearing of its brush, the depth of a tint or the strength of a glow, and what is embossed.
+MAIN, SECOND, ROUGHNESS, RELIEF, BEARING, AMOUNT, EMBOSSED = range(7)
+SLOTS = 7
+COLOURS = 2  # so many of them, the first, are colours
 # Columns of a layer: of which kind it is and its number among those, and what all kinds have.
-KIND, NUMBER, SPAN, COSINE, SINE, MOVED_X, MOVED_Y, STRENGTH, BLEND = range(9)
-LAYER_COLUMNS = 9
+KIND, NUMBER, SPAN, COSINE, SINE, MOVED_X, MOVED_Y, STRENGTH, BLEND, MASKS = range(10)
+LAYER_COLUMNS = 10
 GRADIENT_LAYER, PATTERN_LAYER, PICTURE_LAYER = range(3)
 # Columns of a gradient.
 SHAPE, SIDES, SCALE, BEGIN, LENGTH, REVERSED, MIRRORED, REPEATED, BY_KEY, TO_X, TO_Y, TO_Z = range(12)
@@ -36,27 +46,44 @@ BLOCK, PIECE, DEPTH, RUN, ACROSS, FACING, SURFACE = (
     SPANS.index(span) for span in ("block", "piece", "depth", "run", "across", "facing", "surface")
 )
 
+# Columns of what is embossed.
+NORMALS, HEIGHT, SOFTNESS, SLOPE, RIGHT_X, RIGHT_Y = range(6)
+EMBOSSING_COLUMNS = 6
+
 # How a colour becomes a material's base.
-AS_IT_IS, UNDER_COAT, SHINING, SHOWN = range(4)
+AS_IT_IS, UNDER_COAT, SHINING, SHOWN, ABSORBED = range(5)
+
+# What can make a colour or a number of a material.
+Source = str | Layered | float | Varied | Embossing
 
 
 class Look(NamedTuple):
-    """How a material's colour becomes its base: as it is, under a coat, shining `by` so much, or as the light
-    that a tone curve (`by`) shows as that colour."""
+    """How a material's colour becomes its base: as it is; under a coat, which turns back `by` so much of the
+    diffuse light below it; shining `by` so many times; as the light that a tone curve (`by`) shows as that
+    colour; or as what is absorbed per px where the colour is left of white after `by` px."""
 
     how: int
     by: float = 1.0
 
 
 class Sources(NamedTuple):
-    """Per material first (M, 2): its first layer and how many it has; base (M, 3): what lies below them,
-    linear; look (M, 2). Of all layers (L, LAYER_COLUMNS): gradients (G, GRADIENT_COLUMNS) with ramps
-    (G · RAMP, 4) and sums (G · (RAMP + 1), 4) as in gradients.py; patterns (P, PATTERN_COLUMNS) with paints
-    (n, 4), premultiplied; pictures (Q, PICTURE_COLUMNS)."""
+    """Per material and slot first (M, SLOTS, 2): its first layer and how many it has; base (M, COLOURS, 3):
+    what lies below them, linear; ends (M, SLOTS, 2): what a number is where they are dark, and light. Per
+    material look (M, 2); varies (M,): more than its colour has layers; levels (M, 2): the first of the
+    materials that are it at another roughness, from dark to light, and how many there are; embossings (M,
+    EMBOSSING_COLUMNS).
+
+    Of all layers (L, LAYER_COLUMNS): gradients (G, GRADIENT_COLUMNS) with ramps (G · RAMP, 4) and sums
+    (G · (RAMP + 1), 4) as in gradients.py; patterns (P, PATTERN_COLUMNS) with paints (n, 4), premultiplied;
+    pictures (Q, PICTURE_COLUMNS)."""
 
     first: np.ndarray
     base: np.ndarray
+    ends: np.ndarray
     look: np.ndarray
+    varies: np.ndarray
+    levels: np.ndarray
+    embossings: np.ndarray
     layers: np.ndarray
     gradients: np.ndarray
     ramps: np.ndarray
@@ -97,6 +124,7 @@ class _Packing:
                 layer.y / 100,
                 layer.strength / 100,
                 BLENDS.index(layer.blend),
+                layer.masks,
             ]
         )
 
@@ -119,25 +147,46 @@ class _Packing:
                 row_of = [texture, FITS.index(layer.fit), EDGES.index(layer.edges), layer.scale / 100]
                 self.pictures.append(row_of)
                 return PICTURE_LAYER, len(self.pictures) - 1
+            case Tile():
+                raise TypeError("tiles become pictures before sources are packed (scene/tiles.py)")
 
 
-def pack_sources(sources: list[str | Layered], looks: list[Look], names: tuple[str, ...] = ()) -> Sources:
-    """Pack the colours of materials in order; `names` are those of pictures in the order of their texels."""
-    first = np.zeros((len(sources), 2), np.int32)
-    base = np.zeros((len(sources), 3), np.float32)
+def pack_sources(
+    materials: Sequence[Mapping[int, Source]],
+    looks: list[Look],
+    names: tuple[str, ...] = (),
+    levels: NDArray[np.int32] | None = None,
+) -> Sources:
+    """Pack what makes the colours and numbers of materials, by slot, in order; `names` are those of pictures
+    in the order of their texels, `levels` as in `Sources`."""
+    count = len(materials)
+    first = np.zeros((count, SLOTS, 2), np.int32)
+    base = np.zeros((count, COLOURS, 3), np.float32)
+    ends = np.zeros((count, SLOTS, 2), np.float32)
+    embossings = np.zeros((count, EMBOSSING_COLUMNS), np.float32)
     packing = _Packing(names)
-    for number, source in enumerate(sources):
-        first[number, 0] = len(packing.layers)
-        if isinstance(source, Layered):
-            base[number] = hex_to_linear(source.base)
-            first[number, 1] = len(source.layers)
-            for layer in source.layers:
+    for number, slots in enumerate(materials):
+        for slot, source in slots.items():
+            layers = layers_in(source)
+            first[number, slot] = len(packing.layers), len(layers)
+            for layer in layers:
                 packing.add(layer)
+            match source:
+                case str() | Layered():
+                    base[number, slot] = hex_to_linear(base_of(source))
+                case Embossing():
+                    embossings[number] = _embossing_row(source)
+                case _:
+                    ends[number, slot] = ends_of(source)
     empty = np.zeros((0, 4))
     return Sources(
         first,
         base,
+        ends,
         np.array(looks, np.float32).reshape(-1, 2),
+        np.any(first[:, SECOND:, 1] > 0, axis=1).astype(np.uint8),
+        np.zeros((count, 2), np.int32) if levels is None else levels,
+        embossings,
         _rows(packing.layers, LAYER_COLUMNS),
         _rows(packing.gradients, GRADIENT_COLUMNS),
         np.concatenate([empty, *(ramp.means for ramp in packing.ramps)]).astype(np.float32),
@@ -148,6 +197,25 @@ def pack_sources(sources: list[str | Layered], looks: list[Look], names: tuple[s
     )
 
 
+def layers_in(source: Source) -> tuple[AnyLayer, ...]:
+    """The layers of whatever makes a colour or a number, the lowest first."""
+    return source.layers if isinstance(source, Layered | Varied | Embossing) else ()
+
+
+def _embossing_row(embossing: Embossing) -> list[float]:
+    # What a picture of normals calls the right is turned with it.
+    shown = [layer for layer in embossing.layers if not layer.masks]
+    turn = math.radians(_angle(shown[-1])) if shown and not isinstance(shown[-1], Gradient) else 0.0
+    return [
+        embossing.reads == "normals",
+        embossing.height,
+        embossing.softness,
+        embossing.slope / 100,
+        math.cos(turn),
+        math.sin(turn),
+    ]
+
+
 def _rows(rows: list[list[float]] | list[NDArray[np.float32]], columns: int) -> NDArray[np.float32]:
     return np.array(rows, np.float32).reshape(-1, columns)
 
@@ -156,7 +224,7 @@ def _angle(layer: AnyLayer) -> float:
     match layer:
         case Gradient():
             return layer.bearing if layer.shape == "linear" else layer.turn
-        case Pattern():
+        case Pattern() | Tile():
             return layer.bearing
         case Picture():
             return layer.turn
@@ -214,24 +282,42 @@ def _pattern_row(layer: Pattern) -> tuple[NDArray[np.float32], NDArray[np.float3
     return row, paints
 
 
-def is_tilting(source: str | Layered) -> bool:
+def is_tilting(source: Source) -> bool:
     """Whether a layer of a colour tilts the surface."""
     return any(
         isinstance(layer, Pattern) and PATTERN_NAMES[CRYSTALS] == layer.pattern and layer.tilt > 0
-        for layer in layers_of(source)
+        for layer in layers_in(source)
     )
 
 
 def mean_colour(source: str | Layered, pictures: Pictures = NO_PICTURES) -> NDArray[np.float64]:
     """Linear sRGB (3,) of a colour, or about what a source's is on the whole, blend modes aside. Pictures
     that are not given do not count."""
-    if isinstance(source, str):
-        return hex_to_linear(source)
-    colour = hex_to_linear(source.base)
-    for layer in source.layers:
-        mean = _mean_of(layer, pictures) * layer.strength / 100
-        colour = colour * (1 - mean[3]) + mean[:3]
+    return _mean_over(hex_to_linear(base_of(source)), layers_in(source), pictures)
+
+
+def mean_number(value: float | Varied, pictures: Pictures = NO_PICTURES) -> float:
+    """A number, or about what it is on the whole where it differs from place to place."""
+    dark, light = ends_of(value)
+    return dark + (light - dark) * _tone(_mean_over(np.zeros(3), layers_in(value), pictures))
+
+
+def _mean_over(
+    colour: NDArray[np.float64], layers: tuple[AnyLayer, ...], pictures: Pictures
+) -> NDArray[np.float64]:
+    shown = 1.0
+    for layer in layers:
+        mean, strength = _mean_of(layer, pictures), layer.strength / 100
+        if layer.masks:
+            shown *= 1 - strength * (1 - _tone(mean[:3]))
+            continue
+        mean = mean * strength * shown
+        colour, shown = colour * (1 - mean[3]) + mean[:3], 1.0
     return np.asarray(colour)
+
+
+def _tone(light: NDArray[np.float64]) -> float:
+    return float(np.clip(linear_to_srgb(luminance(light)), 0, 1))
 
 
 def _mean_of(layer: AnyLayer, pictures: Pictures) -> NDArray[np.float64]:
@@ -245,3 +331,6 @@ def _mean_of(layer: AnyLayer, pictures: Pictures) -> NDArray[np.float64]:
             if layer.picture not in pictures.names:
                 return np.zeros(4)
             return mean_texel(pictures.pyramids[pictures.names.index(layer.picture)])
+        case Tile():
+            # What a block's ink covers is known when it is drawn.
+            return np.zeros(4)

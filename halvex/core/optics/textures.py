@@ -20,6 +20,7 @@ from halvex.core.optics.eight import LANES, Floats, Wholes
 from halvex.core.optics.vectors import F, dot, floor, normalise
 from halvex.core.piece.material import InnerLayer, Plaster, Stone, Wood
 from halvex.core.piece.source import Layered
+from halvex.core.piece.varying import Varied, ends_of
 
 TEXTURES = (
     "none",
@@ -75,9 +76,13 @@ def texture_row(
             return kind, _row(linear(material.second), material.size, 0.0, 0, material.bearing)
 
 
-def _row(second: NDArray[np.float64], grain: float, relief: float, seed: int, bearing: float) -> list[float]:
+def _row(
+    second: NDArray[np.float64], grain: float, relief: float | Varied, seed: int, bearing: float
+) -> list[float]:
     angle = math.radians(bearing)
-    return [*(float(c) for c in second), 1.0 / grain, relief, float(seed), math.cos(angle), math.sin(angle)]
+    # What differs from place to place is found there.
+    height, _ = ends_of(relief)
+    return [*(float(c) for c in second), 1.0 / grain, height, float(seed), math.cos(angle), math.sin(angle)]
 
 
 def hashed(x, y, z, seed):
@@ -260,19 +265,19 @@ def _height(texture, x, y, z, along_x, along_y, seed):
 
 
 @kernel
-def textured(params, first, m, texture, base, q, n):
-    """(colour (rgb), unit normal) at point q with normal n of the lettering's frame; base is the
-    first colour."""
-    scale, relief, seed = params[m, first + SCALE], params[m, first + RELIEF], int(params[m, first + SEED])
+def textured(params, first, m, texture, colours, relief, q, n):
+    """(colour (rgb), unit normal) at point q with normal n of the lettering's frame, of two colours and a
+    relief."""
+    base, second = colours
+    scale, seed = params[m, first + SCALE], int(params[m, first + SEED])
     ax, ay = params[m, first + ALONG_X], params[m, first + ALONG_Y]
     x, y, z = _in_reach(q[0] * scale), _in_reach(q[1] * scale), _in_reach(q[2] * scale)
     share, height = _pattern(texture, x, y, z, ax, ay, seed)
     rest = F(1.0) - share
-    second = first + SECOND
     colour = (
-        base[0] * rest + params[m, second] * share,
-        base[1] * rest + params[m, second + 1] * share,
-        base[2] * rest + params[m, second + 2] * share,
+        base[0] * rest + second[0] * share,
+        base[1] * rest + second[1] * share,
+        base[2] * rest + second[2] * share,
     )
     if relief == F(0.0) or texture == MARBLE:  # which is polished flat
         return colour, n

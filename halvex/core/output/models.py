@@ -10,6 +10,7 @@ from trimesh.visual.material import PBRMaterial
 from halvex.core.assets import SHIPPED, Assets
 from halvex.core.optics.colour import linear_to_srgb
 from halvex.core.optics.material import linear_albedo
+from halvex.core.optics.sources import mean_number
 from halvex.core.piece.material import Glass, Glow, Metal
 from halvex.core.piece.model import Piece
 from halvex.core.piece.resolving import PartMaterial, resolve
@@ -62,6 +63,6 @@ def _pbr(material: PartMaterial) -> PBRMaterial:
         baseColorFactor=[*colour, 0.3 if isinstance(material, Glass) else 1.0],
         emissiveFactor=colour if isinstance(material, Glow) else None,
         metallicFactor=1.0 if isinstance(material, Metal) else 0.0,
-        roughnessFactor=float(getattr(material, "roughness", 1.0)),
+        roughnessFactor=mean_number(getattr(material, "roughness", 1.0)),
         alphaMode="BLEND" if isinstance(material, Glass) else "OPAQUE",
     )

@@ -31,9 +31,13 @@ def number(
     le: float | None = None,
     when: When | None = None,
     group: str = "",
+    varies: str = "",
 ) -> Any:
-    """A numeric field with its label, unit, comfortable range and nudge step in the schema."""
+    """A numeric field with its label, unit, comfortable range and nudge step in the schema. `varies` names
+    the model that stands in its place where it differs from place to place; its type then has the limits."""
     extra = {"unit": unit, "comfort": list(comfort), "step": step, **_shown(when, group)}
+    if varies:
+        extra["varies"] = varies
     return Field(default, ge=ge, gt=gt, lt=lt, le=le, title=label, json_schema_extra=extra)
 
 
@@ -54,7 +58,7 @@ def _shown(when: When | None, group: str) -> dict[str, Any]:
 class Described:
     """A field as a panel shows it: `when` are conditions (field, values; none for any value but none) that
     all hold where it has a meaning; `options` are those of a choice; `group` is what it is folded away
-    with."""
+    with; `varies` is the model of a number that differs from place to place."""
 
     name: str
     kind: Kind
@@ -62,6 +66,7 @@ class Described:
     group: str
     when: tuple[tuple[str, tuple[Any, ...] | None], ...]
     options: tuple[str, ...]
+    varies: str
 
 
 def fields_of(model: type[BaseModel]) -> list[Described]:
@@ -77,7 +82,15 @@ def fields_of(model: type[BaseModel]) -> list[Described]:
         )
         kind, options = _kind_of(info, extra)
         found.append(
-            Described(info.alias or name, kind, info.title, str(extra.get("group", "")), when, options)
+            Described(
+                info.alias or name,
+                kind,
+                info.title,
+                str(extra.get("group", "")),
+                when,
+                options,
+                str(extra.get("varies", "")),
+            )
         )
     return found
 

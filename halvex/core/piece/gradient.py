@@ -6,7 +6,7 @@ from typing import Any, Literal
 from pydantic import field_validator
 
 from halvex.core.piece.fields import When, number, plain
-from halvex.core.piece.layer import PLANES, Blend, Span, angle, percentage, shift, stretch
+from halvex.core.piece.layer import PLANES, Blend, Span, angle, masks, percentage, shift, stretch
 from halvex.core.piece.part import Colour, Part
 
 MOST_STOPS = 32
@@ -59,6 +59,7 @@ class Gradient(Part):
     x: float = shift("Moved across", _in_plane())
     y: float = shift("Moved up", _in_plane())
     strength: float = percentage(100, "Strength")
+    masks: bool = masks()
     reversed: bool = plain(False, label="reversed")
     mirrored: bool = plain(False, label="mirrored")
     repeated: bool = plain(False, label="repeated")

@@ -5,7 +5,7 @@ Places are in shares of the span that a layer is laid over, and go along with th
 
 from typing import Any, Literal, get_args
 
-from halvex.core.piece.fields import When, number
+from halvex.core.piece.fields import When, number, plain
 
 # Separable modes of the W3C recommendation Compositing and Blending Level 1, in its order.
 Blend = Literal[
@@ -49,3 +49,8 @@ def angle(default: float, label: str, *, when: When | None = None) -> Any:
 def stretch(label: str, when: When | None = None) -> Any:
     """A length as a multiple of what it would be, in %."""
     return number(100, label=label, unit="%", comfort=(10, 300), step=5, ge=0.1, le=10_000, when=when)
+
+
+def masks() -> Any:
+    """Whether a layer is not shown, but says by its tones where the one above it is."""
+    return plain(False, label="mask of the layer above")

@@ -8,16 +8,19 @@ from typing import Annotated, Any, Literal
 
 from pydantic import ConfigDict, Field
 
+from halvex.core.piece.coat import Coat
+from halvex.core.piece.embossing import Embossing
 from halvex.core.piece.fields import When, number, plain
 from halvex.core.piece.part import LONGEST_LENGTH_PX, MOST_SEED, SHORTEST_LENGTH_PX, Colour, Part
 from halvex.core.piece.source import ColourSource
+from halvex.core.piece.varying import Bearing, Depth, Relief, Roughness, Strength
 
 # What makes sense only where an inner layer is not one plain colour.
 PATTERNED: When = {"pattern": ("stripes", "dots", "checks")}
 
 
 def _roughness(default: float) -> Any:
-    return number(default, label="Roughness", comfort=(0, 1), step=0.02, ge=0, le=1)
+    return number(default, label="Roughness", comfort=(0, 1), step=0.02, varies="VariedRoughness")
 
 
 def _seed() -> Any:
@@ -25,7 +28,7 @@ def _seed() -> Any:
 
 
 def _relief(default: float) -> Any:
-    return number(default, label="Relief", comfort=(0, 1), step=0.05, ge=0, le=10)
+    return number(default, label="Relief", comfort=(0, 1), step=0.05, varies="VariedRelief")
 
 
 def _grain(default: float, label: str, when: When | None = None) -> Any:
@@ -59,12 +62,14 @@ class Metal(Part):
         "tungsten",
         "titanium",
     ] = "gold"
-    roughness: float = _roughness(0.2)
+    roughness: Roughness = _roughness(0.2)
     brushed: float = number(0, label="Brushed", unit="%", comfort=(0, 100), step=5, ge=0, le=100)
-    brush_bearing: float = number(
-        0, label="Brush bearing", unit="°", comfort=(0, 180), step=5, ge=-3600, le=3600
+    brush_bearing: Bearing = number(
+        0, label="Brush bearing", unit="°", comfort=(0, 180), step=5, varies="VariedBearing"
     )
     tint: ColourSource = plain("#ffffff", label="Tint")
+    coat: Coat | None = None
+    embossing: Embossing | None = None
 
 
 class Plastic(Part):
@@ -72,9 +77,11 @@ class Plastic(Part):
 
     kind: Literal["plastic"] = "plastic"
     colour: ColourSource = plain("#c8402f", label="Colour")
-    roughness: float = _roughness(0.15)
+    roughness: Roughness = _roughness(0.15)
     pearl: float = number(0, label="Pearl", unit="%", comfort=(0, 100), step=5, ge=0, le=100)
     pearl_colour: Colour = plain("#f4e9c8", label="Pearl colour")
+    coat: Coat | None = None
+    embossing: Embossing | None = None
 
 
 class InnerLayer(Part):
@@ -82,7 +89,7 @@ class InnerLayer(Part):
 
     pattern: Literal["plain", "stripes", "dots", "checks"] = plain("plain", label="Pattern")
     colour: ColourSource = plain("#b8322a", label="Layer colour")
-    second: Colour = plain("#f3efe4", label="Second colour", when=PATTERNED)
+    second: ColourSource = plain("#f3efe4", label="Second colour", when=PATTERNED)
     size: float = _grain(24, "Pattern size", when=PATTERNED)
     bearing: float = number(
         0,
@@ -105,14 +112,15 @@ class Glass(Part):
 
     kind: Literal["glass"] = "glass"
     index: float = number(1.5, label="Index", comfort=(1.3, 2.0), step=0.02, gt=1, le=4)
-    tint: Colour = plain("#d8efe6", label="Tint")
-    tint_depth: float = number(
-        100, label="Tint depth", unit="px", comfort=(10, 400), step=5, gt=0, le=LONGEST_LENGTH_PX
+    tint: ColourSource = plain("#d8efe6", label="Tint")
+    tint_depth: Depth = number(
+        100, label="Tint depth", unit="px", comfort=(10, 400), step=5, varies="VariedDepth"
     )
-    roughness: float = _roughness(0.0)
+    roughness: Roughness = _roughness(0.0)
     abbe: float = number(0, label="Abbe number", comfort=(0, 90), step=5, ge=0, le=1000)
     thin: bool = plain(False, label="thin walls")
     layer: InnerLayer | None = None
+    embossing: Embossing | None = None
 
 
 class Paint(Part):
@@ -121,6 +129,8 @@ class Paint(Part):
     kind: Literal["paint"] = "paint"
     colour: ColourSource = plain("#2f5d62", label="Colour")
     finish: Literal["matt", "satin", "gloss"] = plain("matt", label="Finish")
+    coat: Coat | None = None
+    embossing: Embossing | None = None
 
 
 class Stone(Part):
@@ -129,11 +139,13 @@ class Stone(Part):
     kind: Literal["stone"] = "stone"
     stone: Literal["granite", "marble", "slate", "sandstone"] = plain("granite", label="Stone")
     colour: ColourSource = plain("#8d8a86", label="Colour")
-    second: Colour = plain("#3a3836", label="Second colour")
+    second: ColourSource = plain("#3a3836", label="Second colour")
     grain: float = _grain(14, "Grain")
-    relief: float = _relief(0.3)
-    roughness: float = _roughness(0.55)
+    relief: Relief = _relief(0.3)
+    roughness: Roughness = _roughness(0.55)
     seed: int = _seed()
+    coat: Coat | None = None
+    embossing: Embossing | None = None
 
 
 class Wood(Part):
@@ -141,14 +153,16 @@ class Wood(Part):
 
     kind: Literal["wood"] = "wood"
     colour: ColourSource = plain("#b98a56", label="Early wood")
-    second: Colour = plain("#7a4b26", label="Late wood")
+    second: ColourSource = plain("#7a4b26", label="Late wood")
     grain: float = _grain(18, "Ring width")
     grain_bearing: float = number(
         0, label="Grain bearing", unit="°", comfort=(0, 180), step=5, ge=-3600, le=3600
     )
-    relief: float = _relief(0.25)
-    roughness: float = _roughness(0.5)
+    relief: Relief = _relief(0.25)
+    roughness: Roughness = _roughness(0.5)
     seed: int = _seed()
+    coat: Coat | None = None
+    embossing: Embossing | None = None
 
 
 class Plaster(Part):
@@ -158,8 +172,10 @@ class Plaster(Part):
     colour: ColourSource = plain("#e9e4d8", label="Colour")
     texture: Literal["plaster", "paper"] = plain("plaster", label="Texture")
     grain: float = _grain(24, "Grain")
-    relief: float = _relief(0.5)
+    relief: Relief = _relief(0.5)
     seed: int = _seed()
+    coat: Coat | None = None
+    embossing: Embossing | None = None
 
 
 class Glow(Part):
@@ -169,7 +185,9 @@ class Glow(Part):
 
     kind: Literal["glow"] = "glow"
     colour: ColourSource = plain("#ff5a36", label="Colour")
-    strength: float = number(2, label="Strength", unit="stops", comfort=(-4, 6), step=0.5, ge=-30, le=30)
+    strength: Strength = number(
+        2, label="Strength", unit="stops", comfort=(-4, 6), step=0.5, varies="VariedStrength"
+    )
     core: float = number(0, label="Core", unit="%", comfort=(0, 100), step=5, ge=0, le=100)
 
 

@@ -10,6 +10,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, model_validator
 
 from halvex.core.piece.block import Shape, Strokes
+from halvex.core.piece.effects import Effects
 from halvex.core.piece.fields import number, plain
 from halvex.core.piece.lettering import Lettering
 from halvex.core.piece.light import Light
@@ -81,6 +82,7 @@ class Piece(Part):
     view: View = View()
     light: Light = Light()
     backdrop: Backdrop = Backdrop()
+    finish: Effects = ()
     paints: tuple[NamedPaint, ...] = Field((), max_length=MOST_PAINTS)
 
     @model_validator(mode="after")

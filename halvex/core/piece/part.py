@@ -47,7 +47,7 @@ class Part(BaseModel):
 
 def _may_be_no_length(info: FieldInfo) -> bool:
     extra = info.json_schema_extra
-    if not isinstance(extra, dict) or extra.get("unit") != "px":
+    if not isinstance(extra, dict) or extra.get("unit") != "px" or "varies" in extra:
         return False
     return all(getattr(bound, "ge", -1) <= 0 and getattr(bound, "gt", -1) < 0 for bound in info.metadata)
 

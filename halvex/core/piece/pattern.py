@@ -5,7 +5,7 @@ from typing import Literal, get_args
 from pydantic import field_validator
 
 from halvex.core.piece.fields import number, plain
-from halvex.core.piece.layer import Blend, Sheet, angle, percentage, shift
+from halvex.core.piece.layer import Blend, Sheet, angle, masks, percentage, shift
 from halvex.core.piece.part import LONGEST_LENGTH_PX, MOST_SEED, Colour, Part
 
 MOST_PAINTS = 8
@@ -73,6 +73,7 @@ class Pattern(Part):
     x: float = shift("Moved along")
     y: float = shift("Moved across")
     strength: float = percentage(100, "Strength")
+    masks: bool = masks()
     blend: Blend = plain("normal", label="Blend mode")
     paints: tuple[PatternPaint, ...] = (PatternPaint(colour="#f3efe4"), PatternPaint(colour="#b8322a"))
 

@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from halvex.core.piece.fields import plain
-from halvex.core.piece.layer import Blend, Sheet, angle, percentage, shift, stretch
+from halvex.core.piece.layer import Blend, Sheet, angle, masks, percentage, shift, stretch
 from halvex.core.piece.part import Part
 
 # The name of a picture that ships with Halvex, or the SHA-256 of one's own.
@@ -26,4 +26,5 @@ class Picture(Part):
     scale: float = stretch("Scale")
     turn: float = angle(0, "Turn")
     strength: float = percentage(100, "Strength")
+    masks: bool = masks()
     blend: Blend = plain("normal", label="Blend mode")

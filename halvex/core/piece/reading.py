@@ -7,6 +7,7 @@ from pydantic import ValidationError
 
 from halvex.core.piece.model import FORMAT_VERSION, Piece
 from halvex.core.piece.source import DEFAULT_LAYER, LAYERED
+from halvex.core.piece.varying import VARIED
 
 LARGEST_DOCUMENT_BYTES = 2_000_000
 
@@ -80,7 +81,7 @@ def _steps(location: tuple[int | str, ...], values: Any) -> list[int | str]:
             break
         # A metal has a field “metal”, in which nothing more can be.
         last = number == len(location) - 1
-        tried = isinstance(at, dict) and step in (at.get("kind", DEFAULT_LAYER), LAYERED)
+        tried = isinstance(at, dict) and step in (at.get("kind", DEFAULT_LAYER), LAYERED, VARIED)
         if tried and (step not in at or not (last or isinstance(at[step], dict | list))):
             continue
         steps.append(step)

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from halvex.core.assets import SHIPPED, Assets
 from halvex.core.piece.block import Block
+from halvex.core.piece.effects import AnyEffect
 from halvex.core.piece.light import Light
 from halvex.core.piece.material import AnyMaterial, Glass, InnerLayer, Surface
 from halvex.core.piece.model import Backdrop, Canvas, Piece
@@ -39,15 +40,17 @@ class ResolvedBlock:
 
 @dataclass(frozen=True)
 class ResolvedPiece:
-    """What a picture is made from: the blocks that are in it, only the lamps that are on, and the files
-    that they name."""
+    """What a picture is made from: the blocks that are in it, only the lamps that are on, and the files that
+    they name; `named` are all blocks, which tiles may be made of."""
 
     canvas: Canvas
     blocks: tuple[ResolvedBlock, ...]
     view: View
     light: Light
     backdrop: Backdrop
+    finish: tuple[AnyEffect, ...] = ()
     assets: Assets = SHIPPED
+    named: tuple[Block, ...] = ()
 
 
 def resolve(piece: Piece, assets: Assets = SHIPPED) -> ResolvedPiece:
@@ -58,7 +61,9 @@ def resolve(piece: Piece, assets: Assets = SHIPPED) -> ResolvedPiece:
     )
     lamps = tuple(lamp for lamp in piece.light.lamps if lamp.on)
     light = piece.light.model_copy(update={"lamps": lamps})
-    return ResolvedPiece(piece.canvas, blocks, piece.view, light, piece.backdrop, assets)
+    return ResolvedPiece(
+        piece.canvas, blocks, piece.view, light, piece.backdrop, piece.finish, assets, piece.blocks
+    )
 
 
 def part_materials(surface: Surface) -> tuple[PartMaterial, ...]:

@@ -2,15 +2,18 @@
 colour with layers over it: gradients, patterns and pictures."""
 
 from collections.abc import Iterator
-from typing import Annotated
+from typing import Annotated, TypeVar
 
-from pydantic import Discriminator, Tag, field_validator
+from pydantic import AfterValidator, Discriminator, Tag
 
 from halvex.core.piece.fields import plain
 from halvex.core.piece.gradient import Gradient
 from halvex.core.piece.part import Colour, Part
 from halvex.core.piece.pattern import Pattern
 from halvex.core.piece.picture import Picture
+from halvex.core.piece.tile import Tile
+
+P = TypeVar("P", bound=Part)
 
 MOST_LAYERS = 8
 # Layers without a kind are of this.
@@ -22,31 +25,35 @@ def _kind_of_layer(value: object) -> str | None:
     return kind if isinstance(kind, str) else None
 
 
-AnyLayer = Gradient | Pattern | Picture
+AnyLayer = Gradient | Pattern | Picture | Tile
 Layer = Annotated[
     Annotated[Gradient, Tag("gradient")]
     | Annotated[Pattern, Tag("pattern")]
-    | Annotated[Picture, Tag("picture")],
+    | Annotated[Picture, Tag("picture")]
+    | Annotated[Tile, Tag("tile")],
     Discriminator(
         _kind_of_layer,
         custom_error_type="layer_kind",
-        custom_error_message="a layer is of the kind gradient, pattern or picture",
+        custom_error_message="a layer is of the kind gradient, pattern, picture or tile",
     ),
 ]
 
 
+def _check_count(layers: tuple[AnyLayer, ...]) -> tuple[AnyLayer, ...]:
+    if len(layers) > MOST_LAYERS:
+        raise ValueError(f"there can be {MOST_LAYERS} layers at most; take some away")
+    return layers
+
+
+# The lowest first. One that masks is not shown: the layer above shows as far as it is light.
+Layers = Annotated[tuple[Layer, ...], AfterValidator(_check_count)]
+
+
 class Layered(Part):
-    """A base colour and the layers over it, the lowest first."""
+    """A base colour and the layers over it."""
 
     base: Colour = plain("#ffffff", label="Base")
-    layers: tuple[Layer, ...] = (Gradient(),)
-
-    @field_validator("layers")
-    @classmethod
-    def _check_layers(cls, layers: tuple[AnyLayer, ...]) -> tuple[AnyLayer, ...]:
-        if len(layers) > MOST_LAYERS:
-            raise ValueError(f"a colour has {MOST_LAYERS} layers at most; take some away")
-        return layers
+    layers: Layers = (Gradient(),)
 
 
 LAYERED = "layered"
@@ -78,14 +85,20 @@ def pictures_in(value: object) -> tuple[str, ...]:
 
 
 def _pictures_in(value: object) -> Iterator[str]:
-    if isinstance(value, Picture):
-        yield value.picture
+    for part in parts_in(value, Picture):
+        yield part.picture
+
+
+def parts_in(value: object, kind: type[P]) -> Iterator[P]:
+    """The parts of a kind within a part of the document, or several."""
+    if isinstance(value, kind):
+        yield value
     elif isinstance(value, Part):
         for _, held in value:
-            yield from _pictures_in(held)
+            yield from parts_in(held, kind)
     elif isinstance(value, dict):
         for held in value.values():
-            yield from _pictures_in(held)
+            yield from parts_in(held, kind)
     elif isinstance(value, list | tuple):
         for held in value:
-            yield from _pictures_in(held)
+            yield from parts_in(held, kind)

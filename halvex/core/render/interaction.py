@@ -8,18 +8,25 @@ import numpy as np
 from halvex.core.kernels import helper
 from halvex.core.optics.material import ASPECT, BRUSH_X, BRUSH_Y, FIRST_TEXTURE
 from halvex.core.optics.microfacet import PI
+from halvex.core.optics.sources import BEARING, RELIEF, SECOND
 from halvex.core.optics.textures import NO_TEXTURE, textured
+from halvex.core.optics.textures import RELIEF as TEXTURE_RELIEF
+from halvex.core.optics.textures import SECOND as TEXTURE_SECOND
 from halvex.core.optics.vectors import F, add, along, basis, cross, dot, normalise, row3, scale, sub
 from halvex.core.render.frames import AT, from_frame, out_of_body, to_frame
 from halvex.core.render.hits import FAR, GROUND, ground_hit
-from halvex.core.render.sourcing import sourced, tilted
+from halvex.core.render.sourcing import has_layers, sourced, tilted
 from halvex.core.scene.ground import WALL
+
+# Columns of a material's parameters that its texture takes where no layers stand in their place.
+_SECOND, _RELIEF = FIRST_TEXTURE + TEXTURE_SECOND, FIRST_TEXTURE + TEXTURE_RELIEF
 
 
 class SurfaceInteraction(NamedTuple):
     """A point p of a surface, in the world: geometric and shading normal, outward; uv in px and the
-    tangent along which u grows, by how much p moves for a px of it; part, instance, triangle (all -1 for the
-    ground) and frame, in which its texture lies; material."""
+    tangent along which u grows, by how much p moves for a px of it, or the way of a brush whose bearing
+    differs from place to place; part, instance, triangle (all -1 for the ground) and frame, in which its
+    texture lies; material."""
 
     p: tuple[np.float32, np.float32, np.float32]
     ng: tuple[np.float32, np.float32, np.float32]
@@ -174,36 +181,50 @@ def surface_at(world, o, d, hit):
 
 @helper
 def appearance(world, si):
-    """(base colour, shading normal) of a surface: what its layers and its texture make of them, where it has
-    any."""
+    """(base colour, the same surface as its layers and its texture make it, where it has any: its shading
+    normal, the way of its brush, and the material that is it at the roughness there)."""
     m = si.material
-    base = (world.materials.params[m, 0], world.materials.params[m, 1], world.materials.params[m, 2])
+    params, sources = world.materials.params, world.materials.sources
+    base = row3(params, m)
     if world.materials.plain[m] != 0:
-        return base, si.ns
-    ns = si.ns
-    if world.materials.sources.first[m, 1] > 0:
-        base, slope = sourced(world, si)
-        if slope[0] != F(0.0) or slope[1] != F(0.0):
-            ns = tilted(ns, slope)
-    texture = world.materials.texture[m]
-    if texture == NO_TEXTURE:
-        return base, ns
-    # Textures are fixed to their block: it takes them along when it is moved or turned.
+        return base, si
+    second = (params[m, _SECOND], params[m, _SECOND + 1], params[m, _SECOND + 2])
+    relief, ns, brush, level = params[m, _RELIEF], si.ns, si.dpdu, m
     turn = world.frames.turn[si.frame]
-    p = to_frame(turn, sub(si.p, row3(world.frames.origin, si.frame)))
-    base, n = textured(world.materials.params, FIRST_TEXTURE, m, texture, base, p, to_frame(turn, ns))
-    return base, from_frame(turn, n)
+    if has_layers(world, m):
+        own = sourced(world, si)
+        base, level = own.base, np.int32(own.material)
+        if own.slope[0] != F(0.0) or own.slope[1] != F(0.0) or own.slope[2] != F(0.0):
+            ns = tilted(ns, own.slope)
+        if sources.first[m, SECOND, 1] > 0:
+            second = own.second
+        if sources.first[m, RELIEF, 1] > 0:
+            relief = own.relief
+        if sources.first[m, BEARING, 1] > 0:
+            brush = from_frame(turn, (math.cos(own.bearing), math.sin(own.bearing), F(0.0)))
+    texture = world.materials.texture[m]
+    if texture != NO_TEXTURE:
+        # Textures are fixed to their block: it takes them along when it is moved or turned.
+        p = to_frame(turn, sub(si.p, row3(world.frames.origin, si.frame)))
+        colours = (base, second)
+        base, n = textured(params, FIRST_TEXTURE, m, texture, colours, relief, p, to_frame(turn, ns))
+        ns = from_frame(turn, n)
+    return base, SurfaceInteraction(
+        si.p, si.ng, ns, si.uv, brush, si.part, si.instance, si.triangle, si.frame, level
+    )
 
 
 @helper
-def shading_frame(world, m, frame, ns):
-    """Two unit vectors that make a frame with ns, the first along the brush where the material m is
-    brushed; the brush runs in the block's `frame`."""
-    params = world.materials.params
+def shading_frame(world, si, ns):
+    """Two unit vectors that make a frame with ns, the first along the brush where a surface is brushed; the
+    brush runs in the frame of its block."""
+    params, m = world.materials.params, si.material
     if params[m, ASPECT] == F(1.0):
         return basis(ns)
-    turn = world.frames.turn[frame]
-    along_brush = from_frame(turn, (params[m, BRUSH_X], params[m, BRUSH_Y], F(0.0)))
+    turn = world.frames.turn[si.frame]
+    along_brush = si.dpdu
+    if params[m, BRUSH_X] != F(0.0) or params[m, BRUSH_Y] != F(0.0):
+        along_brush = from_frame(turn, (params[m, BRUSH_X], params[m, BRUSH_Y], F(0.0)))
     t = cross(ns, along_brush)
     if dot(t, t) < F(1e-4):
         # The side that the brush runs into is brushed along the depth.

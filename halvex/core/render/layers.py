@@ -60,14 +60,23 @@ class RenderLayers:
     light (h, w, 3): bodies and ground, at the lights' levels; flat (h, w, 3): flat colours at exposure
     0; through (h, w, 3): share of the backdrop seen past and through the bodies; shade (h, w): share of
     its light that the ground's shadow leaves, where the shadow was caught for a transparent picture;
-    features: where an order wants them.
+    covered (h, w): share of each px that letters cover, where an effect asks for it; features: where an
+    order wants them.
     """
 
     light: Array
     flat: Array
     through: Array
     shade: Array | None = None
+    covered: Array | None = None
     features: Features | None = None
+
+    @property
+    def letters(self) -> Array:
+        """The share (h, w) of each px that letters cover. Raises ValueError where nothing asked for it."""
+        if self.covered is None:
+            raise ValueError("these layers were developed without the letters' cover")
+        return self.covered
 
     def composed(self, finish: Finish, rows: slice = slice(None)) -> Array:
         """Linear light (h, w, 3) over the backdrop, of some rows or all."""
@@ -85,8 +94,9 @@ def develop(
     The light is denoised over the backdrop of `finish`, as it will be seen, so that edges stay clean; a
     transparent picture is denoised without.
     """
+    covered = letters_cover(film) if finish.has_effects else None
     if transparent:
-        return _caught(film, levels, clean)
+        return replace(_caught(film, levels, clean), covered=covered)
     behind, gain = finish.backdrop_light, finish.flat_gain
     seen = film.denoiser_input(levels, behind, gain, pool)
     light = denoise(seen.light, seen.albedo, seen.normal, quality=clean) if clean else seen.light
@@ -95,7 +105,12 @@ def develop(
         without_flat_and_backdrop(light, seen.flat, seen.through, behind, gain, first, last)
 
     run_bands(pool, band, TILE, film.rows)
-    return RenderLayers(light, seen.flat, seen.through)
+    return RenderLayers(light, seen.flat, seen.through, covered=covered)
+
+
+def letters_cover(film: Film) -> Array:
+    """The share (h, w) of each px that letters cover."""
+    return np.asarray(np.clip(film.part_covers.sum(axis=2), 0.0, 1.0), np.float32)
 
 
 def _caught(film: Film, levels: Array, clean: str | None) -> RenderLayers:
@@ -180,6 +195,8 @@ def relit(layers: RenderLayers, film: Film, before: Array, after: Array, finish:
     Denoising again would take its time. The same samples lit both ways give the change instead: their
     noise is the same above and below the line and all but cancels.
     """
+    if finish.has_effects and layers.covered is None:
+        layers = replace(layers, covered=letters_cover(film))
     if np.array_equal(before, after):
         return layers
     behind = layers.through * finish.backdrop_light

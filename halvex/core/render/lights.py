@@ -19,7 +19,7 @@ from halvex.core.optics.vectors import F, add, along, basis, cosine_and_sine, cr
 from halvex.core.render.frames import from_frame, out_of_body
 from halvex.core.render.hits import FAR, LETTER, Hit
 from halvex.core.render.interaction import letter_surface
-from halvex.core.render.sourcing import sourced
+from halvex.core.render.sourcing import has_layers, sourced
 from halvex.core.scene.lamps import BULB, ROUND, SUN
 from halvex.core.scene.surround import from_uv, lookup_uv, own_uv, unturned
 
@@ -248,11 +248,11 @@ def sample_glow(world, p, u1, u2):
 def _radiance_at(world, at, p, n, m):
     """Radiance (rgb) of the glowing material m at a point p with normal n of a triangle: `at` is its
     instance, its number and the point's weights."""
-    if world.materials.plain[m] != 0:
+    if not has_layers(world, m):
         return (world.materials.params[m, 0], world.materials.params[m, 1], world.materials.params[m, 2])
     instance, tri, b1, b2 = at
     hit = Hit(np.int32(LETTER), F(0.0), instance, tri, b1, b2)
-    return sourced(world, letter_surface(world, hit, p, n, n, m))[0]
+    return sourced(world, letter_surface(world, hit, p, n, n, m)).base
 
 
 @helper

@@ -17,7 +17,18 @@ from typing import NamedTuple
 import numpy as np
 
 from halvex.core.kernels import helper
-from halvex.core.optics.material import ALPHA, CAUCHY, FLAT, GLASS, GLOW, INDEX, METAL, PLASTIC, THIN
+from halvex.core.optics.material import (
+    ALPHA,
+    CAUCHY,
+    FLAT,
+    GLASS,
+    GLOW,
+    INDEX,
+    METAL,
+    NO_METAL,
+    PLASTIC,
+    THIN,
+)
 from halvex.core.optics.scattering import (
     lobe_shares,
     metal_reflectance,
@@ -25,6 +36,7 @@ from halvex.core.optics.scattering import (
     sample_glass,
     seen_base,
     shining,
+    tinted_base,
 )
 from halvex.core.optics.spectrum import dispersed, wavelength_weight
 from halvex.core.optics.vectors import (
@@ -66,7 +78,7 @@ from halvex.core.render.interaction import (
 )
 from halvex.core.render.lights import glow_pdf, light_count
 from halvex.core.render.sampler import DIMENSIONS, draw, sample_2d
-from halvex.core.render.shadow import absorbed, pane_tint
+from halvex.core.render.shadow import absorbed
 
 MOST_BOUNCES = 12
 ROULETTE_FROM = 3
@@ -74,6 +86,8 @@ ROULETTE_FROM = 3
 # mirrored there is far brighter or darker than what comes through, and would be chosen seldom.
 _THROUGH, _MIRRORED, _EITHER = 0, 1, 2
 GLOSSY_ALPHA = F(0.25)
+# In place of what glass absorbs, where a path runs in none.
+IN_AIR = (F(-1.0), F(-1.0), F(-1.0))
 # The roughness of mirrors that are met after a matte or rough bounce.
 CAUSTIC_ALPHA = F(0.25)
 # What a surface is to the ground that the camera sees: another surface, that ground, or that ground where it
@@ -111,7 +125,7 @@ class PathState(NamedTuple):
     chose d, 0 for the camera and mirrors; chance: that with which the last surface sampled each light;
     min_roughness: what later mirrors get at least; wavelength: place in the spectrum once dispersive glass
     was met, before that -1; seen_through: the camera looks along it, if through glass; count_lamps: lamps may
-    be counted where it meets them; inside: the glass that it runs in, or -1.
+    be counted where it meets them; within: what the glass that it runs in absorbs per px (rgb), or IN_AIR.
     """
 
     o: tuple[np.float32, np.float32, np.float32]
@@ -123,7 +137,7 @@ class PathState(NamedTuple):
     wavelength: np.float32
     seen_through: bool
     count_lamps: bool
-    inside: int
+    within: tuple[np.float32, np.float32, np.float32]
 
 
 class Draws(NamedTuple):
@@ -139,7 +153,7 @@ class Draws(NamedTuple):
 @helper
 def _from_camera(o, d):
     one = (F(1.0), F(1.0), F(1.0))
-    return PathState(o, d, one, F(0.0), F(1.0), F(0.0), F(-1.0), True, False, np.int64(-1))
+    return PathState(o, d, one, F(0.0), F(1.0), F(0.0), F(-1.0), True, False, IN_AIR)
 
 
 @helper
@@ -155,7 +169,7 @@ def _dimmed(state, beta):
         state.wavelength,
         state.seen_through,
         state.count_lamps,
-        state.inside,
+        state.within,
     )
 
 
@@ -172,7 +186,7 @@ def _albedo(materials, si, base, wo):
     """How much light (rgb) a surface sends on, seen from wo; of glass, which shows what is behind it, all."""
     if materials.kind[si.material] == GLASS:
         return F(1.0), F(1.0), F(1.0)
-    if materials.kind[si.material] == METAL:
+    if materials.metal[si.material] != NO_METAL:
         return mul(base, metal_reflectance(materials, si.material, dot(si.ns, wo)))
     return base
 
@@ -229,7 +243,7 @@ def _at_glass(world, state, vertex, draws, scratch):
     materials, m = world.materials, vertex.si.material
     u1, u2 = sample_2d(scratch, numbers.key, numbers.sample, numbers.dimension + SURFACE)
     u3, _ = sample_2d(scratch, numbers.key, numbers.sample, lobe)
-    beta, wavelength, inside = state.beta, state.wavelength, state.inside
+    beta, wavelength, within = state.beta, state.wavelength, state.within
     own, eta = materials.params[m, ALPHA], materials.params[m, INDEX]
     if materials.params[m, CAUCHY] > F(0.0):
         if wavelength < F(0.0):
@@ -251,8 +265,10 @@ def _at_glass(world, state, vertex, draws, scratch):
         return False, state
     beta = scale(beta, weight)
     if transmitted:
-        beta = mul(beta, pane_tint(materials, m))
-        inside = np.int64(m) if vertex.entering and materials.params[m, THIN] == F(0.0) else np.int64(-1)
+        thin = materials.params[m, THIN] > F(0.0)
+        if thin:
+            beta = mul(beta, absorbed(vertex.base, F(1.0)))
+        within = vertex.base if vertex.entering and not thin else IN_AIR
     return True, PathState(
         offset_from(world, vertex.si.p, vertex.si.ng, d),
         d,
@@ -264,7 +280,7 @@ def _at_glass(world, state, vertex, draws, scratch):
         state.seen_through and (transmitted or not vertex.entering),
         # Light that reaches a matte surface through glass was sampled there already.
         state.min_roughness == F(0.0),
-        inside,
+        within,
     )
 
 
@@ -301,7 +317,7 @@ def _at_opaque(world, state, vertex, draws, rules, scratch):
         state.wavelength,
         False,
         True,
-        state.inside,
+        state.within,
     )
 
 
@@ -325,8 +341,8 @@ def _surface_met(world, state, hit):
     where the path comes from."""
     wo = scale(state.d, F(-1.0))
     si = surface_at(world, state.o, state.d, hit)
-    base, ns = appearance(world, si)
-    ng = si.ng
+    base, si = appearance(world, si)
+    ns, ng = si.ns, si.ng
     entering = dot(ng, wo) > F(0.0)
     if not entering:
         ns, ng = scale(ns, F(-1.0)), scale(ng, F(-1.0))
@@ -338,8 +354,9 @@ def _vertex_at(world, state, si, base, entering, each):
     """What scatters light at a surface; `each`: the coat and what lies under it get a sample of their own."""
     m = si.material
     alpha = max(world.materials.params[m, ALPHA], state.min_roughness)
-    s, t = shading_frame(world, m, si.frame, si.ns)
+    s, t = shading_frame(world, si, si.ns)
     lo = to_local(scale(state.d, F(-1.0)), s, t, si.ns)
+    base = tinted_base(world.materials, m, base, lo)
     base = seen_base(world.materials, m, base, lo, alpha)
     shares = lobe_shares(world.materials, m, base, lo, each)
     return Vertex(si, entering, (s, t, si.ns), lo, base, alpha, shares)
@@ -431,9 +448,10 @@ def _one_way(world, pixel, ray, sample, way, rules, scratch):
             if kind == FLAT:
                 break
         glass = kind == GLASS
-        if state.inside >= 0 and not entering:
-            state = _dimmed(state, mul(state.beta, absorbed(world.materials, state.inside, hit.t)))
-        if not glass and not entering and state.inside < 0:
+        in_glass = state.within[0] >= F(0.0)
+        if in_glass and not entering:
+            state = _dimmed(state, mul(state.beta, absorbed(state.within, hit.t)))
+        if not glass and not entering and not in_glass:
             break  # the inside of a closed opaque body: only rounding leads here
 
         turn = way if both and bounce == 0 else _EITHER

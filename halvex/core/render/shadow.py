@@ -19,6 +19,7 @@ from halvex.core.render.frames import AT
 from halvex.core.render.hits import LETTER, Hit, ground_hit, in_letters, sheared, triangles_met
 from halvex.core.render.interaction import surface_at
 from halvex.core.render.lanes import lowest_bit
+from halvex.core.render.sourcing import has_layers, sourced
 from halvex.core.render.traversal import in_frame_of, shear_of, walk_body, walk_letters
 
 # No ray that ends farther off ends inside glass.
@@ -26,23 +27,22 @@ FARTHEST_GLASS_PX = F(1.0e6)
 
 
 @helper
-def absorbed(materials, m, distance):
-    """Share (rgb) of light left after a distance in px inside the glass m (Beer-Lambert); a thin
-    pane tints once, whatever the distance."""
-    p = materials.params
-    if p[m, THIN] > F(0.0):
-        distance = F(0.0)
-    return (math.exp(-p[m, 0] * distance), math.exp(-p[m, 1] * distance), math.exp(-p[m, 2] * distance))
+def absorbed(absorption, distance):
+    """Share (rgb) of light left after a distance in px in glass that absorbs so much per px (Beer-Lambert);
+    of a thin pane, which tints once, after a distance of 1."""
+    return (
+        math.exp(-absorption[0] * distance),
+        math.exp(-absorption[1] * distance),
+        math.exp(-absorption[2] * distance),
+    )
 
 
 @helper
-def pane_tint(materials, m):
-    """Share (rgb) of light that one wall of thin glass lets through, reflection apart; all of it
-    for a solid body."""
-    p = materials.params
-    if p[m, THIN] == F(0.0):
-        return (F(1.0), F(1.0), F(1.0))
-    return (math.exp(-p[m, 0]), math.exp(-p[m, 1]), math.exp(-p[m, 2]))
+def glass_base(world, si):
+    """What the glass of a surface absorbs per px there (rgb)."""
+    if has_layers(world, si.material):
+        return sourced(world, si).base
+    return row3(world.materials.params, si.material)
 
 
 class _Passed(NamedTuple):
@@ -75,11 +75,12 @@ def _at_walls(asked, leaf, near, passed, scratch, base):
         if world.materials.kind[m] != GLASS:
             return _Passed(far, True, left, depth, within), True
         reflected, _ = fresnel_dielectric(abs(dot(ns, d)), params[m, INDEX])
+        absorption = glass_base(world, si)
         if params[m, THIN] > F(0.0):
             reflected = thin_pane(reflected)
-            left = mul(left, pane_tint(world.materials, m))
+            left = mul(left, absorbed(absorption, F(1.0)))
         else:
-            absorption = scale(row3(params, m), F(-1.0) if dot(ng, d) > F(0.0) else F(1.0))
+            absorption = scale(absorption, F(-1.0) if dot(ng, d) > F(0.0) else F(1.0))
             depth, within = sub(depth, scale(absorption, t)), add(within, absorption)
         left = scale(left, F(1.0) - reflected)
     return _Passed(far, False, left, depth, within), False

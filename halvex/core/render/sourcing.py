@@ -1,4 +1,4 @@
-"""The colour that a material's layers make at a point of a surface, and how they tilt it."""
+"""What the layers of a material make at a point of a surface: colours, numbers, and how it is tilted."""
 
 import math
 from typing import NamedTuple
@@ -6,11 +6,13 @@ from typing import NamedTuple
 import numpy as np
 
 from halvex.core.kernels import helper, kernel
-from halvex.core.optics.blending import laid_over
+from halvex.core.optics.blending import encoded, laid_over
 from halvex.core.optics.gradients import WIDEST, along_gradient, ramp_colour
-from halvex.core.optics.material import INTERNAL_RETURN
 from halvex.core.optics.patterns import PATTERN, SIZE, cell_sides, cells_around, pattern_at
 from halvex.core.optics.sources import (
+    ABSORBED,
+    AMOUNT,
+    BEARING,
     BEGIN,
     BLEND,
     BLOCK,
@@ -18,29 +20,42 @@ from halvex.core.optics.sources import (
     COSINE,
     DEPTH,
     EDGE,
+    EMBOSSED,
     FACING,
     FIT,
     FITTED,
     GRADIENT_LAYER,
+    HEIGHT,
     KIND,
     LENGTH,
+    MAIN,
+    MASKS,
     MIRRORED,
     MOVED_X,
     MOVED_Y,
     NATURAL,
+    NORMALS,
     NUMBER,
     PATTERN_LAYER,
     PICTURE_SCALE,
     PIECE,
+    RELIEF,
     REPEATED,
     REVERSED,
+    RIGHT_X,
+    RIGHT_Y,
+    ROUGHNESS,
     RUN,
     SCALE,
+    SECOND,
     SHAPE,
     SHINING,
     SHOWN,
     SIDES,
     SINE,
+    SLOPE,
+    SLOTS,
+    SOFTNESS,
     SPAN,
     STRENGTH,
     SURFACE,
@@ -54,14 +69,33 @@ from halvex.core.optics.sources import (
 from halvex.core.optics.texels import MIRRORED as MIRRORED_EDGES
 from halvex.core.optics.texels import TILED, Texels, texel_colour
 from halvex.core.optics.tone import light_shown
-from halvex.core.optics.vectors import F, add, dot, floor, normalise, row3, scale, sub
+from halvex.core.optics.vectors import (
+    F,
+    add,
+    along,
+    basis,
+    cross,
+    dot,
+    floor,
+    luminance_of,
+    normalise,
+    row3,
+    scale,
+    sub,
+)
 from halvex.core.render.frames import from_frame, to_frame
 from halvex.core.render.world import Frames
 from halvex.core.scene.camera import Camera
+from halvex.core.solids.mesh import PartOf
 
+_RETURN, _BACK = int(PartOf.RETURN), int(PartOf.BACK)
 # A surface seen at a slant is looked up as if it turned away by no more than this cosine.
 _LEAST_COSINE = F(0.25)
 _TURN = F(2.0 * math.pi)
+# Heights are compared over so many px at least: nearer, they differ by less than single precision can tell.
+_LEAST_STEP = F(0.05)
+# Glass of no colour at all would be of infinite depth.
+_DARKEST = F(1e-4)
 
 
 class Site(NamedTuple):
@@ -79,6 +113,7 @@ class Site(NamedTuple):
     p: tuple[np.float32, np.float32, np.float32]
     ns: tuple[np.float32, np.float32, np.float32]
     uv: tuple[np.float32, np.float32]
+    dpdu: tuple[np.float32, np.float32, np.float32]
     part: int
     instance: int
     triangle: int
@@ -86,30 +121,54 @@ class Site(NamedTuple):
     material: int
 
 
+class Sourced(NamedTuple):
+    """What layers make of a material at a point: its base (rgb) and the slope (3,) in the world by which they
+    tilt the surface; the second colour (rgb) and the relief of its texture; the bearing of its brush, in
+    radians; and the material that is it at the roughness there. What has no layers but the base is 0, or the
+    material itself."""
+
+    base: tuple[np.float32, np.float32, np.float32]
+    slope: tuple[np.float32, np.float32, np.float32]
+    second: tuple[np.float32, np.float32, np.float32]
+    relief: np.float32
+    bearing: np.float32
+    material: int
+
+
+@helper
+def _site(world, si):
+    return Site(
+        world.camera,
+        world.turn,
+        world.frames,
+        world.spans,
+        world.extents,
+        world.materials.sources,
+        world.materials.texels,
+        world.key,
+        si.p,
+        si.ns,
+        si.uv,
+        si.dpdu,
+        si.part,
+        si.instance,
+        si.triangle,
+        si.frame,
+        si.material,
+    )
+
+
+@helper
+def has_layers(world, m):
+    """Whether anything of material m differs from place to place but for its texture."""
+    sources = world.materials.sources
+    return sources.first[m, MAIN, 1] > 0 or sources.varies[m] != 0
+
+
 @helper
 def sourced(world, si):
-    """(colour (rgb) of a surface whose material has layers, as the material's base; slope (3,) in the world
-    by which they tilt it)."""
-    return _sourced(
-        Site(
-            world.camera,
-            world.turn,
-            world.frames,
-            world.spans,
-            world.extents,
-            world.materials.sources,
-            world.materials.texels,
-            world.key,
-            si.p,
-            si.ns,
-            si.uv,
-            si.part,
-            si.instance,
-            si.triangle,
-            si.frame,
-            si.material,
-        )
-    )
+    """What layers make of the material of a surface at a point: see `Sourced`."""
+    return _sourced(_site(world, si))
 
 
 @helper
@@ -261,26 +320,164 @@ def _picture(site, layer, width):
     return texel_colour(texels, picture, F(0.5) * across + u, F(0.5) * down - v, width * texels_per_px, edges)
 
 
-@kernel
-def _sourced(site):
+@helper
+def _tone(c):
+    """How light a colour (rgb) is, as a picture's grey has it, in 0 to 1."""
+    return encoded(min(max(luminance_of(c), F(0.0)), F(1.0)))
+
+
+@helper
+def _laid(site, slot, width):
+    """(linear light (rgb), slope (3,) in the world) of the layers of a slot over what lies below them, black
+    for a number, at a footprint of so many px."""
     sources, m = site.sources, site.material
-    colour, slope = row3(sources.base, m), (F(0.0), F(0.0), F(0.0))
-    first = sources.first[m, 0]
-    width = _footprint(site)
-    for number in range(first, first + sources.first[m, 1]):
+    colour, slope, shown = (F(0.0), F(0.0), F(0.0)), (F(0.0), F(0.0), F(0.0)), F(1.0)
+    if slot <= SECOND:
+        colour = row3(sources.base[m], slot)
+    first = sources.first[m, slot, 0]
+    for number in range(first, first + sources.first[m, slot, 1]):
         layer = sources.layers[number]
-        kind = int(layer[KIND])
+        kind, way = int(layer[KIND]), (F(0.0), F(0.0), F(0.0))
         if kind == GRADIENT_LAYER:
             r, g, b, a = _gradient(site, layer, width)
         elif kind == PATTERN_LAYER:
             (r, g, b, a), way = _pattern(site, layer, width)
-            slope = add(slope, scale(from_frame(site.frames.turn[site.frame], way), layer[STRENGTH]))
         else:
             r, g, b, a = _picture(site, layer, width)
+        above = scale((r, g, b), F(1.0) / a) if a > F(0.0) else (F(0.0), F(0.0), F(0.0))
+        if layer[MASKS] > F(0.0):
+            shown *= F(1.0) - layer[STRENGTH] * (F(1.0) - _tone(above) * a)
+            continue
+        strength = layer[STRENGTH] * shown
+        shown = F(1.0)
+        if kind == PATTERN_LAYER:
+            slope = add(slope, scale(from_frame(site.frames.turn[site.frame], way), strength))
         if a > F(0.0):
-            above = (r / a, g / a, b / a)
-            colour = laid_over(int(layer[BLEND]), colour, above, a * layer[STRENGTH])
-    return _as_base(sources.look[m], colour), slope
+            colour = laid_over(int(layer[BLEND]), colour, above, a * strength)
+    return colour, slope
+
+
+# What `_sourced` looks up, in order: each slot where the surface is met, and what is embossed also a little
+# farther along it both ways.
+_LOOKUPS = SLOTS + 2
+
+
+@kernel
+def _sourced(site):
+    sources, m = site.sources, site.material
+    first, ends, row = sources.first[m], sources.ends[m], sources.embossings[m]
+    how, by = int(sources.look[m, 0]), sources.look[m, 1]
+    none = (F(0.0), F(0.0), F(0.0))
+    base, slope, second, relief, bearing, level = none, none, none, F(0.0), F(0.0), np.int32(m)
+    heights, embossed = none, none
+    width = _footprint(site)
+    u, v, length = _along_surface(site)
+    # Softened by being looked at from as far as the softness is wide.
+    wide = max(width, row[SOFTNESS])
+    step = max(F(0.25) * wide, _LEAST_STEP)
+    for lookup in range(_LOOKUPS if sources.varies[m] != 0 else 1):
+        slot = min(lookup, EMBOSSED)
+        if slot != MAIN and first[slot, 1] == 0:
+            continue
+        on, up = F(0.0), F(0.0)
+        if lookup > EMBOSSED:
+            on, up = (step, F(0.0)) if lookup == EMBOSSED + 1 else (F(0.0), step)
+        c, tilt = _laid(_moved(site, u, v, on, up, length), slot, wide if slot == EMBOSSED else width)
+        number = ends[slot, 0] + (ends[slot, 1] - ends[slot, 0]) * _tone(c)
+        if slot == MAIN:
+            base, slope = c, tilt
+        elif slot == SECOND:
+            second = c
+        elif slot == ROUGHNESS:
+            level = _level(sources.levels[m], _tone(c), site.p)
+        elif slot == RELIEF:
+            relief = number
+        elif slot == BEARING:
+            bearing = number * (_TURN / F(360.0))
+        elif slot == AMOUNT:
+            by = F(2.0) ** number if how == SHINING else number
+        elif row[NORMALS] > F(0.0):
+            embossed = _of_normals(site, row, c, u, v)
+        elif lookup == EMBOSSED:
+            heights = (_tone(c), heights[1], heights[2])
+        elif lookup == EMBOSSED + 1:
+            heights = (heights[0], _tone(c), heights[2])
+        else:
+            steep = row[HEIGHT] / step
+            embossed = add(
+                scale(u, (heights[1] - heights[0]) * steep), scale(v, (_tone(c) - heights[0]) * steep)
+            )
+    return Sourced(
+        _as_base(how, by, base), add(slope, embossed), _as_base(how, by, second), relief, bearing, level
+    )
+
+
+@helper
+def _level(levels, tone, p):
+    """The material at one of the two levels of roughness that a tone lies between, the nearer one more often:
+    rays that meet places side by side take one or the other."""
+    place = p[0] * F(12.9898) + p[1] * F(78.233) + p[2] * F(37.719)
+    spread = math.sin(place) * F(43758.547)
+    step = int(tone * F(levels[1] - 1) + spread - F(math.floor(spread)))
+    return np.int32(levels[0] + min(step, levels[1] - 1))
+
+
+@helper
+def _moved(site, u, v, on, up, length):
+    """The same site so many px on along u and v, of which u grows by one in `length` px."""
+    return Site(
+        site.camera,
+        site.turn,
+        site.frames,
+        site.spans,
+        site.extents,
+        site.sources,
+        site.texels,
+        site.key,
+        along(along(site.p, u, on), v, up),
+        site.ns,
+        (site.uv[0] + on / length, site.uv[1] + up),
+        site.dpdu,
+        site.part,
+        site.instance,
+        site.triangle,
+        site.frame,
+        site.material,
+    )
+
+
+@helper
+def _in_surface(n, way):
+    """A unit vector along a way (3,) in the surface of normal n."""
+    return normalise(along(way, n, -dot(n, way)))
+
+
+@helper
+def _along_surface(site):
+    """(unit vectors (3,) along u and v, by how many px the place moves for a px of u)."""
+    n, square = site.ns, dot(site.dpdu, site.dpdu)
+    u, length = basis(n)[0], F(1.0)
+    if square > F(1e-12):
+        u, length = _in_surface(n, site.dpdu), math.sqrt(square)
+    v = cross(n, u)
+    # On returns v runs into the depth, and on backs u and v are those of the face.
+    return u, scale(v, F(-1.0)) if site.part in (_RETURN, _BACK) else v, length
+
+
+@helper
+def _of_normals(site, row, c, u, v):
+    """The slope (3,) in the world that a colour (rgb) of a picture of normals stands for."""
+    n, frame = site.ns, site.frames.turn[site.frame]
+    right = _in_surface(n, from_frame(frame, (row[RIGHT_X], row[RIGHT_Y], F(0.0))))
+    if site.extents.shape[0] > 0 and site.extents[site.triangle, 2] > F(0.0):
+        right = add(scale(u, row[RIGHT_X]), scale(v, row[RIGHT_Y]))
+    x, y, z = (
+        F(2.0) * encoded(c[0]) - F(1.0),
+        F(2.0) * encoded(c[1]) - F(1.0),
+        F(2.0) * encoded(c[2]) - F(1.0),
+    )
+    steep = -row[SLOPE] / max(z, F(0.1))
+    return add(scale(right, x * steep), scale(cross(n, right), y * steep))
 
 
 @helper
@@ -291,17 +488,21 @@ def tilted(n, slope):
 
 
 @helper
-def _as_base(look, c):
-    how = int(look[0])
+def _as_base(how, by, c):
     if how == UNDER_COAT:
-        k = F(INTERNAL_RETURN)
         return (
-            c[0] * (F(1.0) - k) / (F(1.0) - c[0] * k),
-            c[1] * (F(1.0) - k) / (F(1.0) - c[1] * k),
-            c[2] * (F(1.0) - k) / (F(1.0) - c[2] * k),
+            c[0] * (F(1.0) - by) / (F(1.0) - c[0] * by),
+            c[1] * (F(1.0) - by) / (F(1.0) - c[1] * by),
+            c[2] * (F(1.0) - by) / (F(1.0) - c[2] * by),
         )
     if how == SHINING:
-        return scale(c, look[1])
+        return scale(c, by)
     if how == SHOWN:
-        return light_shown(c[0], c[1], c[2], int(look[1]))
+        return light_shown(c[0], c[1], c[2], int(by))
+    if how == ABSORBED:
+        return (
+            -math.log(max(c[0], _DARKEST)) / by,
+            -math.log(max(c[1], _DARKEST)) / by,
+            -math.log(max(c[2], _DARKEST)) / by,
+        )
     return c

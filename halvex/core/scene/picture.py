@@ -7,7 +7,7 @@ bits carries, and the picture is turned upright as its EXIF says.
 
 import io
 import warnings
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import av
@@ -18,7 +18,6 @@ from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
 from halvex.core.assets import Asset, Assets
 from halvex.core.memory import kept
 from halvex.core.optics.colour import linear_to_srgb, srgb_to_linear
-from halvex.core.optics.material import source_of
 from halvex.core.optics.texels import (
     LINEAR,
     NO_PICTURES,
@@ -205,9 +204,23 @@ def open_picture(file: Asset) -> Pyramid:
 
 
 @kept
-def _packed(files: tuple[tuple[str, Asset | None], ...]) -> Pictures:
-    """The pictures of these names; a checker for those that are missing."""
-    return Pictures.of({name: _checker() if file is None else _opened(file) for name, file in files})
+def _packed(files: tuple[tuple[str, Asset | None], ...], more: "_Made") -> Pictures:
+    """The pictures of these names, a checker for those that are missing; and more."""
+    opened = {name: checker() if file is None else _opened(file) for name, file in files}
+    return Pictures.of(opened | more.pictures)
+
+
+class _Made:
+    """Pictures that come from no file, the same as others if their names are: these say what they hold."""
+
+    def __init__(self, pictures: Mapping[str, Pyramid]):
+        self.pictures = dict(pictures)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Made) and self.pictures.keys() == other.pictures.keys()
+
+    def __hash__(self) -> int:
+        return hash(tuple(self.pictures))
 
 
 def _opened(file: Asset) -> Pyramid:
@@ -215,24 +228,29 @@ def _opened(file: Asset) -> Pyramid:
     try:
         return open_picture(file)
     except (OSError, SceneError):
-        return _checker()
+        return checker()
 
 
 @kept
-def _checker() -> Pyramid:
+def checker() -> Pyramid:
+    """What stands in the place of a picture that is missing."""
     at = np.arange(_CHECKER_TEXELS) * _CHECKER_SQUARES // _CHECKER_TEXELS
     dark = (at[:, None] + at[None, :]) % 2 == 1
     shade = np.where(dark, 96, 160)
     return pyramid_of_eight(np.dstack([shade, shade, shade, np.full_like(shade, 255)]).astype(np.uint8))
 
 
-def pictures_of(materials: Sequence[PartMaterial], assets: Assets) -> tuple[Pictures, str]:
-    """(the pictures in these materials as the renderer reads them, a key of their contents)."""
-    names = pictures_in([source_of(material) for material in materials])
+def pictures_of(
+    materials: Sequence[PartMaterial], assets: Assets, made: Mapping[str, Pyramid]
+) -> tuple[Pictures, str]:
+    """(the pictures in these materials as the renderer reads them, a key of their contents); those that were
+    `made` are named by their content."""
+    names = pictures_in(materials)
     if not names:
         return NO_PICTURES, ""
-    files = tuple((name, assets.pictures.get(name)) for name in names)
-    return _packed(files), "".join(f"{name}:{_digest(file)};" for name, file in files)
+    files = tuple((name, assets.pictures.get(name)) for name in names if name not in made)
+    key = "".join(f"{name}:{_digest(file)};" for name, file in files)
+    return _packed(files, _Made(made)), ";".join([key, *made])
 
 
 def _digest(file: Asset | None) -> str:

@@ -13,15 +13,17 @@ from halvex.core.piece.model import Piece
 from halvex.core.piece.resolving import ResolvedPiece, resolve
 from halvex.core.piece.turning import rotation
 from halvex.core.scene.camera import Camera, make_camera
-from halvex.core.scene.finish import Finish
+from halvex.core.scene.finish import Finish, Frame
 from halvex.core.scene.ground import NO_GROUND, Ground, front_of, make_ground
 from halvex.core.scene.instances import Instance, place_bodies
 from halvex.core.scene.keys import SceneKeys, content_key
 from halvex.core.scene.lamps import Lamps, pack_lamps
+from halvex.core.scene.outlines import FaceSeen, faces_seen
 from halvex.core.scene.picture import pictures_of
 from halvex.core.scene.spans import spans_of
 from halvex.core.scene.surround import Surround
 from halvex.core.scene.surroundings import make_surround, surround_key
+from halvex.core.scene.tiles import with_tiles
 
 Array = NDArray[np.float64]
 
@@ -93,7 +95,19 @@ class Scene:
         camera = self.camera._replace(
             width=np.float32(width / px_scale), height=np.float32(height / px_scale)
         )
-        return replace(self, camera=camera)
+        frame = self.finish.frame
+        sides = {
+            "left": (frame.width - width / px_scale) / 2,
+            "top": (frame.height - height / px_scale) / 2,
+        }
+        return replace(self, camera=camera, finish=self._framed(scale=px_scale, **sides))
+
+    def _framed(self, **changes: float) -> Finish:
+        return self.finish._replace(frame=self.finish.frame._replace(**changes))
+
+    def faces(self) -> tuple[FaceSeen, ...]:
+        """The faces of the letters that the camera sees, in px of the picture."""
+        return faces_seen(self.instances, self.turn, self.camera)
 
     def for_part(self, left: float, top: float, width: float, height: float) -> "Scene":
         """The scene seen by a picture of a part of the canvas, in px of the canvas from its top left."""
@@ -104,11 +118,12 @@ class Scene:
             np.float32(float(whole.shift[1]) + up / float(whole.zoom)),
         )
         camera = whole._replace(width=np.float32(width), height=np.float32(height), shift=shift)
-        return replace(self, camera=camera)
+        return replace(self, camera=camera, finish=self._framed(left=left, top=top))
 
     def at_scale(self, px_scale: float) -> "Scene":
         """The same scene for a picture of `px_scale` px per px of canvas."""
-        return replace(self, camera=self.camera._replace(px_scale=np.float32(px_scale)))
+        camera = self.camera._replace(px_scale=np.float32(px_scale))
+        return replace(self, camera=camera, finish=self._framed(scale=px_scale))
 
 
 def scene_of(
@@ -132,18 +147,25 @@ def build_scene(piece: ResolvedPiece, *, px_scale: float = 1.0, detail: float | 
     if ground.kind != NO_GROUND:
         paint = GROUND_PAINT.model_copy(update={"colour": piece.backdrop.colour})
     surround = piece.light.surround
-    pictures, pictures_key = pictures_of(placed.materials, piece.assets)
+    materials, tiles = with_tiles(placed.materials, piece)
+    pictures, pictures_key = pictures_of(materials, piece.assets, tiles)
     return Scene(
         instances=placed.instances,
         frames=placed.frames,
         spans=spans_of(piece, placed),
         turn=turn,
-        materials=pack_materials([*placed.materials, paint], piece.light.tone, pictures=pictures),
+        materials=pack_materials([*materials, paint], piece.light.tone, pictures=pictures),
         lamps=pack_lamps(piece.light.lamps, turn),
         surround=make_surround(surround, piece.assets),
         ground=ground,
         camera=_camera(piece, px_scale, ground, float(corners[:, 2].max())),
-        finish=Finish(piece.backdrop.colour, piece.light.exposure, piece.light.tone),
+        finish=Finish(
+            piece.backdrop.colour,
+            piece.light.exposure,
+            piece.light.tone,
+            piece.finish,
+            Frame(px_scale, 0.0, 0.0, piece.canvas.width, piece.canvas.height),
+        ),
         lights=(*(lamp.id for lamp in piece.light.lamps), "surround", "glow"),
         blocks=tuple(resolved.block.id for resolved in piece.blocks),
         bodies_key=placed.key,

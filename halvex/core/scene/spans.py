@@ -4,11 +4,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.lettering import set_block
-from halvex.core.optics.material import source_of
+from halvex.core.optics.material import sources_of
+from halvex.core.optics.sources import layers_in
 from halvex.core.piece.layer import PLANES
 from halvex.core.piece.lettering import Lettering
 from halvex.core.piece.resolving import ResolvedBlock, ResolvedPiece
-from halvex.core.piece.source import Layered
 from halvex.core.scene.instances import Placed
 
 Array = NDArray[np.float64]
@@ -22,7 +22,7 @@ def spans_of(piece: ResolvedPiece, placed: Placed) -> Array:
     """
     instances, frames = placed.instances, placed.frames
     boxes = np.zeros((len(instances), len(PLANES), 2, 3))
-    if not any(isinstance(source_of(material), Layered) for material in placed.materials):
+    if not any(layers_in(source) for own in placed.materials for source in sources_of(own).values()):
         return boxes
     block_of = np.array([instance.block for instance in instances])
     for number, (instance, block) in enumerate(zip(instances, block_of, strict=True)):

@@ -22,7 +22,7 @@ from halvex.core.scene.scene import Scene
 from halvex.core.scene.surround import Surround
 from halvex.core.solids import Mesh
 
-FORMAT = 4
+FORMAT = 5
 GROUPS: dict[str, type[tuple[Any, ...]]] = {
     "materials": Materials,
     "lamps": Lamps,
@@ -31,15 +31,23 @@ GROUPS: dict[str, type[tuple[Any, ...]]] = {
     "camera": Camera,
 }
 MESH_FIELDS = ("positions", "triangles", "part", "normals", "uv")
-NAMES = ("finish", "lights", "blocks", "bodies_key", "surround_key", "pictures_key")
+NAMES = ("lights", "blocks", "bodies_key", "surround_key", "pictures_key")
 
 
 def scene_to_bytes(scene: Scene) -> bytes:
-    """A scene as an .npz archive."""
+    """A scene as an .npz archive, without the effects that finish it."""
     meshes = list(dict.fromkeys(instance.body for instance in scene.instances))
     number = {mesh: at for at, mesh in enumerate(meshes)}
     arrays: dict[str, Any] = {
-        "names": np.array(json.dumps({"format": FORMAT, **{name: getattr(scene, name) for name in NAMES}})),
+        "names": np.array(
+            json.dumps(
+                {
+                    "format": FORMAT,
+                    "finish": scene.finish[:3],
+                    **{name: getattr(scene, name) for name in NAMES},
+                }
+            )
+        ),
         "turn": scene.turn,
         "frames": scene.frames,
         "spans": scene.spans,

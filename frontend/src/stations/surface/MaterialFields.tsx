@@ -1,5 +1,8 @@
+import type { ReactNode } from "react";
 import type { Material } from "../../api/client";
 import { FieldsOf } from "../../fields/FieldsOf";
+import { Layers } from "../../fields/Layers";
+import { AddGreyLayer } from "../../fields/VariedField";
 import { liveNow } from "../../live/store";
 import { FoldingSection } from "../../ui/Section";
 import { Tick } from "../../ui/Tick";
@@ -9,27 +12,73 @@ const modelOf = ({ kind }: Material) => kind.charAt(0).toUpperCase() + kind.slic
 
 /** Everything that can be set of one material. */
 export function MaterialFields({ material, path }: { material: Material; path: string }) {
-  const edit = liveNow().edit;
   return (
     <>
       <FieldsOf model={modelOf(material)} path={path} values={material} />
       {material.kind === "glass" && (
-        <>
-          <Tick
-            label="inner layer"
-            on={material.layer !== null}
-            onChange={(on) => edit([{ op: "replace", path: `${path}/layer`, value: on ? {} : null }])}
-          />
-          {material.layer && (
-            <FoldingSection
-              title="Inner layer"
-              help="A colour or pattern painted on the back of the glass, seen through it."
-              summary={material.layer.pattern}
-            >
-              <FieldsOf model="InnerLayer" path={`${path}/layer`} values={material.layer} />
-            </FoldingSection>
+        <Extra
+          label="inner layer"
+          path={`${path}/layer`}
+          help="A colour or pattern painted on the back of the glass, seen through it."
+          summary={material.layer?.pattern}
+        >
+          {material.layer && <FieldsOf model="InnerLayer" path={`${path}/layer`} values={material.layer} />}
+        </Extra>
+      )}
+      {"coat" in material && (
+        <Extra
+          label="coat"
+          path={`${path}/coat`}
+          help="A clear or tinted lacquer over the material. Under it only a metal keeps a gloss of its own."
+          summary={material.coat?.tint}
+        >
+          {material.coat && <FieldsOf model="Coat" path={`${path}/coat`} values={material.coat} />}
+        </Extra>
+      )}
+      {"embossing" in material && (
+        <Extra
+          label="embossing"
+          path={`${path}/embossing`}
+          help="Relief by the tones of layers, white the highest, or by a picture of normals."
+          summary={material.embossing?.reads}
+        >
+          {material.embossing && (
+            <>
+              <FieldsOf model="Embossing" path={`${path}/embossing`} values={material.embossing} />
+              <Layers
+                of="embossing"
+                path={`${path}/embossing/layers`}
+                layers={material.embossing.layers}
+                holderWith={(layers) => ({ ...material, embossing: { ...material.embossing, layers } })}
+              />
+              <AddGreyLayer path={`${path}/embossing/layers`} />
+            </>
           )}
-        </>
+        </Extra>
+      )}
+    </>
+  );
+}
+
+interface ExtraProps {
+  label: string;
+  path: string;
+  help: string;
+  /** Without, the material does not have it. */
+  summary: string | undefined;
+  children: ReactNode;
+}
+
+/** A part of a material that it can have or not, folded away under its name. */
+function Extra({ label, path, help, summary, children }: ExtraProps) {
+  const set = (on: boolean) => liveNow().edit([{ op: "replace", path, value: on ? {} : null }]);
+  return (
+    <>
+      <Tick label={label} on={summary !== undefined} onChange={set} />
+      {summary !== undefined && (
+        <FoldingSection title={label.charAt(0).toUpperCase() + label.slice(1)} help={help} summary={summary}>
+          {children}
+        </FoldingSection>
       )}
     </>
   );

@@ -7,7 +7,7 @@ from halvex.core.render.draft.grid import GRID, LAMPS_LEFT, SURROUND_LEFT, on_gr
 from halvex.core.render.draft.lamplight import glow_light, lamp_light
 from halvex.core.render.draft.mirrors import surroundings
 from halvex.core.render.draft.surfaces import on_ground_at, sees_ground
-from halvex.core.render.interaction import appearance, with_normals
+from halvex.core.render.interaction import appearance
 
 
 @helper
@@ -28,8 +28,8 @@ def unshadowed(world, grid, y0, y1, scratch):
                 grid[j, i] = F(-1.0)
                 continue
             si, d = on_ground_at(world, 2 * GRID * j, 2 * GRID * i)
-            base, ns = appearance(world, si)
-            si, wo = with_normals(si, ns, si.ng), (-d[0], -d[1], -d[2])
+            base, si = appearance(world, si)
+            wo = (-d[0], -d[1], -d[2])
             all_left = (F(0.0), F(0.0), F(0.0))
             for k in range(lamps + 1):
                 if k < lamps:
@@ -60,10 +60,8 @@ def ground_light(world, surfaces, seen, grid, lit, y0, y1):
                 light = add(light, mul(on_grid(grid, F(y), F(x), k), row3(seen[y, x], k)))
             if glows:
                 si, d = on_ground_at(world, 2 * y, 2 * x)
-                base, ns = appearance(world, si)
-                light = add(
-                    light, glow_light(world, with_normals(si, ns, si.ng), (-d[0], -d[1], -d[2]), base)
-                )
+                base, si = appearance(world, si)
+                light = add(light, glow_light(world, si, (-d[0], -d[1], -d[2]), base))
             for c in range(3):
                 lit[y, x, c] = light[c]
 

@@ -3,17 +3,18 @@
 import math
 
 from halvex.core.kernels import helper
-from halvex.core.optics.material import ALPHA, COAT_INDEX, GLASS, MATTE, METAL, PEARL, PEARL_ALPHA
+from halvex.core.optics.material import ALPHA, GLASS, INDEX, MATTE, METAL, PEARL
 from halvex.core.optics.microfacet import fresnel_dielectric, ggx_d, smith_g2, smith_lambda
 from halvex.core.optics.scattering import (
     NO_SAMPLES,
     albedo_at,
     evaluate,
+    flake_colour,
+    flake_roughness,
     matte_part,
     metal_reflectance,
-    pearl_colour,
-    roughness_along,
     seen_base,
+    top_roughness,
 )
 from halvex.core.optics.vectors import F, add, dot, mul, normalise, row3, scale, sub, to_local
 from halvex.core.render.interaction import shading_frame
@@ -39,7 +40,7 @@ def lamp_light(world, k, si, wo, base, finest):
     kind = world.materials.kind[m]
     if kind >= GLASS:
         return zero
-    s, t = shading_frame(world, m, si.frame, ns)
+    s, t = shading_frame(world, si, ns)
     lo = to_local(wo, s, t, ns)
     d, _, radiance, pdf = sample_lamp(world.lamps, k, p, F(0.5), F(0.5))
     middle = to_local(d, s, t, ns)
@@ -65,7 +66,8 @@ def _shine(world, k, si, tangents, lo, base, finest):
     side = finest if half > F(0.25) * alpha * alpha and alpha < DULL_ALPHA else 1
     wide = min(math.sqrt(alpha * alpha + half / F(side * side)), F(1.0))
     flake = world.materials.kind[m] != METAL and world.materials.params[m, PEARL] > F(0.0)
-    ax, ay = roughness_along(world.materials, m, wide)
+    ax, ay = top_roughness(world.materials, m, wide)
+    fx, fy = flake_roughness(world.materials, m, wide)
     masked = F(1.0) + smith_lambda(lo, ax, ay)
     lobe, cosine, shimmer = F(0.0), F(0.0), F(0.0)
     for i in range(side):
@@ -82,17 +84,13 @@ def _shine(world, k, si, tangents, lo, base, finest):
             lobe += one
             cosine += one * dot(lo, h)
             if flake:
-                shimmer += (
-                    weight
-                    * ggx_d(h, F(PEARL_ALPHA), F(PEARL_ALPHA))
-                    * smith_g2(lo, li, F(PEARL_ALPHA), F(PEARL_ALPHA))
-                )
+                shimmer += weight * ggx_d(h, fx, fy) * smith_g2(lo, li, fx, fy)
     if lobe <= F(0.0):
         return F(0.0), F(0.0), F(0.0)
     cosine = min(cosine / lobe, F(1.0))
     if world.materials.kind[m] == METAL:
         return scale(mul(base, metal_reflectance(world.materials, m, cosine)), lobe)
-    reflected, _ = fresnel_dielectric(cosine, F(COAT_INDEX))
+    reflected, _ = fresnel_dielectric(cosine, world.materials.params[m, INDEX])
     coat = (lobe * reflected, lobe * reflected, lobe * reflected)
     if not flake:
         return coat
@@ -101,7 +99,7 @@ def _shine(world, k, si, tangents, lo, base, finest):
         * (F(1.0) - albedo_at(world.materials, m, 0, lo))
         / max(albedo_at(world.materials, m, 1, lo), F(1e-3))
     )
-    return add(coat, scale(pearl_colour(world.materials, m), shimmer))
+    return add(coat, scale(flake_colour(world.materials, m, base, lo, cosine), shimmer))
 
 
 @helper
@@ -111,7 +109,7 @@ def glow_light(world, si, wo, base):
     r, g, b = F(0.0), F(0.0), F(0.0)
     p, ns, m = si.p, si.ns, si.material
     if world.glows.triangle.shape[0] > 0 and world.materials.kind[m] < GLASS:
-        s, t = shading_frame(world, m, si.frame, ns)
+        s, t = shading_frame(world, si, ns)
         lo = to_local(wo, s, t, ns)
         wide = max(world.materials.params[m, ALPHA], DULL_ALPHA)
         base = seen_base(world.materials, m, base, lo, wide)

@@ -4,9 +4,28 @@ surroundings as blurred as the surface is rough."""
 import math
 
 from halvex.core.kernels import helper, kernel
-from halvex.core.optics.material import ALPHA, ASPECT, FLAT, GLASS, GLOW, INDEX, MATTE, METAL, THIN
+from halvex.core.optics.material import (
+    ALPHA,
+    ASPECT,
+    FLAKE_ALPHA,
+    FLAT,
+    GLASS,
+    GLOW,
+    INDEX,
+    MATTE,
+    METAL,
+    NO_METAL,
+    THIN,
+)
 from halvex.core.optics.microfacet import fresnel_dielectric
-from halvex.core.optics.scattering import albedo_at, metal_reflectance, shining, thin_pane
+from halvex.core.optics.scattering import (
+    albedo_at,
+    flake_colour,
+    metal_reflectance,
+    shining,
+    thin_pane,
+    tinted_base,
+)
 from halvex.core.optics.vectors import F, add, along, dot, mul, normalise, reflect, row3, scale
 from halvex.core.render.draft.grid import LAMPS_LEFT, SURROUND_LEFT, ground_met
 from halvex.core.render.draft.lamplight import DULL_ALPHA, glow_light, lamp_light
@@ -20,7 +39,7 @@ from halvex.core.render.interaction import (
     with_normals,
 )
 from halvex.core.render.lights import hit_lamp
-from halvex.core.render.shadow import absorbed, pane_tint
+from halvex.core.render.shadow import absorbed
 from halvex.core.scene.surround import blurred_lookup, matte_lookup
 
 MOST_GLASS = 4
@@ -30,6 +49,13 @@ MOST_MIRRORS = 3
 ESCAPES = F(0.7)
 # A path that lets less than this through counts as black.
 LEAST_THROUGH = F(0.02)
+
+
+@helper
+def along_normal(ns, d):
+    """The way back along d in a frame whose z is the normal."""
+    cos_o = max(-dot(ns, d), F(0.02))
+    return math.sqrt(max(F(1.0) - cos_o * cos_o, F(0.0))), F(0.0), cos_o
 
 
 @helper
@@ -45,16 +71,17 @@ def _lamps_at(world, si, wo, base):
 @kernel
 def plain_light(world, si, wo):
     """A surface met by a mirrored ray that is not followed: lamps and surround without shadows."""
-    base, ns = appearance(world, si)
-    si, m = with_normals(si, ns, si.ng), si.material
+    base, si = appearance(world, si)
+    ns, m = si.ns, si.material
+    base = tinted_base(world.materials, m, base, along_normal(ns, (-wo[0], -wo[1], -wo[2])))
     if world.materials.kind[m] == GLOW:
         return scale(base, shining(world.materials, m, dot(ns, wo)))
     if world.materials.kind[m] == FLAT:
         return scale(base, world.flat_gain)
     light = _lamps_at(world, si, wo, base)
-    if world.materials.kind[m] == METAL:
+    if world.materials.metal[m] != NO_METAL:
         sky = blurred_lookup(
-            world.surround, reflect((-wo[0], -wo[1], -wo[2]), ns), world.materials.params[m, ALPHA]
+            world.surround, reflect((-wo[0], -wo[1], -wo[2]), ns), world.materials.params[m, FLAKE_ALPHA]
         )
         return add(light, mul(mul(base, metal_reflectance(world.materials, m, dot(ns, wo))), sky))
     if world.materials.kind[m] == GLASS:
@@ -83,15 +110,16 @@ def mirrored_light(world, grid, o, d, alpha, scratch):
         si = surface_at(world, o, d, hit)
         si = with_normals(si, facing(si.ns, si.ng, wo), si.ng)
         m = si.material
-        if world.materials.kind[m] != METAL or dot(si.ng, wo) <= F(0.0):
+        if world.materials.metal[m] == NO_METAL or dot(si.ng, wo) <= F(0.0):
             return add(light, mul(beta, plain_light(world, si, wo)))
-        base, ns = appearance(world, si)
-        si = with_normals(si, facing(ns, si.ng, wo), si.ng)
+        base, si = appearance(world, si)
+        si, m = with_normals(si, facing(si.ns, si.ng, wo), si.ng), si.material
+        base = tinted_base(world.materials, m, base, along_normal(si.ns, d))
         light = add(light, mul(beta, _lamps_at(world, si, wo, base)))
         beta = mul(beta, mul(base, metal_reflectance(world.materials, m, max(dot(si.ns, wo), F(0.02)))))
         if max(max(beta[0], beta[1]), beta[2]) < LEAST_THROUGH:
             return light
-        own = world.materials.params[m, ALPHA]
+        own = world.materials.params[m, FLAKE_ALPHA]
         alpha = min(math.sqrt(alpha * alpha + own * own), F(1.0))
         d = reflect(d, si.ns)
         if dot(d, si.ng) < F(0.02):
@@ -115,6 +143,7 @@ def through_glass(world, grid, si, d, scratch):
     beta = (F(1.0), F(1.0), F(1.0))
     light = (F(0.0), F(0.0), F(0.0))
     o, t, entering = si.p, F(0.0), True
+    within = (F(0.0), F(0.0), F(0.0))
     for step in range(MOST_GLASS):
         wo = (-d[0], -d[1], -d[2])
         if step > 0:
@@ -130,16 +159,20 @@ def through_glass(world, grid, si, d, scratch):
                 )
             si = surface_at(world, o, d, hit)
             entering = dot(si.ng, wo) > F(0.0)
-            if not entering:
-                si = with_normals(si, scale(si.ns, F(-1.0)), scale(si.ng, F(-1.0)))
-            si = with_normals(si, facing(si.ns, si.ng, wo), si.ng)
+        if world.materials.kind[si.material] == GLASS:
+            own, si = appearance(world, si)
+            if entering:
+                within = own
+        if not entering:
+            si = with_normals(si, scale(si.ns, F(-1.0)), scale(si.ng, F(-1.0)))
+        si = with_normals(si, facing(si.ns, si.ng, wo), si.ng)
         p, ns, ng, m = si.p, si.ns, si.ng, si.material
         if world.materials.kind[m] != GLASS:
             return add(light, mul(beta, plain_light(world, si, wo))), (F(0.0), F(0.0), F(0.0))
         thin = world.materials.params[m, THIN] > F(0.0)
         eta = world.materials.params[m, INDEX]
         if not entering and not thin:
-            beta = mul(beta, absorbed(world.materials, m, t))
+            beta = mul(beta, absorbed(within, t))
             eta = F(1.0) / eta
         cos_o = dot(ns, wo)
         reflected, cos_t = fresnel_dielectric(cos_o, eta)
@@ -154,7 +187,7 @@ def through_glass(world, grid, si, d, scratch):
                     sky = add(sky, scale(row3(world.lamps.level, k), world.lamps.radiance[k]))
             light = add(light, scale(mul(beta, sky), reflected))
         if thin:
-            beta = scale(mul(beta, pane_tint(world.materials, m)), F(1.0) - reflected)
+            beta = scale(mul(beta, absorbed(within, F(1.0))), F(1.0) - reflected)
         elif reflected >= F(1.0):
             d = mirrored
         else:
@@ -172,46 +205,68 @@ def through_glass(world, grid, si, d, scratch):
 
 
 @helper
-def _along_normal(ns, d):
-    """The way back along d in a frame whose z is the normal."""
-    cos_o = max(-dot(ns, d), F(0.02))
-    return math.sqrt(max(F(1.0) - cos_o * cos_o, F(0.0))), F(0.0), cos_o
-
-
-@helper
 def sky_light(world, si, d, base, open_sky):
     """What the base of a surface, not a metal, sends back along d of the surround (rgb)."""
     sky, m = mul(matte_lookup(world.surround, si.ns), open_sky), si.material
     if world.materials.kind[m] == MATTE:
         return mul(base, sky)
-    return scale(mul(base, sky), F(1.0) - albedo_at(world.materials, m, 0, _along_normal(si.ns, d)))
+    return scale(mul(base, sky), F(1.0) - albedo_at(world.materials, m, 0, along_normal(si.ns, d)))
 
 
 @helper
 def surroundings(world, grid, si, d, base, open_sky, scratch):
     """Light (rgb) that a surface which is not glass sends back along d from all but the lamps;
     open_sky (rgb) is how much of the sky it sees, grid the ground's light (grid.py)."""
-    p, ns, ng, m = si.p, si.ns, si.ng, si.material
-    kind, alpha = world.materials.kind[m], world.materials.params[m, ALPHA]
-    lo = _along_normal(ns, d)
-    light = sky_light(world, si, d, base, open_sky) if kind != METAL else (F(0.0), F(0.0), F(0.0))
-    if kind != MATTE:
-        mirrored = reflect(d, ns)
-        if dot(mirrored, ng) < F(0.02):
-            mirrored = normalise(add(mirrored, scale(ng, F(0.02) - dot(mirrored, ng))))
-        if kind != METAL and alpha > DULL_ALPHA:
-            arriving = mul(blurred_lookup(world.surround, mirrored, alpha), open_sky)
-        elif world.materials.params[m, ASPECT] != F(1.0):
-            arriving = _drawn_out(world, si, d, alpha)
-        else:
-            arriving = mirrored_light(
-                world, grid, offset_from(world, p, ng, mirrored), mirrored, alpha, scratch
-            )
-        if kind == METAL:
-            light = add(light, mul(mul(base, metal_reflectance(world.materials, m, lo[2])), arriving))
-        else:
-            light = add(light, scale(arriving, albedo_at(world.materials, m, 0, lo)))
+    materials, ns, m = world.materials, si.ns, si.material
+    kind, alpha = materials.kind[m], materials.params[m, ALPHA]
+    lo = along_normal(ns, d)
+    if kind == METAL:
+        arriving = _mirrored_at(world, grid, si, d, alpha, scratch)
+        return mul(mul(base, metal_reflectance(materials, m, lo[2])), arriving)
+    metal_below = materials.metal[m] != NO_METAL
+    light = (F(0.0), F(0.0), F(0.0))
+    if not metal_below:
+        light = sky_light(world, si, d, base, open_sky)
+    if kind == MATTE:
+        return light
+    coat = albedo_at(materials, m, 0, lo)
+    if alpha > DULL_ALPHA:
+        arriving = mul(blurred_lookup(world.surround, _mirrored_way(si, d), alpha), open_sky)
+    else:
+        # A coat is not brushed as the metal below it may be.
+        arriving = _traced_mirror(world, grid, si, d, alpha, scratch)
+    light = add(light, scale(arriving, coat))
+    if metal_below:
+        below = materials.params[m, FLAKE_ALPHA]
+        brushed = materials.params[m, ASPECT] != F(1.0)
+        if brushed or below != alpha:
+            arriving = _mirrored_at(world, grid, si, d, below, scratch)
+        light = add(light, scale(mul(flake_colour(materials, m, base, lo, lo[2]), arriving), F(1.0) - coat))
     return light
+
+
+@helper
+def _mirrored_way(si, d):
+    """The direction in which a surface mirrors d, never into itself."""
+    mirrored = reflect(d, si.ns)
+    if dot(mirrored, si.ng) < F(0.02):
+        return normalise(add(mirrored, scale(si.ng, F(0.02) - dot(mirrored, si.ng))))
+    return mirrored
+
+
+@helper
+def _traced_mirror(world, grid, si, d, alpha, scratch):
+    mirrored = _mirrored_way(si, d)
+    start = offset_from(world, si.p, si.ng, mirrored)
+    return mirrored_light(world, grid, start, mirrored, alpha, scratch)
+
+
+@helper
+def _mirrored_at(world, grid, si, d, alpha, scratch):
+    """Light (rgb) that arrives where a metal mirrors it along d, brushed or not."""
+    if world.materials.params[si.material, ASPECT] != F(1.0):
+        return _drawn_out(world, si, d, alpha)
+    return _traced_mirror(world, grid, si, d, alpha, scratch)
 
 
 @helper
@@ -219,7 +274,7 @@ def _drawn_out(world, si, d, alpha):
     """The surround as a brushed surface mirrors it: from facets tilted across the brush, as rough
     as along it."""
     ns, ng, m = si.ns, si.ng, si.material
-    _, t = shading_frame(world, m, si.frame, ns)
+    _, t = shading_frame(world, si, ns)
     aspect = world.materials.params[m, ASPECT]
     light, total = (F(0.0), F(0.0), F(0.0)), F(0.0)
     for i in range(-3, 4):

@@ -6,11 +6,11 @@ import numpy as np
 
 from halvex.core.kernels import helper, kernel
 from halvex.core.optics.material import CORE, FLAT, GLASS, GLOW, METAL, PLASTIC, RECOLOURED, UNEVEN
-from halvex.core.optics.scattering import shining
+from halvex.core.optics.scattering import shining, tinted_base
 from halvex.core.optics.vectors import F, add, dot, mul, row3, scale, sub
 from halvex.core.render.draft.ground import ground_seen
 from halvex.core.render.draft.lamplight import glow_light, lamp_light
-from halvex.core.render.draft.mirrors import sky_light, surroundings, through_glass
+from halvex.core.render.draft.mirrors import along_normal, sky_light, surroundings, through_glass
 from halvex.core.render.draft.shadows import gather, neighbours
 from halvex.core.render.draft.surfaces import (
     GEOMETRIC,
@@ -22,7 +22,7 @@ from halvex.core.render.draft.surfaces import (
     ray_of,
 )
 from halvex.core.render.interaction import appearance, facing, with_normals
-from halvex.core.render.sourcing import sourced
+from halvex.core.render.sourcing import has_layers, sourced
 
 
 class Painted(NamedTuple):
@@ -115,9 +115,9 @@ def _between(world, surfaces, y, x, j, i):
 def _own_light(world, surfaces, y, x):
     """Light (rgb) that a glowing or flat part shows at a pixel."""
     m = surfaces.material[y, x]
-    if world.materials.plain[m] != 0:
+    if not has_layers(world, m):
         return row3(world.materials.params, m)
-    return sourced(world, letter_at(world, surfaces, y, x))[0]
+    return sourced(world, letter_at(world, surfaces, y, x)).base
 
 
 @helper
@@ -153,8 +153,9 @@ def _seen_at(world, sheet, y, x, scratch):
             return light
         bits = neighbours(surfaces, seen.shape[0], seen.shape[1], y, x)
     wo = (-d[0], -d[1], -d[2])
-    own, ns = appearance(world, si)
-    si = with_normals(si, facing(ns, si.ng, wo), si.ng)
+    own, si = appearance(world, si)
+    si = with_normals(si, facing(si.ns, si.ng, wo), si.ng)
+    own = tinted_base(world.materials, si.material, own, along_normal(si.ns, d))
     base, recoloured = own, world.materials.evenness[m] == RECOLOURED
     if recoloured:
         # Of a plastic the glare is gathered first.
@@ -206,7 +207,7 @@ def _interpolate(world, sheet, y, x, j, i):
     if world.materials.evenness[m] == RECOLOURED:
         glare = _mean_of(sheet.recoloured.glare, y, x, j, i)
         response = _mean_of(sheet.recoloured.response, y, x, j, i)
-        base, _ = sourced(world, letter_at(world, surfaces, y, x))
+        base = sourced(world, letter_at(world, surfaces, y, x)).base
         return _keep_recoloured(sheet, y, x, glare, response, base)
     if world.materials.kind[m] == GLASS:
         through = _mean_of(painted.through, y, x, j, i)
@@ -224,7 +225,7 @@ def _as_above(world, sheet, y, x):
     painted = sheet.painted
     if world.materials.evenness[sheet.surfaces.material[y, x]] == RECOLOURED:
         glare, response = row3(sheet.recoloured.glare[y - 1], x), row3(sheet.recoloured.response[y - 1], x)
-        base, _ = sourced(world, letter_at(world, sheet.surfaces, y, x))
+        base = sourced(world, letter_at(world, sheet.surfaces, y, x)).base
         return _keep_recoloured(sheet, y, x, glare, response, base)
     for c in range(3):
         painted.flat[y, x, c] = painted.flat[y - 1, x, c]

@@ -105,7 +105,16 @@ class Sketcher:
         """The layers of a draft of so many px. Raises CancelledError."""
         world = make_world(scene)
         job = _Job(scene, world, width, height, pool, cancelled)
-        levels, of = light_levels(world), (scene.film_key, float(world.flat_gain), width, height)
+        levels, of = (
+            light_levels(world),
+            (
+                scene.film_key,
+                float(world.flat_gain),
+                scene.finish.has_effects,
+                width,
+                height,
+            ),
+        )
         kept = self._lit
         if kept is not None and kept.of == of:
             changed = np.flatnonzero((levels != kept.levels).any(axis=1))
@@ -140,7 +149,11 @@ class Sketcher:
             self._known = NOTHING_KNOWN
         _steps(job.world, sheet, wanted, fresh, relit).run(job.pool, job.cancelled)
         self._known, self._sheet = known, sheet
-        return RenderLayers(*sheet.painted)
+        covered = None
+        if job.scene.finish.has_effects:
+            seen = sheet.surfaces.material[: job.height, : job.width]
+            covered = ((seen >= 0) & (seen != job.world.ground.material)).astype(np.float32)
+        return RenderLayers(*sheet.painted, covered=covered)
 
     def _room(
         self, lights: list[tuple[object, ...]], job: _Job, fresh: bool, relit: bool
@@ -171,7 +184,10 @@ def _depends_on(job: _Job) -> _Known:
     keys, kinds, params = scene.keys, scene.materials.kind, scene.materials.params
     # Shadows depend on which parts are glass, and how it tints; which lights are traced to, on
     # what is metal or shines.
-    solid = keys.bodies, kinds.tobytes(), params[kinds == GLASS].tobytes(), world.materials_of.tobytes()
+    glass = params[kinds == GLASS].tobytes()
+    if not scene.materials.plain[kinds == GLASS].all():
+        glass = keys.materials.encode()
+    solid = keys.bodies, kinds.tobytes(), glass, world.materials_of.tobytes()
     geometry = keys.camera, keys.ground, solid, job.width, job.height
     lamps = zip(*(getattr(scene.lamps, name) for name in _PLACE_OF_A_LAMP), strict=True)
     lights = [*(tuple(number.tobytes() for number in lamp) for lamp in lamps), SURROUND]

@@ -1,0 +1,56 @@
+import type { Layer, VariedNumber } from "../api/client";
+import { liveNow } from "../live/store";
+import { Section } from "../ui/Section";
+import { TextAction } from "../ui/TextAction";
+import { FieldsOf } from "./FieldsOf";
+import { AddLayer, Layers } from "./Layers";
+
+interface Props {
+  label: string;
+  /** The name of its model in the schema. */
+  model: string;
+  path: string;
+  value: VariedNumber;
+  /** What the number belongs to, with another in its place: small pictures show it. */
+  holderWith: (value: VariedNumber) => object;
+}
+
+/** A number that differs from place to place: its two ends, and the layers whose tones lead from one to the other. */
+export function VariedField({ label, model, path, value, holderWith }: Props) {
+  const edit = liveNow().edit;
+  const plain = () => edit([{ op: "replace", path, value: value.dark }]);
+  return (
+    <Section title={`Varied ${label.toLowerCase()}`} actions={<TextAction onClick={plain}>The same everywhere</TextAction>}>
+      <FieldsOf model={model} path={path} values={value} />
+      <Layers
+        of={label.toLowerCase()}
+        path={`${path}/layers`}
+        layers={value.layers}
+        holderWith={(layers) => holderWith({ ...value, layers })}
+        removeLast={plain}
+      />
+      <AddGreyLayer path={`${path}/layers`} />
+    </Section>
+  );
+}
+
+/** Offers layers of which only the tones count: they begin in black and white. */
+export function AddGreyLayer({ path }: { path: string }) {
+  return <AddLayer add={(kind) => liveNow().edit([{ op: "add", path: `${path}/-`, value: greyLayer(kind) }])} />;
+}
+
+function greyLayer(kind: Layer["kind"]) {
+  const [black, white] = [{ colour: "#000000" }, { colour: "#ffffff" }];
+  if (kind === "gradient") {
+    return {
+      kind,
+      mix: "srgb",
+      stops: [
+        { at: 0, ...black },
+        { at: 100, ...white },
+      ],
+    };
+  }
+  if (kind === "tile") return { kind, ...white };
+  return kind === "pattern" ? { kind, paints: [black, white] } : { kind };
+}

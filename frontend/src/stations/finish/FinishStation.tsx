@@ -1,0 +1,115 @@
+import { useState } from "react";
+import type { Effect } from "../../api/client";
+import { FieldsOf } from "../../fields/FieldsOf";
+import { useDesk } from "../../live/desk";
+import { liveNow, useDocument } from "../../live/store";
+import { Hint } from "../../ui/Notes";
+import { Section } from "../../ui/Section";
+import { TextAction } from "../../ui/TextAction";
+import { Tick } from "../../ui/Tick";
+
+/** What there is to finish a picture with, in the order of the work, and what each does. */
+const EFFECTS = {
+  keyline: "A line exactly along the faces’ outlines, as the camera sees them.",
+  halo: "Light about the letters, or along their edges within them.",
+  bloom: "Bright light spreads as in a lens; none is lost.",
+  glints: "Stars at the brightest spots, where the light truly is.",
+  gloss: "A lighter band over the upper part of the faces.",
+  tone: "Lightness, contrast, saturation, hue and tints, as they are seen.",
+  vignette: "Darker, or lighter, towards the edges of the picture.",
+  grain: "Grain of film, strongest in the middle tones.",
+  sharpen: "Edges made crisper.",
+  fringe: "Red and blue part towards the corners, as in a simple lens.",
+} as const satisfies Record<Effect["kind"], string>;
+
+const KINDS = Object.keys(EFFECTS) as Effect["kind"][];
+const titled = (kind: string) => kind.charAt(0).toUpperCase() + kind.slice(1);
+
+/** What is done to the picture once it is rendered: a stack of effects, the first one first. */
+export function FinishStation() {
+  const effects = useDocument().finish;
+  const [picked, setPicked] = useState(0);
+  const { bare, showBare } = useDesk();
+  const edit = liveNow().edit;
+  const at = Math.min(picked, effects.length - 1);
+  const effect = effects[at];
+
+  function add(kind: Effect["kind"]) {
+    edit([{ op: "add", path: "/finish/-", value: { kind } }]);
+    setPicked(effects.length);
+  }
+
+  function move(by: -1 | 1) {
+    const order = [...effects];
+    order.splice(at + by, 0, ...order.splice(at, 1));
+    edit([{ op: "replace", path: "/finish", value: order }]);
+    setPicked(at + by);
+  }
+
+  return (
+    <>
+      <Section
+        title="Effects"
+        help="They work on the rendered picture, one after another, and render nothing anew."
+        actions={
+          effects.length > 0 && (
+            <TextAction aria-pressed={bare} title="F" onClick={() => showBare(!bare)}>
+              {bare ? "Show them" : "Hide them all"}
+            </TextAction>
+          )
+        }
+      >
+        {effects.length === 0 && <Hint>Add one below. Each can be switched off, moved and taken away again.</Hint>}
+        <ol aria-label="Effects in their order">
+          {effects.map((entry, index) => (
+            <li key={index} className="flex items-center gap-1.5">
+              <Tick
+                label={titled(entry.kind)}
+                hideLabel
+                on={entry.on}
+                onChange={(on) => edit([{ op: "replace", path: `/finish/${index}/on`, value: on }])}
+              />
+              <button
+                type="button"
+                aria-pressed={index === at}
+                className="flex min-h-7 grow items-center justify-between rounded-sheet px-1.5 hover:bg-paper-recess aria-pressed:bg-sheet aria-pressed:font-[650]"
+                onClick={() => setPicked(index)}
+              >
+                <span>{titled(entry.kind)}</span>
+                <span className="text-small text-ink-3">
+                  {entry.strength} %{entry.target === "picture" ? "" : ` of ${entry.target}`}
+                </span>
+              </button>
+            </li>
+          ))}
+        </ol>
+        <p className="flex flex-wrap justify-end gap-x-3 pt-1">
+          {KINDS.map((kind) => (
+            <TextAction key={kind} title={EFFECTS[kind]} onClick={() => add(kind)}>
+              Add {kind}
+            </TextAction>
+          ))}
+        </p>
+      </Section>
+      {effect && (
+        <Section
+          title={titled(effect.kind)}
+          help={EFFECTS[effect.kind]}
+          actions={
+            <span className="flex gap-3">
+              <TextAction disabled={at === 0} onClick={() => move(-1)}>
+                Earlier
+              </TextAction>
+              <TextAction disabled={at === effects.length - 1} onClick={() => move(1)}>
+                Later
+              </TextAction>
+              <TextAction onClick={() => edit([{ op: "remove", path: `/finish/${at}` }])}>Remove</TextAction>
+            </span>
+          }
+        >
+          <FieldsOf model={titled(effect.kind)} path={`/finish/${at}`} values={effect} />
+        </Section>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,50 @@
+"""The stack of effects, in its order: on the light of the scene first, then on what is displayed."""
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from halvex.core.finish.glints import add_glints
+from halvex.core.finish.grading import grade
+from halvex.core.finish.lens import add_grain, lay_vignette, part_colours, sharpen
+from halvex.core.finish.lines import lay_gloss, lay_keyline
+from halvex.core.finish.plate import Plate
+from halvex.core.finish.spreading import lay_halo, let_bloom
+from halvex.core.piece.effects import (
+    AnyEffect,
+    Bloom,
+    Fringe,
+    Glints,
+    Gloss,
+    Grain,
+    Halo,
+    Keyline,
+    Sharpen,
+    Tone,
+    Vignette,
+)
+
+Array = NDArray[np.float32]
+Work = Callable[[Plate, Any], None]
+
+# What happens to light before it is displayed, and what to the displayed picture.
+ON_LIGHT: dict[type[AnyEffect], Work] = {Bloom: let_bloom, Glints: add_glints}
+ON_DISPLAY: dict[type[AnyEffect], Work] = {
+    Keyline: lay_keyline,
+    Halo: lay_halo,
+    Gloss: lay_gloss,
+    Tone: grade,
+    Vignette: lay_vignette,
+    Grain: add_grain,
+    Sharpen: sharpen,
+    Fringe: part_colours,
+}
+
+
+def work_on(plate: Plate, effects: tuple[AnyEffect, ...], works: dict[type[AnyEffect], Work]) -> None:
+    """Let those effects work on a plate that are on and among these, in their order."""
+    for effect in effects:
+        if effect.on and effect.strength > 0 and type(effect) in works:
+            works[type(effect)](plate, effect)

@@ -1,0 +1,118 @@
+"""Tone and colour of a displayed picture, changed as they are seen: in OKLCh."""
+
+import math
+
+import numpy as np
+
+from halvex.core.finish.plate import Plate
+from halvex.core.finish.tone import BAND_ROWS
+from halvex.core.kernels import helper, kernel
+from halvex.core.optics.colour import hex_to_linear
+from halvex.core.optics.oklab import FROM_CONES, FROM_LAB, TO_CONES, TO_LAB, linear_to_oklab
+from halvex.core.optics.vectors import F
+from halvex.core.piece.effects import Tone
+from halvex.core.render.work import run_bands
+
+_TO_CONES, _TO_LAB = TO_CONES.astype(np.float32), TO_LAB.astype(np.float32)
+_FROM_CONES, _FROM_LAB = FROM_CONES.astype(np.float32), FROM_LAB.astype(np.float32)
+# Lightness about which contrast turns: that of a middle grey.
+MIDDLE = 0.6
+# How much chroma a tint of 100 % gives where it is strongest.
+TINT_REACH = 1.0
+
+
+@helper
+def _times(m, v):
+    return (
+        m[0, 0] * v[0] + m[0, 1] * v[1] + m[0, 2] * v[2],
+        m[1, 0] * v[0] + m[1, 1] * v[1] + m[1, 2] * v[2],
+        m[2, 0] * v[0] + m[2, 1] * v[1] + m[2, 2] * v[2],
+    )
+
+
+@helper
+def _root(v):
+    return math.exp(math.log(max(v, F(1e-9))) * F(1.0 / 3.0))
+
+
+@kernel
+def _grade(light, own, matrices, tone, tints, y0, y1):
+    """Change rows y0..y1-1: tone is (lightness, contrast, saturation, cosine and sine of the hue, strength),
+    tints (2, 3): a and b, and how strong, of lights and of shadows."""
+    to_cones, to_lab, from_lab, from_cones = matrices
+    lightness, contrast, saturation, c, s, strength = tone
+    for y in range(y0, y1):
+        for x in range(light.shape[1]):
+            k = strength * (own[y, x] if own.shape[0] > 0 else F(1.0))
+            if k <= F(0.0):
+                continue
+            cones = _times(to_cones, (light[y, x, 0], light[y, x, 1], light[y, x, 2]))
+            lab = _times(to_lab, (_root(cones[0]), _root(cones[1]), _root(cones[2])))
+            v = lab[0]
+            # Curves through black and white: what is neither keeps its place between them.
+            if lightness != F(0.0):
+                v = max(v, F(0.0)) ** (F(2.0) ** (-lightness))
+            if contrast != F(0.0):
+                v = _pulled(v, contrast)
+            a, b = (lab[1] * c - lab[2] * s) * saturation, (lab[1] * s + lab[2] * c) * saturation
+            # A tint is strongest in the middle tones; black and white stay.
+            room = F(4.0) * v * (F(1.0) - v)
+            bright = min(max((v - F(0.3)) * F(2.5), F(0.0)), F(1.0))
+            for n in range(2):
+                share = tints[n, 2] * max(room, F(0.0))
+                if n == 1:
+                    share *= F(1.0) - bright
+                a, b = a + share * (tints[n, 0] - a), b + share * (tints[n, 1] - b)
+            roots = _times(from_lab, (v, a, b))
+            shown = _times(
+                from_cones,
+                (
+                    roots[0] * roots[0] * roots[0],
+                    roots[1] * roots[1] * roots[1],
+                    roots[2] * roots[2] * roots[2],
+                ),
+            )
+            for n in range(3):
+                light[y, x, n] += k * (min(max(shown[n], F(0.0)), F(1.0)) - light[y, x, n])
+
+
+@helper
+def _pulled(v, contrast):
+    """A lightness farther from the middle, or nearer to it: Schlick's curve through 0, the middle and 1."""
+    v = min(max(v, F(0.0)), F(1.0))
+    k = F(2.0) ** (F(-2.0) * contrast)
+    if v < F(MIDDLE):
+        t = v / F(MIDDLE)
+        return F(MIDDLE) * (F(1.0) - _biased(F(1.0) - t, k))
+    t = (v - F(MIDDLE)) / F(1.0 - MIDDLE)
+    return F(MIDDLE) + F(1.0 - MIDDLE) * _biased(t, k)
+
+
+@helper
+def _biased(t, k):
+    return t / (k * (F(1.0) - t) + t)
+
+
+def grade(plate: Plate, tone: Tone) -> None:
+    angle = math.radians(tone.hue)
+    numbers = (
+        F(tone.lightness / 100),
+        F(tone.contrast / 100),
+        F(max(1 + tone.saturation / 100, 0.0)),
+        F(math.cos(angle)),
+        F(math.sin(angle)),
+        F(tone.strength / 100),
+    )
+    tints = np.zeros((2, 3), np.float32)
+    for row, (colour, share) in enumerate(((tone.tint, tone.tinted), (tone.shadows, tone.split))):
+        tints[row, :2] = linear_to_oklab(hex_to_linear(colour))[1:]
+        tints[row, 2] = TINT_REACH * share / 100
+    own = plate.share_of(tone.target)
+    by = np.zeros((0, 0), np.float32) if own is None else own
+    light, matrices = plate.light, (_TO_CONES, _TO_LAB, _FROM_LAB, _FROM_CONES)
+    run_bands(
+        plate.pool,
+        lambda y0, y1: _grade(light, by, matrices, numbers, tints, y0, y1),
+        BAND_ROWS,
+        len(light),
+    )

@@ -1,0 +1,74 @@
+"""Colours and pictures laid over a plate by an opacity, as the W3C recommendation Compositing and Blending
+Level 1 says; mixing is in linear light, blend modes are functions of encoded values."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from halvex.core.finish.plate import Plate
+from halvex.core.finish.tone import BAND_ROWS
+from halvex.core.kernels import helper, kernel
+from halvex.core.optics.blending import BLENDS, NORMAL, blended_channel, decoded, encoded
+from halvex.core.optics.colour import hex_to_linear
+from halvex.core.optics.vectors import F
+from halvex.core.piece.layer import Blend
+from halvex.core.render.work import run_bands
+
+Array = NDArray[np.float32]
+
+
+@helper
+def _blended(mode, below, above):
+    if mode == NORMAL:
+        return above
+    return decoded(blended_channel(mode, encoded(below), encoded(above)))
+
+
+@kernel
+def _lay(light, alpha, colour, opacity, mode, y0, y1):
+    """Lay a colour (3,) over rows y0..y1-1 by an opacity (h, w); alpha is (h, w), or (0, 0) for none."""
+    for y in range(y0, y1):
+        for x in range(light.shape[1]):
+            above = opacity[y, x]
+            if above <= F(0.0):
+                continue
+            below = alpha[y, x] if alpha.shape[0] > 0 else F(1.0)
+            whole = above + below * (F(1.0) - above)
+            for c in range(3):
+                under = light[y, x, c]
+                source = colour[c]
+                if mode != NORMAL:
+                    source += below * (_blended(mode, under, source) - source)
+                light[y, x, c] = (above * source + (F(1.0) - above) * below * under) / whole
+            if alpha.shape[0] > 0:
+                alpha[y, x] = whole
+
+
+@kernel
+def _mix(light, other, share, strength, y0, y1):
+    """Mix rows y0..y1-1 of light with those of another picture, by a share (h, w), or (0, 0) for all."""
+    for y in range(y0, y1):
+        for x in range(light.shape[1]):
+            k = strength * (share[y, x] if share.shape[0] > 0 else F(1.0))
+            for c in range(3):
+                light[y, x, c] += k * (other[y, x, c] - light[y, x, c])
+
+
+_NONE = np.zeros((0, 0), np.float32)
+
+
+def lay_colour(plate: Plate, colour: str, opacity: Array, blend: Blend = "normal") -> None:
+    """Lay a colour over a displayed picture by an opacity (h, w)."""
+    light, alpha = plate.light, plate.alpha if plate.alpha is not None else _NONE
+    shown, mode = hex_to_linear(colour).astype(np.float32), BLENDS.index(blend)
+    run_bands(
+        plate.pool,
+        lambda y0, y1: _lay(light, alpha, shown, opacity, mode, y0, y1),
+        BAND_ROWS,
+        len(light),
+    )
+
+
+def mix_in(plate: Plate, other: Array, share: Array | None, strength: float = 1.0) -> None:
+    """Mix another picture (h, w, 3) into the plate's, by a share (h, w) or everywhere."""
+    light, by = plate.light, _NONE if share is None else share
+    run_bands(plate.pool, lambda y0, y1: _mix(light, other, by, F(strength), y0, y1), BAND_ROWS, len(light))

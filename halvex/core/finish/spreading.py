@@ -1,0 +1,66 @@
+"""Light that spreads: halos about the letters, and bloom in the lens."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from halvex.core.finish.blurring import spread
+from halvex.core.finish.painting import lay_colour
+from halvex.core.finish.plate import Plate
+from halvex.core.finish.tone import BAND_ROWS
+from halvex.core.kernels import kernel
+from halvex.core.optics.vectors import F
+from halvex.core.piece.effects import Bloom, Halo
+from halvex.core.render.work import run_bands
+
+Array = NDArray[np.float32]
+
+# A halo, and what a lens spreads, are sums of three Gaussians: how wide each is, as a power of how far the
+# widest reaches, and how much of the light is in it.
+HALO_PARTS = ((0.0, 0.5), (0.5, 0.3), (1.0, 0.2))
+BLOOM_PARTS = ((0.0, 0.55), (0.5, 0.3), (1.0, 0.15))
+
+
+@kernel
+def _halo(near, letters, inside, falloff, strength, y0, y1):
+    """Turn rows y0..y1-1 of `near`, letters blurred, into opacity: whole at an edge, which is half near."""
+    for y in range(y0, y1):
+        for x in range(near.shape[1]):
+            cover = letters[y, x]
+            close = F(1.0) - near[y, x] if inside else near[y, x]
+            close = min(max(F(2.0) * close, F(0.0)), F(1.0))
+            near[y, x] = strength * close**falloff * (cover if inside else F(1.0) - cover)
+
+
+def lay_halo(plate: Plate, halo: Halo) -> None:
+    sigma = halo.radius * plate.scale
+    parts = [(sigma * halo.spread**power, weight) for power, weight in HALO_PARTS]
+    near = spread(plate.letters[..., None], parts, plate.pool)[..., 0]
+    inside, strength = halo.side == "inside", F(halo.strength / 100)
+    run_bands(
+        plate.pool,
+        lambda y0, y1: _halo(near, plate.letters, inside, F(halo.falloff), strength, y0, y1),
+        BAND_ROWS,
+        len(near),
+    )
+    lay_colour(plate, halo.colour, near, halo.blend)
+
+
+def let_bloom(plate: Plate, bloom: Bloom) -> None:
+    """Spread some of the light, of the scene's and not of what is displayed; none is lost but over the edge,
+    where as much comes back."""
+    share = np.float32(bloom.strength / 100)
+    sigma = bloom.radius * plate.scale
+    parts = [(sigma * bloom.tail**power, weight) for power, weight in BLOOM_PARTS]
+    own = plate.share_of(bloom.target)
+    light = plate.light if own is None else plate.light * own[..., None]
+    if plate.alpha is None:
+        plate.light += share * (spread(light, parts, plate.pool) - light)
+        return
+    # Light that spreads over what is clear covers it, as far as it is light.
+    cover = plate.alpha if own is None else plate.alpha * own
+    both = np.dstack([light * plate.alpha[..., None], cover])
+    changed = share * (spread(both, parts, plate.pool) - both)
+    alpha = np.clip(plate.alpha + changed[..., 3], 0.0, 1.0)
+    light = plate.light * plate.alpha[..., None] + changed[..., :3]
+    plate.light = np.asarray(light / np.maximum(alpha, 1e-4)[..., None], np.float32)
+    plate.alpha = alpha

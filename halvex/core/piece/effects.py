@@ -1,0 +1,172 @@
+"""Effects: what finishes a picture once it is rendered, one after another.
+
+Lengths are in px of the canvas, so that a picture looks the same at any size.
+"""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from halvex.core.piece.fields import number, plain
+from halvex.core.piece.layer import Blend, angle, percentage
+from halvex.core.piece.part import LONGEST_LENGTH_PX, MOST_SEED, Colour, Part
+
+MOST_EFFECTS = 24
+Target = Literal["picture", "letters", "backdrop"]
+
+
+def _length(default: float, label: str, comfort: tuple[float, float], step: float = 1.0) -> float:
+    """A length in px of the canvas."""
+    found: float = number(
+        default, label=label, unit="px", comfort=comfort, step=step, ge=0, le=LONGEST_LENGTH_PX
+    )
+    return found
+
+
+def _balance(label: str) -> float:
+    """A change in %, either way."""
+    found: float = number(0, label=label, unit="%", comfort=(-100, 100), step=5, ge=-100, le=1000)
+    return found
+
+
+class Effect(Part):
+    """What all effects have: whether they are on, and what they work on."""
+
+    on: bool = True
+    target: Target = plain("picture", label="Works on")
+    strength: float = percentage(100, "Strength")
+
+
+class Keyline(Effect):
+    """A line around the faces of the letters, exactly along their outlines as the camera sees them."""
+
+    kind: Literal["keyline"] = "keyline"
+    place: Literal["inside", "centred", "outside"] = plain("centred", label="Place")
+    join: Literal["mitred", "round"] = plain("mitred", label="Corners")
+    colour: Colour = plain("#f6ead2", label="Colour")
+    width: float = _length(3, "Width", (0, 20), 0.5)
+    double: float = _length(0, "Gap of a double line", (0, 20), 0.5)
+    blend: Blend = plain("normal", label="Blend mode")
+
+
+class Halo(Effect):
+    """Light about the letters, or along their edges within them, that falls off with distance."""
+
+    kind: Literal["halo"] = "halo"
+    side: Literal["outside", "inside"] = plain("outside", label="Side")
+    colour: Colour = plain("#ffd9a0", label="Colour")
+    radius: float = _length(24, "Radius", (0, 200))
+    spread: float = number(3, label="Reach", comfort=(1, 8), step=0.5, ge=1, le=100)
+    falloff: float = number(1, label="Falloff", comfort=(0.3, 4), step=0.1, ge=0.05, le=20)
+    blend: Blend = plain("normal", label="Blend mode")
+
+
+class Bloom(Effect):
+    """Light that spreads in the lens: what is brighter than white the farthest seen, and none is lost."""
+
+    kind: Literal["bloom"] = "bloom"
+    strength: float = percentage(12, "Strength")
+    radius: float = _length(6, "Core", (1, 40))
+    tail: float = number(8, label="Tail", comfort=(1, 20), step=0.5, ge=1, le=200)
+
+
+class Glints(Effect):
+    """Stars at the brightest spots of the picture, as bright as what they stand on."""
+
+    kind: Literal["glints"] = "glints"
+    target: Target = plain("letters", label="Works on")
+    count: int = number(6, label="Count", comfort=(1, 40), ge=1, le=500)
+    size: float = _length(60, "Size", (5, 300))
+    spacing: float = _length(60, "Apart", (0, 400))
+    arms: int = number(4, label="Arms", comfort=(2, 12), ge=2, le=64)
+    turn: float = angle(20, "Turn")
+    jitter: float = percentage(30, "Jitter of size")
+    seed: int = number(1, label="Seed", comfort=(1, 100), ge=0, le=MOST_SEED)
+
+
+class Gloss(Effect):
+    """A lighter band over part of each letter or of all, its edge straight, bowed or waved."""
+
+    kind: Literal["gloss"] = "gloss"
+    over: Literal["letter", "block", "piece"] = plain("letter", label="Over")
+    edge: Literal["straight", "bowed", "waved"] = plain("bowed", label="Edge")
+    colour: Colour = plain("#ffffff", label="Colour")
+    strength: float = percentage(35, "Strength")
+    height: float = percentage(50, "Height")
+    bow: float = _balance("Bow")
+    fade: float = percentage(60, "Fade")
+    blend: Blend = plain("screen", label="Blend mode")
+
+
+class Tone(Effect):
+    """Tone and colour: lightness, contrast, saturation and hue as they are seen (OKLCh), and a tint that
+    keeps lightness."""
+
+    kind: Literal["tone"] = "tone"
+    lightness: float = _balance("Lightness")
+    contrast: float = _balance("Contrast")
+    saturation: float = _balance("Saturation")
+    hue: float = number(0, label="Hue", unit="°", comfort=(-180, 180), step=5, ge=-3600, le=3600)
+    tint: Colour = plain("#e0b070", label="Tint")
+    tinted: float = percentage(0, "Tinted")
+    shadows: Colour = plain("#2a3a5a", label="Tint of shadows")
+    split: float = percentage(0, "Shadows tinted")
+
+
+class Vignette(Effect):
+    """The picture darker, or lighter, towards its edges."""
+
+    kind: Literal["vignette"] = "vignette"
+    colour: Colour = plain("#000000", label="Colour")
+    strength: float = percentage(45, "Strength")
+    radius: float = number(70, label="Radius", unit="%", comfort=(0, 150), step=5, ge=0, le=1000)
+    softness: float = percentage(70, "Softness")
+    roundness: float = percentage(50, "Roundness")
+    x: float = _balance("Moved across")
+    y: float = _balance("Moved up")
+    blend: Blend = plain("normal", label="Blend mode")
+
+
+class Grain(Effect):
+    """Grain of film, strongest in the middle tones; each frame of a loop its own, or the same in all."""
+
+    kind: Literal["grain"] = "grain"
+    strength: float = percentage(8, "Strength")
+    size: float = number(
+        1.6, label="Size", unit="px", comfort=(0.5, 8), step=0.1, ge=0.1, le=LONGEST_LENGTH_PX
+    )
+    coloured: float = percentage(20, "Coloured")
+    seed: int = number(1, label="Seed", comfort=(1, 100), ge=0, le=MOST_SEED)
+
+
+class Sharpen(Effect):
+    """Edges made crisper."""
+
+    kind: Literal["sharpen"] = "sharpen"
+    strength: float = percentage(40, "Strength")
+    radius: float = _length(1, "Radius", (0.3, 6), 0.1)
+
+
+class Fringe(Effect):
+    """Colours that part towards the picture's edges, as in a simple lens."""
+
+    kind: Literal["fringe"] = "fringe"
+    width: float = _length(2, "Width", (0, 12), 0.5)
+
+
+AnyEffect = Keyline | Halo | Bloom | Glints | Gloss | Tone | Vignette | Grain | Sharpen | Fringe
+EFFECT_KINDS: tuple[type[Effect], ...] = (
+    Keyline,
+    Halo,
+    Bloom,
+    Glints,
+    Gloss,
+    Tone,
+    Vignette,
+    Grain,
+    Sharpen,
+    Fringe,
+)
+Effects = Annotated[
+    tuple[Annotated[AnyEffect, Field(discriminator="kind")], ...], Field(max_length=MOST_EFFECTS)
+]

@@ -1,0 +1,59 @@
+"""Outlines of the letters' faces as the camera sees them."""
+
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from halvex.core.memory import kept
+from halvex.core.scene.camera import Camera, lettering_to_picture
+from halvex.core.scene.instances import Instance
+from halvex.core.solids import Mesh, PartOf
+
+Array = NDArray[np.float64]
+
+# Points of a homogeneous weight under this lie behind the eye, or next to it.
+LEAST_WEIGHT = 1e-3
+
+
+@dataclass(frozen=True)
+class FaceSeen:
+    """The face of a body as the camera sees it: what it covers, in px of the picture from its upper left, and
+    the number of its block. Whether something stands before it is not asked."""
+
+    area: shapely.Geometry
+    block: int
+
+
+@kept
+def _rim(mesh: Mesh) -> Array:
+    """The edges of a body's face (n, 2, 3), from point to point, the face on their left."""
+    triangles = mesh.triangles[mesh.part == PartOf.FACE]
+    # Points of one place are one: facets need not share them.
+    places, same = np.unique(np.round(mesh.positions, 6), axis=0, return_inverse=True)
+    corners = same.reshape(-1)[triangles]
+    ways = np.concatenate([corners[:, [0, 1]], corners[:, [1, 2]], corners[:, [2, 0]]]).astype(np.int64)
+    # An edge within the face is run through both ways.
+    there, back = ways[:, 0] * len(places) + ways[:, 1], ways[:, 1] * len(places) + ways[:, 0]
+    return np.asarray(places[ways[~np.isin(there, back)]])
+
+
+def faces_seen(instances: tuple[Instance, ...], turn: Array, camera: Camera) -> tuple[FaceSeen, ...]:
+    """The faces that are turned to the camera."""
+    projection = lettering_to_picture(camera, turn.astype(np.float32))
+    found = []
+    for instance in instances:
+        rim = _rim(instance.body)
+        placed = rim.reshape(-1, 3) @ instance.transform[:, :3].T + instance.transform[:, 3]
+        x, y, _, weight = projection @ np.column_stack([placed, np.ones(len(placed))]).T
+        if not len(rim) or weight.min() < LEAST_WEIGHT:
+            continue
+        ends = np.column_stack([x / weight, y / weight]).reshape(-1, 2, 2)
+        # With y down, what is on the left of its edges has a negative area where it faces the camera.
+        if (ends[:, 0, 0] * ends[:, 1, 1] - ends[:, 1, 0] * ends[:, 0, 1]).sum() >= 0:
+            continue
+        area = shapely.build_area(shapely.multilinestrings([shapely.linestrings(edge) for edge in ends]))
+        if not area.is_empty:
+            found.append(FaceSeen(area, instance.block))
+    return tuple(found)

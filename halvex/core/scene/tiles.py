@@ -1,0 +1,102 @@
+"""Tiles of blocks: their ink drawn as a picture that comes again and again."""
+
+from collections.abc import Callable, Sequence
+from hashlib import sha256
+from typing import Any
+
+import numpy as np
+from PIL import Image, ImageDraw
+
+from halvex.core.lettering import LetteringError, SetBlock, set_block
+from halvex.core.lettering.outlines import signed_area
+from halvex.core.memory import kept
+from halvex.core.optics.colour import hex_to_linear
+from halvex.core.optics.texels import Pyramid, pyramid_of_light
+from halvex.core.piece.part import Part
+from halvex.core.piece.picture import Picture
+from halvex.core.piece.resolving import PartMaterial, ResolvedPiece
+from halvex.core.piece.source import parts_in
+from halvex.core.piece.tile import Tile
+from halvex.core.scene.picture import checker
+
+# A tile is drawn so many px wide, and no higher than this, from a picture so many times as large.
+TILE_PX, HIGHEST_TILE_PX, FINER = 512, 2048, 4
+
+
+def with_tiles(
+    materials: Sequence[PartMaterial], piece: ResolvedPiece
+) -> tuple[list[PartMaterial], dict[str, Pyramid]]:
+    """(the materials, their tiles become pictures; the pictures by name)."""
+    pictures: dict[str, Pyramid] = {}
+    if next(parts_in(list(materials), Tile), None) is None:
+        return list(materials), pictures
+    blocks = {block.id: block for block in piece.named}
+
+    def as_picture(tile: Tile) -> Picture:
+        name, pyramid = "tile", checker()
+        if tile.block in blocks:
+            try:
+                ink = set_block(blocks[tile.block], assets=piece.assets)
+                name, pyramid = _tile_of(ink, tile.colour, tile.spacing / 100, tile.staggered)
+            except LetteringError:
+                # Words without ink, or of a typeface that is gone: the checker stays.
+                pass
+        pictures[name] = pyramid
+        # A picture's own limits are those of what people type.
+        return Picture.model_construct(
+            picture=name,
+            span=tile.span,
+            fit="natural",
+            edges="tiled",
+            scale=100 * tile.size / pyramid.sizes[0][0],
+            turn=tile.bearing,
+            **tile.model_dump(include={"x", "y", "strength", "masks", "blend"}),
+        )
+
+    return [_without_tiles(material, as_picture) for material in materials], pictures
+
+
+def _without_tiles(value: Any, as_picture: Callable[[Tile], Picture]) -> Any:
+    if isinstance(value, Tile):
+        return as_picture(value)
+    if isinstance(value, tuple):
+        return tuple(_without_tiles(held, as_picture) for held in value)
+    if isinstance(value, Part):
+        fields = type(value).model_fields
+        return value.model_copy(
+            update={name: _without_tiles(getattr(value, name), as_picture) for name in fields}
+        )
+    return value
+
+
+@kept
+def _tile_of(ink: SetBlock, colour: str, spacing: float, staggered: bool) -> tuple[str, Pyramid]:
+    """(a name by its content, the picture) of one tile with its spacing, or of two rows of which the second
+    stands half a tile aside."""
+    left, bottom, right, top = ink.box
+    long = max(right - left, 1e-6) * (1 + spacing)
+    high = max(top - bottom, 1e-6) * (1 + spacing)
+    rows = 2 if staggered else 1
+    width = TILE_PX
+    if rows * high / long * TILE_PX > HIGHEST_TILE_PX:
+        width = max(round(HIGHEST_TILE_PX * long / high / rows), 1)
+    height = max(round(width * rows * high / long), rows)
+    across, down = FINER * width / long, FINER * height / (rows * high)
+    image = Image.new("L", (FINER * width, FINER * height))
+    draw = ImageDraw.Draw(image)
+    middle = (left + right) / 2, (bottom + top) / 2
+    # Outer rings before what is cut out of them, and what stands in the cut after that.
+    rings = [ring for letter in ink.letters for ring in letter.rings]
+    rings.sort(key=lambda ring: -abs(signed_area(ring)))
+    for row in range(rows):
+        for shift in (0.0,) if row == 0 else (-0.5, 0.5):
+            x, y = (0.5 + shift) * long, (row + 0.5) * high
+            for ring in rings:
+                points = np.column_stack(
+                    [(ring[:, 0] - middle[0] + x) * across, (y - ring[:, 1] + middle[1]) * down]
+                )
+                draw.polygon([tuple(point) for point in points], fill=255 if signed_area(ring) > 0 else 0)
+    cover = np.asarray(image, np.float32).reshape(height, FINER, width, FINER).mean(axis=(1, 3)) / 255
+    light = np.dstack([cover[..., None] * hex_to_linear(colour), cover]).astype(np.float32)
+    name = f"tile-{sha256(np.round(light * 255).astype(np.uint8).tobytes()).hexdigest()[:24]}"
+    return name, pyramid_of_light(light)
