@@ -37,7 +37,11 @@ def compile_kernels(report: Callable[[str], None], *, integrator: bool = True) -
     Without the `integrator` only those of drafts. `report` gets a line for each step."""
     with ProcessPoolExecutor(2, multiprocessing.get_context("spawn"), max_tasks_per_child=1) as pool:
         report(pool.submit(_taken, "solids and surroundings", _build).result()[0])
-        steps = {**({"path integrator": load_integrator} if integrator else {}), **DRAFT_PARTS}
+        steps = {
+            **({"path integrator": load_integrator} if integrator else {}),
+            **DRAFT_PARTS,
+            "effects": _finish,
+        }
         lines = pool.map(_taken, steps.keys(), steps.values())
         seconds = 0.0
         for name, (line, took) in zip(steps, lines, strict=True):
@@ -82,6 +86,24 @@ def _build() -> None:
     from halvex.core.scene import scene_of
 
     scene_of(piece_from_values(TINY))
+
+
+def _finish() -> None:
+    """Let every effect work on a plate, with and without alpha."""
+    import numpy as np
+    import shapely
+
+    from halvex.core.finish.picture import Composed, finished
+    from halvex.core.piece.effects import EFFECT_KINDS
+    from halvex.core.render.work import shared_pool
+    from halvex.core.scene.finish import Finish
+    from halvex.core.scene.outlines import FaceSeen
+
+    light, cover = np.full((80, 128, 3), 2, np.float32), np.ones((80, 128), np.float32)
+    settings = Finish("#ffffff", 0.0, "neutral", tuple(kind() for kind in EFFECT_KINDS))
+    faces = (FaceSeen(shapely.box(20, 20, 90, 60), 0),)
+    for alpha in (None, cover):
+        finished(Composed(light, alpha, cover), settings, lambda: faces, shared_pool())
 
 
 def _draft(without: tuple[str, ...] = ()) -> None:

@@ -19,8 +19,8 @@ DRAFT_QUALITY = 90
 @dataclass(frozen=True)
 class Wanted:
     """What the window shows: a piece, whose id is `ident`, at a revision, at a size in px, and whether the
-    hand is moving; of the canvas, a part 1 / zoom as wide and high, whose upper left is at (left, top); `bare`
-    for the picture without the piece's effects."""
+    hand is moving; of the canvas, a part 1 / zoom as wide and high, whose upper left is at (left, top);
+    `bare` for the picture without the piece's effects."""
 
     piece: Piece
     revision: int

@@ -101,7 +101,7 @@ class Window:
         self._name = ""
         self._size = (960, 540)
         # Zoom, and the upper left of the part that is shown.
-        self._part = (1.0, 0.0, 0.0, False)
+        self._part, self._bare = (1.0, 0.0, 0.0), False
         # The newest message of this window, and the state that is being drawn.
         self._seq = 0
         self._drawn = (0, "")
@@ -131,7 +131,16 @@ class Window:
     def _show(self, head: store.Revision, seq: int, moving: bool) -> int:
         self._drawn = head.id, head.document
         return self._session.show(
-            Wanted(store.piece_of(head), head.id, seq, *self._size, moving, head.piece_id, *self._part)
+            Wanted(
+                store.piece_of(head),
+                head.id,
+                seq,
+                *self._size,
+                moving,
+                head.piece_id,
+                *self._part,
+                self._bare,
+            )
         )
 
     def _refreshed(self, number: int, moving: bool) -> str:
@@ -179,7 +188,7 @@ class Window:
             store.get_record(message.piece)
             self._leave()
             self._piece, self._size = message.piece, (message.width, message.height)
-            self._part = (message.zoom, message.left, message.top, message.bare)
+            self._part, self._bare = (message.zoom, message.left, message.top), message.bare
             self._name = message.window or self._name
             pieces.watch(self._piece, self._changed)
             self._refresh(message.seq)
@@ -188,7 +197,7 @@ class Window:
             raise PieceError("/type", "open a piece first")
         if message.type == "size":
             self._size = (message.width, message.height)
-            self._part = (message.zoom, message.left, message.top, message.bare)
+            self._part, self._bare = (message.zoom, message.left, message.top), message.bare
         if message.type == "size":
             self._refresh(message.seq)
             return

@@ -12,7 +12,7 @@ from halvex.core.finish.render_piece import render_piece
 from halvex.core.kernels import kernel
 from halvex.core.optics.oklab import linear_to_oklab
 from halvex.core.optics.patterns import VARIANTS, cells_around, pattern_at, variants_of
-from halvex.core.optics.sources import AS_IT_IS, MAIN, Look, pack_sources
+from halvex.core.optics.sources import AS_IT_IS, MAIN, OWN, Look, pack_sources
 from halvex.core.piece.pattern import PATTERN_NAMES, Pattern, PatternPaint
 from halvex.core.piece.reading import PieceError, piece_from_values
 from halvex.core.piece.source import Layered
@@ -52,7 +52,7 @@ def seen(
     """(colours (n, 4), slopes (n, 3)) of a pattern at places (n, 2) in cells."""
     sources = pack_sources([{MAIN: Layered(layers=(pattern,))}], [Look(AS_IT_IS)])
     found, slopes = np.zeros((len(places), 4), np.float32), np.zeros((len(places), 3), np.float32)
-    look(sources.patterns[0], sources.paints, places.astype(np.float32), ring, F(width), found, slopes)
+    look(sources.layers[0, OWN:], sources.paints, places.astype(np.float32), ring, F(width), found, slopes)
     return found, slopes
 
 

@@ -239,6 +239,10 @@ class ColourTest(unittest.TestCase):
         side = piece.blocks[0].surface.return_
         assert side is not None
         self.assertEqual((side.kind, side.colour), ("paint", piece.blocks[0].surface.face.tint))
+        # Glass takes layers for its tint.
+        glass, _ = done(self.piece, "colour-as", "/blocks/0/surface/plate", "face")
+        assert glass.blocks[0].surface.plate is not None
+        self.assertEqual(glass.blocks[0].surface.plate.tint, piece.blocks[0].surface.face.tint)
         # What followed its neighbour has a material of its own then.
         piece, _ = done(self.piece, "colour-as", "/blocks/0/surface/bevel", "return")
         self.assertEqual(to_json(piece)["blocks"][0]["surface"]["bevel"]["tint"], "#2f5d62")
@@ -263,7 +267,6 @@ class ColourTest(unittest.TestCase):
 
     def test_what_takes_no_colour_says_so(self) -> None:
         for op, path, value, said in (
-            ("colour-as", "/blocks/0/surface/plate", "face", "glass takes no layers"),
             ("colour-as", "/blocks/0/surface/nose", "face", "name two parts"),
             ("colour-as", "/blocks/0/surface/face", 3, "name two parts"),
             ("colour-as", "/blocks/9/surface/face", "return", "no such block"),

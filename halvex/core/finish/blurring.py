@@ -10,15 +10,14 @@ from concurrent.futures import Executor
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.finish.tone import BAND_ROWS
+from halvex.core.finish.tone import in_bands
 from halvex.core.kernels import kernel
 from halvex.core.optics.vectors import F
-from halvex.core.render.work import run_bands
 
 Array = NDArray[np.float32]
 
-# A reduced picture has at least so many px per standard deviation.
-LEAST_SIGMA_PX = 3.0
+# A reduced picture has at least so many px per standard deviation: as a rule, and where nothing has an edge.
+LEAST_SIGMA_PX, LEAST_SOFT_PX = 3.0, 1.5
 # Weights end where so many standard deviations off less than 1e-3 is left.
 REACH = 3.3
 # Narrower than this a blur changes nothing one could see.
@@ -72,23 +71,21 @@ def _blur_across(plane, channels, weights, line, out, y0, y1):
 
 
 @kernel
-def _add_enlarged(small, k, out, y0, y1):
-    """Add a picture reduced by k to rows y0..y1-1 of out, interpolated between its px."""
-    last_y, last_x, inverse = small.shape[0] - 1, small.shape[1] - 1, F(1.0 / k)
+def _enlarge(small, k, places, shares, line, out, y0, y1):
+    """Fill rows y0..y1-1 of out with a picture reduced by k, interpolated between its px: of a column the px
+    on its left (w,) and the share of that on its right. `line` is room for a row of the small picture."""
+    last, channels, inverse = small.shape[0] - 1, small.shape[2], F(1.0 / k)
     for y in range(y0, y1):
-        v = min(max((F(y) + F(0.5)) * inverse - F(0.5), F(0.0)), F(last_y))
-        j = min(int(v), max(last_y - 1, 0))
-        b = v - F(j)
-        below = min(j + 1, last_y)
+        v = min(max((F(y) + F(0.5)) * inverse - F(0.5), F(0.0)), F(last))
+        j = min(int(v), max(last - 1, 0))
+        b, below = v - F(j), min(j + 1, last)
+        for i in range(small.shape[1]):
+            for c in range(channels):
+                line[i, c] = small[j, i, c] + b * (small[below, i, c] - small[j, i, c])
         for x in range(out.shape[1]):
-            u = min(max((F(x) + F(0.5)) * inverse - F(0.5), F(0.0)), F(last_x))
-            i = min(int(u), max(last_x - 1, 0))
-            a = u - F(i)
-            beside = min(i + 1, last_x)
-            for c in range(out.shape[2]):
-                upper = small[j, i, c] + a * (small[j, beside, c] - small[j, i, c])
-                lower = small[below, i, c] + a * (small[below, beside, c] - small[below, i, c])
-                out[y, x, c] += upper + b * (lower - upper)
+            i, a = places[x], shares[x]
+            for c in range(channels):
+                out[y, x, c] = line[i, c] + a * (line[i + 1, c] - line[i, c])
 
 
 def _weights(sigma: float) -> Array:
@@ -108,8 +105,8 @@ def _blurred_as_it_is(plane: Array, sigma: float, pool: Executor) -> Array:
         line = np.empty(w * channels + 2 * (len(weights) - 1) * channels, np.float32)
         _blur_across(down, channels, weights, line, out, y0, y1)
 
-    run_bands(pool, lambda y0, y1: _blur_down(flat, weights, down, y0, y1), BAND_ROWS, h)
-    run_bands(pool, across, BAND_ROWS, h)
+    in_bands(pool, lambda y0, y1: _blur_down(flat, weights, down, y0, y1), h)
+    in_bands(pool, across, h)
     return out.reshape(h, w, channels)
 
 
@@ -117,30 +114,44 @@ def _reduced(plane: Array, k: int, pool: Executor) -> Array:
     if k == 1:
         return plane
     out = np.empty((-(-plane.shape[0] // k), -(-plane.shape[1] // k), plane.shape[2]), np.float32)
-    run_bands(pool, lambda y0, y1: _reduce(plane, k, out, y0, y1), BAND_ROWS, len(out))
+    in_bands(pool, lambda y0, y1: _reduce(plane, k, out, y0, y1), len(out))
     return out
 
 
-def _enlarged(small: Array, k: int, shape: tuple[int, ...], pool: Executor) -> Array:
+def enlarged(small: Array, k: int, shape: tuple[int, ...], pool: Executor) -> Array:
+    """A picture (h, w, n) of which this is one reduced by k."""
     if k == 1:
         return small
-    out = np.zeros(shape, np.float32)
-    run_bands(pool, lambda y0, y1: _add_enlarged(small, k, out, y0, y1), BAND_ROWS, shape[0])
+    out, last = np.empty(shape, np.float32), small.shape[1] - 1
+    at = np.clip((np.arange(shape[1]) + 0.5) / k - 0.5, 0, last)
+    places = np.minimum(at.astype(np.int32), max(last - 1, 0))
+    shares = (at - places).astype(np.float32)
+
+    def rows(y0: int, y1: int) -> None:
+        # One px more than there are, for pictures of one column.
+        line = np.zeros((last + 2, shape[2]), np.float32)
+        _enlarge(small, k, places, shares, line, out, y0, y1)
+
+    in_bands(pool, rows, shape[0])
     return out
 
 
-def _factor(sigma: float) -> int:
-    """By how much a picture may be reduced before it is blurred."""
-    return max(int(sigma / LEAST_SIGMA_PX), 1)
-
-
-def spread(plane: Array, parts: Sequence[tuple[float, float]], pool: Executor) -> Array:
-    """The sum of Gaussians (standard deviation in px, weight) of a picture (h, w, n), in a new one."""
-    wide = [(sigma, weight) for sigma, weight in parts if sigma > NARROWEST_PX]
+def spread(
+    plane: Array,
+    parts: Sequence[tuple[float, float]],
+    pool: Executor,
+    *,
+    least_sigma_px: float = LEAST_SIGMA_PX,
+) -> Array:
+    """The sum of Gaussians (standard deviation in px, weight) of a picture (h, w, n), in a new one. Fewer px
+    for each standard deviation are quicker, and farther from the true Gaussian."""
+    # Blurred by more than half of its own size a picture is even, and a reduced one has some px left.
+    widest, largest = max(plane.shape[:2]) / 2, max(min(plane.shape[:2]) // 4, 1)
+    wide = [(min(sigma, widest), weight) for sigma, weight in parts if sigma > NARROWEST_PX]
     still = sum(weight for sigma, weight in parts if sigma <= NARROWEST_PX)
     if not wide:
         return plane * np.float32(still)
-    k = _factor(min(sigma for sigma, _ in wide))
+    k = min(max(int(min(sigma for sigma, _ in wide) / least_sigma_px), 1), largest)
     # Means of k × k px, and lines between them, blur by themselves: (k² - 1) / 12 and k² / 6.
     own = (k * k - 1) / 12 + (k * k / 6 if k > 1 else 0.0)
     base = _reduced(plane, k, pool)
@@ -151,8 +162,8 @@ def spread(plane: Array, parts: Sequence[tuple[float, float]], pool: Executor) -
         total = np.zeros_like(base)
         for sigma, weight in wide:
             inner = math.sqrt(max(sigma**2 - own, 1e-4)) / k
-            total += np.float32(weight) * spread(base, [(inner, 1.0)], pool)
-    found = _enlarged(total, k, plane.shape, pool)
+            total += np.float32(weight) * spread(base, [(inner, 1.0)], pool, least_sigma_px=least_sigma_px)
+    found = enlarged(total, k, plane.shape, pool)
     return found + plane * np.float32(still) if still else found
 
 

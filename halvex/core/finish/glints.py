@@ -1,15 +1,17 @@
 """Glints: stars at the brightest spots of the light, where it truly is."""
 
 import math
+from functools import partial
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.finish.plate import Plate
+from halvex.core.finish.tone import in_bands
 from halvex.core.kernels import kernel
 from halvex.core.optics.colour import luminance
-from halvex.core.optics.vectors import F
+from halvex.core.optics.vectors import F, luminance_of
 from halvex.core.piece.effects import Glints
 
 Array = NDArray[np.float32]
@@ -22,6 +24,8 @@ BEGINS, WHOLE = 0.6, 1.6
 BRIGHTNESS = 4.0
 # A star's arm is so wide at its root, and its core, in shares of its size.
 ARM_WIDTH, CORE_WIDTH = 0.035, 0.05
+# Arms may be drawn over every pixel of the picture so often on the mean.
+MOST_WORK = 400
 
 
 class Spot(NamedTuple):
@@ -34,11 +38,25 @@ class Spot(NamedTuple):
 
 
 @kernel
-def _add_star(light, alpha, spot, colour, arms, turn):
+def _cell_means(light, own, gain, cell, out, y0, y1):
+    """Fill rows y0..y1-1 of out with the mean luminance of cells of so many px, exposed."""
+    share = gain / F(cell * cell)
+    for y in range(y0, y1):
+        for x in range(out.shape[1]):
+            total = F(0.0)
+            for j in range(y * cell, (y + 1) * cell):
+                for i in range(x * cell, (x + 1) * cell):
+                    bright = luminance_of((light[j, i, 0], light[j, i, 1], light[j, i, 2]))
+                    total += bright * own[j, i] if own.shape[0] > 0 else bright
+            out[y, x] = total * share
+
+
+@kernel
+def _add_star(light, alpha, spot, colour, arms, y_first, y_last):
+    """Add a star to rows y_first..y_last-1; arms (n, 2) are the directions of its arms."""
     x0, y0, size, strength = spot
-    h, w = light.shape[0], light.shape[1]
-    step = F(2.0 * math.pi) / F(arms)
-    for y in range(max(int(y0 - size), 0), min(int(y0 + size) + 2, h)):
+    w = light.shape[1]
+    for y in range(max(int(y0 - size), y_first), min(int(y0 + size) + 2, y_last)):
         for x in range(max(int(x0 - size), 0), min(int(x0 + size) + 2, w)):
             dx, dy = F(x) + F(0.5) - x0, y0 - F(y) - F(0.5)
             far = math.sqrt(dx * dx + dy * dy)
@@ -46,16 +64,15 @@ def _add_star(light, alpha, spot, colour, arms, turn):
                 continue
             core = far / (F(CORE_WIDTH) * size)
             ray = math.exp(F(-0.5) * core * core)
-            for arm in range(arms):
-                angle = turn + F(arm) * step
-                along = dx * math.cos(angle) + dy * math.sin(angle)
+            for arm in range(arms.shape[0]):
+                along = dx * arms[arm, 0] + dy * arms[arm, 1]
                 if along <= F(0.0):
                     continue
                 left = F(1.0) - along / size
                 # Narrower than a px, an arm is as much fainter.
                 wide = F(ARM_WIDTH) * size * left
                 seen = max(wide, F(0.6))
-                aside = abs(dy * math.cos(angle) - dx * math.sin(angle)) / seen
+                aside = abs(dy * arms[arm, 0] - dx * arms[arm, 1]) / seen
                 if aside < F(1.0):
                     ray = max(
                         ray, (F(1.0) - aside) * (F(1.0) - aside) * left * left * min(wide / seen, F(1.0))
@@ -69,19 +86,16 @@ def _add_star(light, alpha, spot, colour, arms, turn):
 
 def brightest_spots(plate: Plate, glints: Glints) -> list[Spot]:
     """The brightest spots, no two nearer than their spacing; the same wherever noise is small."""
-    bright = np.asarray(luminance(plate.light), np.float32) * np.float32(plate.gain)
-    own = plate.share_of(glints.target)
-    if own is not None:
-        bright = bright * own
     cell = max(round(CELL_PX * plate.scale), 1)
-    h, w = bright.shape[0] // cell, bright.shape[1] // cell
+    h, w = plate.light.shape[0] // cell, plate.light.shape[1] // cell
     if h == 0 or w == 0:
         return []
-    means = bright[: h * cell, : w * cell].reshape(h, cell, w, cell).mean(axis=(1, 3))
+    own, left, gain = plate.share_of(glints.target), np.empty((h, w), np.float32), F(plate.gain)
+    by = np.zeros((0, 0), np.float32) if own is None else own
+    in_bands(plate.pool, partial(_cell_means, plate.light, by, gain, cell, left), h)
     apart = glints.spacing * plate.scale / cell
     random = np.random.default_rng(glints.seed)
     found: list[Spot] = []
-    left = means.copy()
     while len(found) < glints.count:
         at = int(left.argmax())
         j, i = divmod(at, w)
@@ -101,15 +115,21 @@ def brightest_spots(plate: Plate, glints: Glints) -> list[Spot]:
 
 
 def add_glints(plate: Plate, glints: Glints) -> None:
-    """Add stars to the light of the scene, each in the colour of its spot."""
+    """Add stars to the light of the scene, each in the colour of its spot; of very large ones with many arms
+    only as many as the picture has room for."""
+    light = plate.light
     alpha = plate.alpha if plate.alpha is not None else np.zeros((0, 0), np.float32)
+    h, w = light.shape[:2]
+    angles = math.radians(glints.turn) + math.tau * np.arange(glints.arms) / glints.arms
+    arms = np.column_stack([np.cos(angles), np.sin(angles)]).astype(np.float32)
+    room = MOST_WORK * h * w
     for spot in brightest_spots(plate, glints):
-        colour = plate.light[
-            min(int(spot.y), len(plate.light) - 1), min(int(spot.x), plate.light.shape[1] - 1)
-        ].astype(float)
+        room -= min(2 * spot.size, w) * min(2 * spot.size, h) * glints.arms
+        if room < 0:
+            break
+        colour = light[min(int(spot.y), h - 1), min(int(spot.x), w - 1)].astype(float)
         # Half the spot's own colour, half white.
         colour = 0.5 * colour / max(float(luminance(colour)), 1e-6) + 0.5
-        strength = spot.strength * glints.strength / 100
-        star = (F(spot.x), F(spot.y), F(spot.size), F(strength))
         shown = (colour * BRIGHTNESS / plate.gain).astype(np.float32)
-        _add_star(plate.light, alpha, star, shown, glints.arms, F(math.radians(glints.turn)))
+        star = (F(spot.x), F(spot.y), F(spot.size), F(spot.strength * glints.strength / 100))
+        in_bands(plate.pool, partial(_add_star, light, alpha, star, shown, arms), h)

@@ -1,20 +1,25 @@
 """Tone and colour of a displayed picture, changed as they are seen: in OKLCh."""
 
 import math
+from functools import lru_cache
 
 import numpy as np
+from numpy.typing import NDArray
 
 from halvex.core.finish.plate import Plate
-from halvex.core.finish.tone import BAND_ROWS
+from halvex.core.finish.tone import in_bands
 from halvex.core.kernels import helper, kernel
 from halvex.core.optics.colour import hex_to_linear
 from halvex.core.optics.oklab import FROM_CONES, FROM_LAB, TO_CONES, TO_LAB, linear_to_oklab
 from halvex.core.optics.vectors import F
 from halvex.core.piece.effects import Tone
-from halvex.core.render.work import run_bands
+
+Array = NDArray[np.float32]
 
 _TO_CONES, _TO_LAB = TO_CONES.astype(np.float32), TO_LAB.astype(np.float32)
 _FROM_CONES, _FROM_LAB = FROM_CONES.astype(np.float32), FROM_LAB.astype(np.float32)
+# Steps of the table of cube roots: the darkest 8-bit value lies at the twentieth.
+ROOT_STEPS = 1 << 16
 # Lightness about which contrast turns: that of a middle grey.
 MIDDLE = 0.6
 # How much chroma a tint of 100 % gives where it is strongest.
@@ -30,30 +35,40 @@ def _times(m, v):
     )
 
 
+@lru_cache(maxsize=1)
+def _roots() -> Array:
+    """Cube roots of 0 to 1; between two of them a line is near enough."""
+    return np.cbrt(np.arange(ROOT_STEPS + 2) / ROOT_STEPS).astype(np.float32)
+
+
 @helper
-def _root(v):
-    return math.exp(math.log(max(v, F(1e-9))) * F(1.0 / 3.0))
+def _root(table, v):
+    place = (min(v, F(1.0)) if v > F(0.0) else F(0.0)) * F(ROOT_STEPS)
+    at = np.int32(place)
+    low = table[np.uintp(at)]
+    return low + (place - F(at)) * (table[np.uintp(at + 1)] - low)
 
 
 @kernel
-def _grade(light, own, matrices, tone, tints, y0, y1):
-    """Change rows y0..y1-1: tone is (lightness, contrast, saturation, cosine and sine of the hue, strength),
-    tints (2, 3): a and b, and how strong, of lights and of shadows."""
+def _grade(light, own, matrices, roots, tone, tints, y0, y1):
+    """Change rows y0..y1-1: tone is (the power that lightness is raised to, how steep `_pulled` is,
+    saturation, cosine and sine of the hue, strength), tints (2, 3): a and b, and how strong, of lights and of
+    shadows."""
     to_cones, to_lab, from_lab, from_cones = matrices
-    lightness, contrast, saturation, c, s, strength = tone
+    power, pull, saturation, c, s, strength = tone
     for y in range(y0, y1):
         for x in range(light.shape[1]):
             k = strength * (own[y, x] if own.shape[0] > 0 else F(1.0))
             if k <= F(0.0):
                 continue
             cones = _times(to_cones, (light[y, x, 0], light[y, x, 1], light[y, x, 2]))
-            lab = _times(to_lab, (_root(cones[0]), _root(cones[1]), _root(cones[2])))
+            lab = _times(to_lab, (_root(roots, cones[0]), _root(roots, cones[1]), _root(roots, cones[2])))
             v = lab[0]
             # Curves through black and white: what is neither keeps its place between them.
-            if lightness != F(0.0):
-                v = max(v, F(0.0)) ** (F(2.0) ** (-lightness))
-            if contrast != F(0.0):
-                v = _pulled(v, contrast)
+            if power != F(1.0):
+                v = max(v, F(0.0)) ** power
+            if pull != F(1.0):
+                v = _pulled(v, pull)
             a, b = (lab[1] * c - lab[2] * s) * saturation, (lab[1] * s + lab[2] * c) * saturation
             # A tint is strongest in the middle tones; black and white stay.
             room = F(4.0) * v * (F(1.0) - v)
@@ -63,24 +78,19 @@ def _grade(light, own, matrices, tone, tints, y0, y1):
                 if n == 1:
                     share *= F(1.0) - bright
                 a, b = a + share * (tints[n, 0] - a), b + share * (tints[n, 1] - b)
-            roots = _times(from_lab, (v, a, b))
+            c1, c2, c3 = _times(from_lab, (v, a, b))
             shown = _times(
                 from_cones,
-                (
-                    roots[0] * roots[0] * roots[0],
-                    roots[1] * roots[1] * roots[1],
-                    roots[2] * roots[2] * roots[2],
-                ),
+                (c1 * c1 * c1, c2 * c2 * c2, c3 * c3 * c3),
             )
             for n in range(3):
                 light[y, x, n] += k * (min(max(shown[n], F(0.0)), F(1.0)) - light[y, x, n])
 
 
 @helper
-def _pulled(v, contrast):
+def _pulled(v, k):
     """A lightness farther from the middle, or nearer to it: Schlick's curve through 0, the middle and 1."""
     v = min(max(v, F(0.0)), F(1.0))
-    k = F(2.0) ** (F(-2.0) * contrast)
     if v < F(MIDDLE):
         t = v / F(MIDDLE)
         return F(MIDDLE) * (F(1.0) - _biased(F(1.0) - t, k))
@@ -96,8 +106,8 @@ def _biased(t, k):
 def grade(plate: Plate, tone: Tone) -> None:
     angle = math.radians(tone.hue)
     numbers = (
-        F(tone.lightness / 100),
-        F(tone.contrast / 100),
+        F(2.0 ** (-tone.lightness / 100)),
+        F(2.0 ** (-2 * tone.contrast / 100)),
         F(max(1 + tone.saturation / 100, 0.0)),
         F(math.cos(angle)),
         F(math.sin(angle)),
@@ -109,10 +119,9 @@ def grade(plate: Plate, tone: Tone) -> None:
         tints[row, 2] = TINT_REACH * share / 100
     own = plate.share_of(tone.target)
     by = np.zeros((0, 0), np.float32) if own is None else own
-    light, matrices = plate.light, (_TO_CONES, _TO_LAB, _FROM_LAB, _FROM_CONES)
-    run_bands(
+    light, roots, matrices = plate.light, _roots(), (_TO_CONES, _TO_LAB, _FROM_LAB, _FROM_CONES)
+    in_bands(
         plate.pool,
-        lambda y0, y1: _grade(light, by, matrices, numbers, tints, y0, y1),
-        BAND_ROWS,
+        lambda y0, y1: _grade(light, by, matrices, roots, numbers, tints, y0, y1),
         len(light),
     )

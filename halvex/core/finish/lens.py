@@ -5,23 +5,25 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.finish.blurring import blurred
+from halvex.core.finish.blurring import blurred, enlarged
+from halvex.core.finish.encoding import decoded_by, encoded_by, tables
 from halvex.core.finish.painting import lay_colour, mix_in
 from halvex.core.finish.plate import Plate
-from halvex.core.finish.tone import BAND_ROWS
-from halvex.core.kernels import helper, kernel
-from halvex.core.optics.blending import decoded, encoded
-from halvex.core.optics.textures import noise
-from halvex.core.optics.vectors import F, luminance_of
+from halvex.core.finish.tone import in_bands
+from halvex.core.kernels import kernel
+from halvex.core.memory import kept
+from halvex.core.optics.vectors import F, floor, luminance_of
 from halvex.core.piece.effects import Fringe, Grain, Sharpen, Vignette
-from halvex.core.render.work import run_bands
+from halvex.core.render.work import shared_pool
 
 Array = NDArray[np.float32]
 
-# The noise of grain has this standard deviation (measured over 4 million points).
-NOISE_DEVIATION = 0.279
+# A vignette of this softness in % and more is computed for every so many px.
+SOFT_FROM, SOFT_PX = 10, 4
 # How much of full scale grain of 100 % deviates in the middle tones.
 GRAIN_DEVIATION = 0.25
+# Grain is kept on a sheet of so many cells each way, its noise so soft; a grain is so many cells large.
+GRAIN_SHEET_CELLS, GRAIN_SIGMA_CELLS, GRAIN_CELLS = 1024, 1.0, 2.5
 
 
 @kernel
@@ -46,16 +48,20 @@ def lay_vignette(plate: Plate, vignette: Vignette) -> None:
         half[0] * (1 + vignette.x / 100) - frame.left * frame.scale,
         half[1] * (1 - vignette.y / 100) - frame.top * frame.scale,
     )
-    opacity = np.empty(plate.letters.shape, np.float32)
+    # A soft vignette is even enough to be computed for every few px.
+    k = SOFT_PX if vignette.softness >= SOFT_FROM else 1
+    h, w = plate.letters.shape
+    small = np.empty((-(-h // k), -(-w // k), 1), np.float32)
     numbers = (
-        (F(middle[0]), F(middle[1])),
-        (F(half[0]), F(half[1])),
+        (F(middle[0] / k), F(middle[1] / k)),
+        (F(half[0] / k), F(half[1] / k)),
         F(vignette.roundness / 100),
         F(vignette.radius / 100),
         F(vignette.softness / 100),
         F(vignette.strength / 100),
     )
-    run_bands(plate.pool, lambda y0, y1: _vignette(opacity, *numbers, y0, y1), BAND_ROWS, len(opacity))
+    in_bands(plate.pool, lambda y0, y1: _vignette(small[..., 0], *numbers, y0, y1), len(small))
+    opacity = enlarged(small, k, (h, w, 1), plate.pool)[..., 0]
     own = plate.share_of(vignette.target)
     if plate.alpha is not None:
         # Where a picture is clear, there is nothing to darken.
@@ -92,67 +98,107 @@ def part_colours(plate: Plate, fringe: Fringe) -> None:
     )
     light, out = plate.light, np.empty_like(plate.light)
     by = F(fringe.width / 2 / corner)
-    run_bands(plate.pool, lambda y0, y1: _part(light, middle, by, out, y0, y1), BAND_ROWS, len(out))
+    in_bands(plate.pool, lambda y0, y1: _part(light, middle, by, out, y0, y1), len(out))
     mix_in(plate, out, plate.share_of(fringe.target), fringe.strength / 100)
 
 
 @kernel
-def _sharpen(light, soft, own, strength, y0, y1):
+def _sharpen(light, soft, own, strength, table, y0, y1):
     """Move rows y0..y1-1 away from what is blurred, encoded, by luminance alone: hues stay."""
+    encoding, decoding = table
     for y in range(y0, y1):
         for x in range(light.shape[1]):
             c = (light[y, x, 0], light[y, x, 1], light[y, x, 2])
             bright = luminance_of(c)
             k = strength * (own[y, x] if own.shape[0] > 0 else F(1.0))
-            sharp = encoded(bright) + k * (encoded(bright) - encoded(soft[y, x, 0]))
-            gain = decoded(min(max(sharp, F(0.0)), F(1.0))) / max(bright, F(1e-6))
+            if k <= F(0.0):
+                continue
+            shown = encoded_by(encoding, bright)
+            sharp = shown + k * (shown - encoded_by(encoding, soft[y, x, 0]))
+            gain = decoded_by(decoding, sharp) / max(bright, F(1e-6))
             for channel in range(3):
                 light[y, x, channel] = min(c[channel] * gain, F(1.0))
 
 
+@kernel
+def _luminances(light, out, y0, y1):
+    for y in range(y0, y1):
+        for x in range(light.shape[1]):
+            out[y, x, 0] = luminance_of((light[y, x, 0], light[y, x, 1], light[y, x, 2]))
+
+
 def sharpen(plate: Plate, effect: Sharpen) -> None:
-    bright = np.asarray(plate.light @ np.array([0.2126, 0.7152, 0.0722], np.float32), np.float32)
-    soft = blurred(bright[..., None], effect.radius * plate.scale, plate.pool)
+    """Sharpen a displayed picture by what it differs from itself when blurred."""
+    light, strength = plate.light, F(2 * effect.strength / 100)
+    bright = np.empty((*plate.letters.shape, 1), np.float32)
+    in_bands(plate.pool, lambda y0, y1: _luminances(light, bright, y0, y1), len(light))
+    soft = blurred(bright, effect.radius * plate.scale, plate.pool)
     own = plate.share_of(effect.target)
     by = np.zeros((0, 0), np.float32) if own is None else own
-    light, strength = plate.light, F(2 * effect.strength / 100)
-    run_bands(plate.pool, lambda y0, y1: _sharpen(light, soft, by, strength, y0, y1), BAND_ROWS, len(light))
+    in_bands(
+        plate.pool,
+        lambda y0, y1: _sharpen(light, soft, by, strength, tables(), y0, y1),
+        len(light),
+    )
 
 
-@helper
-def _grained(value, change):
-    """An encoded value in 0 to 1, changed most in the middle tones."""
-    return min(max(value + change * F(4.0) * value * (F(1.0) - value), F(0.0)), F(1.0))
+@kept
+def _grain_sheet(seed: int, coloured: float) -> Array:
+    """A sheet (h, w, 3) of soft noise, of a deviation of 1 in each channel: grey, or so far its own in each.
+    It is laid over a picture again and again; no one sees where it begins anew."""
+    random = np.random.default_rng(seed)
+    side = GRAIN_SHEET_CELLS
+    grey, own = random.standard_normal((side, side, 1)), random.standard_normal((side, side, 3))
+    raw = np.asarray((1 - coloured) * grey + coloured * own, np.float32)
+    soft = blurred(np.pad(raw, ((8, 8), (8, 8), (0, 0)), mode="wrap"), GRAIN_SIGMA_CELLS, shared_pool())
+    soft = soft[8:-8, 8:-8]
+    return np.ascontiguousarray((soft - soft.mean()) / soft.std(axis=(0, 1)), np.float32)
 
 
 @kernel
-def _grain(light, own, place, per_px, seed, deviation, coloured, y0, y1):
-    """Add grain to rows y0..y1-1: `place` (2,) is that of the picture's upper left, in grains."""
+def _grain(light, own, sheet, place, per_px, deviation, table, y0, y1):
+    """Add grain to rows y0..y1-1, most in the middle tones; the picture's upper left is at `place` (2,) of
+    the sheet, of which it shows `per_px` cells in a px."""
+    encoding, decoding = table
+    h, w = sheet.shape[0], sheet.shape[1]
     for y in range(y0, y1):
         v = place[1] + (F(y) + F(0.5)) * per_px
+        j0 = floor(v)
+        b = v - F(j0)
+        j0 = j0 % h
+        j1 = j0 + 1 if j0 + 1 < h else 0
         for x in range(light.shape[1]):
+            k = F(4.0) * deviation * (own[y, x] if own.shape[0] > 0 else F(1.0))
+            if k <= F(0.0):
+                continue
             u = place[0] + (F(x) + F(0.5)) * per_px
-            k = deviation * (own[y, x] if own.shape[0] > 0 else F(1.0))
-            grey = noise(u, v, F(0.37), seed)
+            i0 = floor(u)
+            a = u - F(i0)
+            i0 = i0 % w
+            i1 = i0 + 1 if i0 + 1 < w else 0
             for c in range(3):
-                change = grey
-                if coloured > F(0.0):
-                    change += coloured * (noise(u, v, F(3.37 + 5.0 * c), seed) - grey)
-                light[y, x, c] = decoded(_grained(encoded(light[y, x, c]), k * change))
+                grain = sheet[j0, i0, c]
+                if per_px < F(1.0):
+                    # Grain larger than a px is smooth.
+                    upper = grain + a * (sheet[j0, i1, c] - grain)
+                    lower = sheet[j1, i0, c] + a * (sheet[j1, i1, c] - sheet[j1, i0, c])
+                    grain = upper + b * (lower - upper)
+                value = encoded_by(encoding, light[y, x, c])
+                value += k * grain * value * (F(1.0) - value)
+                light[y, x, c] = decoded_by(decoding, value)
 
 
 def add_grain(plate: Plate, grain: Grain) -> None:
+    """Add grain to a displayed picture."""
     frame = plate.frame
-    # Noise has features one unit wide; finer than a px of the picture it would be seen as less.
-    per_px = 1 / (2 * max(grain.size * frame.scale, 0.5))
-    place = (F(frame.left * frame.scale * per_px), F(frame.top * frame.scale * per_px))
+    sheet = _grain_sheet(grain.seed, grain.coloured / 100)
+    per_px = GRAIN_CELLS / (grain.size * frame.scale)
+    place = F(frame.left * frame.scale * per_px), F(frame.top * frame.scale * per_px)
     own = plate.share_of(grain.target)
     by = np.zeros((0, 0), np.float32) if own is None else own
-    deviation = F(grain.strength / 100 * GRAIN_DEVIATION / NOISE_DEVIATION)
-    light, coloured = plate.light, F(grain.coloured / 100)
-    run_bands(
+    light, deviation = plate.light, F(grain.strength / 100 * GRAIN_DEVIATION)
+    in_bands(
         plate.pool,
-        lambda y0, y1: _grain(light, by, place, F(per_px), grain.seed, deviation, coloured, y0, y1),
-        BAND_ROWS,
+        lambda y0, y1: _grain(light, by, sheet, place, F(per_px), deviation, tables(), y0, y1),
         len(light),
     )

@@ -10,6 +10,8 @@ from numpy.typing import NDArray
 from halvex.core.finish.covering import coverage
 from halvex.core.finish.painting import lay_colour
 from halvex.core.finish.plate import Plate
+from halvex.core.kernels import kernel
+from halvex.core.optics.vectors import F
 from halvex.core.piece.effects import Gloss, Keyline
 from halvex.core.scene.outlines import FaceSeen
 
@@ -19,6 +21,8 @@ Array = NDArray[np.float32]
 MITRE_LIMIT = 6.0
 # Sides of a quarter circle of a round corner: off by under 1/500 of the radius.
 QUARTER_SIDES = 16
+# How much the edge of a gloss is bent where nothing says.
+USUAL_BEND = 0.25
 
 
 def lay_keyline(plate: Plate, line: Keyline) -> None:
@@ -58,7 +62,7 @@ def lay_gloss(plate: Plate, gloss: Gloss) -> None:
     """Lay a band over the faces, from their top down to its edge."""
     height, width = plate.letters.shape
     opacity = np.zeros((height, width), np.float32)
-    faces = plate.faces()
+    numbers, faces = (F(gloss.fade / 100), F(gloss.strength / 100)), plate.faces()
     for group in _groups(faces, gloss.over):
         area = shapely.union_all([face.area for face in group])
         if area.is_empty:
@@ -70,8 +74,8 @@ def lay_gloss(plate: Plate, gloss: Gloss) -> None:
             continue
         moved = shapely.transform(area, lambda points, at=(columns.start, rows.start): points - at)
         cover = coverage(moved, columns.stop - columns.start, rows.stop - rows.start)
-        band = _band(gloss, (left, top, right, bottom), columns, rows)
-        opacity[rows, columns] = np.maximum(opacity[rows, columns], cover * band)
+        box = F(left - columns.start), F(top - rows.start), F(right - left), F(bottom - top)
+        _lay_band(opacity[rows, columns], cover, box, _reach(gloss, area.bounds, columns), *numbers)
     lay_colour(plate, gloss.colour, opacity, gloss.blend)
 
 
@@ -83,20 +87,26 @@ def _groups(faces: tuple[FaceSeen, ...], over: str) -> Iterable[list[FaceSeen]]:
     return [[face for face in faces if face.block == block] for block in {face.block for face in faces}]
 
 
-def _band(gloss: Gloss, box: tuple[float, float, float, float], columns: slice, rows: slice) -> Array:
-    """Opacity (rows, columns) of the band in a box: whole at its top, fading to its edge, none below."""
+def _reach(gloss: Gloss, box: tuple[float, float, float, float], columns: slice) -> Array:
+    """How far down the band's edge is in each column, in px from the top of a box."""
     left, top, right, bottom = box
-    wide, high = max(right - left, 1e-6), max(bottom - top, 1e-6)
-    u = ((np.arange(columns.start, columns.stop) + 0.5) - left) / wide * 2 - 1
-    y = (np.arange(rows.start, rows.stop) + 0.5)[:, None]
-    bend = gloss.bow / 100 if gloss.bow else 0.25
+    u = ((np.arange(columns.start, columns.stop) + 0.5) - left) / max(right - left, 1e-6) * 2 - 1
+    bend = gloss.bow / 100 if gloss.bow else USUAL_BEND
     shape = {
         "straight": np.zeros_like(u),
         "bowed": bend * (u * u - 0.5),
         "waved": 0.5 * bend * np.sin(math.pi * u),
     }[gloss.edge]
-    reach = (gloss.height / 100 + shape * min(gloss.height / 50, 1.0)) * high
-    down = (y - top) / np.maximum(reach, 1e-6)
-    edge = np.clip(reach - (y - top) + 0.5, 0.0, 1.0)
-    fading = 1 - gloss.fade / 100 * np.clip(down, 0.0, 1.0)
-    return np.asarray(gloss.strength / 100 * edge * fading, np.float32)
+    return np.asarray((gloss.height / 100 + shape * min(gloss.height / 50, 1.0)) * (bottom - top), np.float32)
+
+
+@kernel
+def _lay_band(opacity, cover, box, reach, fade, strength):
+    """Lay a band over a box (left, top, width, height): whole at its top, fading to its edge, none below."""
+    for y in range(cover.shape[0]):
+        down = F(y) + F(0.5) - box[1]
+        for x in range(cover.shape[1]):
+            edge = min(max(reach[x] - down + F(0.5), F(0.0)), F(1.0))
+            share = min(max(down / max(reach[x], F(1e-6)), F(0.0)), F(1.0))
+            band = strength * edge * (F(1.0) - fade * share) * cover[y, x]
+            opacity[y, x] = max(opacity[y, x], band)

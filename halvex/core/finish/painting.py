@@ -5,13 +5,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.finish.plate import Plate
-from halvex.core.finish.tone import BAND_ROWS
+from halvex.core.finish.tone import in_bands
 from halvex.core.kernels import helper, kernel
 from halvex.core.optics.blending import BLENDS, NORMAL, blended_channel, decoded, encoded
 from halvex.core.optics.colour import hex_to_linear
 from halvex.core.optics.vectors import F
 from halvex.core.piece.layer import Blend
-from halvex.core.render.work import run_bands
 
 Array = NDArray[np.float32]
 
@@ -44,6 +43,18 @@ def _lay(light, alpha, colour, opacity, mode, y0, y1):
 
 
 @kernel
+def _lay_over_opaque(light, colour, opacity, y0, y1):
+    """The same of a picture without alpha, without a blend mode."""
+    r, g, b = colour[0], colour[1], colour[2]
+    for y in range(y0, y1):
+        for x in range(light.shape[1]):
+            above = opacity[y, x]
+            light[y, x, 0] += above * (r - light[y, x, 0])
+            light[y, x, 1] += above * (g - light[y, x, 1])
+            light[y, x, 2] += above * (b - light[y, x, 2])
+
+
+@kernel
 def _mix(light, other, share, strength, y0, y1):
     """Mix rows y0..y1-1 of light with those of another picture, by a share (h, w), or (0, 0) for all."""
     for y in range(y0, y1):
@@ -60,10 +71,16 @@ def lay_colour(plate: Plate, colour: str, opacity: Array, blend: Blend = "normal
     """Lay a colour over a displayed picture by an opacity (h, w)."""
     light, alpha = plate.light, plate.alpha if plate.alpha is not None else _NONE
     shown, mode = hex_to_linear(colour).astype(np.float32), BLENDS.index(blend)
-    run_bands(
+    if plate.alpha is None and mode == NORMAL:
+        in_bands(
+            plate.pool,
+            lambda y0, y1: _lay_over_opaque(light, shown, opacity, y0, y1),
+            len(light),
+        )
+        return
+    in_bands(
         plate.pool,
         lambda y0, y1: _lay(light, alpha, shown, opacity, mode, y0, y1),
-        BAND_ROWS,
         len(light),
     )
 
@@ -71,4 +88,4 @@ def lay_colour(plate: Plate, colour: str, opacity: Array, blend: Blend = "normal
 def mix_in(plate: Plate, other: Array, share: Array | None, strength: float = 1.0) -> None:
     """Mix another picture (h, w, 3) into the plate's, by a share (h, w) or everywhere."""
     light, by = plate.light, _NONE if share is None else share
-    run_bands(plate.pool, lambda y0, y1: _mix(light, other, by, F(strength), y0, y1), BAND_ROWS, len(light))
+    in_bands(plate.pool, lambda y0, y1: _mix(light, other, by, F(strength), y0, y1), len(light))

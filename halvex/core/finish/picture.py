@@ -82,9 +82,9 @@ def finished(picture: Composed, settings: Finish, faces: Faces, pool: Executor) 
 
 def _worked_on(picture: Composed, settings: Finish, faces: Faces, pool: Executor) -> tuple[Plate, Array]:
     """(the plate after all effects, the light that it shows)."""
-    alpha = None if picture.alpha is None else picture.alpha.copy()
+    alpha = None if picture.alpha is None else np.array(picture.alpha)
     plate = Plate(
-        picture.linear.copy(),
+        np.array(picture.linear),
         alpha,
         picture.letters,
         settings.frame,

@@ -3,14 +3,13 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.finish.blurring import spread
-from halvex.core.finish.painting import lay_colour
+from halvex.core.finish.blurring import LEAST_SOFT_PX, spread
+from halvex.core.finish.painting import lay_colour, mix_in
 from halvex.core.finish.plate import Plate
-from halvex.core.finish.tone import BAND_ROWS
+from halvex.core.finish.tone import in_bands
 from halvex.core.kernels import kernel
 from halvex.core.optics.vectors import F
 from halvex.core.piece.effects import Bloom, Halo
-from halvex.core.render.work import run_bands
 
 Array = NDArray[np.float32]
 
@@ -28,7 +27,9 @@ def _halo(near, letters, inside, falloff, strength, y0, y1):
             cover = letters[y, x]
             close = F(1.0) - near[y, x] if inside else near[y, x]
             close = min(max(F(2.0) * close, F(0.0)), F(1.0))
-            near[y, x] = strength * close**falloff * (cover if inside else F(1.0) - cover)
+            if falloff != F(1.0) and close > F(0.0):
+                close = close**falloff
+            near[y, x] = strength * close * (cover if inside else F(1.0) - cover)
 
 
 def lay_halo(plate: Plate, halo: Halo) -> None:
@@ -36,10 +37,9 @@ def lay_halo(plate: Plate, halo: Halo) -> None:
     parts = [(sigma * halo.spread**power, weight) for power, weight in HALO_PARTS]
     near = spread(plate.letters[..., None], parts, plate.pool)[..., 0]
     inside, strength = halo.side == "inside", F(halo.strength / 100)
-    run_bands(
+    in_bands(
         plate.pool,
         lambda y0, y1: _halo(near, plate.letters, inside, F(halo.falloff), strength, y0, y1),
-        BAND_ROWS,
         len(near),
     )
     lay_colour(plate, halo.colour, near, halo.blend)
@@ -54,12 +54,13 @@ def let_bloom(plate: Plate, bloom: Bloom) -> None:
     own = plate.share_of(bloom.target)
     light = plate.light if own is None else plate.light * own[..., None]
     if plate.alpha is None:
-        plate.light += share * (spread(light, parts, plate.pool) - light)
+        soft = spread(light, parts, plate.pool, least_sigma_px=LEAST_SOFT_PX)
+        mix_in(plate, plate.light + (soft - light) if own is not None else soft, None, float(share))
         return
     # Light that spreads over what is clear covers it, as far as it is light.
     cover = plate.alpha if own is None else plate.alpha * own
     both = np.dstack([light * plate.alpha[..., None], cover])
-    changed = share * (spread(both, parts, plate.pool) - both)
+    changed = share * (spread(both, parts, plate.pool, least_sigma_px=LEAST_SOFT_PX) - both)
     alpha = np.clip(plate.alpha + changed[..., 3], 0.0, 1.0)
     light = plate.light * plate.alpha[..., None] + changed[..., :3]
     plate.light = np.asarray(light / np.maximum(alpha, 1e-4)[..., None], np.float32)

@@ -1,20 +1,18 @@
 """Exposure, tone mapping and encoding: linear light to display values by a tone curve (optics/tone.py)."""
 
+from collections.abc import Callable
 from concurrent.futures import Executor
-from functools import lru_cache
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from halvex.core.finish.encoding import encoded_by, encoding_in_bytes, tables
 from halvex.core.kernels import helper, kernel
-from halvex.core.optics.colour import linear_to_srgb
 from halvex.core.optics.tone import CURVES, Curve, tone_mapped
 from halvex.core.optics.vectors import F
 from halvex.core.render.work import run_bands
 
-# Entries of the encoding table: finer than a 16-bit step of sRGB everywhere.
-ENCODING_STEPS = 1 << 16
 BRIGHTEST = F(1e15)
 # Rows that one thread takes at a time.
 BAND_ROWS = 64
@@ -22,29 +20,11 @@ BAND_ROWS = 64
 Array = NDArray[np.float32]
 
 
-@lru_cache(maxsize=1)
-def _encoding() -> Array:
-    return linear_to_srgb(np.arange(ENCODING_STEPS + 1) / ENCODING_STEPS).astype(np.float32)
-
-
-@lru_cache(maxsize=1)
-def _encoding_in_bytes() -> NDArray[np.uint8]:
-    return (_encoding() * np.float32(255.0) + np.float32(0.5)).astype(np.uint8)
-
-
 @helper
 def _exposed(light, gain):
     """Light at an exposure, clamped to 0..BRIGHTEST; NaN counts as 0."""
     light *= gain
     return min(light, BRIGHTEST) if light > F(0.0) else F(0.0)
-
-
-@helper
-def _encoded(table, value):
-    """The table's entry for a value from 0 to 1; what lies outside is taken as the nearer end, NaN as 0, as
-    the table must not be read beside."""
-    value = min(value, F(1.0)) if value > F(0.0) else F(0.0)
-    return table[np.uintp(np.int32(value * F(ENCODING_STEPS) + F(0.5)))]
 
 
 @kernel
@@ -58,9 +38,9 @@ def _develop(picture, gain, curve, table, out):
             )
             r, g, b = tone_mapped(r, g, b, curve)
             out[y, x, 0], out[y, x, 1], out[y, x, 2] = (
-                _encoded(table, r),
-                _encoded(table, g),
-                _encoded(table, b),
+                encoded_by(table, r),
+                encoded_by(table, g),
+                encoded_by(table, b),
             )
 
 
@@ -81,41 +61,49 @@ def _encode(shown, table, out, y0, y1):
     for y in range(y0, y1):
         for x in range(shown.shape[1]):
             for c in range(3):
-                out[y, x, c] = _encoded(table, shown[y, x, c])
+                out[y, x, c] = encoded_by(table, shown[y, x, c])
+
+
+def in_bands(pool: Executor, work: Callable[[int, int], None], rows: int) -> None:
+    """Work on bands of rows, on all threads of the pool where there is enough for it."""
+    if rows <= BAND_ROWS:
+        work(0, rows)
+    else:
+        run_bands(pool, work, BAND_ROWS, rows)
 
 
 def mapped(linear: Array, exposure_stops: float, curve: Curve, pool: Executor) -> Array:
     """What is displayed of linear light (h, w, 3) at an exposure, still linear, 0 to 1."""
     out, gain, number = np.empty(linear.shape, np.float32), F(2.0**exposure_stops), CURVES[curve]
-    run_bands(pool, lambda y0, y1: _map(linear, gain, number, out, y0, y1), BAND_ROWS, len(linear))
+    in_bands(pool, lambda y0, y1: _map(linear, gain, number, out, y0, y1), len(linear))
     return out
 
 
 def encoded_display(shown: Array, pool: Executor) -> Array:
     """sRGB-encoded values in [0, 1] of what is displayed (h, w, 3), linear."""
-    out, table = np.empty(shown.shape, np.float32), _encoding()
-    run_bands(pool, lambda y0, y1: _encode(shown, table, out, y0, y1), BAND_ROWS, len(shown))
+    out, table = np.empty(shown.shape, np.float32), tables().encoding
+    in_bands(pool, lambda y0, y1: _encode(shown, table, out, y0, y1), len(shown))
     return out
 
 
 def encoded_bytes(shown: Array, pool: Executor) -> NDArray[np.uint8]:
     """The same with 8 bits a channel."""
-    out, table = np.empty(shown.shape, np.uint8), _encoding_in_bytes()
-    run_bands(pool, lambda y0, y1: _encode(shown, table, out, y0, y1), BAND_ROWS, len(shown))
+    out, table = np.empty(shown.shape, np.uint8), encoding_in_bytes()
+    in_bands(pool, lambda y0, y1: _encode(shown, table, out, y0, y1), len(shown))
     return out
 
 
 def to_display(linear: Array, exposure_stops: float, curve: Curve = "neutral") -> Array:
     """sRGB-encoded values in [0, 1] of linear light (h, w, 3) at an exposure."""
     out = np.empty(linear.shape, np.float32)
-    _show(linear, exposure_stops, curve, _encoding(), out)
+    _show(linear, exposure_stops, curve, tables().encoding, out)
     return out
 
 
 def to_bytes(linear: Array, exposure_stops: float, curve: Curve = "neutral") -> NDArray[np.uint8]:
     """8-bit sRGB (h, w, 3) of linear light at an exposure."""
     out = np.empty(linear.shape, np.uint8)
-    _show(linear, exposure_stops, curve, _encoding_in_bytes(), out)
+    _show(linear, exposure_stops, curve, encoding_in_bytes(), out)
     return out
 
 

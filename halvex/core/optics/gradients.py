@@ -22,8 +22,8 @@ RAMP = 2048
 _WITHIN_CELL = 4
 LINEAR, ROUND, OVAL, POLYGON, CONIC = range(5)
 SHAPES = ("linear", "round", "oval", "polygon", "conic")
-# Stops of one place are this far apart, in shares of the gradient.
-_NO_LENGTH = 1e-6
+# A ramp is no shorter than this share of what it is laid over, were all its stops in one place.
+_LEAST_LENGTH = 0.05
 # Footprints are at most so wide (`WIDEST`), and ramps end so far past their stops.
 WIDEST, _FARTHEST = F(4.0), F(8.0)
 _TURN = F(2.0 * math.pi)
@@ -43,7 +43,10 @@ class Ramp(NamedTuple):
 def ramp_of(gradient: Gradient) -> Ramp:
     """The colours of a gradient's stops, mixed as it says."""
     at = [stop.at / 100 for stop in gradient.stops]
-    begin, length = at[0], max(at[-1] - at[0], _NO_LENGTH)
+    begin, length = at[0], at[-1] - at[0]
+    if length < _LEAST_LENGTH:
+        # All stops in one place: a ramp of some length has room for footprints on both sides of the break.
+        begin, length = begin - _LEAST_LENGTH / 2, _LEAST_LENGTH
     # Of stops at one end the outermost has a cell, which holds its colour beyond.
     cell = length / RAMP
     if at[:1] == at[1:2]:

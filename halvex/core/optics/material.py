@@ -29,6 +29,7 @@ from halvex.core.optics.sources import (
     SHINING,
     SHOWN,
     UNDER_COAT,
+    VARIES,
     Look,
     Source,
     Sources,
@@ -132,7 +133,7 @@ def pack_materials(
     """Pack materials in order. `tables` replaces the metals' reflectances. Flat colours are packed for
     exposure 0 and a tone curve."""
     slots = [sources_of(material) for material in materials]
-    levels = np.zeros((len(materials), 2), np.int32)
+    levels: dict[int, tuple[int, int]] = {}
     rough = list(materials)
     for number, material in enumerate(materials):
         roughness = slots[number].get(ROUGHNESS)
@@ -149,19 +150,14 @@ def pack_materials(
             params[number, column] = value
         params[number, FIRST_TEXTURE : FIRST_TEXTURE + len(row.texture[1])] = row.texture[1]
     texture = np.array([row.texture[0] for row in rows], np.int32)
-    sources = pack_sources(
-        slots,
-        [row.look for row in rows],
-        pictures.names,
-        np.pad(levels, ((0, len(rows) - len(levels)), (0, 0))),
-    )
+    sources = pack_sources(slots, [row.look for row in rows], pictures.names, levels)
     kind = np.array([row.kind for row in rows], np.int32)
     smooth = texture == NO_TEXTURE
     plain = smooth & (sources.first[:, :, 1] == 0).all(axis=1)
     tilting = np.array([is_tilting(own.get(MAIN, "")) for own in slots])
     coated_metal = (kind == PLASTIC) & (np.array([row.metal for row in rows]) != NO_METAL)
     tinted = params[:, COAT_RED : COAT_BLUE + 1].any(axis=1)
-    recoloured = smooth & (kind < GLASS) & ~tilting & ~coated_metal & ~tinted & (sources.varies == 0)
+    recoloured = smooth & (kind < GLASS) & ~tilting & ~coated_metal & ~tinted & (sources.rows[:, VARIES] == 0)
     return Materials(
         kind,
         params,

@@ -28,16 +28,17 @@ from halvex.core.piece.varying import Varied, ends_of
 MAIN, SECOND, ROUGHNESS, RELIEF, BEARING, AMOUNT, EMBOSSED = range(7)
 SLOTS = 7
 COLOURS = 2  # so many of them, the first, are colours
-# Columns of a layer: of which kind it is and its number among those, and what all kinds have.
-KIND, NUMBER, SPAN, COSINE, SINE, MOVED_X, MOVED_Y, STRENGTH, BLEND, MASKS = range(10)
-LAYER_COLUMNS = 10
+# Columns of a layer: of which kind it is, and what all kinds have; from OWN on those of its kind.
+KIND, SPAN, COSINE, SINE, MOVED_X, MOVED_Y, STRENGTH, BLEND, MASKS = range(9)
+OWN = 9
 GRADIENT_LAYER, PATTERN_LAYER, PICTURE_LAYER = range(3)
-# Columns of a gradient.
+# Own columns of a gradient; RAMP_NUMBER is that of its ramp among all.
 SHAPE, SIDES, SCALE, BEGIN, LENGTH, REVERSED, MIRRORED, REPEATED, BY_KEY, TO_X, TO_Y, TO_Z = range(12)
-GRADIENT_COLUMNS = 12
-# Columns of a picture.
+RAMP_NUMBER = 12
+GRADIENT_COLUMNS = 13
+# Own columns of a picture.
 TEXTURE, FIT, EDGE, PICTURE_SCALE = range(4)
-PICTURE_COLUMNS = 4
+LAYER_COLUMNS = OWN + max(GRADIENT_COLUMNS, PATTERN_COLUMNS)
 FILLED, FITTED, NATURAL = range(3)
 FITS = ("fill", "fit", "natural")
 
@@ -46,9 +47,17 @@ BLOCK, PIECE, DEPTH, RUN, ACROSS, FACING, SURFACE = (
     SPANS.index(span) for span in ("block", "piece", "depth", "run", "across", "facing", "surface")
 )
 
-# Columns of what is embossed.
-NORMALS, HEIGHT, SOFTNESS, SLOPE, RIGHT_X, RIGHT_Y = range(6)
-EMBOSSING_COLUMNS = 6
+# Columns of a material: what lies below the layers of its colours, three each; what its numbers are where
+# layers are dark and light, two a slot; how its base comes of its colour, and by what (`Look`); whether more
+# than its colour has layers; the first of the materials that are it at other roughnesses, and how many there
+# are; and what is embossed on it.
+BELOW = 0
+ENDS = BELOW + 3 * COLOURS
+HOW = ENDS + 2 * SLOTS
+BY, VARIES, FIRST_LEVEL, LEVEL_COUNT = HOW + 1, HOW + 2, HOW + 3, HOW + 4
+EMBOSSING = HOW + 5
+NORMALS, HEIGHT, SOFTNESS, SLOPE, RIGHT_X, RIGHT_Y = range(EMBOSSING, EMBOSSING + 6)
+MATERIAL_COLUMNS = EMBOSSING + 6
 
 # How a colour becomes a material's base.
 AS_IT_IS, UNDER_COAT, SHINING, SHOWN, ABSORBED = range(5)
@@ -67,30 +76,18 @@ class Look(NamedTuple):
 
 
 class Sources(NamedTuple):
-    """Per material and slot first (M, SLOTS, 2): its first layer and how many it has; base (M, COLOURS, 3):
-    what lies below them, linear; ends (M, SLOTS, 2): what a number is where they are dark, and light. Per
-    material look (M, 2); varies (M,): more than its colour has layers; levels (M, 2): the first of the
-    materials that are it at another roughness, from dark to light, and how many there are; embossings (M,
-    EMBOSSING_COLUMNS).
+    """Per material and slot first (M, SLOTS, 2): its first layer and how many it has; per material rows
+    (M, MATERIAL_COLUMNS); of all layers (L, LAYER_COLUMNS), their own columns last. Ramps (G · RAMP, 4) and
+    sums (G · (RAMP + 1), 4) of gradients are as in gradients.py; paints (n, 4) of patterns are premultiplied.
 
-    Of all layers (L, LAYER_COLUMNS): gradients (G, GRADIENT_COLUMNS) with ramps (G · RAMP, 4) and sums
-    (G · (RAMP + 1), 4) as in gradients.py; patterns (P, PATTERN_COLUMNS) with paints (n, 4), premultiplied;
-    pictures (Q, PICTURE_COLUMNS)."""
+    They are few and wide: each array more has to be handed over wherever a surface is looked at."""
 
     first: np.ndarray
-    base: np.ndarray
-    ends: np.ndarray
-    look: np.ndarray
-    varies: np.ndarray
-    levels: np.ndarray
-    embossings: np.ndarray
+    rows: np.ndarray
     layers: np.ndarray
-    gradients: np.ndarray
     ramps: np.ndarray
     sums: np.ndarray
-    patterns: np.ndarray
     paints: np.ndarray
-    pictures: np.ndarray
 
 
 @kept
@@ -103,69 +100,67 @@ class _Packing:
 
     def __init__(self, names: tuple[str, ...]) -> None:
         self.names = names
-        self.layers: list[list[float]] = []
-        self.gradients: list[list[float]] = []
+        self.layers: list[NDArray[np.float32]] = []
         self.ramps: list[Ramp] = []
-        self.patterns: list[NDArray[np.float32]] = []
         self.paints: list[NDArray[np.float32]] = []
-        self.pictures: list[list[float]] = []
 
     def add(self, layer: AnyLayer) -> None:
         angle = math.radians(_angle(layer))
-        kind, number = self._number(layer)
-        self.layers.append(
-            [
-                kind,
-                number,
-                SPANS.index(layer.span),
-                math.cos(angle),
-                math.sin(angle),
-                layer.x / 100,
-                layer.y / 100,
-                layer.strength / 100,
-                BLENDS.index(layer.blend),
-                layer.masks,
-            ]
-        )
+        kind, own = self._own(layer)
+        row = np.zeros(LAYER_COLUMNS, np.float32)
+        row[:OWN] = [
+            kind,
+            SPANS.index(layer.span),
+            math.cos(angle),
+            math.sin(angle),
+            layer.x / 100,
+            layer.y / 100,
+            layer.strength / 100,
+            BLENDS.index(layer.blend),
+            layer.masks,
+        ]
+        row[OWN : OWN + len(own)] = own
+        self.layers.append(row)
 
-    def _number(self, layer: AnyLayer) -> tuple[int, int]:
+    def _own(self, layer: AnyLayer) -> tuple[int, Sequence[float] | NDArray[np.float32]]:
+        """(the kind of a layer, its own columns)."""
         match layer:
             case Gradient():
                 ramp = _ramp(layer)
                 self.ramps.append(ramp)
-                self.gradients.append(_gradient_row(layer, ramp))
-                return GRADIENT_LAYER, len(self.gradients) - 1
+                return GRADIENT_LAYER, [*_gradient_row(layer, ramp), len(self.ramps) - 1]
             case Pattern():
                 row, paints = _pattern_row(layer)
                 row = row.copy()
                 row[FIRST_PAINT] = sum(len(others) for others in self.paints)
-                self.patterns.append(row)
                 self.paints.append(paints)
-                return PATTERN_LAYER, len(self.patterns) - 1
+                return PATTERN_LAYER, row
             case Picture():
                 texture = self.names.index(layer.picture)
-                row_of = [texture, FITS.index(layer.fit), EDGES.index(layer.edges), layer.scale / 100]
-                self.pictures.append(row_of)
-                return PICTURE_LAYER, len(self.pictures) - 1
+                return PICTURE_LAYER, [
+                    texture,
+                    FITS.index(layer.fit),
+                    EDGES.index(layer.edges),
+                    layer.scale / 100,
+                ]
             case Tile():
                 raise TypeError("tiles become pictures before sources are packed (scene/tiles.py)")
 
 
 def pack_sources(
     materials: Sequence[Mapping[int, Source]],
-    looks: list[Look],
+    looks: Sequence[Look],
     names: tuple[str, ...] = (),
-    levels: NDArray[np.int32] | None = None,
+    levels: Mapping[int, tuple[int, int]] | None = None,
 ) -> Sources:
     """Pack what makes the colours and numbers of materials, by slot, in order; `names` are those of pictures
-    in the order of their texels, `levels` as in `Sources`."""
-    count = len(materials)
-    first = np.zeros((count, SLOTS, 2), np.int32)
-    base = np.zeros((count, COLOURS, 3), np.float32)
-    ends = np.zeros((count, SLOTS, 2), np.float32)
-    embossings = np.zeros((count, EMBOSSING_COLUMNS), np.float32)
+    in the order of their texels, `levels` the first and the number of those that are a material at other
+    roughnesses, by its number."""
+    first = np.zeros((len(materials), SLOTS, 2), np.int32)
+    rows = np.zeros((len(materials), MATERIAL_COLUMNS), np.float32)
     packing = _Packing(names)
-    for number, slots in enumerate(materials):
+    for number, (slots, look) in enumerate(zip(materials, looks, strict=True)):
+        row = rows[number]
         for slot, source in slots.items():
             layers = layers_in(source)
             first[number, slot] = len(packing.layers), len(layers)
@@ -173,27 +168,22 @@ def pack_sources(
                 packing.add(layer)
             match source:
                 case str() | Layered():
-                    base[number, slot] = hex_to_linear(base_of(source))
+                    row[BELOW + 3 * slot : BELOW + 3 * slot + 3] = hex_to_linear(base_of(source))
                 case Embossing():
-                    embossings[number] = _embossing_row(source)
+                    row[EMBOSSING:] = _embossing_row(source)
                 case _:
-                    ends[number, slot] = ends_of(source)
+                    row[ENDS + 2 * slot : ENDS + 2 * slot + 2] = ends_of(source)
+        row[HOW : BY + 1] = look
+        row[VARIES] = bool(np.any(first[number, SECOND:, 1] > 0))
+        row[FIRST_LEVEL : LEVEL_COUNT + 1] = (levels or {}).get(number, (0, 0))
     empty = np.zeros((0, 4))
     return Sources(
         first,
-        base,
-        ends,
-        np.array(looks, np.float32).reshape(-1, 2),
-        np.any(first[:, SECOND:, 1] > 0, axis=1).astype(np.uint8),
-        np.zeros((count, 2), np.int32) if levels is None else levels,
-        embossings,
-        _rows(packing.layers, LAYER_COLUMNS),
-        _rows(packing.gradients, GRADIENT_COLUMNS),
+        rows,
+        np.array(packing.layers, np.float32).reshape(-1, LAYER_COLUMNS),
         np.concatenate([empty, *(ramp.means for ramp in packing.ramps)]).astype(np.float32),
         np.concatenate([empty, *(ramp.sums for ramp in packing.ramps)]),
-        _rows(packing.patterns, PATTERN_COLUMNS),
         np.concatenate([empty, *packing.paints]).astype(np.float32),
-        _rows(packing.pictures, PICTURE_COLUMNS),
     )
 
 
@@ -214,10 +204,6 @@ def _embossing_row(embossing: Embossing) -> list[float]:
         math.cos(turn),
         math.sin(turn),
     ]
-
-
-def _rows(rows: list[list[float]] | list[NDArray[np.float32]], columns: int) -> NDArray[np.float32]:
-    return np.array(rows, np.float32).reshape(-1, columns)
 
 
 def _angle(layer: AnyLayer) -> float:

@@ -49,6 +49,14 @@ def with_normals(si, ns, ng):
 
 
 @helper
+def at_level(si, ns, material):
+    """The same point with another shading normal, made of another material."""
+    return SurfaceInteraction(
+        si.p, si.ng, ns, si.uv, si.dpdu, si.part, si.instance, si.triangle, si.frame, np.int32(material)
+    )
+
+
+@helper
 def offset_from(world, p, ng, towards):
     """The origin of a ray that leaves p into direction `towards`, moved along the normal ng by the
     error bound of a letter's points, so that the ray cannot meet the triangle it leaves."""

@@ -14,20 +14,26 @@ from halvex.core.optics.sources import (
     AMOUNT,
     BEARING,
     BEGIN,
+    BELOW,
     BLEND,
     BLOCK,
+    BY,
     BY_KEY,
     COSINE,
     DEPTH,
     EDGE,
     EMBOSSED,
+    ENDS,
     FACING,
+    FIRST_LEVEL,
     FIT,
     FITTED,
     GRADIENT_LAYER,
     HEIGHT,
+    HOW,
     KIND,
     LENGTH,
+    LEVEL_COUNT,
     MAIN,
     MASKS,
     MIRRORED,
@@ -35,10 +41,11 @@ from halvex.core.optics.sources import (
     MOVED_Y,
     NATURAL,
     NORMALS,
-    NUMBER,
+    OWN,
     PATTERN_LAYER,
     PICTURE_SCALE,
     PIECE,
+    RAMP_NUMBER,
     RELIEF,
     REPEATED,
     REVERSED,
@@ -64,6 +71,7 @@ from halvex.core.optics.sources import (
     TO_Y,
     TO_Z,
     UNDER_COAT,
+    VARIES,
     Sources,
 )
 from halvex.core.optics.texels import MIRRORED as MIRRORED_EDGES
@@ -162,7 +170,7 @@ def _site(world, si):
 def has_layers(world, m):
     """Whether anything of material m differs from place to place but for its texture."""
     sources = world.materials.sources
-    return sources.first[m, MAIN, 1] > 0 or sources.varies[m] != 0
+    return sources.first[m, MAIN, 1] > 0 or sources.rows[m, VARIES] > F(0.0)
 
 
 @helper
@@ -239,8 +247,8 @@ def _on_sheet(site, span):
 @helper
 def _gradient(site, layer, width):
     """Premultiplied light and opacity of a gradient at a point."""
-    sources, span, number = site.sources, int(layer[SPAN]), int(layer[NUMBER])
-    row = sources.gradients[number]
+    sources, span, row = site.sources, int(layer[SPAN]), layer[OWN:]
+    number = int(row[RAMP_NUMBER])
     if span >= DEPTH:
         t, per_px = _along_body(site, row, span)
     else:
@@ -267,7 +275,7 @@ def _gradient(site, layer, width):
 def _pattern(site, layer, width):
     """(premultiplied light and opacity, slope) of a pattern at a point."""
     sources = site.sources
-    row = sources.patterns[int(layer[NUMBER])]
+    row = layer[OWN:]
     x, y, _, _, run, girth = _on_sheet(site, int(layer[SPAN]))
     which = int(row[PATTERN])
     long, high = cell_sides(which)
@@ -298,7 +306,7 @@ def _pattern(site, layer, width):
 def _picture(site, layer, width):
     """Premultiplied light and opacity of a picture at a point."""
     texels = site.texels
-    row = site.sources.pictures[int(layer[NUMBER])]
+    row = layer[OWN:]
     picture, fit, edges = int(row[TEXTURE]), int(row[FIT]), int(row[EDGE])
     first = texels.pictures[picture, 0]
     across, down = F(texels.levels[first, 1]), F(texels.levels[first, 2])
@@ -333,7 +341,8 @@ def _laid(site, slot, width):
     sources, m = site.sources, site.material
     colour, slope, shown = (F(0.0), F(0.0), F(0.0)), (F(0.0), F(0.0), F(0.0)), F(1.0)
     if slot <= SECOND:
-        colour = row3(sources.base[m], slot)
+        below = BELOW + 3 * slot
+        colour = (sources.rows[m, below], sources.rows[m, below + 1], sources.rows[m, below + 2])
     first = sources.first[m, slot, 0]
     for number in range(first, first + sources.first[m, slot, 1]):
         layer = sources.layers[number]
@@ -365,8 +374,8 @@ _LOOKUPS = SLOTS + 2
 @kernel
 def _sourced(site):
     sources, m = site.sources, site.material
-    first, ends, row = sources.first[m], sources.ends[m], sources.embossings[m]
-    how, by = int(sources.look[m, 0]), sources.look[m, 1]
+    first, row = sources.first[m], sources.rows[m]
+    how, by = int(row[HOW]), row[BY]
     none = (F(0.0), F(0.0), F(0.0))
     base, slope, second, relief, bearing, level = none, none, none, F(0.0), F(0.0), np.int32(m)
     heights, embossed = none, none
@@ -375,7 +384,7 @@ def _sourced(site):
     # Softened by being looked at from as far as the softness is wide.
     wide = max(width, row[SOFTNESS])
     step = max(F(0.25) * wide, _LEAST_STEP)
-    for lookup in range(_LOOKUPS if sources.varies[m] != 0 else 1):
+    for lookup in range(_LOOKUPS if row[VARIES] > F(0.0) else 1):
         slot = min(lookup, EMBOSSED)
         if slot != MAIN and first[slot, 1] == 0:
             continue
@@ -383,13 +392,14 @@ def _sourced(site):
         if lookup > EMBOSSED:
             on, up = (step, F(0.0)) if lookup == EMBOSSED + 1 else (F(0.0), step)
         c, tilt = _laid(_moved(site, u, v, on, up, length), slot, wide if slot == EMBOSSED else width)
-        number = ends[slot, 0] + (ends[slot, 1] - ends[slot, 0]) * _tone(c)
+        dark, light = row[ENDS + 2 * slot], row[ENDS + 2 * slot + 1]
+        number = dark + (light - dark) * _tone(c)
         if slot == MAIN:
             base, slope = c, tilt
         elif slot == SECOND:
             second = c
         elif slot == ROUGHNESS:
-            level = _level(sources.levels[m], _tone(c), site.p)
+            level = _level(row, _tone(c), site.p)
         elif slot == RELIEF:
             relief = number
         elif slot == BEARING:
@@ -413,13 +423,14 @@ def _sourced(site):
 
 
 @helper
-def _level(levels, tone, p):
+def _level(row, tone, p):
     """The material at one of the two levels of roughness that a tone lies between, the nearer one more often:
     rays that meet places side by side take one or the other."""
     place = p[0] * F(12.9898) + p[1] * F(78.233) + p[2] * F(37.719)
     spread = math.sin(place) * F(43758.547)
-    step = int(tone * F(levels[1] - 1) + spread - F(math.floor(spread)))
-    return np.int32(levels[0] + min(step, levels[1] - 1))
+    last = row[LEVEL_COUNT] - F(1.0)
+    step = F(math.floor(tone * last + spread - F(math.floor(spread))))
+    return np.int32(row[FIRST_LEVEL] + min(step, last))
 
 
 @helper

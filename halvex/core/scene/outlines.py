@@ -39,21 +39,36 @@ def _rim(mesh: Mesh) -> Array:
     return np.asarray(places[ways[~np.isin(there, back)]])
 
 
+class _Way:
+    """A matrix (3 or 4, 4) that is the same as another of the same numbers."""
+
+    def __init__(self, matrix: Array):
+        self.matrix, self._numbers = matrix, matrix.tobytes()
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Way) and self._numbers == other._numbers
+
+    def __hash__(self) -> int:
+        return hash(self._numbers)
+
+
+@kept
+def _seen(mesh: Mesh, transform: _Way, projection: _Way) -> shapely.Geometry:
+    """What a body's face covers in px of the picture; nothing where it is turned away."""
+    nothing, rim = shapely.Polygon(), _rim(mesh)
+    placed = rim.reshape(-1, 3) @ transform.matrix[:, :3].T + transform.matrix[:, 3]
+    x, y, _, weight = projection.matrix @ np.column_stack([placed, np.ones(len(placed))]).T
+    if not len(rim) or weight.min() < LEAST_WEIGHT:
+        return nothing
+    ends = np.column_stack([x / weight, y / weight]).reshape(-1, 2, 2)
+    # With y down, what is on the left of its edges has a negative area where it faces the camera.
+    if (ends[:, 0, 0] * ends[:, 1, 1] - ends[:, 1, 0] * ends[:, 0, 1]).sum() >= 0:
+        return nothing
+    return shapely.build_area(shapely.multilinestrings(list(ends)))
+
+
 def faces_seen(instances: tuple[Instance, ...], turn: Array, camera: Camera) -> tuple[FaceSeen, ...]:
     """The faces that are turned to the camera."""
-    projection = lettering_to_picture(camera, turn.astype(np.float32))
-    found = []
-    for instance in instances:
-        rim = _rim(instance.body)
-        placed = rim.reshape(-1, 3) @ instance.transform[:, :3].T + instance.transform[:, 3]
-        x, y, _, weight = projection @ np.column_stack([placed, np.ones(len(placed))]).T
-        if not len(rim) or weight.min() < LEAST_WEIGHT:
-            continue
-        ends = np.column_stack([x / weight, y / weight]).reshape(-1, 2, 2)
-        # With y down, what is on the left of its edges has a negative area where it faces the camera.
-        if (ends[:, 0, 0] * ends[:, 1, 1] - ends[:, 1, 0] * ends[:, 0, 1]).sum() >= 0:
-            continue
-        area = shapely.build_area(shapely.multilinestrings([shapely.linestrings(edge) for edge in ends]))
-        if not area.is_empty:
-            found.append(FaceSeen(area, instance.block))
-    return tuple(found)
+    projection = _Way(lettering_to_picture(camera, turn.astype(np.float32)))
+    seen = ((_seen(each.body, _Way(each.transform), projection), each.block) for each in instances)
+    return tuple(FaceSeen(area, block) for area, block in seen if not area.is_empty)

@@ -13,8 +13,8 @@ from halvex.core.optics.material import (
     GLOW,
     INDEX,
     MATTE,
-    METAL,
     NO_METAL,
+    PLASTIC,
     THIN,
 )
 from halvex.core.optics.microfacet import fresnel_dielectric
@@ -32,6 +32,7 @@ from halvex.core.render.draft.lamplight import DULL_ALPHA, glow_light, lamp_ligh
 from halvex.core.render.hits import FAR, GROUND, NOTHING, first_hit
 from halvex.core.render.interaction import (
     appearance,
+    at_level,
     facing,
     offset_from,
     shading_frame,
@@ -40,6 +41,7 @@ from halvex.core.render.interaction import (
 )
 from halvex.core.render.lights import hit_lamp
 from halvex.core.render.shadow import absorbed
+from halvex.core.render.sourcing import has_layers, sourced, tilted
 from halvex.core.scene.surround import blurred_lookup, matte_lookup
 
 MOST_GLASS = 4
@@ -159,10 +161,13 @@ def through_glass(world, grid, si, d, scratch):
                 )
             si = surface_at(world, o, d, hit)
             entering = dot(si.ng, wo) > F(0.0)
-        if world.materials.kind[si.material] == GLASS:
-            own, si = appearance(world, si)
+        if world.materials.kind[si.material] == GLASS and entering:
+            within = row3(world.materials.params, si.material)
+        if world.materials.kind[si.material] == GLASS and has_layers(world, si.material):
+            own = sourced(world, si)
+            si = at_level(si, tilted(si.ns, own.slope), own.material)
             if entering:
-                within = own
+                within = own.base
         if not entering:
             si = with_normals(si, scale(si.ns, F(-1.0)), scale(si.ng, F(-1.0)))
         si = with_normals(si, facing(si.ns, si.ng, wo), si.ng)
@@ -217,31 +222,26 @@ def sky_light(world, si, d, base, open_sky):
 def surroundings(world, grid, si, d, base, open_sky, scratch):
     """Light (rgb) that a surface which is not glass sends back along d from all but the lamps;
     open_sky (rgb) is how much of the sky it sees, grid the ground's light (grid.py)."""
-    materials, ns, m = world.materials, si.ns, si.material
-    kind, alpha = materials.kind[m], materials.params[m, ALPHA]
-    lo = along_normal(ns, d)
-    if kind == METAL:
-        arriving = _mirrored_at(world, grid, si, d, alpha, scratch)
-        return mul(mul(base, metal_reflectance(materials, m, lo[2])), arriving)
-    metal_below = materials.metal[m] != NO_METAL
-    light = (F(0.0), F(0.0), F(0.0))
-    if not metal_below:
+    materials, m = world.materials, si.material
+    lo, none = along_normal(si.ns, d), (F(0.0), F(0.0), F(0.0))
+    light, coat = none, F(0.0)
+    metal = materials.metal[m] != NO_METAL
+    if not metal:
         light = sky_light(world, si, d, base, open_sky)
-    if kind == MATTE:
-        return light
-    coat = albedo_at(materials, m, 0, lo)
-    if alpha > DULL_ALPHA:
-        arriving = mul(blurred_lookup(world.surround, _mirrored_way(si, d), alpha), open_sky)
-    else:
-        # A coat is not brushed as the metal below it may be.
-        arriving = _traced_mirror(world, grid, si, d, alpha, scratch)
-    light = add(light, scale(arriving, coat))
-    if metal_below:
-        below = materials.params[m, FLAKE_ALPHA]
-        brushed = materials.params[m, ASPECT] != F(1.0)
-        if brushed or below != alpha:
-            arriving = _mirrored_at(world, grid, si, d, below, scratch)
-        light = add(light, scale(mul(flake_colour(materials, m, base, lo, lo[2]), arriving), F(1.0) - coat))
+    if materials.kind[m] == PLASTIC:
+        coat, alpha = albedo_at(materials, m, 0, lo), materials.params[m, ALPHA]
+        if alpha > DULL_ALPHA:
+            arriving = mul(blurred_lookup(world.surround, _mirrored_way(si, d), alpha), open_sky)
+        else:
+            # A coat is not brushed as the metal below it may be.
+            arriving = _traced_mirror(world, grid, si, d, alpha, scratch)
+        light = add(light, scale(arriving, coat))
+    if metal:
+        colour = mul(base, metal_reflectance(materials, m, lo[2]))
+        if materials.kind[m] == PLASTIC:
+            colour = flake_colour(materials, m, base, lo, lo[2])
+        arriving = _mirrored_at(world, grid, si, d, materials.params[m, FLAKE_ALPHA], scratch)
+        light = add(light, scale(mul(colour, arriving), F(1.0) - coat))
     return light
 
 
