@@ -20,6 +20,7 @@ VIEWS = {
     "Light": "Lantern Regatta",
     "Surface": "Harbour Ball",
     "Backdrop": "Chandler's Glass",
+    "Finish": "Frost Fair",
     "Export": "Lantern Regatta",
 }
 

@@ -39,6 +39,16 @@ SWITCHES = {
     "locked": ("Locked a block", "Unlocked a block"),
     "group": ("Grouped blocks", "Ungrouped blocks"),
 }
+# What the lists of a document hold, as the history calls one that is added or taken away.
+LISTED = {
+    "lamps": "a lamp",
+    "blocks": "a block",
+    "strokes": "a stroke",
+    "layers": "a layer",
+    "stops": "a stop",
+    "paints": "a paint",
+    "finish": "an effect",
+}
 INDEX = re.compile(r"[0-9]{1,9}")
 COLOUR = re.compile(rf"#[0-9a-f]{{6}}|{PAINT_PREFIX}[a-z0-9-]+")
 LETTER_NUMBER = re.compile(r"(/blocks/\d+/letters)/(\d+)/")
@@ -272,13 +282,7 @@ def _label(path: str, operation: str, field: dict[str, Any], before: Any, value:
         return f"Feature {steps[-1]} {'on' if value else 'off'}"
     if steps[0] == "blocks" and steps[-1] in SWITCHES:
         return SWITCHES[steps[-1]][0 if value else 1]
-    name = (
-        {"lamps": "a lamp", "blocks": "a block", "strokes": "a stroke"}.get(
-            steps[-2] if len(steps) > 1 else "", name
-        )
-        if operation != "replace"
-        else name
-    )
+    name = LISTED.get(steps[-2] if len(steps) > 1 else "", name) if operation != "replace" else name
     if operation == "add":
         return f"Added {name}"
     if operation == "remove" and steps[-2:-1] == ["letters"]:

@@ -54,7 +54,7 @@ class MaterialPartsTest(WorkshopTest):
         for name in ("coat", "embossing"):
             self.page.get_by_role("checkbox", name=name).click()
             self.wait_for_document(ident, f"{face}.{name} !== null")
-        self.page.get_by_role("button", name="Coat").click()
+        self.page.locator("[data-part=fold]", has_text="Coat").click()
         thickness = self.page.get_by_role("textbox", name="Thickness")
         thickness.fill("150")
         thickness.press("Enter")

@@ -155,7 +155,7 @@ class Fringe(Effect):
 
 
 AnyEffect = Keyline | Halo | Bloom | Glints | Gloss | Tone | Vignette | Grain | Sharpen | Fringe
-EFFECT_KINDS: tuple[type[Effect], ...] = (
+EFFECT_KINDS: tuple[type[AnyEffect], ...] = (
     Keyline,
     Halo,
     Bloom,

@@ -94,7 +94,7 @@ def develop(
     The light is denoised over the backdrop of `finish`, as it will be seen, so that edges stay clean; a
     transparent picture is denoised without.
     """
-    covered = letters_cover(film) if finish.has_effects else None
+    covered = letters_cover(film, clean) if finish.has_effects else None
     if transparent:
         return replace(_caught(film, levels, clean), covered=covered)
     behind, gain = finish.backdrop_light, finish.flat_gain
@@ -108,9 +108,11 @@ def develop(
     return RenderLayers(light, seen.flat, seen.through, covered=covered)
 
 
-def letters_cover(film: Film) -> Array:
-    """The share (h, w) of each px that letters cover."""
-    return np.asarray(np.clip(film.part_covers.sum(axis=2), 0.0, 1.0), np.float32)
+def letters_cover(film: Film, clean: str | None) -> Array:
+    """The share (h, w) of each px that letters cover, without noise for the best pictures: what is laid
+    beside the letters must end where their denoised edge does."""
+    cover = np.asarray(np.clip(film.part_covers.sum(axis=2), 0.0, 1.0), np.float32)
+    return _clean_cover(cover, clean) if clean == "high" else cover
 
 
 def _caught(film: Film, levels: Array, clean: str | None) -> RenderLayers:
@@ -196,7 +198,7 @@ def relit(layers: RenderLayers, film: Film, before: Array, after: Array, finish:
     noise is the same above and below the line and all but cancels.
     """
     if finish.has_effects and layers.covered is None:
-        layers = replace(layers, covered=letters_cover(film))
+        layers = replace(layers, covered=letters_cover(film, "high"))
     if np.array_equal(before, after):
         return layers
     behind = layers.through * finish.backdrop_light

@@ -23,6 +23,8 @@ const EFFECTS = {
 } as const satisfies Record<Effect["kind"], string>;
 
 const KINDS = Object.keys(EFFECTS) as Effect["kind"][];
+/** Whichever is the last by then: what was added shows when it has arrived. */
+const LAST = Number.POSITIVE_INFINITY;
 const titled = (kind: string) => kind.charAt(0).toUpperCase() + kind.slice(1);
 
 /** What is done to the picture once it is rendered: a stack of effects, the first one first. */
@@ -36,7 +38,7 @@ export function FinishStation() {
 
   function add(kind: Effect["kind"]) {
     edit([{ op: "add", path: "/finish/-", value: { kind } }]);
-    setPicked(effects.length);
+    setPicked(LAST);
   }
 
   function move(by: -1 | 1) {
