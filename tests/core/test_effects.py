@@ -73,7 +73,7 @@ def plate_of(scale: float = 1.0, *, clear: bool = False, ground: float = 0.1) ->
 
 
 def worked(effects: Iterable[AnyEffect], plate: Plate) -> Plate:
-    """A plate after effects; what is brighter than white shows as white."""
+    """A plate that a stack has worked on; what is brighter than white shows as white."""
     stack = tuple(effects)
     work_on(plate, stack, ON_LIGHT)
     plate.light = np.clip(plate.light, 0, 1)
