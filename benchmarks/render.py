@@ -432,7 +432,7 @@ def draft() -> list[Result]:
             started = time.perf_counter()
             scene = scene_of(edited)
             layers = sketcher.draw(scene, WIDTH, HEIGHT, pool=shared_pool())
-            finished_bytes(layers, scene.finish, scene.faces, pool=shared_pool())
+            finished_bytes(layers, scene.finish, scene, pool=shared_pool())
             found.append((time.perf_counter() - started) * 1000)
         ms = float(np.median(found[2:]))
         results.append(Result(f"draft, {kind}", round(ms, 1), "ms", None, None, None, "≤ 80 ms", ms <= 80))

@@ -94,6 +94,7 @@ def _finish() -> None:
     import shapely
 
     from halvex.core.finish.picture import Composed, finished
+    from halvex.core.finish.plate import NothingSeen
     from halvex.core.piece.effects import EFFECT_KINDS
     from halvex.core.render.work import shared_pool
     from halvex.core.scene.finish import Finish
@@ -101,9 +102,13 @@ def _finish() -> None:
 
     light, cover = np.full((80, 128, 3), 2, np.float32), np.ones((80, 128), np.float32)
     settings = Finish("#ffffff", 0.0, "neutral", tuple(kind() for kind in EFFECT_KINDS))
-    faces = (FaceSeen(shapely.box(20, 20, 90, 60), 0),)
+
+    class OneFace(NothingSeen):
+        def faces(self) -> tuple[FaceSeen, ...]:
+            return (FaceSeen(shapely.box(20, 20, 90, 60), 0),)
+
     for alpha in (None, cover):
-        finished(Composed(light, alpha, cover), settings, lambda: faces, shared_pool())
+        finished(Composed(light, alpha, cover), settings, OneFace(), shared_pool())
 
 
 def _draft(without: tuple[str, ...] = ()) -> None:

@@ -2,7 +2,8 @@
 
 from dataclasses import dataclass
 
-from halvex.core.finish.picture import Faces, Picture, finish
+from halvex.core.finish.picture import Picture, finish
+from halvex.core.finish.plate import Seen
 from halvex.core.memory import Values
 from halvex.core.piece import Piece, to_json
 from halvex.core.piece.digest import digest
@@ -16,7 +17,7 @@ class Developed:
 
     layers: RenderLayers
     settings: Finish
-    faces: Faces
+    seen: Seen
 
 
 _developed: Values[Developed] = Values()
@@ -31,4 +32,4 @@ def keep(piece: Piece, developed: Developed) -> None:
 def find(piece: Piece, width: int, height: int) -> Picture | None:
     """The picture of a piece at a size in px, where a stage has finished it."""
     developed = _developed.find((digest(to_json(piece)), width, height))
-    return None if developed is None else finish(developed.layers, developed.settings, developed.faces)
+    return None if developed is None else finish(developed.layers, developed.settings, developed.seen)

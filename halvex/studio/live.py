@@ -276,7 +276,7 @@ class LiveSession:
         overtaken: Callable[[], bool] = lambda: False,
     ) -> None:
         layers = sketcher.draw(scene, *size, pool=shared_pool(), cancelled=overtaken)
-        pixels = finished_bytes(layers, scene.finish, scene.faces, pool=shared_pool())
+        pixels = finished_bytes(layers, scene.finish, scene, pool=shared_pool())
         self._send(frame_header(wanted, "draft", size, started), encoded(pixels, lossless=False))
 
     def _relight(self, wanted: Wanted, scene: Scene, kept: _Kept, started: float) -> None:
@@ -285,7 +285,7 @@ class LiveSession:
         layers, before = kept.developed
         layers = relit(layers, kept.film, before, light_levels(make_world(scene)), scene.finish)
         header = frame_header(wanted, "pass", kept.size, started, kept.film.samples)
-        pixels = finished_bytes(layers, scene.finish, scene.faces, pool=shared_pool())
+        pixels = finished_bytes(layers, scene.finish, scene, pool=shared_pool())
         self._send(header, encoded(pixels, lossless=False))
 
     def _scene(self, wanted: Wanted, size: tuple[int, int]) -> Scene:
@@ -324,7 +324,7 @@ class LiveSession:
             )
             layers = self._beside(developing, overtaken)
             kept.developed = layers, levels
-            pixels = finished_bytes(layers, scene.finish, scene.faces, pool=shared_pool())
+            pixels = finished_bytes(layers, scene.finish, scene, pool=shared_pool())
             data = encoded(pixels, lossless=stage == "clean")
             self._send(frame_header(wanted, stage, size, started, film.samples), data)
             return layers, data
@@ -346,7 +346,7 @@ class LiveSession:
                 break
             show("pass")
         layers, data = show("clean")
-        developed = Developed(layers, scene.finish, scene.faces)
+        developed = Developed(layers, scene.finish, scene)
         kept.settled = _Settled(_picture_key(scene, size), film.samples, data, developed)
         if wanted.zoom == 1 and not wanted.bare:
             finished.keep(wanted.piece, developed)

@@ -18,7 +18,7 @@ from halvex.core.finish.glints import brightest_spots
 from halvex.core.finish.lines import line_along
 from halvex.core.finish.orders import DraftOrder, FinalOrder
 from halvex.core.finish.painting import lay_colour
-from halvex.core.finish.plate import Plate
+from halvex.core.finish.plate import NothingSeen, Plate
 from halvex.core.finish.render_piece import render_piece
 from halvex.core.optics.blending import BLENDS
 from halvex.core.optics.colour import hex_to_linear, linear_to_srgb, luminance, srgb_to_linear
@@ -36,6 +36,7 @@ from halvex.core.piece.effects import (
     Sharpen,
     Tone,
     Vignette,
+    Wash,
 )
 from halvex.core.piece.reading import PieceError, piece_from_values
 from halvex.core.render.work import shared_pool
@@ -49,6 +50,16 @@ POOL = shared_pool()
 ORANGE = np.array([0.7, 0.4, 0.1], np.float32)
 # A letter of sorts on a canvas of 320 × 180 px: a frame with a round hole.
 LETTER = shapely.box(90, 50, 230, 130).difference(shapely.Point(160, 90).buffer(25, quad_segs=32))
+
+
+class LetterSeen(NothingSeen):
+    """What effects ask of a scene with one face."""
+
+    def __init__(self, face: shapely.Geometry):
+        self.face = face
+
+    def faces(self) -> tuple[FaceSeen, ...]:
+        return (FaceSeen(self.face, 0),)
 
 
 def plate_of(scale: float = 1.0, *, clear: bool = False, ground: float = 0.1) -> Plate:
@@ -67,7 +78,7 @@ def plate_of(scale: float = 1.0, *, clear: bool = False, ground: float = 0.1) ->
         letters,
         Frame(scale, 0.0, 0.0, 320.0, 180.0),
         1.0,
-        lambda: (FaceSeen(face, 0),),
+        LetterSeen(face),
         POOL,
     )
 
@@ -344,6 +355,48 @@ class LensTest(unittest.TestCase):
             np.abs(np.diff(linear_to_srgb(luminance(light[120])))).max() for light in (before, plate.light)
         ]
         self.assertGreater(row[1], 1.2 * row[0])
+
+
+class WashTest(unittest.TestCase):
+    def test_a_gradient_lies_over_the_canvas(self) -> None:
+        """From black at the left to white at the right in linear light, over all of the picture."""
+        ramp = {
+            "kind": "gradient",
+            "bearing": 0,
+            "mix": "linear",
+            "stops": [{"at": 0, "colour": "#000000"}, {"at": 100, "colour": "#ffffff"}],
+        }
+        for scale in (1.0, 2.5):
+            plate = plate_of(scale)
+            wash = Wash.model_validate({"target": "picture", "layers": [ramp]})
+            work_on(plate, (wash,), ON_DISPLAY)
+            wide = plate.light.shape[1]
+            expected = (np.arange(wide) + 0.5) / wide
+            np.testing.assert_allclose(plate.light[60, :, 1], expected, atol=2e-3)
+
+    def test_layers_blend_with_what_is_below_and_behind_the_letters_alone(self) -> None:
+        dots = {
+            "kind": "pattern",
+            "pattern": "checks",
+            "size": 20,
+            "blend": "multiply",
+            "paints": [{"colour": "#ffffff"}, {"colour": "#000000"}],
+        }
+        plate = plate_of(ground=0.4)
+        before = plate.light.copy()
+        work_on(plate, (Wash.model_validate({"layers": [dots]}),), ON_DISPLAY)
+        np.testing.assert_array_equal(plate.light[90, 100], before[90, 100])
+        corner = plate.light[:40, :, 0]
+        self.assertAlmostEqual(float(corner.mean()), 0.2, delta=0.02)
+        self.assertLess(float(corner.min()), 0.01)
+        self.assertAlmostEqual(float(corner.max()), 0.4, delta=0.01)
+
+    def test_pictures_and_tiles_are_found_in_a_piece(self) -> None:
+        for layer in ({"kind": "picture", "span": "canvas"}, {"kind": "tile", "block": "main", "size": 30}):
+            piece = small_piece(finish=[{"kind": "wash", "target": "picture", "layers": [layer]}])
+            plain = render_piece(small_piece(), DraftOrder()).display
+            washed = render_piece(piece, DraftOrder()).display
+            self.assertGreater(np.abs(washed - plain).mean(), 0.02, layer["kind"])
 
 
 class GlintsTest(unittest.TestCase):

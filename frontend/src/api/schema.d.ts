@@ -5907,7 +5907,7 @@ export interface components {
              * Finish
              * @default []
              */
-            finish: (components["schemas"]["Keyline"] | components["schemas"]["Halo"] | components["schemas"]["Bloom"] | components["schemas"]["Glints"] | components["schemas"]["Gloss"] | components["schemas"]["Tone"] | components["schemas"]["Vignette"] | components["schemas"]["Grain"] | components["schemas"]["Sharpen"] | components["schemas"]["Fringe"])[];
+            finish: (components["schemas"]["Wash"] | components["schemas"]["Keyline"] | components["schemas"]["Halo"] | components["schemas"]["Bloom"] | components["schemas"]["Glints"] | components["schemas"]["Gloss"] | components["schemas"]["Tone"] | components["schemas"]["Vignette"] | components["schemas"]["Grain"] | components["schemas"]["Sharpen"] | components["schemas"]["Fringe"])[];
             /**
              * Paints
              * @default []
@@ -8425,6 +8425,75 @@ export interface components {
              * @enum {string}
              */
             blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion";
+        };
+        /**
+         * Wash
+         * @description Gradients, patterns and pictures laid over the canvas, whatever they say they are laid over: a glow
+         *     behind the letters, paper, a flare.
+         */
+        Wash: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Works on
+             * @default backdrop
+             * @enum {string}
+             */
+            target: "picture" | "letters" | "backdrop";
+            /**
+             * Strength
+             * @default 100
+             */
+            strength: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "wash";
+            /**
+             * Layers
+             * @default [
+             *       {
+             *         "kind": "gradient",
+             *         "span": "canvas",
+             *         "shape": "oval",
+             *         "mix": "oklab",
+             *         "blend": "screen",
+             *         "bearing": 270,
+             *         "towards": "compass",
+             *         "compass": 120,
+             *         "elevation": 35,
+             *         "turn": 0,
+             *         "sides": 6,
+             *         "scale": 80,
+             *         "x": 0,
+             *         "y": 0,
+             *         "strength": 100,
+             *         "masks": false,
+             *         "reversed": false,
+             *         "mirrored": false,
+             *         "repeated": false,
+             *         "stops": [
+             *           {
+             *             "at": 0,
+             *             "colour": "#8a6a3a",
+             *             "hardness": 0,
+             *             "opacity": 100
+             *           },
+             *           {
+             *             "at": 100,
+             *             "colour": "#8a6a3a",
+             *             "hardness": 0,
+             *             "opacity": 0
+             *           }
+             *         ]
+             *       }
+             *     ]
+             */
+            layers: (components["schemas"]["Gradient-Output"] | components["schemas"]["Pattern-Output"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Output"])[];
         };
         /**
          * WindowMessage

@@ -12,6 +12,7 @@ from halvex.core.finish.lens import add_grain, lay_vignette, part_colours, sharp
 from halvex.core.finish.lines import lay_gloss, lay_keyline
 from halvex.core.finish.plate import Plate
 from halvex.core.finish.spreading import lay_halo, let_bloom
+from halvex.core.finish.washing import lay_wash
 from halvex.core.piece.effects import (
     AnyEffect,
     Bloom,
@@ -24,6 +25,7 @@ from halvex.core.piece.effects import (
     Sharpen,
     Tone,
     Vignette,
+    Wash,
 )
 
 Array = NDArray[np.float32]
@@ -32,6 +34,7 @@ Work = Callable[[Plate, Any], None]
 # What happens to light before it is displayed, and what to the displayed picture.
 ON_LIGHT: dict[type[AnyEffect], Work] = {Bloom: let_bloom, Glints: add_glints}
 ON_DISPLAY: dict[type[AnyEffect], Work] = {
+    Wash: lay_wash,
     Keyline: lay_keyline,
     Halo: lay_halo,
     Gloss: lay_gloss,

@@ -16,7 +16,8 @@ Array = NDArray[np.float32]
 
 
 @helper
-def _blended(mode, below, above):
+def blended(mode, below, above):
+    """B(Cb, Cs) of a channel, all linear."""
     if mode == NORMAL:
         return above
     return decoded(blended_channel(mode, encoded(below), encoded(above)))
@@ -36,7 +37,7 @@ def _lay(light, alpha, colour, opacity, mode, y0, y1):
                 under = light[y, x, c]
                 source = colour[c]
                 if mode != NORMAL:
-                    source += below * (_blended(mode, under, source) - source)
+                    source += below * (blended(mode, under, source) - source)
                 light[y, x, c] = (above * source + (F(1.0) - above) * below * under) / whole
             if alpha.shape[0] > 0:
                 alpha[y, x] = whole

@@ -10,15 +10,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.finish.effects import ON_DISPLAY, ON_LIGHT, work_on
-from halvex.core.finish.plate import Plate
+from halvex.core.finish.plate import NothingSeen, Plate, Seen
 from halvex.core.finish.tone import BAND_ROWS, encoded_bytes, encoded_display, mapped, to_bytes, to_display
 from halvex.core.render.layers import RenderLayers
 from halvex.core.render.work import run_bands, shared_pool
 from halvex.core.scene.finish import Finish
-from halvex.core.scene.outlines import FaceSeen
 
 Array = NDArray[np.float32]
-Faces = Callable[[], tuple[FaceSeen, ...]]
+NOTHING = NothingSeen()
 
 
 @dataclass(frozen=True)
@@ -51,11 +50,6 @@ def display_of(settings: Finish) -> Callable[[Array], Array]:
     return partial(to_display, exposure_stops=settings.exposure, curve=settings.tone)
 
 
-def no_faces() -> tuple[FaceSeen, ...]:
-    """The faces of a picture without letters."""
-    return ()
-
-
 def composed(layers: RenderLayers, settings: Finish) -> Composed:
     """Light over the backdrop; or with alpha where the ground's shadow was caught, which is black of as much
     alpha."""
@@ -70,17 +64,17 @@ def composed(layers: RenderLayers, settings: Finish) -> Composed:
     return Composed(linear, alpha, letters)
 
 
-def finished(picture: Composed, settings: Finish, faces: Faces, pool: Executor) -> Picture:
+def finished(picture: Composed, settings: Finish, seen: Seen, pool: Executor) -> Picture:
     """The finished picture: with its effects, exposed, tone-mapped and encoded for display, here and nowhere
     else."""
     if not settings.has_effects:
         shown = to_display(picture.linear, settings.exposure, settings.tone)
         return Picture(shown, picture.linear, picture.alpha)
-    plate, light = _worked_on(picture, settings, faces, pool)
+    plate, light = _worked_on(picture, settings, seen, pool)
     return Picture(encoded_display(plate.light, pool), light, plate.alpha)
 
 
-def _worked_on(picture: Composed, settings: Finish, faces: Faces, pool: Executor) -> tuple[Plate, Array]:
+def _worked_on(picture: Composed, settings: Finish, seen: Seen, pool: Executor) -> tuple[Plate, Array]:
     """(the plate after all effects, the light that it shows)."""
     alpha = None if picture.alpha is None else np.array(picture.alpha)
     plate = Plate(
@@ -89,7 +83,7 @@ def _worked_on(picture: Composed, settings: Finish, faces: Faces, pool: Executor
         picture.letters,
         settings.frame,
         2.0**settings.exposure,
-        faces,
+        seen,
         pool,
     )
     work_on(plate, settings.effects, ON_LIGHT)
@@ -99,17 +93,17 @@ def _worked_on(picture: Composed, settings: Finish, faces: Faces, pool: Executor
     return plate, light
 
 
-def finish(layers: RenderLayers, settings: Finish, faces: Faces = no_faces) -> Picture:
+def finish(layers: RenderLayers, settings: Finish, seen: Seen = NOTHING) -> Picture:
     """Render layers as a finished picture."""
-    return finished(composed(layers, settings), settings, faces, shared_pool())
+    return finished(composed(layers, settings), settings, seen, shared_pool())
 
 
 def finished_bytes(
-    layers: RenderLayers, settings: Finish, faces: Faces, *, pool: Executor
+    layers: RenderLayers, settings: Finish, seen: Seen, *, pool: Executor
 ) -> NDArray[np.uint8]:
     """The same over the backdrop, 8 bits a channel (h, w, 3), on all threads of the pool: for live frames."""
     if settings.has_effects:
-        plate, _ = _worked_on(composed(layers, settings), settings, faces, pool)
+        plate, _ = _worked_on(composed(layers, settings), settings, seen, pool)
         return encoded_bytes(plate.light, pool)
     pixels = np.empty(layers.light.shape, np.uint8)
 

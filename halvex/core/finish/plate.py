@@ -1,17 +1,37 @@
 """The plate: a picture while effects work on it."""
 
-from collections.abc import Callable
 from concurrent.futures import Executor
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
+from halvex.core.optics.texels import NO_PICTURES, Pictures
 from halvex.core.scene.finish import Frame
 from halvex.core.scene.outlines import FaceSeen
 
 Array = NDArray[np.float32]
+
+
+class Seen(Protocol):
+    """What effects ask of a scene, besides its picture."""
+
+    @property
+    def effect_pictures(self) -> Pictures:
+        """The pictures in its effects."""
+
+    def faces(self) -> tuple[FaceSeen, ...]:
+        """The outlines of the letters' faces in px of the picture."""
+
+
+class NothingSeen:
+    """The same of no scene."""
+
+    effect_pictures = NO_PICTURES
+
+    def faces(self) -> tuple[FaceSeen, ...]:
+        return ()
 
 
 @dataclass
@@ -20,8 +40,7 @@ class Plate:
 
     light (h, w, 3): linear, first that of the scene, then what is displayed, 0 to 1; alpha (h, w), of which
     light is not premultiplied, or None where the picture has none; letters (h, w): share of each px that they
-    cover; gain: what light is multiplied by to be exposed; faces: outlines of the letters' faces in px of the
-    picture.
+    cover; gain: what light is multiplied by to be exposed; seen: what effects ask of the scene.
     """
 
     light: Array
@@ -29,7 +48,7 @@ class Plate:
     letters: Array
     frame: Frame
     gain: float
-    faces: Callable[[], tuple[FaceSeen, ...]]
+    seen: Seen
     pool: Executor
 
     @property

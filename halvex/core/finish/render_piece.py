@@ -16,7 +16,8 @@ from numpy.typing import NDArray
 from halvex.core.assets import SHIPPED, Assets
 from halvex.core.finish.layers import named_layers
 from halvex.core.finish.orders import Order, SampledOrder, check, picture_size
-from halvex.core.finish.picture import Composed, Faces, Picture, composed, display_of, finished
+from halvex.core.finish.picture import Composed, Picture, composed, display_of, finished
+from halvex.core.finish.plate import Seen
 from halvex.core.piece.model import Piece
 from halvex.core.render.assembling import make_world
 from halvex.core.render.clean import add_until_clean
@@ -55,7 +56,7 @@ def render_piece(
     )
     if not isinstance(order, SampledOrder):
         layers = Sketcher().draw(scene, width, height, pool=pool, cancelled=cancelled)
-        return finished(composed(layers, scene.finish), scene.finish, scene.faces, pool)
+        return finished(composed(layers, scene.finish), scene.finish, scene, pool)
     check(order)
     world = make_world(scene)
     levels = light_levels(world)
@@ -88,7 +89,7 @@ def render_piece(
         band = composed(developed, scene.finish)
         picture.take(band, named, slice(top, bottom), slice(top - first, bottom - first))
         above = film.last_rows(2 * MARGIN_ROWS) if bottom < height else None
-    return picture.finished(scene.faces, pool)
+    return picture.finished(scene, pool)
 
 
 def _share_of(progress: Callable[[float], None], number: int, bands: int, share: float) -> None:
@@ -155,9 +156,9 @@ class _Collected:
                 self._layers[name] = _room((self._height, *image.shape[1:]))
             self._layers[name][rows] = image[kept]
 
-    def finished(self, faces: Faces, pool: Executor) -> Picture:
+    def finished(self, seen: Seen, pool: Executor) -> Picture:
         layers = self._layers or None
         if not self._settings.has_effects:
             return Picture(self._display, self._linear, self._alpha, layers)
         whole = Composed(self._linear, self._alpha, self._letters)
-        return replace(finished(whole, self._settings, faces, pool), layers=layers)
+        return replace(finished(whole, self._settings, seen, pool), layers=layers)

@@ -8,10 +8,19 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from halvex.core.piece.fields import number, plain
+from halvex.core.piece.gradient import Gradient, Stop
 from halvex.core.piece.layer import Blend, angle, percentage
 from halvex.core.piece.part import LONGEST_LENGTH_PX, MOST_SEED, Colour, Part
+from halvex.core.piece.source import Layers
 
 MOST_EFFECTS = 24
+_GLOW = Gradient(
+    span="canvas",
+    shape="oval",
+    blend="screen",
+    scale=80,
+    stops=(Stop(at=0, colour="#8a6a3a"), Stop(at=100, colour="#8a6a3a", opacity=0)),
+)
 Target = Literal["picture", "letters", "backdrop"]
 
 
@@ -154,8 +163,18 @@ class Fringe(Effect):
     width: float = _length(2, "Width", (0, 12), 0.5)
 
 
-AnyEffect = Keyline | Halo | Bloom | Glints | Gloss | Tone | Vignette | Grain | Sharpen | Fringe
+class Wash(Effect):
+    """Gradients, patterns and pictures laid over the canvas, whatever they say they are laid over: a glow
+    behind the letters, paper, a flare."""
+
+    kind: Literal["wash"] = "wash"
+    target: Target = plain("backdrop", label="Works on")
+    layers: Layers = (_GLOW,)
+
+
+AnyEffect = Wash | Keyline | Halo | Bloom | Glints | Gloss | Tone | Vignette | Grain | Sharpen | Fringe
 EFFECT_KINDS: tuple[type[AnyEffect], ...] = (
+    Wash,
     Keyline,
     Halo,
     Bloom,

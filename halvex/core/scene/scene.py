@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from halvex.core.assets import SHIPPED, Assets
 from halvex.core.optics.material import GLASS, Materials, pack_materials
+from halvex.core.optics.texels import NO_PICTURES, Pictures
 from halvex.core.piece.material import Plastic
 from halvex.core.piece.model import Piece
 from halvex.core.piece.resolving import ResolvedPiece, resolve
@@ -43,7 +44,8 @@ class Scene:
     frames (blocks, 3, 4) take each block's frame to the lettering's; spans (instances, PLANES, 2, 3) are the
     boxes that gradients are laid over (spans.py). `lights` names the lights in their
     order: the lamps, the surround, glowing parts; `blocks` names the blocks. `bodies_key`,
-    `surround_key` and `pictures_key` name what is too large to be read for a key.
+    `surround_key` and `pictures_key` name what is too large to be read for a key. `effect_pictures` are those
+    that effects lay over the picture.
     """
 
     instances: tuple[Instance, ...]
@@ -61,6 +63,7 @@ class Scene:
     bodies_key: str
     surround_key: str
     pictures_key: str
+    effect_pictures: Pictures = NO_PICTURES
 
     @property
     def has_glass(self) -> bool:
@@ -149,6 +152,7 @@ def build_scene(piece: ResolvedPiece, *, px_scale: float = 1.0, detail: float | 
     surround = piece.light.surround
     materials, tiles = with_tiles(placed.materials, piece)
     pictures, pictures_key = pictures_of(materials, piece.assets, tiles)
+    effects, effect_tiles = with_tiles(piece.finish, piece)
     return Scene(
         instances=placed.instances,
         frames=placed.frames,
@@ -163,7 +167,7 @@ def build_scene(piece: ResolvedPiece, *, px_scale: float = 1.0, detail: float | 
             piece.backdrop.colour,
             piece.light.exposure,
             piece.light.tone,
-            piece.finish,
+            tuple(effects),
             Frame(px_scale, 0.0, 0.0, piece.canvas.width, piece.canvas.height),
         ),
         lights=(*(lamp.id for lamp in piece.light.lamps), "surround", "glow"),
@@ -171,6 +175,7 @@ def build_scene(piece: ResolvedPiece, *, px_scale: float = 1.0, detail: float | 
         bodies_key=placed.key,
         surround_key=surround_key(surround, piece.assets),
         pictures_key=pictures_key,
+        effect_pictures=pictures_of(effects, piece.assets, effect_tiles)[0],
     )
 
 

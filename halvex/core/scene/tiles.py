@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from hashlib import sha256
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 from PIL import Image, ImageDraw
@@ -14,22 +14,22 @@ from halvex.core.optics.colour import hex_to_linear
 from halvex.core.optics.texels import Pyramid, pyramid_of_light
 from halvex.core.piece.part import Part
 from halvex.core.piece.picture import Picture
-from halvex.core.piece.resolving import PartMaterial, ResolvedPiece
+from halvex.core.piece.resolving import ResolvedPiece
 from halvex.core.piece.source import parts_in
 from halvex.core.piece.tile import Tile
 from halvex.core.scene.picture import checker
+
+P = TypeVar("P", bound=Part)
 
 # A tile is drawn so many px wide, and no higher than this, from a picture so many times as large.
 TILE_PX, HIGHEST_TILE_PX, FINER = 512, 2048, 4
 
 
-def with_tiles(
-    materials: Sequence[PartMaterial], piece: ResolvedPiece
-) -> tuple[list[PartMaterial], dict[str, Pyramid]]:
-    """(the materials, their tiles become pictures; the pictures by name)."""
+def with_tiles(parts: Sequence[P], piece: ResolvedPiece) -> tuple[list[P], dict[str, Pyramid]]:
+    """(materials or effects, their tiles become pictures; the pictures by name)."""
     pictures: dict[str, Pyramid] = {}
-    if next(parts_in(list(materials), Tile), None) is None:
-        return list(materials), pictures
+    if next(parts_in(list(parts), Tile), None) is None:
+        return list(parts), pictures
     blocks = {block.id: block for block in piece.named}
 
     def as_picture(tile: Tile) -> Picture:
@@ -53,7 +53,7 @@ def with_tiles(
             **tile.model_dump(include={"x", "y", "strength", "masks", "blend"}),
         )
 
-    return [_without_tiles(material, as_picture) for material in materials], pictures
+    return [_without_tiles(part, as_picture) for part in parts], pictures
 
 
 def _without_tiles(value: Any, as_picture: Callable[[Tile], Picture]) -> Any:

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Effect } from "../../api/client";
 import { FieldsOf } from "../../fields/FieldsOf";
+import { AddLayer, Layers } from "../../fields/Layers";
 import { useDesk } from "../../live/desk";
 import { liveNow, useDocument } from "../../live/store";
 import { Hint } from "../../ui/Notes";
@@ -10,6 +11,7 @@ import { Tick } from "../../ui/Tick";
 
 /** What there is to finish a picture with, in the order of the work, and what each does. */
 const EFFECTS = {
+  wash: "Gradients, patterns and pictures laid over the canvas: a glow behind the letters, paper, a flare.",
   keyline: "A line exactly along the faces’ outlines, as the camera sees them.",
   halo: "Light about the letters, or along their edges within them.",
   bloom: "Bright light spreads as in a lens; none is lost.",
@@ -110,6 +112,12 @@ export function FinishStation() {
           }
         >
           <FieldsOf model={titled(effect.kind)} path={`/finish/${at}`} values={effect} />
+          {effect.kind === "wash" && (
+            <>
+              <Layers of="the wash" path={`/finish/${at}/layers`} layers={effect.layers} holderWith={(layers) => ({ layers })} />
+              <AddLayer add={(layer) => edit([{ op: "add", path: `/finish/${at}/layers/-`, value: { kind: layer } }])} />
+            </>
+          )}
         </Section>
       )}
     </>

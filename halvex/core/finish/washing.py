@@ -1,0 +1,157 @@
+"""Washes: gradients, patterns and pictures laid over the canvas."""
+
+import math
+from functools import partial
+
+import numpy as np
+
+from halvex.core.finish.painting import blended
+from halvex.core.finish.plate import Plate
+from halvex.core.finish.tone import in_bands
+from halvex.core.kernels import helper, kernel
+from halvex.core.optics.gradients import WIDEST, along_gradient, ramp_colour
+from halvex.core.optics.patterns import PATTERN, SIZE, cell_sides, pattern_at
+from halvex.core.optics.sources import (
+    AS_IT_IS,
+    BEGIN,
+    BLEND,
+    COSINE,
+    EDGE,
+    FIT,
+    FITTED,
+    GRADIENT_LAYER,
+    KIND,
+    LENGTH,
+    MAIN,
+    MIRRORED,
+    MOVED_X,
+    MOVED_Y,
+    NATURAL,
+    OWN,
+    PATTERN_LAYER,
+    PICTURE_SCALE,
+    RAMP_NUMBER,
+    REPEATED,
+    REVERSED,
+    SCALE,
+    SHAPE,
+    SIDES,
+    SINE,
+    STRENGTH,
+    TEXTURE,
+    Look,
+    pack_sources,
+)
+from halvex.core.optics.texels import texel_colour
+from halvex.core.optics.vectors import F
+from halvex.core.piece.effects import Wash
+from halvex.core.piece.source import Layered
+
+
+@helper
+def _gradient(sources, layer, x, y, half, width):
+    row = layer[OWN:]
+    x, y = x - F(2.0) * half[0] * layer[MOVED_X], y - F(2.0) * half[1] * layer[MOVED_Y]
+    t, per_px = along_gradient(
+        int(row[SHAPE]), x, y, half[0], half[1], layer[COSINE], layer[SINE], row[SCALE], row[SIDES]
+    )
+    if row[REVERSED] > F(0.0):
+        t = F(1.0) - t
+    t = (t - row[BEGIN]) / row[LENGTH]
+    repeated = row[REPEATED] > F(0.0)
+    if row[MIRRORED] > F(0.0):
+        if repeated:
+            t -= F(math.floor(t))
+        t = F(1.0) - abs(F(2.0) * t - F(1.0))
+        per_px *= F(2.0)
+    wide = min(width * per_px / row[LENGTH], WIDEST)
+    return ramp_colour(sources.ramps, sources.sums, int(row[RAMP_NUMBER]), t, wide, repeated)
+
+
+@helper
+def _pattern(sources, layer, x, y, width):
+    row = layer[OWN:]
+    long, high = cell_sides(int(row[PATTERN]))
+    per_px = F(1.0) / row[SIZE]
+    c, s = layer[COSINE] * per_px, layer[SINE] * per_px
+    i = (x * c + y * s) / long - layer[MOVED_X]
+    j = (y * c - x * s) / high - layer[MOVED_Y]
+    q = (x * per_px - layer[MOVED_X], y * per_px - layer[MOVED_Y], F(0.0))
+    return pattern_at(row, sources.paints, i, j, q, (0, 0, 0, 0), width * per_px)[0]
+
+
+@helper
+def _picture(texels, layer, x, y, half, width):
+    row = layer[OWN:]
+    picture, fit = int(row[TEXTURE]), int(row[FIT])
+    first = texels.pictures[picture, 0]
+    across, down = F(texels.levels[first, 1]), F(texels.levels[first, 2])
+    x, y = x - F(2.0) * half[0] * layer[MOVED_X], y - F(2.0) * half[1] * layer[MOVED_Y]
+    per_px = F(1.0)
+    if fit != NATURAL:
+        wide, high = across / (F(2.0) * half[0]), down / (F(2.0) * half[1])
+        per_px = max(wide, high) if fit == FITTED else min(wide, high)
+    per_px /= row[PICTURE_SCALE]
+    c, s = layer[COSINE], layer[SINE]
+    u, v = (x * c + y * s) * per_px, (y * c - x * s) * per_px
+    return texel_colour(
+        texels, picture, F(0.5) * across + u, F(0.5) * down - v, width * per_px, int(row[EDGE])
+    )
+
+
+@kernel
+def _wash(light, alpha, own, sources, texels, frame, strength, y0, y1):
+    """Lay all layers over rows y0..y1-1; frame is (px of the canvas per px, left, top, width, height) of the
+    canvas."""
+    width, left, top, canvas_width, canvas_height = frame
+    half = F(0.5) * canvas_width, F(0.5) * canvas_height
+    for row in range(y0, y1):
+        y = half[1] - top - (F(row) + F(0.5)) * width
+        for column in range(light.shape[1]):
+            share = strength * (own[row, column] if own.shape[0] > 0 else F(1.0))
+            if share <= F(0.0):
+                continue
+            x = left + (F(column) + F(0.5)) * width - half[0]
+            for number in range(sources.layers.shape[0]):
+                layer = sources.layers[number]
+                kind, mode = int(layer[KIND]), int(layer[BLEND])
+                if kind == GRADIENT_LAYER:
+                    r, g, b, a = _gradient(sources, layer, x, y, half, width)
+                elif kind == PATTERN_LAYER:
+                    r, g, b, a = _pattern(sources, layer, x, y, width)
+                else:
+                    r, g, b, a = _picture(texels, layer, x, y, half, width)
+                above = a * layer[STRENGTH] * share
+                if above <= F(0.0):
+                    continue
+                below = alpha[row, column] if alpha.shape[0] > 0 else F(1.0)
+                whole = above + below * (F(1.0) - above)
+                for c in range(3):
+                    source = min((r if c == 0 else g if c == 1 else b) / a, F(1.0))
+                    under = light[row, column, c]
+                    source += below * (blended(mode, under, source) - source)
+                    light[row, column, c] = (above * source + (F(1.0) - above) * below * under) / whole
+                if alpha.shape[0] > 0:
+                    alpha[row, column] = whole
+
+
+def lay_wash(plate: Plate, wash: Wash) -> None:
+    """Lay a wash over a displayed picture, each layer by its own blend mode."""
+    pictures, frame = plate.seen.effect_pictures, plate.frame
+    layers = tuple(layer for layer in wash.layers if not layer.masks)
+    sources = pack_sources([{MAIN: Layered(base="#000000", layers=layers)}], [Look(AS_IT_IS)], pictures.names)
+    none = np.zeros((0, 0), np.float32)
+    own = plate.share_of(wash.target)
+    part = F(1 / frame.scale), F(frame.left), F(frame.top), F(frame.width), F(frame.height)
+    alpha = plate.alpha if plate.alpha is not None else none
+    work = partial(
+        _wash,
+        plate.light,
+        alpha,
+        none if own is None else own,
+        sources,
+        pictures.texels,
+        part,
+        F(wash.strength / 100),
+    )
+    in_bands(plate.pool, work, len(plate.light))
