@@ -18,8 +18,11 @@ _GLOW = Gradient(
     span="canvas",
     shape="oval",
     blend="screen",
-    scale=80,
-    stops=(Stop(at=0, colour="#8a6a3a"), Stop(at=100, colour="#8a6a3a", opacity=0)),
+    # No edge shows where it ends.
+    stops=tuple(
+        Stop(at=at, colour="#8a6a3a", opacity=opacity)
+        for at, opacity in ((0, 100), (40, 55), (75, 14), (100, 0))
+    ),
 )
 Target = Literal["picture", "letters", "backdrop"]
 
