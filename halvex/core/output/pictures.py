@@ -24,6 +24,8 @@ PERCEPTUAL = b"\x00"
 JPEG_QUALITY = 95
 WEBP_QUALITY = 95
 ROWS_AT_ONCE = 256
+# Values this near to one of 8 bits, in steps of these, are taken for it.
+DITHER_MARGIN = 0.02
 
 Encoder = Callable[[Picture, float], bytes]
 
@@ -43,17 +45,27 @@ def encode(picture: Picture, kind: str, *, ppi: float = 96.0, depth: int = 8) ->
 
 
 def to_integers(picture: Picture, depth: int = 8) -> NDArray[np.uint8] | NDArray[np.uint16]:
-    """SRGB values (h, w, 3 or 4) as integers of 8 or 16 bits."""
+    """SRGB values (h, w, 3 or 4) as integers of 8 or 16 bits. Colours of 8 bits are dithered, so that smooth
+    ones have no bands; what has a value of its own in 8 bits keeps it."""
     height, width = picture.display.shape[:2]
     kind, highest = (np.uint8, 255) if depth == 8 else (np.uint16, 65535)
     pixels = np.empty((height, width, 3 if picture.alpha is None else 4), kind)
     # Row by row of a large cover: its values as floats all at once would be four times the file in memory.
     for top in range(0, height, ROWS_AT_ONCE):
         rows = slice(top, top + ROWS_AT_ONCE)
-        pixels[rows, :, :3] = picture.display[rows] * np.float32(highest) + np.float32(0.5)
+        rounding = _thresholds(rows, height, width) if depth == 8 else np.float32(0.5)
+        pixels[rows, :, :3] = picture.display[rows] * np.float32(highest) + rounding
         if picture.alpha is not None:
             pixels[rows, :, 3] = picture.alpha[rows] * np.float32(highest) + np.float32(0.5)
     return pixels
+
+
+def _thresholds(rows: slice, height: int, width: int) -> NDArray[np.float32]:
+    """What is added before values are cut to integers (rows, width, 1), between 0 and 1 and far apart from
+    pixel to pixel: interleaved gradient noise (Jimenez, SIGGRAPH 2014)."""
+    y, x = np.arange(rows.start, min(rows.stop, height))[:, None], np.arange(width)
+    spread = 52.9829189 * ((0.06711056 * x + 0.00583715 * y) % 1.0) % 1.0
+    return np.asarray(DITHER_MARGIN + (1 - 2 * DITHER_MARGIN) * spread, np.float32)[..., None]
 
 
 def _pixels_per_metre(ppi: float) -> int:
