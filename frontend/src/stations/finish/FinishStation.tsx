@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { create } from "zustand";
 import type { Effect } from "../../api/client";
 import { FieldsOf } from "../../fields/FieldsOf";
 import { AddLayer, Layers } from "../../fields/Layers";
@@ -24,6 +25,9 @@ const EFFECTS = {
   fringe: "Red and blue part towards the corners, as in a simple lens.",
 } as const satisfies Record<Effect["kind"], string>;
 
+/** The stack that was copied last in this window. */
+const useCopied = create<{ stack: Effect[] | null }>(() => ({ stack: null }));
+
 const KINDS = Object.keys(EFFECTS) as Effect["kind"][];
 /** Whichever is the last by then: what was added shows when it has arrived. */
 const LAST = Number.POSITIVE_INFINITY;
@@ -34,6 +38,7 @@ export function FinishStation() {
   const effects = useDocument().finish;
   const [picked, setPicked] = useState(0);
   const { bare, showBare } = useDesk();
+  const copied = useCopied(({ stack }) => stack);
   const edit = liveNow().edit;
   const at = Math.min(picked, effects.length - 1);
   const effect = effects[at];
@@ -88,6 +93,16 @@ export function FinishStation() {
           ))}
         </ol>
         <p className="flex flex-wrap justify-end gap-x-3 pt-1">
+          <TextAction disabled={effects.length === 0} onClick={() => useCopied.setState({ stack: [...effects] })}>
+            Copy all
+          </TextAction>
+          <TextAction
+            disabled={copied === null}
+            title="In place of those of this piece"
+            onClick={() => edit([{ op: "replace", path: "/finish", value: copied }])}
+          >
+            Paste
+          </TextAction>
           {KINDS.map((kind) => (
             <TextAction key={kind} title={EFFECTS[kind]} onClick={() => add(kind)}>
               Add {kind}

@@ -5,6 +5,7 @@ import { Layers } from "../../fields/Layers";
 import { AddGreyLayer } from "../../fields/VariedField";
 import { liveNow } from "../../live/store";
 import { FoldingSection } from "../../ui/Section";
+import { TextAction } from "../../ui/TextAction";
 import { Tick } from "../../ui/Tick";
 
 /** A material's model in the schema: `glass` is Glass. */
@@ -12,6 +13,8 @@ const modelOf = ({ kind }: Material) => kind.charAt(0).toUpperCase() + kind.slic
 
 /** Everything that can be set of one material. */
 export function MaterialFields({ material, path }: { material: Material; path: string }) {
+  const colour = "tint" in material ? material.tint : material.colour;
+  const colourLayers = typeof colour === "string" ? [] : colour.layers;
   return (
     <>
       <FieldsOf model={modelOf(material)} path={path} values={material} />
@@ -52,6 +55,16 @@ export function MaterialFields({ material, path }: { material: Material; path: s
                 holderWith={(layers) => ({ ...material, embossing: { ...material.embossing, layers } })}
               />
               <AddGreyLayer path={`${path}/embossing/layers`} />
+              {colourLayers.length > 0 && (
+                <p className="text-right">
+                  <TextAction
+                    title="Its relief follows the tones of its colour: a photograph becomes a surface"
+                    onClick={() => liveNow().edit([{ op: "replace", path: `${path}/embossing/layers`, value: colourLayers }])}
+                  >
+                    The layers of its colour
+                  </TextAction>
+                </p>
+              )}
             </>
           )}
         </Extra>
