@@ -9,7 +9,7 @@ import sys
 from collections.abc import Callable
 from dataclasses import asdict
 
-from benchmarks import denoised, hand, live, memory, pictures, render, solids, sources
+from benchmarks import denoised, effects, hand, live, memory, pictures, render, solids, sources
 from benchmarks.result import Result
 from halvex.core.render.work import thread_count
 
@@ -33,6 +33,7 @@ def run(names: list[str], *, as_json: bool) -> None:
         "final-720": pictures.final_720,
         "clean-llvm": denoised.clean_llvm,
         "sourced": sources.sourced,
+        "effects": effects.effects,
         "rays-embree": render.rays_embree,
         "paths-llvm": render.paths_llvm,
         "equal-error": render.equal_error,
