@@ -1,5 +1,5 @@
-"""The lines of linear gradients on the stage: where one begins and ends on its block's face, and the act that
-lays it along another.
+"""The lines of gradients and pictures on the stage: where one begins and ends on its block's face, or its
+middle and how far it reaches from there, and the act that lays it along another.
 
 A gradient is as long as its box is along its bearing, from corner to corner (CSS Images 4, 3.1), by its
 length.
@@ -7,7 +7,7 @@ length.
 
 import math
 from collections.abc import Iterator
-from typing import Any
+from typing import Any, TypeVar
 
 import jsonpointer
 
@@ -18,50 +18,93 @@ from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
 from halvex.core.piece.block import Block
 from halvex.core.piece.gradient import Gradient
 from halvex.core.piece.material import source_field
+from halvex.core.piece.picture import Picture
 from halvex.core.piece.source import layers_of
+from halvex.core.scene.picture import checker, open_or_checker
 from halvex.studio.acting import Act, checked, numbers, refuse_locked_at
 from halvex.studio.assets import assets
 
 Point = tuple[float, float]
 Line = tuple[Point, Point]
+L = TypeVar("L", bound=Gradient | Picture)
 # Ends nearer than this, in px, are one point.
 _LEAST_PX = 0.1
 _MOST_SCALE, _MOST_MOVED = 10_000.0, 1000.0
 
 
-def line_of(gradient: Gradient, box: Box) -> Line:
-    """Where a linear gradient begins and ends over a box (left, bottom, right, top), in px.
+def line_of(layer: Gradient | Picture, box: Box) -> Line:
+    """Where a linear gradient begins and ends over a box (left, bottom, right, top), in px; of any other, and
+    of a picture, its middle, and how far and which way it reaches from there.
 
     >>> line_of(Gradient(bearing=0), (0, 0, 200, 100))
     ((0.0, 50.0), (200.0, 50.0))
     """
     left, bottom, right, top = box
-    angle = math.radians(gradient.bearing)
+    x = (left + right) / 2 + (right - left) * layer.x / 100
+    y = (bottom + top) / 2 + (top - bottom) * layer.y / 100
+    angle = math.radians(_turn_of(layer))
     c, s = math.cos(angle), math.sin(angle)
-    half = _reach(box, c, s) * gradient.scale / 200
-    x = (left + right) / 2 + (right - left) * gradient.x / 100
-    y = (bottom + top) / 2 + (top - bottom) * gradient.y / 100
+    if is_centred(layer):
+        radius = _radius(layer, box) * (1.0 if _keeps_length(layer) else layer.scale / 100)
+        return (x, y), (x + c * radius, y + s * radius)
+    half = _reach(box, c, s) * layer.scale / 200
     return (x - c * half, y - s * half), (x + c * half, y + s * half)
 
 
-def laid_along(gradient: Gradient, box: Box, line: Line) -> Gradient:
-    """The gradient that begins and ends there: the inverse of `line_of`."""
+def laid_along(layer: L, box: Box, line: Line) -> L:
+    """The gradient or picture that lies there: the inverse of `line_of`."""
     (x0, y0), (x1, y1) = line
     left, bottom, right, top = box
     length = math.hypot(x1 - x0, y1 - y0)
     c, s = (x1 - x0) / length, (y1 - y0) / length
     across, up = max(right - left, _LEAST_PX), max(top - bottom, _LEAST_PX)
-    moved = ((x0 + x1 - left - right) / 2 / across, (y0 + y1 - bottom - top) / 2 / up)
+    middle = (x0, y0) if is_centred(layer) else ((x0 + x1) / 2, (y0 + y1) / 2)
+    moved = ((middle[0] - (left + right) / 2) / across, (middle[1] - (bottom + top) / 2) / up)
     x, y = (min(max(100 * share, -_MOST_MOVED), _MOST_MOVED) for share in moved)
-    scale = min(100 * length / max(_reach(box, c, s), _LEAST_PX), _MOST_SCALE)
-    return gradient.model_copy(
+    whole = _radius(layer, box) if is_centred(layer) else _reach(box, c, s)
+    scale = layer.scale if _keeps_length(layer) else 100 * length / max(whole, _LEAST_PX)
+    turn = "turn" if is_centred(layer) else "bearing"
+    return layer.model_copy(
         update={
-            "bearing": round(math.degrees(math.atan2(s, c)) % 360, 2),
-            "scale": round(max(scale, 0.1), 2),
+            turn: round(math.degrees(math.atan2(s, c)) % 360, 2),
+            "scale": round(min(max(scale, 0.1), _MOST_SCALE), 2),
             "x": round(x, 2),
             "y": round(y, 2),
         }
     )
+
+
+def is_centred(layer: Gradient | Picture) -> bool:
+    """Whether a line leads from the middle of a layer, and not from where it begins to where it ends."""
+    return isinstance(layer, Picture) or layer.shape != "linear"
+
+
+def _keeps_length(layer: Gradient | Picture) -> bool:
+    """Whether a layer is as large wherever its line ends: colours around a point have no length."""
+    return isinstance(layer, Gradient) and layer.shape == "conic"
+
+
+def _turn_of(layer: Gradient | Picture) -> float:
+    return layer.bearing if isinstance(layer, Gradient) and layer.shape == "linear" else layer.turn
+
+
+def _radius(layer: Gradient | Picture, box: Box) -> float:
+    """How far a layer of 100 % reaches from its middle, in px: a picture to its right edge."""
+    left, bottom, right, top = box
+    width, height = right - left, top - bottom
+    if isinstance(layer, Picture):
+        across, down = _size_of(layer.picture)
+        by_sides = (across / max(width, _LEAST_PX), down / max(height, _LEAST_PX))
+        return 0.5 * across / {"fill": min(by_sides), "fit": max(by_sides), "natural": 1.0}[layer.fit]
+    if layer.shape == "oval":
+        return width / math.sqrt(2)
+    return min(width, height) / 2 if layer.shape == "conic" else math.hypot(width, height) / 2
+
+
+def _size_of(name: str) -> tuple[int, int]:
+    """Width and height of a picture; of the checker where it is missing."""
+    file = assets().pictures.get(name)
+    return (checker() if file is None else open_or_checker(file)).sizes[0]
 
 
 def _reach(box: Box, c: float, s: float) -> float:
@@ -69,16 +112,16 @@ def _reach(box: Box, c: float, s: float) -> float:
     return abs((right - left) * c) + abs((top - bottom) * s)
 
 
-def _box_of(gradient: Gradient, placed: SetBlock) -> Box | None:
-    """What a gradient is laid over, of a block that has its ink for a body; of letters the first."""
+def _box_of(layer: Gradient | Picture, placed: SetBlock) -> Box | None:
+    """What a layer is laid over, of a block that has its ink for a body; of letters the first."""
     boxes = placed.letter_boxes
-    if gradient.span == "block":
+    if layer.span == "block":
         return placed.box
-    return boxes[min(boxes)] if gradient.span == "letter" and boxes else None
+    return boxes[min(boxes)] if layer.span == "letter" and boxes else None
 
 
 def gradient_lines(number: int, block: Block, placed: SetBlock) -> Iterator[dict[str, Any]]:
-    """The lines of a block's linear gradients over the block or its letters, by the pointer of each."""
+    """The lines of a block's gradients and pictures over the block or its letters, by the pointer of each."""
     if block.form.kind == "tube" or block.form.plates or block.form.stands != "free":
         return
     for name, part in type(block.surface).model_fields.items():
@@ -86,12 +129,18 @@ def gradient_lines(number: int, block: Block, placed: SetBlock) -> Iterator[dict
         if material is None:
             continue
         for at, layer in enumerate(layers_of(source_of(material))):
-            if isinstance(layer, Gradient) and layer.shape == "linear":
+            if isinstance(layer, Gradient | Picture) and not layer.masks:
                 box = _box_of(layer, placed)
                 if box is not None:
                     shown = part.alias or name
                     path = f"/blocks/{number}/surface/{shown}/{source_field(material)}/layers/{at}"
-                    yield {"path": path, "part": shown, "ends": line_of(layer, box)}
+                    yield {
+                        "path": path,
+                        "part": shown,
+                        "of": layer.kind,
+                        "centred": is_centred(layer),
+                        "ends": line_of(layer, box),
+                    }
 
 
 def _lay_along(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
@@ -99,20 +148,22 @@ def _lay_along(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece
     steps = path.split("/")
     values = to_json(piece)
     layer = jsonpointer.resolve_pointer(values, path, None)
-    if steps[1] != "blocks" or not isinstance(layer, dict) or layer.get("kind") != "gradient":
-        raise PieceError(path, "there is no gradient; name one of a block's surface")
-    gradient = checked(Gradient, path, layer)
-    box = _box_of(gradient, set_block(piece.blocks[int(steps[2])], assets=assets()))
-    if box is None or gradient.shape != "linear":
-        raise PieceError(path, "only a linear gradient over a block or a letter has a line to move")
+    kind = layer.get("kind") if isinstance(layer, dict) else None
+    if steps[1] != "blocks" or kind not in ("gradient", "picture"):
+        raise PieceError(path, "there is no gradient and no picture; name one of a block's surface")
+    laid: Gradient | Picture
+    laid = checked(Gradient, path, layer) if kind == "gradient" else checked(Picture, path, layer)
+    box = _box_of(laid, set_block(piece.blocks[int(steps[2])], assets=assets()))
+    if box is None:
+        raise PieceError(path, "only what is laid over a block or a letter has a line to move")
     if not isinstance(value, list) or len(value) != 2 or not all(numbers(end, 2) for end in value):
         raise PieceError(path, "a line is two ends, [[x, y], [x, y]] in px of the block's face")
     begin, end = value
     if math.hypot(end[0] - begin[0], end[1] - begin[1]) < _LEAST_PX:
         raise PieceError(path, "the two ends are one; draw them apart")
-    laid = laid_along(gradient, box, ((begin[0], begin[1]), (end[0], end[1])))
+    laid = laid_along(laid, box, ((begin[0], begin[1]), (end[0], end[1])))
     jsonpointer.set_pointer(values, path, laid.model_dump(mode="json", by_alias=True))
-    return piece_from_values(values), "Gradient laid along another line"
+    return piece_from_values(values), f"{kind.capitalize()} laid along another line"
 
 
 LINE_ACTS: dict[str, Act] = {"lay-along": _lay_along}

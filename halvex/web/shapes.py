@@ -84,10 +84,13 @@ Homography = tuple[float, float, float, float, float, float, float, float, float
 
 
 class GradientLine(BaseModel):
-    """Where a linear gradient of a part begins and ends, in px of the block's face; `path` is its pointer."""
+    """Where a linear gradient of a part begins and ends, in px of the block's face; of other gradients and of
+    pictures, which are `centred`, their middle and how far they reach. `path` is its pointer."""
 
     path: str
     part: str
+    of: Literal["gradient", "picture"]
+    centred: bool
     ends: tuple[tuple[float, float], tuple[float, float]]
 
 

@@ -5,9 +5,12 @@ from typing import Any
 
 import numpy as np
 
-from halvex.core.optics.gradients import LINEAR
+from halvex.core.assets import SHIPPED
+from halvex.core.optics.gradients import LINEAR, OVAL, POLYGON, ROUND
 from halvex.core.piece import Piece, PieceError, piece_from_values
 from halvex.core.piece.gradient import Gradient
+from halvex.core.piece.picture import Picture
+from halvex.core.scene.picture import open_picture
 from halvex.studio.drawings import drawings
 from halvex.studio.edits import Edit, apply_edits
 from halvex.studio.gradient_lines import laid_along, line_of
@@ -51,8 +54,48 @@ class LineTest(unittest.TestCase):
             (line,) = drawings(after)["blocks"][0]["gradients"]
             np.testing.assert_allclose(line["ends"], wanted, atol=0.1)
 
+    def test_others_lie_about_their_middle_and_reach_as_far_as_the_renderer_measures(self) -> None:
+        """At the end of its line a round, an oval or a many-sided gradient is at its last stop."""
+        for shape, kind, values in (
+            ("round", ROUND, {}),
+            ("oval", OVAL, {"turn": 30}),
+            ("polygon", POLYGON, {"turn": 50, "sides": 5}),
+        ):
+            for scale in (100.0, 40.0):
+                gradient = Gradient(shape=shape, scale=scale, **values)
+                middle, end = np.array(line_of(gradient, BOX)) - (40, 30)
+                np.testing.assert_allclose(middle, [0, 0], atol=1e-9)
+                ends = [tuple(end / (scale / 100))]
+                found = along(kind, ends, (200, 80), values.get("turn", 0), values.get("sides", 6))
+                self.assertAlmostEqual(float(found[0]), 1, delta=1e-5, msg=shape)
+
+    def test_they_stay_where_they_are_laid(self) -> None:
+        for layer in (
+            Gradient(shape="round", x=10, y=-20, scale=60),
+            Gradient(shape="oval", turn=75, scale=130),
+            Gradient(shape="conic", turn=200, x=5),
+            Picture(fit="fill", scale=150, turn=20, x=30),
+            Picture(fit="fit"),
+            Picture(fit="natural", scale=40, turn=300),
+        ):
+            line = line_of(layer, BOX)
+            again = laid_along(layer, BOX, line)
+            np.testing.assert_allclose(line_of(again, BOX), line, atol=0.05)
+            if not isinstance(layer, Gradient) or layer.shape != "round":
+                self.assertAlmostEqual(again.turn, layer.turn, delta=0.01)
+            self.assertAlmostEqual(again.scale, layer.scale, delta=0.1)
+
+    def test_a_picture_that_fills_its_box_reaches_to_its_side(self) -> None:
+        """Over a box of its own shape its right edge is the box's."""
+        size = open_picture(SHIPPED.pictures["harbour"]).sizes[0]
+        box = (0.0, 0.0, 200.0, 200.0 * size[1] / size[0])
+        for fit in ("fill", "fit"):
+            middle, end = line_of(Picture(fit=fit), box)
+            np.testing.assert_allclose(middle, (100, box[3] / 2), atol=1e-6)
+            np.testing.assert_allclose(end, (200, box[3] / 2), atol=1e-6)
+
     def test_only_what_has_a_line_shows_one(self) -> None:
-        for gradient in ({"shape": "round"}, {"span": "depth"}, {"span": "canvas"}, {"kind": "pattern"}):
+        for gradient in ({"span": "depth"}, {"span": "canvas"}, {"kind": "pattern"}, {"masks": True}):
             self.assertEqual(drawings(piece(**gradient))["blocks"][0]["gradients"], [])
 
     def test_faults_say_what_to_do(self) -> None:
@@ -63,8 +106,8 @@ class LineTest(unittest.TestCase):
             (piece(), [[0, 0], ["x", 1]], LAYER, "a line is two ends"),
             (piece(), ends, "/blocks/0/surface/face/colour/base", "there is no gradient"),
             (piece(), ends, "/backdrop", "there is no gradient"),
-            (piece(shape="conic"), ends, LAYER, "only a linear gradient"),
-            (piece(span="depth"), ends, LAYER, "only a linear gradient"),
+            (piece(kind="pattern"), ends, LAYER, "there is no gradient"),
+            (piece(span="depth"), ends, LAYER, "over a block or a letter"),
         ):
             with self.subTest(said), self.assertRaisesRegex(PieceError, said):
                 moved(of, value, path)

@@ -3473,13 +3473,21 @@ export interface components {
         };
         /**
          * GradientLine
-         * @description Where a linear gradient of a part begins and ends, in px of the block's face; `path` is its pointer.
+         * @description Where a linear gradient of a part begins and ends, in px of the block's face; of other gradients and of
+         *     pictures, which are `centred`, their middle and how far they reach. `path` is its pointer.
          */
         GradientLine: {
             /** Path */
             path: string;
             /** Part */
             part: string;
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "gradient" | "picture";
+            /** Centred */
+            centred: boolean;
             /** Ends */
             ends: [
                 [
@@ -8468,7 +8476,7 @@ export interface components {
              *         "elevation": 35,
              *         "turn": 0,
              *         "sides": 6,
-             *         "scale": 80,
+             *         "scale": 100,
              *         "x": 0,
              *         "y": 0,
              *         "strength": 100,
@@ -8482,6 +8490,18 @@ export interface components {
              *             "colour": "#8a6a3a",
              *             "hardness": 0,
              *             "opacity": 100
+             *           },
+             *           {
+             *             "at": 40,
+             *             "colour": "#8a6a3a",
+             *             "hardness": 0,
+             *             "opacity": 55
+             *           },
+             *           {
+             *             "at": 75,
+             *             "colour": "#8a6a3a",
+             *             "hardness": 0,
+             *             "opacity": 14
              *           },
              *           {
              *             "at": 100,

@@ -206,7 +206,7 @@ def open_picture(file: Asset) -> Pyramid:
 @kept
 def _packed(files: tuple[tuple[str, Asset | None], ...], more: "_Made") -> Pictures:
     """The pictures of these names, a checker for those that are missing; and more."""
-    opened = {name: checker() if file is None else _opened(file) for name, file in files}
+    opened = {name: checker() if file is None else open_or_checker(file) for name, file in files}
     return Pictures.of(opened | more.pictures)
 
 
@@ -223,7 +223,7 @@ class _Made:
         return hash(tuple(self.pictures))
 
 
-def _opened(file: Asset) -> Pyramid:
+def open_or_checker(file: Asset) -> Pyramid:
     """A picture, or the checker for one that can no longer be read."""
     try:
         return open_picture(file)

@@ -13,9 +13,10 @@ interface Held {
   end: 0 | 1;
 }
 
-const NAMES = ["begins", "ends"] as const;
+/** What the two handles of a line are for. */
+const NAMES = { true: ["lies", "reaches to"], false: ["begins", "ends"] } as const;
 
-/** The lines of the block's gradients on the stage: drag an end, or nudge it with the arrow keys. */
+/** The lines of the block's gradients and pictures on the stage: drag an end, or nudge it with the arrow keys. */
 export function GradientLines({ drawing, unit }: { drawing: BlockDrawing; unit: number }) {
   const { edit } = liveNow();
   const burst = useBurst();
@@ -23,7 +24,10 @@ export function GradientLines({ drawing, unit }: { drawing: BlockDrawing; unit: 
 
   function put({ line, end }: Held, [x, y]: Point, gesture: string, moving: boolean) {
     const to = [Number(x.toFixed(1)), Number(y.toFixed(1))];
-    const value = end === 0 ? [to, line.ends[1]] : [line.ends[0], to];
+    const [[x0, y0], [x1, y1]] = line.ends;
+    // What lies about its middle goes along with it.
+    const other = line.centred ? [x1 + x - x0, y1 + y - y0] : [x1, y1];
+    const value = end === 0 ? [to, other] : [line.ends[0], to];
     edit([{ op: "lay-along", path: line.path, value }], { gesture, moving });
   }
 
@@ -58,7 +62,7 @@ export function GradientLines({ drawing, unit }: { drawing: BlockDrawing; unit: 
             strokeWidth={2 * unit}
             tabIndex={0}
             role="button"
-            aria-label={`Where the gradient of the ${line.part} ${NAMES[end]}. Arrow keys move it.`}
+            aria-label={`Where the ${line.of} of the ${line.part} ${NAMES[`${line.centred}`][end]}. Arrow keys move it.`}
             {...hold({ line, end })}
             onKeyDown={(event) => onKeyDown(event, { line, end })}
           />
