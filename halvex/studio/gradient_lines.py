@@ -7,7 +7,7 @@ length.
 
 import math
 from collections.abc import Iterator
-from typing import Any, TypeVar
+from typing import Any
 
 import jsonpointer
 
@@ -26,7 +26,6 @@ from halvex.studio.assets import assets
 
 Point = tuple[float, float]
 Line = tuple[Point, Point]
-L = TypeVar("L", bound=Gradient | Picture)
 # Ends nearer than this, in px, are one point.
 _LEAST_PX = 0.1
 _MOST_SCALE, _MOST_MOVED = 10_000.0, 1000.0
@@ -51,7 +50,7 @@ def line_of(layer: Gradient | Picture, box: Box) -> Line:
     return (x - c * half, y - s * half), (x + c * half, y + s * half)
 
 
-def laid_along(layer: L, box: Box, line: Line) -> L:
+def laid_along(layer: Gradient | Picture, box: Box, line: Line) -> Gradient | Picture:
     """The gradient or picture that lies there: the inverse of `line_of`."""
     (x0, y0), (x1, y1) = line
     left, bottom, right, top = box
