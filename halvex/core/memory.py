@@ -36,10 +36,14 @@ P = ParamSpec("P")
 T = TypeVar("T")
 
 
+def machine_bytes() -> int:
+    """The machine's memory."""
+    return os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
+
+
 def default_budget() -> int:
     """Bytes: a quarter of the machine's memory, at most 2 GB."""
-    whole = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
-    return min(round(whole * SHARE_OF_MACHINE), LARGEST_DEFAULT_BYTES)
+    return min(round(machine_bytes() * SHARE_OF_MACHINE), LARGEST_DEFAULT_BYTES)
 
 
 def size_of(value: Any) -> int:

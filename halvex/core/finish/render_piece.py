@@ -15,9 +15,10 @@ from numpy.typing import NDArray
 
 from halvex.core.assets import SHIPPED, Assets
 from halvex.core.finish.layers import named_layers
-from halvex.core.finish.orders import Order, SampledOrder, check, picture_size
+from halvex.core.finish.orders import Order, RenderError, SampledOrder, check, picture_size
 from halvex.core.finish.picture import Composed, Picture, composed, display_of, finished
 from halvex.core.finish.plate import Seen
+from halvex.core.memory import machine_bytes
 from halvex.core.piece.model import Piece
 from halvex.core.render.assembling import make_world
 from halvex.core.render.clean import add_until_clean
@@ -33,6 +34,8 @@ from halvex.core.scene.finish import Finish
 BAND_PX = 940_000
 IN_MEMORY_BYTES = 256_000_000
 MARGIN_ROWS = 48
+# What effects take at the most while they work, and how much of the machine's memory they may.
+FINISHED_BYTES_PER_PX, MOST_OF_MACHINE = 80, 0.7
 
 
 def render_piece(
@@ -54,6 +57,8 @@ def render_piece(
     scene = scene_of(piece, px_scale=px_scale, detail=order.detail, assets=assets).for_picture(
         width, height, px_scale
     )
+    if scene.finish.has_effects:
+        _check_room(width * height)
     if not isinstance(order, SampledOrder):
         layers = Sketcher().draw(scene, width, height, pool=pool, cancelled=cancelled)
         return finished(composed(layers, scene.finish), scene.finish, scene, pool)
@@ -90,6 +95,17 @@ def render_piece(
         picture.take(band, named, slice(top, bottom), slice(top - first, bottom - first))
         above = film.last_rows(2 * MARGIN_ROWS) if bottom < height else None
     return picture.finished(scene, pool)
+
+
+def _check_room(pixels: int) -> None:
+    """Effects work on the whole picture at once. Raises RenderError for one that the memory has no room for."""
+    needed = pixels * FINISHED_BYTES_PER_PX
+    if needed > MOST_OF_MACHINE * machine_bytes():
+        raise RenderError(
+            "width",
+            f"with its effects this picture needs about {needed / 1e9:.1f} GB of memory, more than there "
+            "is; make it smaller, or switch its effects off",
+        )
 
 
 def _share_of(progress: Callable[[float], None], number: int, bands: int, share: float) -> None:
