@@ -98,7 +98,7 @@ def render_piece(
 
 
 def _check_room(pixels: int) -> None:
-    """Effects work on the whole picture at once. Raises RenderError for one that the memory has no room for."""
+    """Effects work on the whole picture at once. Raises RenderError where the memory has no room for it."""
     needed = pixels * FINISHED_BYTES_PER_PX
     if needed > MOST_OF_MACHINE * machine_bytes():
         raise RenderError(
