@@ -7,7 +7,7 @@ Directions wo, wi are local, z along the shading normal, x along the brush; glas
 
 import math
 
-from halvex.core.kernels import helper
+from halvex.core.kernels import helper, kernel
 from halvex.core.optics.albedo import ANGLES_AROUND, COSINES
 from halvex.core.optics.material import (
     ALPHA,
@@ -112,9 +112,13 @@ def flake_colour(materials, m, base, wo, cosine):
             materials.params[m, PEARL_BLUE],
         )
         return mul(pearl, coat_tint(materials, m, wo))
-    r = mul(base, metal_reflectance(materials, m, cosine))
-    coat = albedo_at(materials, m, 0, wo)
-    k = F(1.0) - coat
+    r, coat = metal_reflectance(materials, m, cosine), albedo_at(materials, m, 0, wo)
+    return _to_and_fro(r, base, coat)
+
+
+@kernel
+def _to_and_fro(r, base, coat):
+    r, k = mul(r, base), F(1.0) - coat
     return (
         r[0] * k / (F(1.0) - r[0] * coat),
         r[1] * k / (F(1.0) - r[1] * coat),
@@ -129,12 +133,18 @@ def coat_tint(materials, m, wo):
     p = materials.params
     if p[m, COAT_RED] + p[m, COAT_GREEN] + p[m, COAT_BLUE] <= F(0.0):
         return F(1.0), F(1.0), F(1.0)
-    bent = p[m, INDEX] * p[m, INDEX]
-    way = F(1.0) / math.sqrt(F(1.0) - (F(1.0) - min(wo[2] * wo[2], F(1.0))) / bent)
+    return _left_of_tint(p, m, wo[2])
+
+
+# Rare, and compiled once: most of what scatters light is compiled into every place that asks for it.
+@kernel
+def _left_of_tint(params, m, cosine):
+    index = params[m, INDEX]
+    way = F(1.0) / math.sqrt(F(1.0) - (F(1.0) - min(cosine * cosine, F(1.0))) / (index * index))
     return (
-        math.exp(-p[m, COAT_RED] * way),
-        math.exp(-p[m, COAT_GREEN] * way),
-        math.exp(-p[m, COAT_BLUE] * way),
+        math.exp(-params[m, COAT_RED] * way),
+        math.exp(-params[m, COAT_GREEN] * way),
+        math.exp(-params[m, COAT_BLUE] * way),
     )
 
 

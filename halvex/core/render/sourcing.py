@@ -144,7 +144,8 @@ class Sourced(NamedTuple):
 
 
 @helper
-def _site(world, si):
+def site_of(world, si):
+    """What the layers of a surface depend on."""
     return Site(
         world.camera,
         world.turn,
@@ -176,7 +177,7 @@ def has_layers(world, m):
 @helper
 def sourced(world, si):
     """What layers make of the material of a surface at a point: see `Sourced`."""
-    return _sourced(_site(world, si))
+    return sourced_at(site_of(world, si))
 
 
 @helper
@@ -366,13 +367,14 @@ def _laid(site, slot, width):
     return colour, slope
 
 
-# What `_sourced` looks up, in order: each slot where the surface is met, and what is embossed also a little
+# What `sourced_at` looks up, in order: each slot where the surface is met, and what is embossed also a little
 # farther along it both ways.
 _LOOKUPS = SLOTS + 2
 
 
 @kernel
-def _sourced(site):
+def sourced_at(site):
+    """What layers make of a material at a site."""
     sources, m = site.sources, site.material
     first, row = sources.first[m], sources.rows[m]
     how, by = int(row[HOW]), row[BY]
