@@ -6,7 +6,7 @@ from playwright.sync_api import expect
 from tests.browser.layout import FAULTS, OPEN_ALL, WIDE_TEXT
 from tests.browser.workshop import WorkshopTest
 
-STATIONS = ("Set", "Form", "View", "Light", "Surface", "Backdrop", "Export")
+STATIONS = ("Set", "Form", "View", "Light", "Surface", "Backdrop", "Finish", "Export")
 # The narrowest is a window of 1280 px at 200 %.
 WIDTHS = (640, 1024, 1280, 1440, 1920)
 TWO = [

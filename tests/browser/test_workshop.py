@@ -15,7 +15,7 @@ from playwright.sync_api import expect
 from tests.browser.workshop import WorkshopTest
 
 AXE = Path(__file__).parents[2] / "frontend/node_modules/axe-core/axe.min.js"
-STATIONS = ("Set", "Form", "View", "Light", "Surface", "Backdrop", "Export")
+STATIONS = ("Set", "Form", "View", "Light", "Surface", "Backdrop", "Finish", "Export")
 
 
 class JobTest(WorkshopTest):
