@@ -91,8 +91,7 @@ def brightest_spots(plate: Plate, glints: Glints) -> list[Spot]:
     if h == 0 or w == 0:
         return []
     own, left, gain = plate.share_of(glints.target), np.empty((h, w), np.float32), F(plate.gain)
-    by = np.zeros((0, 0), np.float32) if own is None else own
-    in_bands(plate.pool, partial(_cell_means, plate.light, by, gain, cell, left), h)
+    in_bands(plate.pool, partial(_cell_means, plate.light, own, gain, cell, left), h)
     apart = glints.spacing * plate.scale / cell
     random = np.random.default_rng(glints.seed)
     found: list[Spot] = []
@@ -117,8 +116,7 @@ def brightest_spots(plate: Plate, glints: Glints) -> list[Spot]:
 def add_glints(plate: Plate, glints: Glints) -> None:
     """Add stars to the light of the scene, each in the colour of its spot; of very large ones with many arms
     only as many as the picture has room for."""
-    light = plate.light
-    alpha = plate.alpha if plate.alpha is not None else np.zeros((0, 0), np.float32)
+    light, alpha = plate.light, plate.alpha_or_opaque
     h, w = light.shape[:2]
     angles = math.radians(glints.turn) + math.tau * np.arange(glints.arms) / glints.arms
     arms = np.column_stack([np.cos(angles), np.sin(angles)]).astype(np.float32)

@@ -118,10 +118,9 @@ def grade(plate: Plate, tone: Tone) -> None:
         tints[row, :2] = linear_to_oklab(hex_to_linear(colour))[1:]
         tints[row, 2] = TINT_REACH * share / 100
     own = plate.share_of(tone.target)
-    by = np.zeros((0, 0), np.float32) if own is None else own
     light, roots, matrices = plate.light, _roots(), (_TO_CONES, _TO_LAB, _FROM_LAB, _FROM_CONES)
     in_bands(
         plate.pool,
-        lambda y0, y1: _grade(light, by, matrices, roots, numbers, tints, y0, y1),
+        lambda y0, y1: _grade(light, own, matrices, roots, numbers, tints, y0, y1),
         len(light),
     )

@@ -66,7 +66,7 @@ def lay_vignette(plate: Plate, vignette: Vignette) -> None:
     if plate.alpha is not None:
         # Where a picture is clear, there is nothing to darken.
         opacity *= plate.alpha
-    lay_colour(plate, vignette.colour, opacity if own is None else opacity * own, vignette.blend)
+    lay_colour(plate, vignette.colour, opacity * own if own.size else opacity, vignette.blend)
 
 
 @kernel
@@ -134,10 +134,9 @@ def sharpen(plate: Plate, effect: Sharpen) -> None:
     in_bands(plate.pool, lambda y0, y1: _luminances(light, bright, y0, y1), len(light))
     soft = blurred(bright, effect.radius * plate.scale, plate.pool)
     own = plate.share_of(effect.target)
-    by = np.zeros((0, 0), np.float32) if own is None else own
     in_bands(
         plate.pool,
-        lambda y0, y1: _sharpen(light, soft, by, strength, tables(), y0, y1),
+        lambda y0, y1: _sharpen(light, soft, own, strength, tables(), y0, y1),
         len(light),
     )
 
@@ -195,10 +194,9 @@ def add_grain(plate: Plate, grain: Grain) -> None:
     per_px = GRAIN_CELLS / (grain.size * frame.scale)
     place = F(frame.left * frame.scale * per_px), F(frame.top * frame.scale * per_px)
     own = plate.share_of(grain.target)
-    by = np.zeros((0, 0), np.float32) if own is None else own
     light, deviation = plate.light, F(grain.strength / 100 * GRAIN_DEVIATION)
     in_bands(
         plate.pool,
-        lambda y0, y1: _grain(light, by, sheet, place, F(per_px), deviation, tables(), y0, y1),
+        lambda y0, y1: _grain(light, own, sheet, place, F(per_px), deviation, tables(), y0, y1),
         len(light),
     )

@@ -65,12 +65,9 @@ def _mix(light, other, share, strength, y0, y1):
                 light[y, x, c] += k * (other[y, x, c] - light[y, x, c])
 
 
-_NONE = np.zeros((0, 0), np.float32)
-
-
 def lay_colour(plate: Plate, colour: str, opacity: Array, blend: Blend = "normal") -> None:
     """Lay a colour over a displayed picture by an opacity (h, w)."""
-    light, alpha = plate.light, plate.alpha if plate.alpha is not None else _NONE
+    light, alpha = plate.light, plate.alpha_or_opaque
     shown, mode = hex_to_linear(colour).astype(np.float32), BLENDS.index(blend)
     if plate.alpha is None and mode == NORMAL:
         in_bands(
@@ -86,7 +83,7 @@ def lay_colour(plate: Plate, colour: str, opacity: Array, blend: Blend = "normal
     )
 
 
-def mix_in(plate: Plate, other: Array, share: Array | None, strength: float = 1.0) -> None:
-    """Mix another picture (h, w, 3) into the plate's, by a share (h, w) or everywhere."""
-    light, by = plate.light, _NONE if share is None else share
-    in_bands(plate.pool, lambda y0, y1: _mix(light, other, by, F(strength), y0, y1), len(light))
+def mix_in(plate: Plate, other: Array, share: Array, strength: float = 1.0) -> None:
+    """Mix another picture (h, w, 3) into the plate's, by a share (h, w) or EVERYWHERE."""
+    light = plate.light
+    in_bands(plate.pool, lambda y0, y1: _mix(light, other, share, F(strength), y0, y1), len(light))

@@ -13,6 +13,9 @@ from halvex.core.scene.outlines import FaceSeen
 
 Array = NDArray[np.float32]
 
+# In place of a share of each px (h, w): all of it; in place of alpha: none.
+EVERYWHERE = OPAQUE = np.zeros((0, 0), np.float32)
+
 
 class Seen(Protocol):
     """What effects ask of a scene, besides its picture."""
@@ -52,12 +55,17 @@ class Plate:
     pool: Executor
 
     @property
+    def alpha_or_opaque(self) -> Array:
+        """Alpha as kernels take it."""
+        return OPAQUE if self.alpha is None else self.alpha
+
+    @property
     def scale(self) -> float:
         """Px of the picture per px of the canvas."""
         return self.frame.scale
 
-    def share_of(self, target: Literal["picture", "letters", "backdrop"]) -> Array | None:
-        """The share (h, w) of each px that an effect works on; None for all."""
+    def share_of(self, target: Literal["picture", "letters", "backdrop"]) -> Array:
+        """The share (h, w) of each px that an effect works on; EVERYWHERE for all of all."""
         if target == "picture":
-            return None
+            return EVERYWHERE
         return self.letters if target == "letters" else np.float32(1) - self.letters

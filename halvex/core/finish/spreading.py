@@ -5,7 +5,7 @@ from numpy.typing import NDArray
 
 from halvex.core.finish.blurring import LEAST_SOFT_PX, spread
 from halvex.core.finish.painting import lay_colour, mix_in
-from halvex.core.finish.plate import Plate
+from halvex.core.finish.plate import EVERYWHERE, Plate
 from halvex.core.finish.tone import in_bands
 from halvex.core.kernels import kernel
 from halvex.core.optics.vectors import F
@@ -52,13 +52,13 @@ def let_bloom(plate: Plate, bloom: Bloom) -> None:
     sigma = bloom.radius * plate.scale
     parts = [(sigma * bloom.tail**power, weight) for power, weight in BLOOM_PARTS]
     own = plate.share_of(bloom.target)
-    light = plate.light if own is None else plate.light * own[..., None]
+    light = plate.light * own[..., None] if own.size else plate.light
     if plate.alpha is None:
         soft = spread(light, parts, plate.pool, least_sigma_px=LEAST_SOFT_PX)
-        mix_in(plate, plate.light + (soft - light) if own is not None else soft, None, float(share))
+        mix_in(plate, plate.light + (soft - light) if own.size else soft, EVERYWHERE, float(share))
         return
     # Light that spreads over what is clear covers it, as far as it is light.
-    cover = plate.alpha if own is None else plate.alpha * own
+    cover = plate.alpha * own if own.size else plate.alpha
     both = np.dstack([light * plate.alpha[..., None], cover])
     changed = share * (spread(both, parts, plate.pool, least_sigma_px=LEAST_SOFT_PX) - both)
     alpha = np.clip(plate.alpha + changed[..., 3], 0.0, 1.0)

@@ -3,8 +3,6 @@
 import math
 from functools import partial
 
-import numpy as np
-
 from halvex.core.finish.painting import blended
 from halvex.core.finish.plate import Plate
 from halvex.core.finish.tone import in_bands
@@ -140,15 +138,12 @@ def lay_wash(plate: Plate, wash: Wash) -> None:
     pictures, frame = plate.seen.effect_pictures, plate.frame
     layers = tuple(layer for layer in wash.layers if not layer.masks)
     sources = pack_sources([{MAIN: Layered(base="#000000", layers=layers)}], [Look(AS_IT_IS)], pictures.names)
-    none = np.zeros((0, 0), np.float32)
-    own = plate.share_of(wash.target)
     part = F(1 / frame.scale), F(frame.left), F(frame.top), F(frame.width), F(frame.height)
-    alpha = plate.alpha if plate.alpha is not None else none
     work = partial(
         _wash,
         plate.light,
-        alpha,
-        none if own is None else own,
+        plate.alpha_or_opaque,
+        plate.share_of(wash.target),
         sources,
         pictures.texels,
         part,
