@@ -73,7 +73,7 @@ def spread(count: int = 4000, seed: int = 3) -> NDArray[np.float64]:
 
 class RoughnessTest(unittest.TestCase):
     def test_it_follows_the_tones(self) -> None:
-        """Levels side by side are taken by chance, so that their mean is what was asked for."""
+        """One of two adjacent levels is chosen at random, so that their mean is the roughness in between."""
         face = {"kind": "metal", "roughness": {"dark": 0.1, "light": 0.7, "layers": [ACROSS]}}
         places = spread(20_000)
         seen = Seen(face, places)

@@ -22,7 +22,7 @@ Array = NDArray[np.float32]
 SOFT_FROM, SOFT_PX = 10, 4
 # How much of full scale grain of 100 % deviates in the middle tones.
 GRAIN_DEVIATION = 0.25
-# Grain is kept on a sheet of so many cells each way, its noise so soft; a grain is so many cells large.
+# Side of the grain tile in cells, standard deviation of its blur, and diameter of a grain, in cells.
 GRAIN_SHEET_CELLS, GRAIN_SIGMA_CELLS, GRAIN_CELLS = 1024, 1.0, 2.5
 
 
@@ -143,8 +143,8 @@ def sharpen(plate: Plate, effect: Sharpen) -> None:
 
 @kept
 def _grain_sheet(seed: int, coloured: float) -> Array:
-    """A sheet (h, w, 3) of soft noise, of a deviation of 1 in each channel: grey, or so far its own in each.
-    It is laid over a picture again and again; no one sees where it begins anew."""
+    """A tile (h, w, 3) of smooth noise with a standard deviation of 1 per channel: grey at `coloured` 0,
+    independent per channel at 1."""
     random = np.random.default_rng(seed)
     side = GRAIN_SHEET_CELLS
     grey, own = random.standard_normal((side, side, 1)), random.standard_normal((side, side, 3))
