@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from halvex.core.kernels import helper, kernel
+from halvex.core.kernels import helper
 from halvex.core.optics.material import ASPECT, BRUSH_X, BRUSH_Y, FIRST_TEXTURE
 from halvex.core.optics.microfacet import PI
 from halvex.core.optics.sources import BEARING, RELIEF, SECOND
@@ -15,7 +15,7 @@ from halvex.core.optics.textures import SECOND as TEXTURE_SECOND
 from halvex.core.optics.vectors import F, add, along, basis, cross, dot, normalise, row3, scale, sub
 from halvex.core.render.frames import AT, from_frame, out_of_body, to_frame
 from halvex.core.render.hits import FAR, GROUND, ground_hit
-from halvex.core.render.sourcing import has_layers, site_of, sourced_at, tilted
+from halvex.core.render.sourcing import has_layers, sourced, tilted
 from halvex.core.scene.ground import WALL
 
 # Columns of a material's parameters that its texture takes where no layers stand in their place.
@@ -191,62 +191,35 @@ def surface_at(world, o, d, hit):
 def appearance(world, si):
     """(base colour, the same surface as its layers and its texture make it, where it has any: its shading
     normal, the way of its brush, and the material that is it at the roughness there)."""
-    m, params = si.material, world.materials.params
+    m = si.material
+    params, sources = world.materials.params, world.materials.sources
+    base = row3(params, m)
     if world.materials.plain[m] != 0:
-        return row3(params, m), si
+        return base, si
+    second = (params[m, _SECOND], params[m, _SECOND + 1], params[m, _SECOND + 2])
+    relief, ns, brush, level = params[m, _RELIEF], si.ns, si.dpdu, m
+    turn = world.frames.turn[si.frame]
     if has_layers(world, m):
-        look = _looked_at(site_of(world, si), params, world.materials.texture)
-    else:
-        colours = row3(params, m), (params[m, _SECOND], params[m, _SECOND + 1], params[m, _SECOND + 2])
-        where = m, si.frame, si.p, si.ns
-        base, ns = _in_texture(
-            world.frames, params, world.materials.texture, where, colours, params[m, _RELIEF]
-        )
-        look = _Look(base, ns, si.dpdu, m)
-    return look.base, SurfaceInteraction(
-        si.p, si.ng, look.ns, si.uv, look.brush, si.part, si.instance, si.triangle, si.frame, look.material
-    )
-
-
-class _Look(NamedTuple):
-    """What layers and texture make of a surface: its base colour, its shading normal, the way of its brush
-    and its material."""
-
-    base: tuple[np.float32, np.float32, np.float32]
-    ns: tuple[np.float32, np.float32, np.float32]
-    brush: tuple[np.float32, np.float32, np.float32]
-    material: int
-
-
-@helper
-def _in_texture(frames, params, textures, where, colours, relief):
-    """(colour (rgb), shading normal) of a point (material, frame, place, normal) by the texture of its
-    material. It is fixed to its block, which takes it along when it is moved or turned."""
-    m, frame, p, ns = where
-    turn = frames.turn[frame]
-    q = to_frame(turn, sub(p, row3(frames.origin, frame)))
-    base, n = textured(params, FIRST_TEXTURE, m, textures[m], colours, relief, q, to_frame(turn, ns))
-    return base, from_frame(turn, n)
-
-
-@kernel
-def _looked_at(site, params, textures):
-    """The look of a material with layers."""
-    m, first, turn = site.material, site.sources.first[site.material], site.frames.turn[site.frame]
-    own = sourced_at(site)
-    base, ns, brush = own.base, site.ns, site.dpdu
-    if own.slope[0] != F(0.0) or own.slope[1] != F(0.0) or own.slope[2] != F(0.0):
-        ns = tilted(ns, own.slope)
-    if first[BEARING, 1] > 0:
-        brush = from_frame(turn, (math.cos(own.bearing), math.sin(own.bearing), F(0.0)))
-    if textures[m] != NO_TEXTURE:
-        second = (params[m, _SECOND], params[m, _SECOND + 1], params[m, _SECOND + 2])
-        if first[SECOND, 1] > 0:
+        own = sourced(world, si)
+        base, level = own.base, np.int32(own.material)
+        if own.slope[0] != F(0.0) or own.slope[1] != F(0.0) or own.slope[2] != F(0.0):
+            ns = tilted(ns, own.slope)
+        if sources.first[m, SECOND, 1] > 0:
             second = own.second
-        relief = own.relief if first[RELIEF, 1] > 0 else params[m, _RELIEF]
-        where = m, site.frame, site.p, ns
-        base, ns = _in_texture(site.frames, params, textures, where, (base, second), relief)
-    return _Look(base, ns, brush, own.material)
+        if sources.first[m, RELIEF, 1] > 0:
+            relief = own.relief
+        if sources.first[m, BEARING, 1] > 0:
+            brush = from_frame(turn, (math.cos(own.bearing), math.sin(own.bearing), F(0.0)))
+    texture = world.materials.texture[m]
+    if texture != NO_TEXTURE:
+        # Textures are fixed to their block: it takes them along when it is moved or turned.
+        p = to_frame(turn, sub(si.p, row3(world.frames.origin, si.frame)))
+        colours = (base, second)
+        base, n = textured(params, FIRST_TEXTURE, m, texture, colours, relief, p, to_frame(turn, ns))
+        ns = from_frame(turn, n)
+    return base, SurfaceInteraction(
+        si.p, si.ng, ns, si.uv, brush, si.part, si.instance, si.triangle, si.frame, level
+    )
 
 
 @helper

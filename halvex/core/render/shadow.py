@@ -1,7 +1,8 @@
 """Shadow rays: blocked by what is opaque, tinted by glass.
 
 Glass lets light through straight, tinted by the path inside and dimmed by Fresnel's factor at each
-side: light is not bent towards caustics, so that glass throws tinted shadows without noise.
+side: light is not bent towards caustics, so that glass throws tinted shadows without noise. Where its tint
+differs from place to place, a shadow has its mean.
 """
 
 import math
@@ -19,7 +20,6 @@ from halvex.core.render.frames import AT
 from halvex.core.render.hits import LETTER, Hit, ground_hit, in_letters, sheared, triangles_met
 from halvex.core.render.interaction import surface_at
 from halvex.core.render.lanes import lowest_bit
-from halvex.core.render.sourcing import has_layers, sourced
 from halvex.core.render.traversal import in_frame_of, shear_of, walk_body, walk_letters
 
 # No ray that ends farther off ends inside glass.
@@ -35,14 +35,6 @@ def absorbed(absorption, distance):
         math.exp(-absorption[1] * distance),
         math.exp(-absorption[2] * distance),
     )
-
-
-@helper
-def glass_base(world, si):
-    """What the glass of a surface absorbs per px there (rgb)."""
-    if has_layers(world, si.material):
-        return sourced(world, si).base
-    return row3(world.materials.params, si.material)
 
 
 class _Passed(NamedTuple):
@@ -75,7 +67,7 @@ def _at_walls(asked, leaf, near, passed, scratch, base):
         if world.materials.kind[m] != GLASS:
             return _Passed(far, True, left, depth, within), True
         reflected, _ = fresnel_dielectric(abs(dot(ns, d)), params[m, INDEX])
-        absorption = glass_base(world, si)
+        absorption = row3(params, m)
         if params[m, THIN] > F(0.0):
             reflected = thin_pane(reflected)
             left = mul(left, absorbed(absorption, F(1.0)))

@@ -144,8 +144,7 @@ class Sourced(NamedTuple):
 
 
 @helper
-def site_of(world, si):
-    """What the layers of a surface depend on."""
+def _site(world, si):
     return Site(
         world.camera,
         world.turn,
@@ -177,7 +176,7 @@ def has_layers(world, m):
 @helper
 def sourced(world, si):
     """What layers make of the material of a surface at a point: see `Sourced`."""
-    return sourced_at(site_of(world, si))
+    return _sourced(_site(world, si))
 
 
 @helper
@@ -192,12 +191,12 @@ def _footprint(site):
 
 
 @helper
-def _along_body(site, row, span):
+def _along_body(site, p, uv, row, span):
     """(share, by how much it changes per px) of the depth, the run, the way across or the way a surface
     faces."""
     if span == DEPTH:
         turn = site.frames.turn[site.frame]
-        z = dot((turn[0, 2], turn[1, 2], turn[2, 2]), sub(site.p, row3(site.frames.origin, site.frame)))
+        z = dot((turn[0, 2], turn[1, 2], turn[2, 2]), sub(p, row3(site.frames.origin, site.frame)))
         box = site.spans[site.instance, 0]
         deep = max(box[5], F(1e-6))
         return (box[4] - z) / deep, F(1.0) / deep
@@ -212,24 +211,24 @@ def _along_body(site, row, span):
     if length <= F(0.0):
         # A face has no run; what goes across ends where it begins.
         return (F(0.0) if span == RUN else F(1.0)), F(0.0)
-    place = site.uv[0] if span == RUN else site.uv[1]
+    place = uv[0] if span == RUN else uv[1]
     return (place - extent[column]) / length, F(1.0) / length
 
 
 @helper
-def _in_box(site, span):
+def _in_box(site, p, span):
     """(x, y, half width, half height) in px: a point from the middle of a box, and the box."""
-    turn, q = site.turn, site.p
+    turn, q = site.turn, p
     if span < PIECE:
         turn = site.frames.turn[site.frame]
-        q = sub(site.p, row3(site.frames.origin, site.frame))
+        q = sub(p, row3(site.frames.origin, site.frame))
     q = to_frame(turn, q)
     box = site.spans[site.instance, span]
     return q[0] - box[0], q[1] - box[1], box[2], box[3]
 
 
 @helper
-def _on_sheet(site, span):
+def _on_sheet(site, p, uv, span):
     """(x, y, half width, half height, length, girth) in px: a point from the middle of what a layer is laid
     over; along the surface, where it has a run, that of its ring, and around a tube its girth."""
     if span == SURFACE:
@@ -238,22 +237,22 @@ def _on_sheet(site, span):
             half_run, half_across = F(0.5) * extent[2], F(0.5) * extent[3]
             # Of bodies with a run only tubes have one on their faces.
             girth = extent[3] if site.part == 0 else F(0.0)
-            x, y = site.uv[0] - extent[0] - half_run, site.uv[1] - extent[1] - half_across
+            x, y = uv[0] - extent[0] - half_run, uv[1] - extent[1] - half_across
             return x, y, half_run, half_across, extent[2], girth
         span = BLOCK
-    x, y, half_width, half_height = _in_box(site, span)
+    x, y, half_width, half_height = _in_box(site, p, span)
     return x, y, half_width, half_height, F(0.0), F(0.0)
 
 
 @helper
-def _gradient(site, layer, width):
+def _gradient(site, p, uv, layer, width):
     """Premultiplied light and opacity of a gradient at a point."""
     sources, span, row = site.sources, int(layer[SPAN]), layer[OWN:]
     number = int(row[RAMP_NUMBER])
     if span >= DEPTH:
-        t, per_px = _along_body(site, row, span)
+        t, per_px = _along_body(site, p, uv, row, span)
     else:
-        x, y, half_width, half_height = _in_box(site, span)
+        x, y, half_width, half_height = _in_box(site, p, span)
         x -= F(2.0) * half_width * layer[MOVED_X]
         y -= F(2.0) * half_height * layer[MOVED_Y]
         t, per_px = along_gradient(
@@ -273,11 +272,11 @@ def _gradient(site, layer, width):
 
 
 @helper
-def _pattern(site, layer, width):
+def _pattern(site, p, uv, layer, width):
     """(premultiplied light and opacity, slope) of a pattern at a point."""
     sources = site.sources
     row = layer[OWN:]
-    x, y, _, _, run, girth = _on_sheet(site, int(layer[SPAN]))
+    x, y, _, _, run, girth = _on_sheet(site, p, uv, int(layer[SPAN]))
     which = int(row[PATTERN])
     long, high = cell_sides(which)
     per_px = F(1.0) / row[SIZE]
@@ -304,14 +303,14 @@ def _pattern(site, layer, width):
 
 
 @helper
-def _picture(site, layer, width):
+def _picture(site, p, uv, layer, width):
     """Premultiplied light and opacity of a picture at a point."""
     texels = site.texels
     row = layer[OWN:]
     picture, fit, edges = int(row[TEXTURE]), int(row[FIT]), int(row[EDGE])
     first = texels.pictures[picture, 0]
     across, down = F(texels.levels[first, 1]), F(texels.levels[first, 2])
-    x, y, half_width, half_height, run, _ = _on_sheet(site, int(layer[SPAN]))
+    x, y, half_width, half_height, run, _ = _on_sheet(site, p, uv, int(layer[SPAN]))
     x -= F(2.0) * half_width * layer[MOVED_X]
     y -= F(2.0) * half_height * layer[MOVED_Y]
     texels_per_px = F(1.0)
@@ -336,7 +335,7 @@ def _tone(c):
 
 
 @helper
-def _laid(site, slot, width):
+def _laid(site, p, uv, slot, width):
     """(linear light (rgb), slope (3,) in the world) of the layers of a slot over what lies below them, black
     for a number, at a footprint of so many px."""
     sources, m = site.sources, site.material
@@ -349,11 +348,11 @@ def _laid(site, slot, width):
         layer = sources.layers[number]
         kind, way = int(layer[KIND]), (F(0.0), F(0.0), F(0.0))
         if kind == GRADIENT_LAYER:
-            r, g, b, a = _gradient(site, layer, width)
+            r, g, b, a = _gradient(site, p, uv, layer, width)
         elif kind == PATTERN_LAYER:
-            (r, g, b, a), way = _pattern(site, layer, width)
+            (r, g, b, a), way = _pattern(site, p, uv, layer, width)
         else:
-            r, g, b, a = _picture(site, layer, width)
+            r, g, b, a = _picture(site, p, uv, layer, width)
         above = scale((r, g, b), F(1.0) / a) if a > F(0.0) else (F(0.0), F(0.0), F(0.0))
         if layer[MASKS] > F(0.0):
             shown *= F(1.0) - layer[STRENGTH] * (F(1.0) - _tone(above) * a)
@@ -367,14 +366,13 @@ def _laid(site, slot, width):
     return colour, slope
 
 
-# What `sourced_at` looks up, in order: each slot where the surface is met, and what is embossed also a little
+# What `_sourced` looks up, in order: each slot where the surface is met, and what is embossed also a little
 # farther along it both ways.
 _LOOKUPS = SLOTS + 2
 
 
 @kernel
-def sourced_at(site):
-    """What layers make of a material at a site."""
+def _sourced(site):
     sources, m = site.sources, site.material
     first, row = sources.first[m], sources.rows[m]
     how, by = int(row[HOW]), row[BY]
@@ -382,7 +380,7 @@ def sourced_at(site):
     base, slope, second, relief, bearing, level = none, none, none, F(0.0), F(0.0), np.int32(m)
     heights, embossed = none, none
     width = _footprint(site)
-    u, v, length = _along_surface(site)
+    u, v, length = _along_surface(site.ns, site.dpdu, site.part)
     # Softened by being looked at from as far as the softness is wide.
     wide = max(width, row[SOFTNESS])
     step = max(F(0.25) * wide, _LEAST_STEP)
@@ -393,7 +391,8 @@ def sourced_at(site):
         on, up = F(0.0), F(0.0)
         if lookup > EMBOSSED:
             on, up = (step, F(0.0)) if lookup == EMBOSSED + 1 else (F(0.0), step)
-        c, tilt = _laid(_moved(site, u, v, on, up, length), slot, wide if slot == EMBOSSED else width)
+        p, uv = along(along(site.p, u, on), v, up), (site.uv[0] + on / length, site.uv[1] + up)
+        c, tilt = _laid(site, p, uv, slot, wide if slot == EMBOSSED else width)
         dark, light = row[ENDS + 2 * slot], row[ENDS + 2 * slot + 1]
         number = dark + (light - dark) * _tone(c)
         if slot == MAIN:
@@ -409,7 +408,11 @@ def sourced_at(site):
         elif slot == AMOUNT:
             by = F(2.0) ** number if how == SHINING else number
         elif row[NORMALS] > F(0.0):
-            embossed = _of_normals(site, row, c, u, v)
+            right = from_frame(site.frames.turn[site.frame], (row[RIGHT_X], row[RIGHT_Y], F(0.0)))
+            right = _in_surface(site.ns, right)
+            if site.extents.shape[0] > 0 and site.extents[site.triangle, 2] > F(0.0):
+                right = add(scale(u, row[RIGHT_X]), scale(v, row[RIGHT_Y]))
+            embossed = _of_normals(c, right, cross(site.ns, right), row[SLOPE])
         elif lookup == EMBOSSED:
             heights = (_tone(c), heights[1], heights[2])
         elif lookup == EMBOSSED + 1:
@@ -436,61 +439,33 @@ def _level(row, tone, p):
 
 
 @helper
-def _moved(site, u, v, on, up, length):
-    """The same site so many px on along u and v, of which u grows by one in `length` px."""
-    return Site(
-        site.camera,
-        site.turn,
-        site.frames,
-        site.spans,
-        site.extents,
-        site.sources,
-        site.texels,
-        site.key,
-        along(along(site.p, u, on), v, up),
-        site.ns,
-        (site.uv[0] + on / length, site.uv[1] + up),
-        site.dpdu,
-        site.part,
-        site.instance,
-        site.triangle,
-        site.frame,
-        site.material,
-    )
-
-
-@helper
 def _in_surface(n, way):
     """A unit vector along a way (3,) in the surface of normal n."""
     return normalise(along(way, n, -dot(n, way)))
 
 
 @helper
-def _along_surface(site):
+def _along_surface(n, dpdu, part):
     """(unit vectors (3,) along u and v, by how many px the place moves for a px of u)."""
-    n, square = site.ns, dot(site.dpdu, site.dpdu)
+    square = dot(dpdu, dpdu)
     u, length = basis(n)[0], F(1.0)
     if square > F(1e-12):
-        u, length = _in_surface(n, site.dpdu), math.sqrt(square)
+        u, length = _in_surface(n, dpdu), math.sqrt(square)
     v = cross(n, u)
     # On returns v runs into the depth, and on backs u and v are those of the face.
-    return u, scale(v, F(-1.0)) if site.part in (_RETURN, _BACK) else v, length
+    return u, scale(v, F(-1.0)) if part in (_RETURN, _BACK) else v, length
 
 
 @helper
-def _of_normals(site, row, c, u, v):
+def _of_normals(c, right, up, slope):
     """The slope (3,) in the world that a colour (rgb) of a picture of normals stands for."""
-    n, frame = site.ns, site.frames.turn[site.frame]
-    right = _in_surface(n, from_frame(frame, (row[RIGHT_X], row[RIGHT_Y], F(0.0))))
-    if site.extents.shape[0] > 0 and site.extents[site.triangle, 2] > F(0.0):
-        right = add(scale(u, row[RIGHT_X]), scale(v, row[RIGHT_Y]))
     x, y, z = (
         F(2.0) * encoded(c[0]) - F(1.0),
         F(2.0) * encoded(c[1]) - F(1.0),
         F(2.0) * encoded(c[2]) - F(1.0),
     )
-    steep = -row[SLOPE] / max(z, F(0.1))
-    return add(scale(right, x * steep), scale(cross(n, right), y * steep))
+    steep = -slope / max(z, F(0.1))
+    return add(scale(right, x * steep), scale(up, y * steep))
 
 
 @helper

@@ -2,7 +2,7 @@
 
 import math
 
-from halvex.core.kernels import helper, kernel
+from halvex.core.kernels import helper
 from halvex.core.optics.material import ALPHA, GLASS, INDEX, MATTE, METAL, PEARL
 from halvex.core.optics.microfacet import fresnel_dielectric, ggx_d, smith_g2, smith_lambda
 from halvex.core.optics.scattering import (
@@ -106,30 +106,23 @@ def _shine(world, k, si, tangents, lo, base, finest):
 def glow_light(world, si, wo, base):
     """Light (rgb) that glowing parts near a surface send by way of it to wo, from a few points
     along them, shadows aside."""
-    if world.glows.triangle.shape[0] > 0 and world.materials.kind[si.material] < GLASS:
-        return _glow_light(world, si, wo, base)
-    return F(0.0), F(0.0), F(0.0)
-
-
-# Called, and not compiled into its callers: what finds a glowing point is long, and many ask for it.
-@kernel
-def _glow_light(world, si, wo, base):
     r, g, b = F(0.0), F(0.0), F(0.0)
     p, ns, m = si.p, si.ns, si.material
-    s, t = shading_frame(world, si, ns)
-    lo = to_local(wo, s, t, ns)
-    wide = max(world.materials.params[m, ALPHA], DULL_ALPHA)
-    base = seen_base(world.materials, m, base, lo, wide)
-    for i in range(GLOW_POINTS):
-        u2 = (F(i) * F(0.61803399)) % F(1.0)
-        d, _, radiance, pdf = sample_glow(world, p, (F(i) + F(0.5)) / F(GLOW_POINTS), u2)
-        if pdf <= F(0.0):
-            continue
-        f, _ = evaluate(world.materials, m, base, lo, to_local(d, s, t, ns), wide, NO_SAMPLES)
-        # One point stands for a stretch of tube: what is nearer than that stretch would see it
-        # as wide, not as a point.
-        weight = min(F(1.0) / pdf, F(2.0)) / F(GLOW_POINTS)
-        r += f[0] * radiance[0] * weight
-        g += f[1] * radiance[1] * weight
-        b += f[2] * radiance[2] * weight
+    if world.glows.triangle.shape[0] > 0 and world.materials.kind[m] < GLASS:
+        s, t = shading_frame(world, si, ns)
+        lo = to_local(wo, s, t, ns)
+        wide = max(world.materials.params[m, ALPHA], DULL_ALPHA)
+        base = seen_base(world.materials, m, base, lo, wide)
+        for i in range(GLOW_POINTS):
+            u2 = (F(i) * F(0.61803399)) % F(1.0)
+            d, _, radiance, pdf = sample_glow(world, p, (F(i) + F(0.5)) / F(GLOW_POINTS), u2)
+            if pdf <= F(0.0):
+                continue
+            f, _ = evaluate(world.materials, m, base, lo, to_local(d, s, t, ns), wide, NO_SAMPLES)
+            # One point stands for a stretch of tube: what is nearer than that stretch would see it
+            # as wide, not as a point.
+            weight = min(F(1.0) / pdf, F(2.0)) / F(GLOW_POINTS)
+            r += f[0] * radiance[0] * weight
+            g += f[1] * radiance[1] * weight
+            b += f[2] * radiance[2] * weight
     return r, g, b
