@@ -13,7 +13,7 @@ import numpy as np
 
 from halvex.core.optics.material import Materials
 from halvex.core.scene.camera import Camera
-from halvex.core.scene.finish import Finish
+from halvex.core.scene.finish import Finish, Frame
 from halvex.core.scene.ground import Ground
 from halvex.core.scene.instances import Instance
 from halvex.core.scene.lamps import Lamps
@@ -44,6 +44,7 @@ def scene_to_bytes(scene: Scene) -> bytes:
                 {
                     "format": FORMAT,
                     "finish": scene.finish[:3],
+                    "frame": scene.finish.frame,
                     **{name: getattr(scene, name) for name in NAMES},
                 }
             )
@@ -104,7 +105,7 @@ def _scene(arrays: dict[str, Any]) -> Scene:
         frames=arrays["frames"],
         spans=arrays["spans"],
         turn=arrays["turn"],
-        finish=Finish(*names["finish"]),
+        finish=Finish(*names["finish"])._replace(frame=Frame(*names["frame"])),
         lights=tuple(names["lights"]),
         blocks=tuple(names["blocks"]),
         bodies_key=names["bodies_key"],
