@@ -26,7 +26,10 @@ export function RecipeLine({ open }: { open: Station }) {
         >
           <span className="flex justify-between text-value font-semibold text-ink [font-stretch:100%] group-aria-selected/cell:text-verdigris">
             {station.name}
-            <Kbd>{String(number + 1)}</Kbd>
+            {/* In a narrow window there is room for the name alone. */}
+            <span className="max-[1100px]:hidden">
+              <Kbd>{String(number + 1)}</Kbd>
+            </span>
           </span>
           {(recipe?.[station.id] ?? []).map((line, row) => (
             <span className="truncate" key={row}>
