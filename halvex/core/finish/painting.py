@@ -16,31 +16,34 @@ Array = NDArray[np.float32]
 
 
 @helper
-def blended(mode, below, above):
+def _blended(mode, below, above):
     """B(Cb, Cs) of a channel, all linear."""
     if mode == NORMAL:
         return above
     return decoded(blended_channel(mode, encoded(below), encoded(above)))
 
 
+@helper
+def lay_over(light, alpha, y, x, colour, above, mode):
+    """Lay a colour (rgb) over a px by an opacity over 0; alpha is (h, w), or OPAQUE."""
+    below = alpha[y, x] if alpha.shape[0] > 0 else F(1.0)
+    whole = above + below * (F(1.0) - above)
+    for c in range(3):
+        under, source = light[y, x, c], colour[c]
+        source += below * (_blended(mode, under, source) - source)
+        light[y, x, c] = (above * source + (F(1.0) - above) * below * under) / whole
+    if alpha.shape[0] > 0:
+        alpha[y, x] = whole
+
+
 @kernel
 def _lay(light, alpha, colour, opacity, mode, y0, y1):
-    """Lay a colour (3,) over rows y0..y1-1 by an opacity (h, w); alpha is (h, w), or (0, 0) for none."""
+    """Lay a colour (3,) over rows y0..y1-1 by an opacity (h, w)."""
+    shown = colour[0], colour[1], colour[2]
     for y in range(y0, y1):
         for x in range(light.shape[1]):
-            above = opacity[y, x]
-            if above <= F(0.0):
-                continue
-            below = alpha[y, x] if alpha.shape[0] > 0 else F(1.0)
-            whole = above + below * (F(1.0) - above)
-            for c in range(3):
-                under = light[y, x, c]
-                source = colour[c]
-                if mode != NORMAL:
-                    source += below * (blended(mode, under, source) - source)
-                light[y, x, c] = (above * source + (F(1.0) - above) * below * under) / whole
-            if alpha.shape[0] > 0:
-                alpha[y, x] = whole
+            if opacity[y, x] > F(0.0):
+                lay_over(light, alpha, y, x, shown, opacity[y, x], mode)
 
 
 @kernel

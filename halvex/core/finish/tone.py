@@ -27,16 +27,22 @@ def _exposed(light, gain):
     return min(light, BRIGHTEST) if light > F(0.0) else F(0.0)
 
 
+@helper
+def _mapped_at(picture, y, x, gain, curve):
+    """What a tone curve shows of a px (rgb), linear."""
+    return tone_mapped(
+        _exposed(picture[y, x, 0], gain),
+        _exposed(picture[y, x, 1], gain),
+        _exposed(picture[y, x, 2], gain),
+        curve,
+    )
+
+
 @kernel
 def _develop(picture, gain, curve, table, out):
     for y in range(picture.shape[0]):
         for x in range(picture.shape[1]):
-            r, g, b = (
-                _exposed(picture[y, x, 0], gain),
-                _exposed(picture[y, x, 1], gain),
-                _exposed(picture[y, x, 2], gain),
-            )
-            r, g, b = tone_mapped(r, g, b, curve)
+            r, g, b = _mapped_at(picture, y, x, gain, curve)
             out[y, x, 0], out[y, x, 1], out[y, x, 2] = (
                 encoded_by(table, r),
                 encoded_by(table, g),
@@ -48,12 +54,7 @@ def _develop(picture, gain, curve, table, out):
 def _map(picture, gain, curve, out, y0, y1):
     for y in range(y0, y1):
         for x in range(picture.shape[1]):
-            r, g, b = (
-                _exposed(picture[y, x, 0], gain),
-                _exposed(picture[y, x, 1], gain),
-                _exposed(picture[y, x, 2], gain),
-            )
-            out[y, x, 0], out[y, x, 1], out[y, x, 2] = tone_mapped(r, g, b, curve)
+            out[y, x, 0], out[y, x, 1], out[y, x, 2] = _mapped_at(picture, y, x, gain, curve)
 
 
 @kernel

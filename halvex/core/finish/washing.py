@@ -3,7 +3,7 @@
 import math
 from functools import partial
 
-from halvex.core.finish.painting import blended
+from halvex.core.finish.painting import lay_over
 from halvex.core.finish.plate import Plate
 from halvex.core.finish.tone import in_bands
 from halvex.core.kernels import helper, kernel
@@ -120,17 +120,9 @@ def _wash(light, alpha, own, sources, texels, frame, strength, y0, y1):
                 else:
                     r, g, b, a = _picture(texels, layer, x, y, half, width)
                 above = a * layer[STRENGTH] * share
-                if above <= F(0.0):
-                    continue
-                below = alpha[row, column] if alpha.shape[0] > 0 else F(1.0)
-                whole = above + below * (F(1.0) - above)
-                for c in range(3):
-                    source = min((r if c == 0 else g if c == 1 else b) / a, F(1.0))
-                    under = light[row, column, c]
-                    source += below * (blended(mode, under, source) - source)
-                    light[row, column, c] = (above * source + (F(1.0) - above) * below * under) / whole
-                if alpha.shape[0] > 0:
-                    alpha[row, column] = whole
+                if above > F(0.0):
+                    colour = (min(r / a, F(1.0)), min(g / a, F(1.0)), min(b / a, F(1.0)))
+                    lay_over(light, alpha, row, column, colour, above, mode)
 
 
 def lay_wash(plate: Plate, wash: Wash) -> None:
