@@ -2,6 +2,7 @@
 
 import math
 import unittest
+from unittest.mock import patch
 
 from halvex.core.lettering import LetteringError, set_block
 from halvex.core.lettering.marks import MOST_POINTS, path_contours, widened
@@ -78,6 +79,15 @@ class ReadingTest(unittest.TestCase):
             with self.subTest(inside):
                 left_out = read(f'<circle cx="50" cy="50" r="9"/>{inside}').left_out
                 self.assertTrue(any(name in entry for entry in left_out), left_out)
+
+    def test_clips_within_clips_that_are_too_long_together_are_named(self) -> None:
+        clips = "".join(f'<clipPath id="{name}"><path d="M0 0H80V80H0Z"/></clipPath>' for name in "ab")
+        inside = '<g clip-path="url(#a)"><rect width="99" height="99" clip-path="url(#b)"/></g>'
+        self.assertEqual(len(read(clips + inside).parts[0].clips), 2)
+        with patch("halvex.core.lettering.svg.reader.LONGEST_CLIPS", 20):
+            found = read(clips + inside)
+        self.assertEqual(found.parts[0].clips, ())
+        self.assertIn("clipping by paths that are too long", found.left_out)
 
     def test_a_gradient_lies_over_its_first_colour(self) -> None:
         gradient = (

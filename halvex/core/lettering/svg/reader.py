@@ -406,7 +406,11 @@ class _Reader:
     def _part(self, paint: Paint, part: MarkPart, here: _Here) -> MarkPart:
         """A part made of what it is painted with, cut to its clips."""
         self._clip_characters_left -= sum(len(shape.path) for clip in here.clips for shape in clip)
-        part = part.model_copy(update={"clips": here.clips if self._clip_characters_left > 0 else ()})
+        clips = here.clips
+        if self._clip_characters_left < 0:
+            self._leave_out("clipping by paths that are too long")
+            clips = ()
+        part = part.model_copy(update={"clips": clips})
         colour: str | Layered = paint.colour
         if self._has_gradient(paint):
             server = self._named[paint.server]
