@@ -26,8 +26,9 @@ KERNEL_FOLDERS = {
     "draft": (*LIGHT, "render/draft"),
     "finish": ("optics", "finish"),
 }
+COMPILERS = tuple(CORE / name for name in ("kernels.py", "inlining.py", "references.py"))
 KEPT_CACHES = 3
-KERNEL = re.compile(r"^@(\w*kernel|helper|njit)\b", re.MULTILINE)
+KERNEL = re.compile(r"^@(\w*kernel|\w*helper|routine|njit)\b", re.MULTILINE)
 IMPORTED = re.compile(r"^from halvex\.core\.([\w.]+) import", re.MULTILINE)
 
 
@@ -44,7 +45,7 @@ def cache_name(group: str) -> str:
     """A name that changes whenever a compiled kernel of the group might be stale."""
     checked = "checked" if os.environ.get("NUMBA_BOUNDSCHECK", "0") not in ("", "0") else ""
     content = hashlib.sha256((version("numba") + _processor() + checked).encode())
-    for path in _kernel_sources(group):
+    for path in (*COMPILERS, *_kernel_sources(group)):
         content.update(path.read_bytes())
     return f"{group}-{content.hexdigest()[:20]}"
 

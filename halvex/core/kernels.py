@@ -3,12 +3,15 @@
 from numba import config, njit
 
 from halvex.core.cache import cache_folder, kernel_group
+from halvex.core.inlining import Helper
 
 # Full fast-math would let the compiler assume that no infinity occurs; slab tests need them.
 SAFE_MATH = {"contract", "reassoc", "nsz", "arcp", "afn"}
 
 
-_OPTIONS = {"cache": True, "nogil": True, "fastmath": SAFE_MATH, "error_model": "numpy", "_nrt": False}
+# What is left out here numba takes from the caller's options: what a helper calls would be compiled into it.
+_EXACT = {"nogil": True, "_nrt": False, "forceinline": False}
+_ARITHMETIC = {**_EXACT, "fastmath": SAFE_MATH, "error_model": "numpy"}
 
 
 def _compiled(function, options):
@@ -16,7 +19,7 @@ def _compiled(function, options):
     before = config.CACHE_DIR
     config.CACHE_DIR = cache_folder(kernel_group(function.__module__))
     try:
-        return njit(**options)(function)
+        return njit(**options, cache=True)(function)
     finally:
         config.CACHE_DIR = before
 
@@ -27,20 +30,26 @@ def kernel(function):
     Kernels allocate nothing, so they are compiled without reference counts: two threads that count
     references to the same arrays would spend most of their time on that.
     """
-    return _compiled(function, _OPTIONS)
+    return _compiled(function, _ARITHMETIC)
 
 
 def helper(function):
     """Compile a small function into its callers: a call that hands over vectors costs more than
     most of them do."""
-    return _compiled(function, {**_OPTIONS, "forceinline": True})
+    return Helper(function, {**_ARITHMETIC, "forceinline": True}, kernel)
+
+
+def routine(function):
+    """Compile a larger function along with its callers, which share it: compiled into each place where it is
+    called it would make them longer than compilers can digest."""
+    return Helper(function, _ARITHMETIC, kernel)
 
 
 def exact_helper(function):
     """The same with exact arithmetic: what is computed twice is equal both times."""
-    return _compiled(function, {"cache": True, "nogil": True, "_nrt": False, "forceinline": True})
+    return Helper(function, {**_EXACT, "forceinline": True}, lambda alone: _compiled(alone, _EXACT))
 
 
 def allocating_kernel(function):
     """Compile a kernel that makes arrays of its own, such as a tree; exact arithmetic."""
-    return _compiled(function, {"cache": True, "nogil": True})
+    return _compiled(function, {"nogil": True, "forceinline": False})

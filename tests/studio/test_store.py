@@ -291,7 +291,8 @@ class DemoTest(unittest.TestCase):
         self.assertEqual(kinds, {"metal", "plastic", "glass", "paint", "glow", "flat"})
         for piece in demos:
             self.assertEqual(
-                set(recipe(piece)), {"set", "form", "view", "light", "surface", "backdrop", "export"}
+                set(recipe(piece)),
+                {"set", "form", "view", "light", "surface", "backdrop", "finish", "export"},
             )
 
     def test_every_form_appears_in_a_demo_piece(self) -> None:

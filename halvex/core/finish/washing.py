@@ -1,46 +1,33 @@
 """Washes: gradients, patterns and pictures laid over the canvas."""
 
-import math
 from functools import partial
 
 from halvex.core.finish.painting import lay_over
 from halvex.core.finish.plate import Plate
 from halvex.core.finish.tone import in_bands
 from halvex.core.kernels import helper, kernel
-from halvex.core.optics.gradients import WIDEST, along_gradient, ramp_colour
+from halvex.core.optics.gradients import along_gradient
 from halvex.core.optics.patterns import PATTERN, SIZE, cell_sides, pattern_at
+from halvex.core.optics.sheets import gradient_along, picture_on_sheet
 from halvex.core.optics.sources import (
     AS_IT_IS,
-    BEGIN,
     BLEND,
     COSINE,
-    EDGE,
-    FIT,
-    FITTED,
     GRADIENT_LAYER,
     KIND,
-    LENGTH,
     MAIN,
-    MIRRORED,
     MOVED_X,
     MOVED_Y,
-    NATURAL,
     OWN,
     PATTERN_LAYER,
-    PICTURE_SCALE,
-    RAMP_NUMBER,
-    REPEATED,
-    REVERSED,
     SCALE,
     SHAPE,
     SIDES,
     SINE,
     STRENGTH,
-    TEXTURE,
     Look,
     pack_sources,
 )
-from halvex.core.optics.texels import texel_colour
 from halvex.core.optics.vectors import F
 from halvex.core.piece.effects import Wash
 from halvex.core.piece.source import Layered
@@ -53,17 +40,7 @@ def _gradient(sources, layer, x, y, half, width):
     t, per_px = along_gradient(
         int(row[SHAPE]), x, y, half[0], half[1], layer[COSINE], layer[SINE], row[SCALE], row[SIDES]
     )
-    if row[REVERSED] > F(0.0):
-        t = F(1.0) - t
-    t = (t - row[BEGIN]) / row[LENGTH]
-    repeated = row[REPEATED] > F(0.0)
-    if row[MIRRORED] > F(0.0):
-        if repeated:
-            t -= F(math.floor(t))
-        t = F(1.0) - abs(F(2.0) * t - F(1.0))
-        per_px *= F(2.0)
-    wide = min(width * per_px / row[LENGTH], WIDEST)
-    return ramp_colour(sources.ramps, sources.sums, int(row[RAMP_NUMBER]), t, wide, repeated)
+    return gradient_along(sources, row, t, per_px, width)
 
 
 @helper
@@ -76,25 +53,6 @@ def _pattern(sources, layer, x, y, width):
     j = (y * c - x * s) / high - layer[MOVED_Y]
     q = (x * per_px - layer[MOVED_X], y * per_px - layer[MOVED_Y], F(0.0))
     return pattern_at(row, sources.paints, i, j, q, (0, 0, 0, 0), width * per_px)[0]
-
-
-@helper
-def _picture(texels, layer, x, y, half, width):
-    row = layer[OWN:]
-    picture, fit = int(row[TEXTURE]), int(row[FIT])
-    first = texels.pictures[picture, 0]
-    across, down = F(texels.levels[first, 1]), F(texels.levels[first, 2])
-    x, y = x - F(2.0) * half[0] * layer[MOVED_X], y - F(2.0) * half[1] * layer[MOVED_Y]
-    per_px = F(1.0)
-    if fit != NATURAL:
-        wide, high = across / (F(2.0) * half[0]), down / (F(2.0) * half[1])
-        per_px = max(wide, high) if fit == FITTED else min(wide, high)
-    per_px /= row[PICTURE_SCALE]
-    c, s = layer[COSINE], layer[SINE]
-    u, v = (x * c + y * s) * per_px, (y * c - x * s) * per_px
-    return texel_colour(
-        texels, picture, F(0.5) * across + u, F(0.5) * down - v, width * per_px, int(row[EDGE])
-    )
 
 
 @kernel
@@ -118,7 +76,7 @@ def _wash(light, alpha, own, sources, texels, frame, strength, y0, y1):
                 elif kind == PATTERN_LAYER:
                     r, g, b, a = _pattern(sources, layer, x, y, width)
                 else:
-                    r, g, b, a = _picture(texels, layer, x, y, half, width)
+                    r, g, b, a = picture_on_sheet(texels, layer, x, y, half, F(0.0), width)
                 above = a * layer[STRENGTH] * share
                 if above > F(0.0):
                     colour = (min(r / a, F(1.0)), min(g / a, F(1.0)), min(b / a, F(1.0)))

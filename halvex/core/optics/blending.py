@@ -7,7 +7,7 @@ that edges which cover a part of a pixel are as bright as that part.
 import math
 from typing import get_args
 
-from halvex.core.kernels import helper, kernel
+from halvex.core.kernels import helper, routine
 from halvex.core.optics.vectors import F
 from halvex.core.piece.layer import Blend
 
@@ -70,7 +70,7 @@ def _dodged(below, above):
     return F(1.0) if above >= F(1.0) else min(below / (F(1.0) - above), F(1.0))
 
 
-@kernel
+@routine
 def blended_channel(mode, below, above):
     """B(Cb, Cs) of one channel by one of BLENDS, all in 0 to 1 and encoded."""
     if mode == MULTIPLY:

@@ -13,7 +13,7 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.kernels import helper, kernel
+from halvex.core.kernels import helper, routine
 from halvex.core.optics.oklab import linear_to_oklab, oklab_to_linear
 from halvex.core.optics.textures import noise
 from halvex.core.optics.vectors import F, floor
@@ -435,7 +435,7 @@ def pattern_at(row, paints, i, j, q, ring, width):
 _MEAN_CELLS, _MEAN_POINTS = 16, 8
 
 
-@kernel
+@routine
 def _add_up(row, paints, total):
     step = F(1.0 / _MEAN_POINTS)
     for y in range(_MEAN_CELLS * _MEAN_POINTS):

@@ -7,7 +7,7 @@ Directions wo, wi are local, z along the shading normal, x along the brush; glas
 
 import math
 
-from halvex.core.kernels import helper, kernel
+from halvex.core.kernels import helper, routine
 from halvex.core.optics.albedo import ANGLES_AROUND, COSINES
 from halvex.core.optics.material import (
     ALPHA,
@@ -116,7 +116,7 @@ def flake_colour(materials, m, base, wo, cosine):
     return _to_and_fro(r, base, coat)
 
 
-@kernel
+@routine
 def _to_and_fro(r, base, coat):
     r, k = mul(r, base), F(1.0) - coat
     return (
@@ -137,7 +137,7 @@ def coat_tint(materials, m, wo):
 
 
 # Rare, and compiled once: most of what scatters light is compiled into every place that asks for it.
-@kernel
+@routine
 def _left_of_tint(params, m, cosine):
     index = params[m, INDEX]
     way = F(1.0) / math.sqrt(F(1.0) - (F(1.0) - min(cosine * cosine, F(1.0))) / (index * index))

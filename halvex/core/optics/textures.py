@@ -15,7 +15,7 @@ from numba import types
 from numba.extending import intrinsic
 from numpy.typing import NDArray
 
-from halvex.core.kernels import helper, kernel
+from halvex.core.kernels import helper, routine
 from halvex.core.optics.eight import LANES, Floats, Wholes
 from halvex.core.optics.vectors import F, dot, floor, normalise
 from halvex.core.piece.material import InnerLayer, Plaster, Stone, Wood
@@ -140,7 +140,7 @@ def noise(x, y, z, seed):
     return _lattice_slopes(xf, yf, zf, seed, fx, fy, fz, u, v, w)
 
 
-@kernel
+@routine
 def _cloud(x, y, z, seed, octaves):
     """Noise over noise, each octave half as large and half as strong."""
     total, size, strength = F(0.0), F(1.0), F(0.5)
@@ -223,7 +223,7 @@ def _paper(x, y, z, seed):
     return F(0.0), F(0.22) * a + F(0.22) * b + F(0.08) * noise(x * F(7.0), y * F(7.0), z * F(7.0), seed + 5)
 
 
-@kernel
+@routine
 def _pattern(texture, x, y, z, along_x, along_y, seed):
     """(share of the second colour, height in grains) of a texture at a point in grains."""
     if texture == GRANITE:
@@ -256,7 +256,7 @@ def _in_reach(x):
     return x if abs(x) < _FARTHEST else F(0.0)
 
 
-@kernel
+@routine
 def _height(texture, x, y, z, along_x, along_y, seed):
     """The height alone of what `_pattern` returns."""
     if texture == GRANITE:
@@ -264,7 +264,7 @@ def _height(texture, x, y, z, along_x, along_y, seed):
     return _pattern(texture, x, y, z, along_x, along_y, seed)[1]
 
 
-@kernel
+@routine
 def textured(params, first, m, texture, colours, relief, q, n):
     """(colour (rgb), unit normal) at point q with normal n of the lettering's frame, of two colours and a
     relief."""

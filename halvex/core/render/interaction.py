@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from halvex.core.kernels import helper
+from halvex.core.kernels import helper, routine
 from halvex.core.optics.material import ASPECT, BRUSH_X, BRUSH_Y, FIRST_TEXTURE
 from halvex.core.optics.microfacet import PI
 from halvex.core.optics.sources import BEARING, RELIEF, SECOND
@@ -187,7 +187,7 @@ def surface_at(world, o, d, hit):
     return letter_surface(world, hit, on_triangle(world, instance, tri, b1, b2), ns, ng, m)
 
 
-@helper
+@routine
 def appearance(world, si):
     """(base colour, the same surface as its layers and its texture make it, where it has any: its shading
     normal, the way of its brush, and the material that is it at the roughness there)."""

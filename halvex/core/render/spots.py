@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from halvex.core.kernels import kernel
 from halvex.core.optics.vectors import F
+from halvex.core.references import by_reference
 from halvex.core.render.camera_rays import camera_ray
 from halvex.core.render.hits import FAR, LETTER, first_hit
 from halvex.core.render.interaction import facing, surface_at
@@ -35,6 +36,7 @@ class Spot(NamedTuple):
 def _spot(world, x, y, found, scratch):
     """Fill found (9,) with point, normal and sight line of the letter at (x, y) of the picture;
     returns whether there is one."""
+    world, scratch = by_reference(world), by_reference(scratch)
     o, d = camera_ray(world.camera, F(x), F(y))
     hit = first_hit(world, o, d, FAR, scratch)
     if hit.kind != LETTER:

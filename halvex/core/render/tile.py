@@ -7,6 +7,7 @@ import numpy as np
 
 from halvex.core.kernels import helper, kernel
 from halvex.core.optics.vectors import F
+from halvex.core.references import by_reference
 from halvex.core.render import channels
 from halvex.core.render.beams import leaves_in_beam
 from halvex.core.render.camera_rays import camera_ray, lens_ray
@@ -64,6 +65,7 @@ def _sample_ray(camera, x, y, key, index, scratch):
 def render_tile(world, film, sampling, tile, rules, scratch):
     """Add samples to the pixels of a tile (x0, y0, x1, y1) of `film` (rows, width, channels); those at x1
     and y1 are not in it."""
+    world, sampling, scratch = by_reference(world), by_reference(sampling), by_reference(scratch)
     x0, y0, x1, y1 = tile
     counts, more, cover = sampling.counts, sampling.more, sampling.cover
     for row in range(y0, y1):

@@ -9,7 +9,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from halvex.core.kernels import helper, kernel
+from halvex.core.kernels import helper, kernel, routine
 from halvex.core.optics.microfacet import sample_visible_normal
 from halvex.core.optics.scattering import cosine_sample
 from halvex.core.optics.vectors import F, arc_tangent, basis, cosine_and_sine, floor, normalise, to_world
@@ -58,7 +58,7 @@ def lookup(image, d):
     return lookup_uv(image, u, v)
 
 
-@kernel
+@routine
 def lookup_uv(image, u, v):
     """Bilinear radiance (rgb) of a picture (H, W, 3) at coordinates in [0, 1)."""
     h, w = image.shape[0], image.shape[1]
@@ -141,7 +141,7 @@ def own_uv(surround, d):
     return to_uv(_turned(surround, d))
 
 
-@kernel
+@routine
 def blurred_lookup(surround, d, alpha):
     """Radiance from about d as a surface of this alpha mirrors it, between two blurred copies;
     strength included."""

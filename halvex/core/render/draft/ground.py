@@ -3,6 +3,7 @@ sixty-four."""
 
 from halvex.core.kernels import helper, kernel
 from halvex.core.optics.vectors import F, add, mul, row3, scale
+from halvex.core.references import by_reference
 from halvex.core.render.draft.grid import GRID, LAMPS_LEFT, SURROUND_LEFT, on_grid
 from halvex.core.render.draft.lamplight import glow_light, lamp_light
 from halvex.core.render.draft.mirrors import surroundings
@@ -21,6 +22,7 @@ def left_out(x, y):
 def unshadowed(world, grid, y0, y1, scratch):
     """Fill rows y0..y1-1 of a grid (grid.py), at every GRID cells: what the ground there would send
     back without shadows, also behind letters; -1 where there is no ground."""
+    world, scratch = by_reference(world), by_reference(scratch)
     lamps = world.lamps.kind.shape[0]
     for j in range(y0, y1):
         for i in range(grid.shape[1]):
@@ -49,6 +51,7 @@ def unshadowed(world, grid, y0, y1, scratch):
 @kernel
 def ground_light(world, surfaces, seen, grid, lit, y0, y1):
     """Fill rows y0..y1-1 of lit (H/2, W/2, 3) where the ground is seen: its light, shadows included."""
+    world, surfaces = by_reference(world), by_reference(surfaces)
     m = world.ground.material
     glows = world.glows.triangle.shape[0] > 0
     for y in range(y0, y1):
@@ -81,6 +84,7 @@ def spread_ground(world, surfaces, lit, columns, spread, y0, y1):
     holds every spot of it once, so no steps are left of the spots. columns (W/2, 4) is working memory: sums
     over the cells of a column, and their weight.
     """
+    world, surfaces = by_reference(world), by_reference(surfaces)
     h, w, ground = lit.shape[0], lit.shape[1], world.ground.material
     for y in range(y0, y1):
         columns[:] = F(0.0)

@@ -2,7 +2,7 @@
 
 import math
 
-from halvex.core.kernels import helper
+from halvex.core.kernels import helper, routine
 from halvex.core.optics.material import ALPHA, GLASS, INDEX, MATTE, METAL, PEARL
 from halvex.core.optics.microfacet import fresnel_dielectric, ggx_d, smith_g2, smith_lambda
 from halvex.core.optics.scattering import (
@@ -27,7 +27,7 @@ DULL_ALPHA = F(0.3)
 GLOW_POINTS = 24
 
 
-@helper
+@routine
 def lamp_light(world, k, si, wo, base, finest):
     """Light (rgb) of lamp k that a surface sends to wo, shadows aside.
 
@@ -102,7 +102,7 @@ def _shine(world, k, si, tangents, lo, base, finest):
     return add(coat, scale(flake_colour(world.materials, m, base, lo, cosine), shimmer))
 
 
-@helper
+@routine
 def glow_light(world, si, wo, base):
     """Light (rgb) that glowing parts near a surface send by way of it to wo, from a few points
     along them, shadows aside."""

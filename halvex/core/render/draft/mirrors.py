@@ -3,7 +3,7 @@ surroundings as blurred as the surface is rough."""
 
 import math
 
-from halvex.core.kernels import helper, kernel
+from halvex.core.kernels import helper, routine
 from halvex.core.optics.material import (
     ALPHA,
     ASPECT,
@@ -70,7 +70,7 @@ def _lamps_at(world, si, wo, base):
     return light
 
 
-@kernel
+@routine
 def plain_light(world, si, wo):
     """A surface met by a mirrored ray that is not followed: lamps and surround without shadows."""
     base, si = appearance(world, si)
@@ -97,7 +97,7 @@ def _meets_ground(world, kind):
     return kind == GROUND and world.glows.triangle.shape[0] == 0
 
 
-@kernel
+@routine
 def mirrored_light(world, grid, o, d, alpha, scratch):
     """Light (rgb) that arrives along a mirrored ray: another surface or the surround, as rough as alpha.
     Lamps are apart. From metal to metal it is followed: gaps between letters are as dark as they are deep."""
@@ -138,7 +138,7 @@ def _left_inside(world, beta, d):
     return scale(mul(beta, matte_lookup(world.surround, d)), ESCAPES)
 
 
-@kernel
+@routine
 def through_glass(world, grid, si, d, scratch):
     """(light (rgb), share of the backdrop still seen (rgb)) along a camera ray of direction d that
     meets glass."""
@@ -218,7 +218,7 @@ def sky_light(world, si, d, base, open_sky):
     return scale(mul(base, sky), F(1.0) - albedo_at(world.materials, m, 0, along_normal(si.ns, d)))
 
 
-@helper
+@routine
 def surroundings(world, grid, si, d, base, open_sky, scratch):
     """Light (rgb) that a surface which is not glass sends back along d from all but the lamps;
     open_sky (rgb) is how much of the sky it sees, grid the ground's light (grid.py)."""

@@ -4,10 +4,11 @@ from typing import NamedTuple
 
 import numpy as np
 
-from halvex.core.kernels import helper, kernel
+from halvex.core.kernels import helper, kernel, routine
 from halvex.core.optics.material import CORE, FLAT, GLASS, GLOW, METAL, PLASTIC, RECOLOURED, UNEVEN
 from halvex.core.optics.scattering import shining, tinted_base
 from halvex.core.optics.vectors import F, add, dot, mul, row3, scale, sub
+from halvex.core.references import by_reference
 from halvex.core.render.draft.ground import ground_seen
 from halvex.core.render.draft.lamplight import glow_light, lamp_light
 from halvex.core.render.draft.mirrors import along_normal, sky_light, surroundings, through_glass
@@ -120,7 +121,7 @@ def _own_light(world, surfaces, y, x):
     return sourced(world, letter_at(world, surfaces, y, x)).base
 
 
-@helper
+@routine
 def _seen_at(world, sheet, y, x, scratch):
     """Light (rgb) that the surface at pixel (y, x) sends to the camera, over the backdrop where
     that shows through."""
@@ -262,6 +263,7 @@ def _shade_row(world, sheet, y, x0, x1, sharing, scratch):
 def shade(world, sheet, y0, y1, scratch):
     """Fill rows y0..y1-1 (y0 even) of what is painted: what shows no letter first, then even rows, then
     those between."""
+    world, sheet, scratch = by_reference(world), by_reference(sheet), by_reference(scratch)
     surfaces, painted = sheet.surfaces, sheet.painted
     width = painted.light.shape[1]
     first, last = width, 0

@@ -7,6 +7,7 @@ from halvex.core.kernels import helper, kernel
 from halvex.core.optics.material import GLASS, METAL
 from halvex.core.optics.scattering import cosine_sample
 from halvex.core.optics.vectors import F, add, along, basis, dot, row3, sub, to_world
+from halvex.core.references import by_reference
 from halvex.core.render.beams import clear_of_letters
 from halvex.core.render.draft.ground import left_out
 from halvex.core.render.draft.surfaces import GEOMETRIC, NORMAL, POINT, ground_at, sees_ground
@@ -153,6 +154,7 @@ def visibility(world, surfaces, seen, lights, y0, y1, scratch):
     Glass and what shines or is flat ask for none, metals not for the surround: they mirror it, and
     what they mirror is traced.
     """
+    world, surfaces, scratch = by_reference(world), by_reference(surfaces), by_reference(scratch)
     width = seen.shape[1]
     for y in range(y0, y1, BLOCK):
         for x in range(0, width, BLOCK):

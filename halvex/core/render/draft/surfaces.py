@@ -4,8 +4,9 @@ from typing import NamedTuple
 
 import numpy as np
 
-from halvex.core.kernels import helper, kernel
+from halvex.core.kernels import helper, kernel, routine
 from halvex.core.optics.vectors import F, row3
+from halvex.core.references import by_reference
 from halvex.core.render.camera_rays import camera_ray
 from halvex.core.render.draft.raster import NO_TRIANGLE
 from halvex.core.render.hits import FAR, GROUND, LETTER, Hit, first_hit, ground_hit
@@ -75,7 +76,7 @@ def on_ground_at(world, y, x):
     return ground_surface(world, p, n), d
 
 
-@helper
+@routine
 def letter_at(world, surfaces, y, x):
     """The surface of the letter that a pixel sees."""
     at, hit = surfaces.place[y, x], _drawn_hit(surfaces, y, x)
@@ -101,6 +102,7 @@ def _drawn_hit(surfaces, y, x):
 def primary_hits(world, cover, surfaces, y0, y1, scratch):
     """Fill rows y0..y1-1 of the surfaces: of the letters that were drawn on them (raster.py), or, where
     cover (H, W) has rows, that rays find where it is not 0 (cover.py)."""
+    world, surfaces, scratch = by_reference(world), by_reference(surfaces), by_reference(scratch)
     drawn = cover.shape[0] == 0
     width = surfaces.material.shape[1]
     for y in range(y0, y1):

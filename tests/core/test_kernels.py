@@ -1,0 +1,80 @@
+"""Kernels, what is compiled into them, and tuples handed on by reference."""
+
+import re
+import unittest
+from typing import NamedTuple
+
+import numpy as np
+from numba import njit
+
+from halvex.core.kernels import helper, kernel, routine
+from halvex.core.references import by_reference
+
+
+class Lamp(NamedTuple):
+    colours: np.ndarray
+    place: tuple[float, float, float]
+    is_lit: bool
+
+
+class Room(NamedTuple):
+    height: int
+    lamp: Lamp
+    walls: np.ndarray
+    names: np.ndarray
+
+
+@routine
+def _shared(room, i):
+    return room.lamp.colours[i] * room.lamp.place[1]
+
+
+@helper
+def _inlined(room, i):
+    return _shared(room, i) + room.walls[i, 0]
+
+
+@kernel
+def _light(room, i):
+    room = by_reference(room)
+    total = _inlined(room, i) + _inlined(room, i + 1) + room.height
+    return total if room.lamp.is_lit else -total
+
+
+@kernel
+def _read_back(room):
+    """What a reference shows of an array that is written to."""
+    held = by_reference(by_reference(room))
+    before = held.walls[0, 0]
+    room.walls[0, 0] += 1.0
+    return held.walls[0, 0] - before
+
+
+def _room(is_lit: bool = True) -> Room:
+    lamp = Lamp(np.arange(4.0), (1.0, 2.0, 3.0), is_lit)
+    return Room(3, lamp, np.ones((4, 2)), np.zeros((2, 3, 4), np.int32))
+
+
+class KernelTest(unittest.TestCase):
+    def test_helpers_work_alone_and_within_kernels(self) -> None:
+        room = _room()
+        self.assertEqual(_inlined(room, 2), 5.0)
+        self.assertEqual(_shared(room, 2), 4.0)
+        self.assertEqual(_light(room, 1), 3.0 + 5.0 + 3.0)
+        self.assertEqual(_light(_room(is_lit=False), 1), -11.0)
+
+    def test_helpers_are_compiled_into_kernels_and_routines_are_shared(self) -> None:
+        """Even a routine that a helper calls: by itself numba would compile it in, too."""
+        fresh = njit(_light.py_func)
+        fresh(_room(), 1)
+        code = next(iter(fresh.inspect_llvm().values()))
+        defined = " ".join(re.findall(r"^define [^@]*@\"?(\w+)", code, re.MULTILINE))
+        self.assertIn("_shared", defined)
+        self.assertNotIn("_inlined", defined)
+
+    def test_references_see_what_is_written_to_arrays(self) -> None:
+        self.assertEqual(_read_back(_room()), 1.0)
+
+
+if __name__ == "__main__":
+    unittest.main()
