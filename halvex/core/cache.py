@@ -28,7 +28,7 @@ KERNEL_FOLDERS = {
 }
 COMPILERS = tuple(CORE / name for name in ("kernels.py", "inlining.py", "references.py"))
 KEPT_CACHES = 3
-KERNEL = re.compile(r"^@(\w*kernel|\w*helper|routine|njit)\b", re.MULTILINE)
+KERNEL = re.compile(r"^@(\w*kernel|\w*helper|routine|step|uncounted|inlined|njit)\b", re.MULTILINE)
 IMPORTED = re.compile(r"^from halvex\.core\.([\w.]+) import", re.MULTILINE)
 
 

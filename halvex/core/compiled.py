@@ -2,21 +2,21 @@
 
 import multiprocessing
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from concurrent.futures import ProcessPoolExecutor
-from functools import partial
 from pathlib import Path
 
 from halvex.core.cache import cache_folder, cache_name
 
+TINY = {"canvas": {"width": 64, "height": 36}, "blocks": [{"words": "i", "size": 30}]}
+FLAT = {**TINY, "blocks": [{"words": "i", "size": 30, "form": {"bevel": {"width": 0}}}]}
 # On two cores at 2.5 GHz.
 USUAL_S = 150.0
 
 
 def load_for_drafts() -> None:
     """Load the kernels of drafts into this process, or compile them, by using each once on a tiny piece."""
-    _build()
-    _draft()
+    _render("draft")
 
 
 def load_integrator() -> None:
@@ -33,22 +33,17 @@ def compile_integrator() -> None:
 
 
 def compile_kernels(report: Callable[[str], None], *, integrator: bool = True) -> None:
-    """Compile all kernels for later processes, on two cores: they wait for nothing but what all begin with.
-    Without the `integrator` only those of drafts. `report` gets a line for each step."""
+    """Compile all kernels for later processes, on two cores: solids and effects first, then drafts and the
+    integrator, which make use of what the first two left. Without the `integrator` only those of drafts.
+    `report` gets a line for each step."""
+    steps = {"solids": _build, "effects": _finish, "drafts": _draft}
+    if integrator:
+        steps["path integrator"] = load_integrator
     with ProcessPoolExecutor(2, multiprocessing.get_context("spawn"), max_tasks_per_child=1) as pool:
-        report(pool.submit(_taken, "solids and surroundings", _build).result()[0])
-        steps = {
-            **({"path integrator": load_integrator} if integrator else {}),
-            **DRAFT_PARTS,
-            "effects": _finish,
-        }
-        lines = pool.map(_taken, steps.keys(), steps.values())
-        seconds = 0.0
-        for name, (line, took) in zip(steps, lines, strict=True):
+        for name, (line, seconds) in zip(steps, pool.map(_taken, steps.keys(), steps.values()), strict=True):
             report(line)
-            seconds += took if name in DRAFT_PARTS else 0.0
-    if not integrator:
-        _draft_seconds().write_text(f"{seconds:.1f}")
+            if name == "drafts":
+                _draft_seconds().write_text(f"{seconds:.1f}")
 
 
 def is_integrator_compiled() -> bool:
@@ -111,26 +106,15 @@ def _finish() -> None:
         finished(Composed(light, alpha, cover), settings, OneFace(), shared_pool())
 
 
-def _draft(without: tuple[str, ...] = ()) -> None:
-    """Make a draft; in a process of its own, `without` some kernels, which another process compiles."""
-    from halvex.core.render.draft import sketch
-
-    for name in without:
-        setattr(sketch, name, lambda *given: None)
+def _draft() -> None:
+    """Make a draft without a bevel, whose kernels may not be there yet, and one with it."""
+    _render("draft", FLAT)
     _render("draft")
 
 
-def _render(quality: str, **options: object) -> None:
+def _render(quality: str, values: Mapping[str, object] = TINY, **options: object) -> None:
     from halvex.core.finish.orders import order_of
     from halvex.core.finish.render_piece import render_piece
     from halvex.core.piece import piece_from_values
 
-    render_piece(piece_from_values(TINY), order_of(quality, **options))
-
-
-TINY = {"canvas": {"width": 64, "height": 36}, "blocks": [{"words": "i", "size": 30}]}
-# Two halves of about the same length, by the names of kernels in sketch.py.
-DRAFT_PARTS: dict[str, Callable[[], None]] = {
-    "draft, what is seen and what is shaded": partial(_draft, ("shade",)),
-    "draft, light": partial(_draft, ("unshadowed", "primary_hits", "visibility", "ground_light")),
-}
+    render_piece(piece_from_values(values), order_of(quality, **options))

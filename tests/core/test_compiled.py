@@ -1,6 +1,5 @@
 """How far the kernels are compiled, and what waits for them."""
 
-import itertools
 import tempfile
 import threading
 import unittest
@@ -9,7 +8,6 @@ from unittest import mock
 
 from halvex.core import compiled
 from halvex.core.render import gate
-from halvex.core.render.draft import sketch
 from halvex.core.stopping import CancelledError
 
 
@@ -30,10 +28,7 @@ class CompiledTest(unittest.TestCase):
 
     def test_only_the_integrator_marks_its_kernels(self) -> None:
         rendered: list[str] = []
-        with (
-            mock.patch.object(compiled, "_build"),
-            mock.patch.object(compiled, "_render", lambda quality, **options: rendered.append(quality)),
-        ):
+        with mock.patch.object(compiled, "_render", lambda quality, **options: rendered.append(quality)):
             compiled.load_for_drafts()
             self.assertFalse(compiled.is_integrator_compiled())
             self.assertEqual(rendered, ["draft"])
@@ -42,11 +37,6 @@ class CompiledTest(unittest.TestCase):
         self.assertTrue(compiled.is_integrator_compiled())
         with mock.patch.object(compiled, "cache_name", return_value="light-later"):
             self.assertFalse(compiled.is_integrator_compiled())
-
-    def test_what_a_draft_is_compiled_without_are_kernels_of_its_own(self) -> None:
-        left_out = [part.args[0] for part in compiled.DRAFT_PARTS.values()]  # type: ignore[attr-defined]
-        for name in itertools.chain(*left_out):
-            self.assertTrue(hasattr(getattr(sketch, name), "signatures"), name)
 
 
 class GateTest(unittest.TestCase):

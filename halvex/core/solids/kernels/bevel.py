@@ -10,7 +10,7 @@ from typing import NamedTuple
 import numpy as np
 from numba import njit
 
-from halvex.core.solids.skeleton.state import inlined, uncounted
+from halvex.core.solids.skeleton.state import inlined, step, uncounted
 
 # Heights this close to a level are on it: slivers far below a px would say nothing and shade badly.
 SNAP_EM = 1e-7
@@ -88,7 +88,7 @@ class _Over(NamedTuple):
     lengths: np.ndarray
 
 
-@njit(cache=True, nogil=True)
+@step
 def _levels_of(height, levels):
     """Snap heights to levels closer than SNAP_EM; returns the level each node is on, or -1."""
     on = np.full(len(height), -1, np.int64)
@@ -101,7 +101,7 @@ def _levels_of(height, levels):
     return on
 
 
-@njit(cache=True, nogil=True)
+@step
 def _cut_edges(triangles, nodes, height, levels, on):
     """Number the cut points of every undirected edge: (edge_of (m, 3), first cut, first level,
     nodes, heights, levels)."""
@@ -160,7 +160,7 @@ def pieces_of(triangles, height, levels):
     return pieces
 
 
-@njit(cache=True, nogil=True)
+@step
 def _edges_on_levels(cut, band, on, stepped):
     """(sides of triangles that lie on level 0, triangles of the walls on stepped levels)."""
     rims, walls = 0, 0
@@ -173,7 +173,7 @@ def _edges_on_levels(cut, band, on, stepped):
     return rims, walls
 
 
-@njit(cache=True, nogil=True)
+@step
 def _cut_triangles(triangles, face, height, levels, edge_of, first_cut, first_level):
     """Divide triangles into bands: triangles (k, 3), band (k,), face (k,). Band b lies between
     levels b and b + 1."""
@@ -271,7 +271,7 @@ def _arc_length(tracks, arcs, e, x, y, h):
     return begin + along
 
 
-@njit(cache=True, nogil=True)
+@step
 def _profile_lengths(levels, rise, tall):
     """(b, 2): the length of the profile from the foot to the begin of each band, steps with it, and its
     length per height of the band."""
@@ -386,7 +386,7 @@ def _height_of(over, level, h):
     return z
 
 
-@njit(cache=True, nogil=True)
+@step
 def _over(facets, profile):
     levels, rise = profile.levels, profile.rise
     stepped = np.zeros(len(levels), np.uint8)
@@ -398,7 +398,7 @@ def _over(facets, profile):
     return _Over(facets, profile, stepped, below, _profile_lengths(levels, rise, profile.tall))
 
 
-@njit(cache=True, nogil=True)
+@step
 def _cut_roof(nodes, height, triangles, face, over):
     """(the roof cut at the profile's levels, how many points it has with the twins on top of steps)."""
     levels = over.profile.levels
@@ -415,7 +415,7 @@ def _cut_roof(nodes, height, triangles, face, over):
     return _Cut(cut, band, cut_face, on, xy, h, upper), total
 
 
-@njit(cache=True, nogil=True)
+@step
 def _heights(cut, over, total):
     """How high every point and every twin is, in shares of `tall`: (total,)."""
     z = np.empty(total)
@@ -426,7 +426,7 @@ def _heights(cut, over, total):
     return z
 
 
-@njit(cache=True, nogil=True)
+@step
 def _nothing_laid(triangles, rims):
     return Laid(
         np.empty((triangles, 3), np.int64),
@@ -439,7 +439,7 @@ def _nothing_laid(triangles, rims):
     )
 
 
-@njit(cache=True, nogil=True)
+@step
 def _used_points(triangles, rim, cut, z):
     """Positions (v, 3) of the points that triangles (t, 3) use, which they and the rim (r, 2) then number."""
     points = len(cut.xy)

@@ -8,7 +8,6 @@ into splits (an instance, a vertex that lies on it), for the surgery to resolve 
 from typing import NamedTuple
 
 import numpy as np
-from numba import njit
 
 from halvex.core.solids.skeleton.state import (
     CANDIDATES,
@@ -18,6 +17,7 @@ from halvex.core.solids.skeleton.state import (
     inlined,
     is_reflex,
     position,
+    step,
     uncounted,
 )
 
@@ -58,7 +58,7 @@ def _time_to_boundary(w, v, t):
     return t + first
 
 
-@njit(cache=True, nogil=True)
+@step
 def find_candidates(w, v, t, eps):
     """List, in order of time, the edges whose lines the reflex vertex v will reach."""
     w.cand_at[v] = w.tally[CANDIDATES]
@@ -206,7 +206,7 @@ class Touching(NamedTuple):
     splits: np.ndarray  # (1,) how many there are
 
 
-@njit(cache=True, nogil=True)
+@step
 def nothing_touching(vertices, most_splits):
     return Touching(
         np.arange(vertices),

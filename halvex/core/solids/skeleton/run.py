@@ -12,14 +12,14 @@ from halvex.core.solids.skeleton.contacts import (
     nothing_touching,
     unite,
 )
-from halvex.core.solids.skeleton.state import NEVER, OVERFLOW, STEPS, VERTICES, add_node, add_vertex
+from halvex.core.solids.skeleton.state import NEVER, OVERFLOW, STEPS, VERTICES, add_node, add_vertex, step
 from halvex.core.solids.skeleton.surgery import no_pieces, operate
 
 TOUCHING_EM = 1e-9
 OUT_OF_STEPS = 2
 
 
-@njit(cache=True, nogil=True)
+@step
 def _start(w, ring_of, points, eps):
     """One vertex at each corner of the polygon; edge i runs from vertex i to the next of its ring."""
     count = len(points)
@@ -39,7 +39,7 @@ def _start(w, ring_of, points, eps):
         expect(w, v)
 
 
-@njit(cache=True, nogil=True)
+@step
 def _unite_shared_corners(w, fan_of, m, touching):
     """Rings that touch at a point share it: those corners are one cluster at time 0. Corners of one
     fan are not."""

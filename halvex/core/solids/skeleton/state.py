@@ -10,26 +10,37 @@ from typing import NamedTuple
 import numpy as np
 from numba import njit
 
+from halvex.core.inlining import Helper
+
 VERTICES, NODES, HALF_EDGES, CANDIDATES = 0, 1, 2, 3
 OVERFLOW, DUES, STEPS = 4, 5, 6
 
 NEVER = 1e300
 
-_OPTIONS = {"cache": True, "nogil": True, "error_model": "numpy", "_nrt": False}
+_OPTIONS = {"nogil": True, "error_model": "numpy", "_nrt": False, "forceinline": False}
+
+
+def _alone(function):
+    return njit(cache=True, nogil=True)(function)
+
+
+def step(function):
+    """Compile a part of a kernel that allocates arrays along with the kernel."""
+    return Helper(function, {"nogil": True, "forceinline": False}, _alone)
 
 
 def uncounted(function):
-    """Compile a function that allocates nothing, without reference counts.
+    """The same for one that allocates nothing, without reference counts.
 
     The wave is passed as some thirty arrays; counting references to each at every call took
     most of the time.
     """
-    return njit(**_OPTIONS)(function)
+    return Helper(function, _OPTIONS, _alone)
 
 
 def inlined(function):
     """The same, compiled into its callers."""
-    return njit(**_OPTIONS, forceinline=True)(function)
+    return Helper(function, {**_OPTIONS, "forceinline": True}, _alone)
 
 
 REFLEX_CROSS = -1e-12

@@ -10,7 +10,6 @@ import math
 from typing import NamedTuple
 
 import numpy as np
-from numba import njit
 
 from halvex.core.solids.skeleton.contacts import collapse_time, expect, find_candidates, root, unite
 from halvex.core.solids.skeleton.state import (
@@ -21,6 +20,7 @@ from halvex.core.solids.skeleton.state import (
     end_vertex,
     inlined,
     position,
+    step,
     uncounted,
 )
 
@@ -52,7 +52,7 @@ class Pieces(NamedTuple):
     along: np.ndarray  # (S,) and how far along it they are
 
 
-@njit(cache=True, nogil=True)
+@step
 def no_pieces(clusters, room, most_splits):
     """Room for pieces, to be used again at every time."""
     return Pieces(
@@ -373,7 +373,7 @@ def _finish_loops(w, t, born):
                 add_half_edge(w, w.right[o], a, b)
 
 
-@njit(cache=True, nogil=True)
+@step
 def operate(w, active, t, eps, touching, pieces, born):
     """Resolve all contacts of time t.
 
