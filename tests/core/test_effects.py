@@ -164,6 +164,31 @@ class KeylineTest(unittest.TestCase):
         self.assertEqual(len(shapely.get_parts(double)), 2)
         self.assertAlmostEqual(shapely.distance(*shapely.get_parts(double)), 3, places=6)
 
+    def test_dashes_share_a_ring_without_a_seam(self) -> None:
+        """Of a circle they cover their share; on a rectangle one goes around the corner it begins at."""
+        dashed = Keyline(width=4, join="round", dash=12, gap=6)
+        disc = shapely.Point(100, 100).buffer(60, quad_segs=64)
+        area = line_along(disc, dashed, 1.0)
+        count = round(2 * math.pi * 60 / 18)
+        self.assertEqual(len(shapely.get_parts(area)), count)
+        whole = line_along(disc, dashed.model_copy(update={"dash": 0}), 1.0)
+        self.assertAlmostEqual(area.area / whole.area, 12 / 18, delta=0.005)
+        self.assertLess(np.ptp(shapely.area(shapely.get_parts(area))), 0.5)
+        box = shapely.box(50, 40, 170, 100)
+        area = line_along(box, dashed.model_copy(update={"join": "mitred", "width": 2}), 2.0)
+        corner = shapely.Point(box.exterior.coords[0])
+        self.assertTrue(area.contains(corner.buffer(1.9, cap_style="square")))
+
+    def test_a_soft_edge_fades_and_keeps_its_place(self) -> None:
+        lines = [
+            worked([Keyline(width=6, colour="#ffffff", softness=soft)], plate_of(2.0)).light
+            - worked([], plate_of(2.0)).light
+            for soft in (0, 8)
+        ]
+        hard, soft = (np.abs(light).sum(axis=2) for light in lines)
+        self.assertLess(np.abs(np.diff(soft, axis=1)).max(), 0.5 * np.abs(np.diff(hard, axis=1)).max())
+        self.assertGreater((soft > 0).sum(), 1.5 * (hard > 0).sum())
+
     def test_faces_are_those_that_the_camera_sees(self) -> None:
         """A rectangle of 200 × 100 px square on, in the middle of the canvas; from behind none is seen."""
         values = piece_of("#ffffff")
@@ -275,6 +300,24 @@ class ToneTest(unittest.TestCase):
         grey = self.graded(self.pixels, saturation=-100)
         self.assertLess(np.ptp(grey, axis=1).max(), 2e-3)
         np.testing.assert_allclose(linear_to_oklab(grey)[:, 0], linear_to_oklab(self.pixels)[:, 0], atol=2e-3)
+
+    def test_a_curve_goes_through_its_points_and_is_monotone_between(self) -> None:
+        """Of lightness by OKLab, of a channel by its sRGB value; the other channels stay."""
+        greys = np.repeat(np.linspace(0, 1, 101, dtype=np.float32)[:, None] ** 2.2, 3, axis=1)
+        points = {"at_0": 5, "at_25": 20, "at_50": 60, "at_75": 85, "at_100": 95}
+        light = linear_to_oklab(self.graded(greys, **points))[:, 0]
+        before = linear_to_oklab(greys.astype(float))[:, 0]
+        for at in (0, 25, 50, 75, 100):
+            self.assertAlmostEqual(np.interp(at / 100, before, light), points[f"at_{at}"] / 100, delta=6e-3)
+        self.assertGreater(np.diff(light).min(), -1e-4)
+        red = self.graded(greys, curve_of="red", **points)
+        encoded = linear_to_srgb(greys.astype(float))[:, 0]
+        found = np.interp(0.5, encoded, linear_to_srgb(red)[:, 0])
+        self.assertAlmostEqual(found, 0.6, delta=6e-3)
+        np.testing.assert_allclose(red[:, 1:], greys[:, 1:], atol=2e-3)
+        flat = self.graded(greys, at_0=-100, at_25=0, at_50=200)
+        self.assertGreaterEqual(flat.min(), 0)
+        self.assertLessEqual(flat.max(), 1)
 
     def test_contrast_and_lightness_keep_black_white_and_order(self) -> None:
         greys = np.repeat(np.linspace(0, 1, 101, dtype=np.float32)[:, None], 3, axis=1)
@@ -391,6 +434,22 @@ class WashTest(unittest.TestCase):
         self.assertAlmostEqual(float(corner.mean()), 0.2, delta=0.02)
         self.assertLess(float(corner.min()), 0.01)
         self.assertAlmostEqual(float(corner.max()), 0.4, delta=0.01)
+
+    def test_a_layer_masks_the_one_above_it(self) -> None:
+        """White shows as far as the grey below it is light: 0 to 1 of sRGB from left to right."""
+        ramp = {
+            "kind": "gradient",
+            "bearing": 0,
+            "mix": "srgb",
+            "masks": True,
+            "stops": [{"at": 0, "colour": "#000000"}, {"at": 100, "colour": "#ffffff"}],
+        }
+        white = {**ramp, "masks": False, "stops": [{"at": at, "colour": "#ffffff"} for at in (0, 100)]}
+        plate = plate_of()
+        plate.light[:] = 0
+        work_on(plate, (Wash.model_validate({"target": "picture", "layers": [ramp, white]}),), ON_DISPLAY)
+        wide = plate.light.shape[1]
+        np.testing.assert_allclose(plate.light[60, :, 1], (np.arange(wide) + 0.5) / wide, atol=4e-3)
 
     def test_pictures_and_tiles_are_found_in_a_piece(self) -> None:
         for layer in ({"kind": "picture", "span": "canvas"}, {"kind": "tile", "block": "main", "size": 30}):

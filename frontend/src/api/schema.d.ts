@@ -3142,7 +3142,7 @@ export interface components {
             height: number;
             /**
              * Bow
-             * @default 0
+             * @default 25
              */
             bow: number;
             /**
@@ -3961,6 +3961,21 @@ export interface components {
              * @default 0
              */
             double: number;
+            /**
+             * Dashes
+             * @default 0
+             */
+            dash: number;
+            /**
+             * Gaps between dashes
+             * @default 8
+             */
+            gap: number;
+            /**
+             * Soft edge
+             * @default 0
+             */
+            softness: number;
             /**
              * Blend mode
              * @default normal
@@ -7569,8 +7584,8 @@ export interface components {
         };
         /**
          * Tone
-         * @description Tone and colour: lightness, contrast, saturation and hue as they are seen (OKLCh), and a tint that
-         *     keeps lightness.
+         * @description Tone and colour: lightness, contrast, saturation and hue as they are seen (OKLCh), a tint that keeps
+         *     lightness, and a curve, which says what five tones become and is smooth and monotone between them.
          */
         Tone: {
             /**
@@ -7636,6 +7651,37 @@ export interface components {
              * @default 0
              */
             split: number;
+            /**
+             * Curve of
+             * @default lightness
+             * @enum {string}
+             */
+            curve_of: "lightness" | "red" | "green" | "blue";
+            /**
+             * Curve at 0 %
+             * @default 0
+             */
+            at_0: number;
+            /**
+             * Curve at 25 %
+             * @default 25
+             */
+            at_25: number;
+            /**
+             * Curve at 50 %
+             * @default 50
+             */
+            at_50: number;
+            /**
+             * Curve at 75 %
+             * @default 75
+             */
+            at_75: number;
+            /**
+             * Curve at 100 %
+             * @default 100
+             */
+            at_100: number;
         };
         /**
          * ToneAdviceEntry

@@ -5,10 +5,12 @@ from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.interpolate import PchipInterpolator
 
 from halvex.core.finish.plate import Plate
 from halvex.core.finish.tone import in_bands
 from halvex.core.kernels import helper, kernel
+from halvex.core.optics.blending import decoded, encoded
 from halvex.core.optics.colour import hex_to_linear
 from halvex.core.optics.oklab import FROM_CONES, FROM_LAB, TO_CONES, TO_LAB, linear_to_oklab
 from halvex.core.optics.vectors import F
@@ -22,6 +24,13 @@ _FROM_CONES, _FROM_LAB = FROM_CONES.astype(np.float32), FROM_LAB.astype(np.float
 ROOT_STEPS = 1 << 16
 # Lightness about which contrast turns: that of a middle grey.
 MIDDLE = 0.6
+# Tones that a curve says something of, and steps of the table that it becomes.
+CURVE_AT = (0, 25, 50, 75, 100)
+CURVE_STEPS = 1024
+# What a curve changes, in the order of channels, or nothing.
+CURVES = ("red", "green", "blue", "lightness")
+NO_CURVE = -1
+LIGHTNESS = CURVES.index("lightness")
 # How much chroma a tint of 100 % gives where it is strongest.
 TINT_REACH = 1.0
 
@@ -49,11 +58,32 @@ def _root(table, v):
     return low + (place - F(at)) * (table[np.uintp(at + 1)] - low)
 
 
+def curve_table(tone: Tone) -> Array:
+    """What a tone's curve makes of 0 to 1 (CURVE_STEPS + 2,), in 0 to 1, the last twice: cubic between the
+    points and monotone where they are (Fritsch & Butland 1984)."""
+    points = [getattr(tone, f"at_{at}") / 100 for at in CURVE_AT]
+    curve = PchipInterpolator(np.array(CURVE_AT) / 100, points)
+    steps = np.minimum(np.arange(CURVE_STEPS + 2) / CURVE_STEPS, 1.0)
+    return np.clip(curve(steps), 0.0, 1.0).astype(np.float32)
+
+
+def _curve_of(tone: Tone) -> int:
+    is_straight = all(getattr(tone, f"at_{at}") == at for at in CURVE_AT)
+    return NO_CURVE if is_straight else CURVES.index(tone.curve_of)
+
+
+@helper
+def _on_curve(table, v):
+    place = min(max(v, F(0.0)), F(1.0)) * F(CURVE_STEPS)
+    at = int(place)
+    return table[at] + (place - F(at)) * (table[at + 1] - table[at])
+
+
 @kernel
-def _grade(light, own, matrices, roots, tone, tints, y0, y1):
+def _grade(light, own, matrices, roots, tone, tints, curve, curve_of, y0, y1):
     """Change rows y0..y1-1: tone is (the power that lightness is raised to, how steep `_pulled` is,
     saturation, cosine and sine of the hue, strength), tints (2, 3): a and b, and how strong, of lights and of
-    shadows."""
+    shadows; curve a table, and curve_of what it changes."""
     to_cones, to_lab, from_lab, from_cones = matrices
     power, pull, saturation, c, s, strength = tone
     for y in range(y0, y1):
@@ -69,6 +99,8 @@ def _grade(light, own, matrices, roots, tone, tints, y0, y1):
                 v = max(v, F(0.0)) ** power
             if pull != F(1.0):
                 v = _pulled(v, pull)
+            if curve_of == LIGHTNESS:
+                v = _on_curve(curve, v)
             a, b = (lab[1] * c - lab[2] * s) * saturation, (lab[1] * s + lab[2] * c) * saturation
             # A tint is strongest in the middle tones; black and white stay.
             room = F(4.0) * v * (F(1.0) - v)
@@ -84,7 +116,10 @@ def _grade(light, own, matrices, roots, tone, tints, y0, y1):
                 (c1 * c1 * c1, c2 * c2 * c2, c3 * c3 * c3),
             )
             for n in range(3):
-                light[y, x, n] += k * (min(max(shown[n], F(0.0)), F(1.0)) - light[y, x, n])
+                value = min(max(shown[n], F(0.0)), F(1.0))
+                if curve_of == n:
+                    value = decoded(_on_curve(curve, encoded(value)))
+                light[y, x, n] += k * (value - light[y, x, n])
 
 
 @helper
@@ -117,10 +152,10 @@ def grade(plate: Plate, tone: Tone) -> None:
     for row, (colour, share) in enumerate(((tone.tint, tone.tinted), (tone.shadows, tone.split))):
         tints[row, :2] = linear_to_oklab(hex_to_linear(colour))[1:]
         tints[row, 2] = TINT_REACH * share / 100
-    own = plate.share_of(tone.target)
+    own, curve, curve_of = plate.share_of(tone.target), curve_table(tone), _curve_of(tone)
     light, roots, matrices = plate.light, _roots(), (_TO_CONES, _TO_LAB, _FROM_LAB, _FROM_CONES)
     in_bands(
         plate.pool,
-        lambda y0, y1: _grade(light, own, matrices, roots, numbers, tints, y0, y1),
+        lambda y0, y1: _grade(light, own, matrices, roots, numbers, tints, curve, curve_of, y0, y1),
         len(light),
     )

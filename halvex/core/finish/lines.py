@@ -6,7 +6,9 @@ from collections.abc import Iterable
 import numpy as np
 import shapely
 from numpy.typing import NDArray
+from shapely.ops import substring
 
+from halvex.core.finish.blurring import blurred
 from halvex.core.finish.covering import coverage
 from halvex.core.finish.painting import lay_colour
 from halvex.core.finish.plate import Plate
@@ -21,8 +23,11 @@ Array = NDArray[np.float32]
 MITRE_LIMIT = 6.0
 # Sides of a quarter circle of a round corner: off by under 1/500 of the radius.
 QUARTER_SIDES = 16
-# How much the edge of a gloss is bent where nothing says.
-USUAL_BEND = 0.25
+# Dashes shorter than this in px of the picture, or more of them, are drawn as one line.
+SHORTEST_DASH_PX = 1.0
+MOST_DASHES = 20_000
+# A soft edge has faded, to one and from the other side, by about this many standard deviations.
+EDGE_SIGMAS = 4.0
 
 
 def lay_keyline(plate: Plate, line: Keyline) -> None:
@@ -31,8 +36,11 @@ def lay_keyline(plate: Plate, line: Keyline) -> None:
         return
     area = line_along(faces, line, plate.scale)
     height, width = plate.letters.shape
-    cover = coverage(area, width, height) * np.float32(line.strength / 100)
-    lay_colour(plate, line.colour, cover, line.blend)
+    cover = coverage(area, width, height)
+    if line.softness > 0:
+        sigma = line.softness * plate.scale / EDGE_SIGMAS
+        cover = blurred(cover[..., np.newaxis], sigma, plate.pool)[..., 0]
+    lay_colour(plate, line.colour, cover * np.float32(line.strength / 100), line.blend)
 
 
 def line_along(faces: shapely.Geometry, line: Keyline, scale: float) -> shapely.Geometry:
@@ -43,12 +51,39 @@ def line_along(faces: shapely.Geometry, line: Keyline, scale: float) -> shapely.
     steps = [inner]
     if gap > 0:
         steps.append(inner - gap - width if line.place == "inside" else inner + gap + width)
-    return shapely.union_all(
-        [
-            shapely.difference(_offset(faces, at + width, line.join), _offset(faces, at, line.join))
-            for at in steps
+    bands = [
+        shapely.difference(_offset(faces, at + width, line.join), _offset(faces, at, line.join))
+        for at in steps
+    ]
+    if line.dash > 0 and line.gap > 0:
+        middles = [_offset(faces, at + width / 2, line.join) for at in steps]
+        bands = [
+            _dashed(band, middle, width, line.dash * scale, line.gap * scale)
+            for band, middle in zip(bands, middles, strict=True)
         ]
-    )
+    return shapely.union_all(bands)
+
+
+def _dashed(
+    band: shapely.Geometry, middle: shapely.Geometry, width: float, dash: float, gap: float
+) -> shapely.Geometry:
+    """What dashes leave of a band about the edge of an area. Of each ring a whole number of them goes around,
+    the first half before where it begins, which is a corner where there are any."""
+    if dash < SHORTEST_DASH_PX or shapely.length(middle) > MOST_DASHES * (dash + gap):
+        return band
+    dashes = []
+    for polygon in shapely.get_parts(middle):
+        for ring in (polygon.exterior, *polygon.interiors):
+            count = max(round(ring.length / (dash + gap)), 1)
+            period = ring.length / count
+            long = period * dash / (dash + gap)
+            # Twice around, so that the first dash is in one piece.
+            twice = shapely.LineString([*ring.coords, *ring.coords[1:]])
+            ends = period * np.arange(1, count + 1)[:, np.newaxis] + long * np.array([-0.5, 0.5])
+            dashes.extend(substring(twice, begin, end) for begin, end in ends)
+    # A little wider than the band, which cuts them: its corners stay what they are.
+    wide = shapely.buffer(dashes, 0.75 * width, cap_style="flat", join_style="mitre", mitre_limit=MITRE_LIMIT)
+    return shapely.intersection(band, shapely.union_all(wide))
 
 
 def _offset(area: shapely.Geometry, by: float, join: str) -> shapely.Geometry:
@@ -91,7 +126,7 @@ def _reach(gloss: Gloss, box: tuple[float, float, float, float], columns: slice)
     """How far down the band's edge is in each column, in px from the top of a box."""
     left, top, right, bottom = box
     u = ((np.arange(columns.start, columns.stop) + 0.5) - left) / max(right - left, 1e-6) * 2 - 1
-    bend = gloss.bow / 100 if gloss.bow else USUAL_BEND
+    bend = gloss.bow / 100
     shape = {
         "straight": np.zeros_like(u),
         "bowed": bend * (u * u - 0.5),

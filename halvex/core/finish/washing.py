@@ -8,7 +8,7 @@ from halvex.core.finish.tone import in_bands
 from halvex.core.kernels import helper, kernel
 from halvex.core.optics.gradients import along_gradient
 from halvex.core.optics.patterns import PATTERN, SIZE, cell_sides, pattern_at
-from halvex.core.optics.sheets import gradient_along, picture_on_sheet
+from halvex.core.optics.sheets import gradient_along, left_by_mask, picture_on_sheet
 from halvex.core.optics.sources import (
     AS_IT_IS,
     BLEND,
@@ -16,6 +16,7 @@ from halvex.core.optics.sources import (
     GRADIENT_LAYER,
     KIND,
     MAIN,
+    MASKS,
     MOVED_X,
     MOVED_Y,
     OWN,
@@ -28,7 +29,7 @@ from halvex.core.optics.sources import (
     Look,
     pack_sources,
 )
-from halvex.core.optics.vectors import F
+from halvex.core.optics.vectors import F, scale
 from halvex.core.piece.effects import Wash
 from halvex.core.piece.source import Layered
 
@@ -68,6 +69,7 @@ def _wash(light, alpha, own, sources, texels, frame, strength, y0, y1):
             if share <= F(0.0):
                 continue
             x = left + (F(column) + F(0.5)) * width - half[0]
+            shown = F(1.0)
             for number in range(sources.layers.shape[0]):
                 layer = sources.layers[number]
                 kind, mode = int(layer[KIND]), int(layer[BLEND])
@@ -77,17 +79,22 @@ def _wash(light, alpha, own, sources, texels, frame, strength, y0, y1):
                     r, g, b, a = _pattern(sources, layer, x, y, width)
                 else:
                     r, g, b, a = picture_on_sheet(texels, layer, x, y, half, F(0.0), width)
-                above = a * layer[STRENGTH] * share
+                colour = scale((r, g, b), F(1.0) / a) if a > F(0.0) else (F(0.0), F(0.0), F(0.0))
+                if layer[MASKS] > F(0.0):
+                    shown *= left_by_mask(layer, colour, a)
+                    continue
+                above = a * layer[STRENGTH] * share * shown
+                shown = F(1.0)
                 if above > F(0.0):
-                    colour = (min(r / a, F(1.0)), min(g / a, F(1.0)), min(b / a, F(1.0)))
+                    colour = (min(colour[0], F(1.0)), min(colour[1], F(1.0)), min(colour[2], F(1.0)))
                     lay_over(light, alpha, row, column, colour, above, mode)
 
 
 def lay_wash(plate: Plate, wash: Wash) -> None:
     """Lay a wash over a displayed picture, each layer by its own blend mode."""
     pictures, frame = plate.seen.effect_pictures, plate.frame
-    layers = tuple(layer for layer in wash.layers if not layer.masks)
-    sources = pack_sources([{MAIN: Layered(base="#000000", layers=layers)}], [Look(AS_IT_IS)], pictures.names)
+    stack = Layered(base="#000000", layers=wash.layers)
+    sources = pack_sources([{MAIN: stack}], [Look(AS_IT_IS)], pictures.names)
     part = F(1 / frame.scale), F(frame.left), F(frame.top), F(frame.width), F(frame.height)
     work = partial(
         _wash,

@@ -1,8 +1,9 @@
-"""What a gradient and a picture show at a place of what they are laid over."""
+"""What gradients, pictures and masks show at a place of what they are laid over."""
 
 import math
 
 from halvex.core.kernels import helper
+from halvex.core.optics.blending import encoded
 from halvex.core.optics.gradients import WIDEST, ramp_colour
 from halvex.core.optics.sources import (
     BEGIN,
@@ -21,11 +22,12 @@ from halvex.core.optics.sources import (
     REPEATED,
     REVERSED,
     SINE,
+    STRENGTH,
     TEXTURE,
 )
 from halvex.core.optics.texels import MIRRORED as MIRRORED_EDGES
 from halvex.core.optics.texels import TILED, texel_colour
-from halvex.core.optics.vectors import F, floor
+from halvex.core.optics.vectors import F, floor, luminance_of
 
 
 @helper
@@ -69,3 +71,15 @@ def picture_on_sheet(texels, layer, x, y, half, run, width):
         tile = across * (F(2.0) if edges == MIRRORED_EDGES else F(1.0))
         u *= max(F(floor(run * texels_per_px / tile + F(0.5))), F(1.0)) * tile / (run * texels_per_px)
     return texel_colour(texels, picture, F(0.5) * across + u, F(0.5) * down - v, width * texels_per_px, edges)
+
+
+@helper
+def tone_of(c):
+    """How light a colour (rgb) is, as a picture's grey has it, in 0 to 1."""
+    return encoded(min(max(luminance_of(c), F(0.0)), F(1.0)))
+
+
+@helper
+def left_by_mask(layer, c, opacity):
+    """The share of the layer above that a mask of a colour (rgb) and opacity leaves."""
+    return F(1.0) - layer[STRENGTH] * (F(1.0) - tone_of(c) * opacity)

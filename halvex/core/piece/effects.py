@@ -35,9 +35,9 @@ def _length(default: float, label: str, comfort: tuple[float, float], step: floa
     return found
 
 
-def _balance(label: str) -> float:
+def _balance(label: str, default: float = 0) -> float:
     """A change in %, either way."""
-    found: float = number(0, label=label, unit="%", comfort=(-100, 100), step=5, ge=-100, le=1000)
+    found: float = number(default, label=label, unit="%", comfort=(-100, 100), step=5, ge=-100, le=1000)
     return found
 
 
@@ -58,6 +58,9 @@ class Keyline(Effect):
     colour: Colour = plain("#f6ead2", label="Colour")
     width: float = _length(3, "Width", (0, 20), 0.5)
     double: float = _length(0, "Gap of a double line", (0, 20), 0.5)
+    dash: float = _length(0, "Dashes", (0, 60), 1)
+    gap: float = _length(8, "Gaps between dashes", (0, 60), 1)
+    softness: float = _length(0, "Soft edge", (0, 20), 0.5)
     blend: Blend = plain("normal", label="Blend mode")
 
 
@@ -105,14 +108,21 @@ class Gloss(Effect):
     colour: Colour = plain("#ffffff", label="Colour")
     strength: float = percentage(35, "Strength")
     height: float = percentage(50, "Height")
-    bow: float = _balance("Bow")
+    bow: float = _balance("Bow", 25)
     fade: float = percentage(60, "Fade")
     blend: Blend = plain("screen", label="Blend mode")
 
 
+def _curve_point(at: int) -> float:
+    found: float = number(
+        at, label=f"Curve at {at} %", unit="%", comfort=(0, 100), step=1, ge=-100, le=200, group="curve"
+    )
+    return found
+
+
 class Tone(Effect):
-    """Tone and colour: lightness, contrast, saturation and hue as they are seen (OKLCh), and a tint that
-    keeps lightness."""
+    """Tone and colour: lightness, contrast, saturation and hue as they are seen (OKLCh), a tint that keeps
+    lightness, and a curve, which says what five tones become and is smooth and monotone between them."""
 
     kind: Literal["tone"] = "tone"
     lightness: float = _balance("Lightness")
@@ -123,6 +133,14 @@ class Tone(Effect):
     tinted: float = percentage(0, "Tinted")
     shadows: Colour = plain("#2a3a5a", label="Tint of shadows")
     split: float = percentage(0, "Shadows tinted")
+    curve_of: Literal["lightness", "red", "green", "blue"] = plain(
+        "lightness", label="Curve of", group="curve"
+    )
+    at_0: float = _curve_point(0)
+    at_25: float = _curve_point(25)
+    at_50: float = _curve_point(50)
+    at_75: float = _curve_point(75)
+    at_100: float = _curve_point(100)
 
 
 class Vignette(Effect):

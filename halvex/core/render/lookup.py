@@ -3,10 +3,10 @@
 import math
 
 from halvex.core.kernels import helper
-from halvex.core.optics.blending import encoded, laid_over
+from halvex.core.optics.blending import laid_over
 from halvex.core.optics.gradients import along_gradient
 from halvex.core.optics.patterns import PATTERN, SIZE, cell_sides, cells_around, pattern_at
-from halvex.core.optics.sheets import gradient_along, picture_on_sheet
+from halvex.core.optics.sheets import gradient_along, left_by_mask, picture_on_sheet
 from halvex.core.optics.sources import (
     BELOW,
     BLEND,
@@ -36,7 +36,7 @@ from halvex.core.optics.sources import (
     TO_Y,
     TO_Z,
 )
-from halvex.core.optics.vectors import F, add, dot, luminance_of, normalise, row3, scale, sub
+from halvex.core.optics.vectors import F, add, dot, normalise, row3, scale, sub
 from halvex.core.render.frames import from_frame, to_frame
 
 # A surface seen at a slant is looked up as if it turned away by no more than this cosine.
@@ -164,12 +164,6 @@ def _picture(world, si, p, uv, layer, width):
 
 
 @helper
-def tone_of(c):
-    """How light a colour (rgb) is, as a picture's grey has it, in 0 to 1."""
-    return encoded(min(max(luminance_of(c), F(0.0)), F(1.0)))
-
-
-@helper
 def laid(world, si, p, uv, slot, width):
     """(linear light (rgb), slope (3,) in the world) of the layers of a slot over what lies below them, black
     for a number, at a footprint of so many px."""
@@ -190,7 +184,7 @@ def laid(world, si, p, uv, slot, width):
             r, g, b, a = _picture(world, si, p, uv, layer, width)
         above = scale((r, g, b), F(1.0) / a) if a > F(0.0) else (F(0.0), F(0.0), F(0.0))
         if layer[MASKS] > F(0.0):
-            shown *= F(1.0) - layer[STRENGTH] * (F(1.0) - tone_of(above) * a)
+            shown *= left_by_mask(layer, above, a)
             continue
         strength = layer[STRENGTH] * shown
         shown = F(1.0)

@@ -7,6 +7,7 @@ import numpy as np
 
 from halvex.core.kernels import helper, routine
 from halvex.core.optics.blending import encoded
+from halvex.core.optics.sheets import tone_of
 from halvex.core.optics.sources import (
     ABSORBED,
     AMOUNT,
@@ -45,7 +46,7 @@ from halvex.core.optics.vectors import (
     scale,
 )
 from halvex.core.render.frames import from_frame
-from halvex.core.render.lookup import footprint, laid, tone_of
+from halvex.core.render.lookup import footprint, laid
 from halvex.core.solids.mesh import PartOf
 
 _RETURN, _BACK = int(PartOf.RETURN), int(PartOf.BACK)

@@ -127,6 +127,7 @@ export function FinishStation() {
           }
         >
           <FieldsOf model={titled(effect.kind)} path={`/finish/${at}`} values={effect} />
+          <FieldsOf model={titled(effect.kind)} path={`/finish/${at}`} values={effect} group="curve" columns={3} />
           {effect.kind === "wash" && (
             <>
               <Layers of="the wash" path={`/finish/${at}/layers`} layers={effect.layers} holderWith={(layers) => ({ layers })} />
