@@ -4,6 +4,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from halvex.core.piece.effects import AnyEffect
 from halvex.core.piece.fields import Kind
 from halvex.core.piece.light import AnySurround, SetupName
 from halvex.core.piece.material import Material
@@ -383,6 +384,13 @@ class CanvasEntry(BaseModel):
     canvas: Canvas
 
 
+class UsualEffectEntry(BaseModel):
+    """An effect as it is often set, by its name."""
+
+    name: str
+    effect: AnyEffect = Field(discriminator="kind")
+
+
 class SetupEntry(BaseModel):
     """A lighting setup by its name, and what it does."""
 
@@ -391,8 +399,9 @@ class SetupEntry(BaseModel):
 
 
 class Workshop(BaseModel):
-    """What the screen offers: typefaces, every kind of material as it starts, coupons, mouldings,
-    named placements; all numeric fields by `Model.name`, and the fields of each model in their order."""
+    """What the screen offers: typefaces, every kind of material as it starts, coupons, mouldings, named
+    placements, effects as they are often set; all numeric fields by `Model.name`, and the fields of each
+    model in their order."""
 
     typefaces: list[TypefaceEntry]
     damaged: list[DamagedTypeface]
@@ -402,6 +411,7 @@ class Workshop(BaseModel):
     placements: list[PlacementEntry]
     canvases: list[CanvasEntry]
     setups: list[SetupEntry]
+    usual_effects: list[UsualEffectEntry]
     fields: dict[str, FieldInfo]
     models: dict[str, list[PlainField]]
 

@@ -22,6 +22,7 @@ from halvex.studio.coupons import COUPONS, first_of
 from halvex.studio.drawings import drawings, profile_points
 from halvex.studio.recipe import OBLIQUE_NAMES, placement_name, recipe
 from halvex.studio.store import Revision, head_of, history, piece_of, present_line
+from halvex.studio.usual_effects import USUAL_EFFECTS
 from halvex.web.shapes import (
     AxisEntry,
     CanvasEntry,
@@ -40,6 +41,7 @@ from halvex.web.shapes import (
     SetupEntry,
     SummaryRun,
     TypefaceEntry,
+    UsualEffectEntry,
     Workshop,
 )
 
@@ -112,6 +114,7 @@ def workshop() -> Workshop:
         mouldings=mouldings,
         placements=_placements(),
         setups=[SetupEntry(name=setup.name, says=setup.says) for setup in SETUPS.values()],
+        usual_effects=[UsualEffectEntry(name=usual.name, effect=usual.effect) for usual in USUAL_EFFECTS],
         canvases=[CanvasEntry(name=c.name, family=c.family, canvas=c.canvas) for c in CANVASES],
         fields=_fields(),
         models={kind.__name__: _plain_fields(kind) for kind in all_parts()},

@@ -36,6 +36,22 @@ class FinishTest(WorkshopTest):
         self.wait_for_document(ident, "document.finish[0].radius === 18")
         expect(self.page.locator("[data-part=recipe-cell]", has_text="Finish")).to_contain_text("halo")
 
+    def test_an_effect_begins_with_a_usual_setting(self) -> None:
+        ident = self.open_new(blocks=SMALL, finish=[{"kind": "keyline", "on": False}])
+        self.station("Finish")
+        self.page.get_by_role("button", name="stitches").click()
+        self.wait_for_document(ident, "document.finish[0].dash === 10 && document.finish[0].on === false")
+        self.page.keyboard.press("Control+z")
+        self.wait_for_document(ident, "document.finish[0].dash === 0")
+
+    def test_a_tone_has_a_curve(self) -> None:
+        ident = self.open_new(blocks=SMALL, finish=[{"kind": "tone"}])
+        self.station("Finish")
+        middle = self.page.get_by_role("textbox", name="Curve at 50 %")
+        middle.fill("62")
+        middle.press("Enter")
+        self.wait_for_document(ident, "document.finish[0].at_50 === 62")
+
     def test_the_stage_shows_what_an_effect_does(self) -> None:
         """A vignette that covers all leaves a black picture."""
         vignette = {"kind": "vignette", "strength": 100, "radius": 0, "softness": 0}

@@ -7804,6 +7804,16 @@ export interface components {
             /** Features */
             features: components["schemas"]["FeatureEntry"][];
         };
+        /**
+         * UsualEffectEntry
+         * @description An effect as it is often set, by its name.
+         */
+        UsualEffectEntry: {
+            /** Name */
+            name: string;
+            /** Effect */
+            effect: components["schemas"]["Wash"] | components["schemas"]["Keyline"] | components["schemas"]["Halo"] | components["schemas"]["Bloom"] | components["schemas"]["Glints"] | components["schemas"]["Gloss"] | components["schemas"]["Tone"] | components["schemas"]["Vignette"] | components["schemas"]["Grain"] | components["schemas"]["Sharpen"] | components["schemas"]["Fringe"];
+        };
         /** VariedBearing */
         "VariedBearing-Input": {
             /**
@@ -8738,7 +8748,7 @@ export interface components {
         /**
          * Workshop
          * @description What the screen offers: typefaces, every kind of material as it starts, coupons, mouldings,
-         *     named placements; all numeric fields by `Model.name`, and the fields of each model in their order.
+         *     named placements, effects as they are often set; all numeric fields by `Model.name`, and the fields of each model in their order.
          */
         Workshop: {
             /** Typefaces */
@@ -8757,6 +8767,8 @@ export interface components {
             canvases: components["schemas"]["CanvasEntry"][];
             /** Setups */
             setups: components["schemas"]["SetupEntry"][];
+            /** Usual Effects */
+            usual_effects: components["schemas"]["UsualEffectEntry"][];
             /** Fields */
             fields: {
                 [key: string]: components["schemas"]["FieldInfo"];

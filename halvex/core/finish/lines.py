@@ -71,7 +71,7 @@ def _dashed(
     the first half before where it begins, which is a corner where there are any."""
     if dash < SHORTEST_DASH_PX or shapely.length(middle) > MOST_DASHES * (dash + gap):
         return band
-    dashes = []
+    dashes: list[shapely.Geometry] = []
     for polygon in shapely.get_parts(middle):
         for ring in (polygon.exterior, *polygon.interiors):
             count = max(round(ring.length / (dash + gap)), 1)

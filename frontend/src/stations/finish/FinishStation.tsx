@@ -5,6 +5,7 @@ import { FieldsOf } from "../../fields/FieldsOf";
 import { AddLayer, Layers } from "../../fields/Layers";
 import { useDesk } from "../../live/desk";
 import { liveNow, useDocument } from "../../live/store";
+import { useWorkshop } from "../../live/workshop";
 import { Hint } from "../../ui/Notes";
 import { Section } from "../../ui/Section";
 import { TextAction } from "../../ui/TextAction";
@@ -36,6 +37,7 @@ const titled = (kind: string) => kind.charAt(0).toUpperCase() + kind.slice(1);
 /** What is done to the picture once it is rendered: a stack of effects, the first one first. */
 export function FinishStation() {
   const effects = useDocument().finish;
+  const usual = useWorkshop()?.usual_effects ?? [];
   const [picked, setPicked] = useState(0);
   const { bare, showBare } = useDesk();
   const copied = useCopied(({ stack }) => stack);
@@ -126,6 +128,20 @@ export function FinishStation() {
             </span>
           }
         >
+          <p className="flex flex-wrap gap-x-3 pb-1">
+            <span className="text-small text-ink-3">Begin with</span>
+            {usual
+              .filter((entry) => entry.effect.kind === effect.kind)
+              .map(({ name, effect: set }) => (
+                <TextAction
+                  key={name}
+                  title="Sets all its numbers; undo brings back what was"
+                  onClick={() => edit([{ op: "replace", path: `/finish/${at}`, value: { ...set, on: effect.on } }])}
+                >
+                  {name}
+                </TextAction>
+              ))}
+          </p>
           <FieldsOf model={titled(effect.kind)} path={`/finish/${at}`} values={effect} />
           <FieldsOf model={titled(effect.kind)} path={`/finish/${at}`} values={effect} group="curve" columns={3} />
           {effect.kind === "wash" && (
