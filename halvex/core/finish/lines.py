@@ -6,7 +6,6 @@ from collections.abc import Iterable
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from shapely.ops import substring
 
 from halvex.core.finish.blurring import blurred
 from halvex.core.finish.covering import coverage
@@ -51,39 +50,61 @@ def line_along(faces: shapely.Geometry, line: Keyline, scale: float) -> shapely.
     steps = [inner]
     if gap > 0:
         steps.append(inner - gap - width if line.place == "inside" else inner + gap + width)
+    if line.dash * scale >= SHORTEST_DASH_PX and line.gap > 0:
+        middles = shapely.get_parts([_offset(faces, at + width / 2, line.join) for at in steps])
+        if shapely.length(middles).sum() <= MOST_DASHES * (line.dash + line.gap) * scale:
+            return _dashed(middles, line, scale)
     bands = [
         shapely.difference(_offset(faces, at + width, line.join), _offset(faces, at, line.join))
         for at in steps
     ]
-    if line.dash > 0 and line.gap > 0:
-        middles = [_offset(faces, at + width / 2, line.join) for at in steps]
-        bands = [
-            _dashed(band, middle, width, line.dash * scale, line.gap * scale)
-            for band, middle in zip(bands, middles, strict=True)
-        ]
     return shapely.union_all(bands)
 
 
-def _dashed(
-    band: shapely.Geometry, middle: shapely.Geometry, width: float, dash: float, gap: float
-) -> shapely.Geometry:
-    """What dashes leave of a band about the edge of an area. Of each ring a whole number of them goes around,
-    the first half before where it begins, which is a corner where there are any."""
-    if dash < SHORTEST_DASH_PX or shapely.length(middle) > MOST_DASHES * (dash + gap):
-        return band
-    dashes: list[shapely.Geometry] = []
-    for polygon in shapely.get_parts(middle):
-        for ring in (polygon.exterior, *polygon.interiors):
-            count = max(round(ring.length / (dash + gap)), 1)
-            period = ring.length / count
-            long = period * dash / (dash + gap)
-            # Twice around, so that the first dash is in one piece.
-            twice = shapely.LineString([*ring.coords, *ring.coords[1:]])
-            ends = period * np.arange(1, count + 1)[:, np.newaxis] + long * np.array([-0.5, 0.5])
-            dashes.extend(substring(twice, begin, end) for begin, end in ends)
-    # A little wider than the band, which cuts them: its corners stay what they are.
-    wide = shapely.buffer(dashes, 0.75 * width, cap_style="flat", join_style="mitre", mitre_limit=MITRE_LIMIT)
-    return shapely.intersection(band, shapely.union_all(wide))
+def _dashed(middles: Iterable[shapely.Geometry], line: Keyline, scale: float) -> shapely.Geometry:
+    """Dashes along the edges of areas. Around each ring go a whole number of them, the first half before
+    where it begins, which is a corner where there are any."""
+    dashes = [
+        dash
+        for area in middles
+        for ring in (area.exterior, *area.interiors)
+        if ring.length > 0
+        for dash in _dashes_of(np.asarray(ring.coords)[:, :2], line.dash * scale, line.gap * scale)
+    ]
+    style = "mitre" if line.join == "mitred" else "round"
+    by = line.width * scale / 2
+    return shapely.MultiPolygon(
+        list(
+            shapely.get_parts(
+                shapely.buffer(
+                    dashes,
+                    by,
+                    quad_segs=QUARTER_SIDES,
+                    cap_style="flat",
+                    join_style=style,
+                    mitre_limit=MITRE_LIMIT,
+                )
+            )
+        )
+    )
+
+
+def _dashes_of(ring: NDArray[np.float64], dash: float, gap: float) -> Iterable[shapely.LineString]:
+    """The dashes of a closed ring (n, 2), whose first point is also its last."""
+    # Twice around, so that the first dash is in one piece.
+    points = np.concatenate([ring, ring[1:]])
+    way = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+    length = way[len(ring) - 1]
+    count = max(round(length / (dash + gap)), 1)
+    ends = (
+        length
+        / count
+        * (np.arange(1, count + 1)[:, np.newaxis] + np.array([-0.5, 0.5]) * dash / (dash + gap))
+    )
+    corners = np.stack([np.interp(ends, way, points[:, axis]) for axis in (0, 1)], axis=-1)
+    first, last = np.searchsorted(way, ends[:, 0], "right"), np.searchsorted(way, ends[:, 1], "left")
+    for (begin, end), i, j in zip(corners, first, last, strict=True):
+        yield shapely.LineString([begin, *points[i:j], end])
 
 
 def _offset(area: shapely.Geometry, by: float, join: str) -> shapely.Geometry:

@@ -143,7 +143,7 @@ export function FinishStation() {
               ))}
           </p>
           <FieldsOf model={titled(effect.kind)} path={`/finish/${at}`} values={effect} />
-          <FieldsOf model={titled(effect.kind)} path={`/finish/${at}`} values={effect} group="curve" columns={3} />
+          <FieldsOf model={titled(effect.kind)} path={`/finish/${at}`} values={effect} group="curve" />
           {effect.kind === "wash" && (
             <>
               <Layers of="the wash" path={`/finish/${at}/layers`} layers={effect.layers} holderWith={(layers) => ({ layers })} />
