@@ -63,7 +63,7 @@ def line_along(faces: shapely.Geometry, line: Keyline, scale: float) -> shapely.
 
 def _dashed(middles: Iterable[shapely.Geometry], line: Keyline, scale: float) -> shapely.Geometry:
     """Dashes along the edges of areas. Around each ring go a whole number of them, the first half before
-    where it begins, which is a corner where there are any."""
+    where it begins: at a corner, if there is one."""
     dashes = [
         dash
         for area in middles
@@ -72,21 +72,15 @@ def _dashed(middles: Iterable[shapely.Geometry], line: Keyline, scale: float) ->
         for dash in _dashes_of(np.asarray(ring.coords)[:, :2], line.dash * scale, line.gap * scale)
     ]
     style = "mitre" if line.join == "mitred" else "round"
-    by = line.width * scale / 2
-    return shapely.MultiPolygon(
-        list(
-            shapely.get_parts(
-                shapely.buffer(
-                    dashes,
-                    by,
-                    quad_segs=QUARTER_SIDES,
-                    cap_style="flat",
-                    join_style=style,
-                    mitre_limit=MITRE_LIMIT,
-                )
-            )
-        )
+    drawn = shapely.buffer(
+        dashes,
+        line.width * scale / 2,
+        quad_segs=QUARTER_SIDES,
+        cap_style="flat",
+        join_style=style,
+        mitre_limit=MITRE_LIMIT,
     )
+    return shapely.MultiPolygon(list(shapely.get_parts(drawn)))
 
 
 def _dashes_of(ring: NDArray[np.float64], dash: float, gap: float) -> Iterable[shapely.LineString]:
@@ -96,11 +90,8 @@ def _dashes_of(ring: NDArray[np.float64], dash: float, gap: float) -> Iterable[s
     way = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
     length = way[len(ring) - 1]
     count = max(round(length / (dash + gap)), 1)
-    ends = (
-        length
-        / count
-        * (np.arange(1, count + 1)[:, np.newaxis] + np.array([-0.5, 0.5]) * dash / (dash + gap))
-    )
+    period, half = length / count, 0.5 * dash / (dash + gap)
+    ends = period * (np.arange(1, count + 1)[:, np.newaxis] + np.array([-half, half]))
     corners = np.stack([np.interp(ends, way, points[:, axis]) for axis in (0, 1)], axis=-1)
     first, last = np.searchsorted(way, ends[:, 0], "right"), np.searchsorted(way, ends[:, 1], "left")
     for (begin, end), i, j in zip(corners, first, last, strict=True):
