@@ -244,8 +244,38 @@ class CompositingTest(unittest.TestCase):
                 np.testing.assert_allclose(over[inner], solid[inner], atol=1 / 255)
 
 
+def _lum(c: NDArray[np.float64]) -> NDArray[np.float64]:
+    return np.asarray((c @ [0.3, 0.59, 0.11])[..., np.newaxis])
+
+
+def _set_sat(c: NDArray[np.float64], s: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Channel by channel, sorted, as the recommendation has it."""
+    order = np.argsort(c, axis=-1)
+    low, middle, high = np.split(np.take_along_axis(c, order, -1), 3, axis=-1)
+    span = np.where(high > low, high - low, 1)
+    found = np.concatenate([0 * s, np.where(high > low, (middle - low) * s / span, 0), s * (high > low)], -1)
+    out = np.empty_like(found)
+    np.put_along_axis(out, order, found, -1)
+    return out
+
+
+def _set_lum(c: NDArray[np.float64], light: NDArray[np.float64]) -> NDArray[np.float64]:
+    """SetLum and ClipColor."""
+    c = c + light - _lum(c)
+    low, high = c.min(axis=-1, keepdims=True), c.max(axis=-1, keepdims=True)
+    c = np.where(low < 0, light + (c - light) * light / np.maximum(light - low, 1e-12), c)
+    return np.where(high > 1, light + (c - light) * (1 - light) / np.maximum(high - light, 1e-12), c)
+
+
 def _blend(mode: str, b: NDArray[np.float64], s: NDArray[np.float64]) -> NDArray[np.float64]:
     """B(Cb, Cs) as the recommendation has it."""
+    if mode in ("hue", "saturation", "color", "luminosity"):
+        saturation = np.ptp(b, axis=-1, keepdims=True), np.ptp(s, axis=-1, keepdims=True)
+        if mode == "hue":
+            return _set_lum(_set_sat(s, saturation[0]), _lum(b))
+        if mode == "saturation":
+            return _set_lum(_set_sat(b, saturation[1]), _lum(b))
+        return _set_lum(s, _lum(b)) if mode == "color" else _set_lum(b, _lum(s))
     if mode == "hard-light":
         return np.where(s <= 0.5, b * 2 * s, _blend("screen", b, 2 * s - 1))
     if mode == "soft-light":

@@ -3155,7 +3155,7 @@ export interface components {
              * @default screen
              * @enum {string}
              */
-            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion";
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
         };
         /**
          * Glow
@@ -3251,7 +3251,7 @@ export interface components {
              * @default normal
              * @enum {string}
              */
-            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion";
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
             /**
              * Bearing
              * @default 270
@@ -3380,7 +3380,7 @@ export interface components {
              * @default normal
              * @enum {string}
              */
-            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion";
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
             /**
              * Bearing
              * @default 270
@@ -3615,7 +3615,7 @@ export interface components {
              * @default normal
              * @enum {string}
              */
-            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion";
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
         };
         /**
          * HistoryEntry
@@ -3981,7 +3981,7 @@ export interface components {
              * @default normal
              * @enum {string}
              */
-            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion";
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
         };
         /**
          * Lamp
@@ -5368,7 +5368,7 @@ export interface components {
              * @default normal
              * @enum {string}
              */
-            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion";
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
             /**
              * Paints
              * @default [
@@ -5497,7 +5497,7 @@ export interface components {
              * @default normal
              * @enum {string}
              */
-            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion";
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
             /**
              * Paints
              * @default [
@@ -5617,7 +5617,7 @@ export interface components {
              * @default normal
              * @enum {string}
              */
-            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion";
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
         };
         /**
          * PictureEntry
@@ -7504,7 +7504,7 @@ export interface components {
              * @default normal
              * @enum {string}
              */
-            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion";
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
         };
         /**
          * Tile
@@ -7580,7 +7580,7 @@ export interface components {
              * @default normal
              * @enum {string}
              */
-            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion";
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
         };
         /**
          * Tone
@@ -8488,7 +8488,7 @@ export interface components {
              * @default normal
              * @enum {string}
              */
-            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion";
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
         };
         /**
          * Wash
@@ -8747,8 +8747,9 @@ export interface components {
         };
         /**
          * Workshop
-         * @description What the screen offers: typefaces, every kind of material as it starts, coupons, mouldings,
-         *     named placements, effects as they are often set; all numeric fields by `Model.name`, and the fields of each model in their order.
+         * @description What the screen offers: typefaces, every kind of material as it starts, coupons, mouldings, named
+         *     placements, effects as they are often set; all numeric fields by `Model.name`, and the fields of each
+         *     model in their order.
          */
         Workshop: {
             /** Typefaces */

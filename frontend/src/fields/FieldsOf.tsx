@@ -2,6 +2,7 @@ import type { ColourSource, PlainField, VariedNumber } from "../api/client";
 import { liveNow } from "../live/store";
 import { useWorkshop } from "../live/workshop";
 import { Columns, Ticks } from "../ui/Rows";
+import { Select } from "../ui/Select";
 import { TextAction } from "../ui/TextAction";
 import { ChoiceField } from "./ChoiceField";
 import { ColourField } from "./ColourField";
@@ -27,6 +28,8 @@ interface Props {
 
 /** Up to so many options stand beside their label; more have a row of their own. */
 const BESIDE = 3;
+/** Of more than so many only the chosen one is shown. */
+const AT_ONCE = 6;
 
 /**
  * The fields of a part of the document as its schema has them: texts and choices, colours, numbers, switches, each
@@ -46,16 +49,26 @@ export function FieldsOf({ model, path, values, group = "", columns = 2, without
       {of("text").map(({ name, label }) => (
         <TextField key={name} label={label} path={`${path}/${name}`} value={String(held[name] ?? "")} />
       ))}
-      {of("choice").map(({ name, label, options }) => (
-        <ChoiceField
-          key={name}
-          label={label}
-          hideLabel={options.length > BESIDE}
-          path={`${path}/${name}`}
-          value={String(held[name])}
-          options={options}
-        />
-      ))}
+      {of("choice").map(({ name, label, options }) =>
+        options.length > AT_ONCE ? (
+          <Select
+            key={name}
+            label={label}
+            value={String(held[name])}
+            options={options}
+            onChoose={(value) => liveNow().edit([{ op: "replace", path: `${path}/${name}`, value }])}
+          />
+        ) : (
+          <ChoiceField
+            key={name}
+            label={label}
+            hideLabel={options.length > BESIDE}
+            path={`${path}/${name}`}
+            value={String(held[name])}
+            options={options}
+          />
+        ),
+      )}
       {of("colour").map(({ name, label }) => (
         <ColourField key={name} label={labels?.[name] ?? label} path={`${path}/${name}`} value={String(held[name])} />
       ))}

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from halvex.core.finish.plate import Plate
 from halvex.core.finish.tone import in_bands
 from halvex.core.kernels import helper, kernel
-from halvex.core.optics.blending import BLENDS, NORMAL, blended_channel, decoded, encoded
+from halvex.core.optics.blending import BLENDS, NORMAL, blended
 from halvex.core.optics.colour import hex_to_linear
 from halvex.core.optics.vectors import F
 from halvex.core.piece.layer import Blend
@@ -16,21 +16,14 @@ Array = NDArray[np.float32]
 
 
 @helper
-def _blended(mode, below, above):
-    """B(Cb, Cs) of a channel, all linear."""
-    if mode == NORMAL:
-        return above
-    return decoded(blended_channel(mode, encoded(below), encoded(above)))
-
-
-@helper
 def lay_over(light, alpha, y, x, colour, above, mode):
     """Lay a colour (rgb) over a px by an opacity over 0; alpha is (h, w), or OPAQUE."""
     below = alpha[y, x] if alpha.shape[0] > 0 else F(1.0)
     whole = above + below * (F(1.0) - above)
+    mixed = blended(mode, (light[y, x, 0], light[y, x, 1], light[y, x, 2]), colour)
     for c in range(3):
         under, source = light[y, x, c], colour[c]
-        source += below * (_blended(mode, under, source) - source)
+        source += below * (mixed[c] - source)
         light[y, x, c] = (above * source + (F(1.0) - above) * below * under) / whole
     if alpha.shape[0] > 0:
         alpha[y, x] = whole

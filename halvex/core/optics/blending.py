@@ -1,4 +1,4 @@
-"""Blend modes: the separable ones of the W3C recommendation Compositing and Blending Level 1.
+"""Blend modes: those of the W3C recommendation Compositing and Blending Level 1.
 
 They are functions of encoded sRGB, as on the web. What is mixed by opacity is mixed in linear light, so
 that edges which cover a part of a pixel are as bright as that part.
@@ -25,6 +25,10 @@ BLENDS: tuple[str, ...] = get_args(Blend)
     SOFT_LIGHT,
     DIFFERENCE,
     EXCLUSION,
+    HUE,
+    SATURATION,
+    COLOR,
+    LUMINOSITY,
 ) = range(len(BLENDS))
 
 
@@ -72,7 +76,7 @@ def _dodged(below, above):
 
 @routine
 def blended_channel(mode, below, above):
-    """B(Cb, Cs) of one channel by one of BLENDS, all in 0 to 1 and encoded."""
+    """B(Cb, Cs) of one channel by one of BLENDS that is separable, all in 0 to 1 and encoded."""
     if mode == MULTIPLY:
         return below * above
     if mode == SCREEN:
@@ -99,14 +103,69 @@ def blended_channel(mode, below, above):
 
 
 @helper
+def _luminosity(c):
+    return F(0.3) * c[0] + F(0.59) * c[1] + F(0.11) * c[2]
+
+
+@helper
+def _chroma(c):
+    return max(c[0], max(c[1], c[2])) - min(c[0], min(c[1], c[2]))
+
+
+@helper
+def _of_luminosity(c, light):
+    """A colour of the luminosity `light`: SetLum, and ClipColor towards its grey."""
+    by = light - _luminosity(c)
+    r, g, b = c[0] + by, c[1] + by, c[2] + by
+    low, high = min(r, min(g, b)), max(r, max(g, b))
+    k = F(1.0)
+    if low < F(0.0):
+        k = light / (light - low)
+    if high > F(1.0):
+        k = min(k, (F(1.0) - light) / (high - light))
+    return light + (r - light) * k, light + (g - light) * k, light + (b - light) * k
+
+
+@helper
+def _of_chroma(c, chroma):
+    """SetSat: the least channel 0, the greatest `chroma`, the third between as it was."""
+    low, own = min(c[0], min(c[1], c[2])), _chroma(c)
+    k = chroma / own if own > F(0.0) else F(0.0)
+    return (c[0] - low) * k, (c[1] - low) * k, (c[2] - low) * k
+
+
+@routine
+def _blended_colours(mode, below, above):
+    """B(Cb, Cs) of colours (rgb) by a mode that is not separable, in 0 to 1 and encoded."""
+    if mode == HUE:
+        return _of_luminosity(_of_chroma(above, _chroma(below)), _luminosity(below))
+    if mode == SATURATION:
+        return _of_luminosity(_of_chroma(below, _chroma(above)), _luminosity(below))
+    if mode == COLOR:
+        return _of_luminosity(above, _luminosity(below))
+    return _of_luminosity(below, _luminosity(above))
+
+
+@routine
+def blended(mode, below, above):
+    """B(Cb, Cs) of colours (rgb) by one of BLENDS, all linear."""
+    if mode == NORMAL:
+        return above
+    below = (encoded(below[0]), encoded(below[1]), encoded(below[2]))
+    above = (encoded(above[0]), encoded(above[1]), encoded(above[2]))
+    if mode >= HUE:
+        r, g, b = _blended_colours(mode, below, above)
+    else:
+        r = blended_channel(mode, below[0], above[0])
+        g = blended_channel(mode, below[1], above[1])
+        b = blended_channel(mode, below[2], above[2])
+    return decoded(r), decoded(g), decoded(b)
+
+
+@helper
 def laid_over(mode, below, above, opacity):
     """Linear light (rgb) of a colour over an opaque one, both linear, by a blend mode and an opacity."""
-    if mode != NORMAL:
-        above = (
-            decoded(blended_channel(mode, encoded(below[0]), encoded(above[0]))),
-            decoded(blended_channel(mode, encoded(below[1]), encoded(above[1]))),
-            decoded(blended_channel(mode, encoded(below[2]), encoded(above[2]))),
-        )
+    above = blended(mode, below, above)
     return (
         below[0] + (above[0] - below[0]) * opacity,
         below[1] + (above[1] - below[1]) * opacity,

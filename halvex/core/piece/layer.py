@@ -7,7 +7,7 @@ from typing import Any, Literal, get_args
 
 from halvex.core.piece.fields import When, number, plain
 
-# Separable modes of the W3C recommendation Compositing and Blending Level 1, in its order.
+# Modes of the W3C recommendation Compositing and Blending Level 1, in its order, separable ones first.
 Blend = Literal[
     "normal",
     "multiply",
@@ -21,6 +21,10 @@ Blend = Literal[
     "soft-light",
     "difference",
     "exclusion",
+    "hue",
+    "saturation",
+    "color",
+    "luminosity",
 ]
 # Spans with a width and a height: boxes, and then those that follow the body. Surface: faces as they lie,
 # bevels and returns along their outline, tubes along and around.
