@@ -206,6 +206,16 @@ class KeylineTest(unittest.TestCase):
         (face,) = scene_of(piece).faces()
         self.assertEqual(len(face.area.interiors), 1)
 
+    def test_a_bevel_up_to_its_ridge_counts_as_the_face(self) -> None:
+        """A chiselled letter, and the same letter without a bevel, have one outline."""
+        areas = []
+        for width in (0, 500):
+            bevel = {"profile": "chamfer", "width": width}
+            block = {"words": "o", "size": 100, "form": {"bevel": bevel}}
+            (face,) = scene_of(small_piece(view={"projection": "parallel"}, blocks=[block])).faces()
+            areas.append(face.area)
+        self.assertLess(shapely.hausdorff_distance(*areas), 0.3)
+
 
 class CompositingTest(unittest.TestCase):
     def test_every_blend_mode_over_opaque_and_clear_ground(self) -> None:

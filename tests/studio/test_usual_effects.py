@@ -5,6 +5,8 @@ from collections import Counter
 
 from halvex.core.piece import Piece, piece_from_values
 from halvex.core.piece.effects import EFFECT_KINDS
+from halvex.core.scene import scene_of
+from halvex.studio.samples import demo_piece
 from halvex.studio.usual_effects import USUAL_EFFECTS
 
 
@@ -23,6 +25,13 @@ class UsualEffectsTest(unittest.TestCase):
             values = Piece().model_dump(mode="json") | {"finish": [effect.model_dump(mode="json")]}
             with self.subTest(name):
                 self.assertEqual(piece_from_values(values).finish, (effect,))
+
+    def test_letters_bevelled_to_a_ridge_have_outlines(self) -> None:
+        """Of the second, edges of the ridge cross by rounding."""
+        for name in ("high-tide", "regatta-buoys", "rowing-club"):
+            faces = scene_of(demo_piece(name)).faces()
+            self.assertTrue(faces, name)
+            self.assertTrue(all(face.area.is_valid and face.area.area > 100 for face in faces), name)
 
 
 if __name__ == "__main__":

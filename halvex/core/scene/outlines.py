@@ -15,12 +15,14 @@ Array = NDArray[np.float64]
 
 # Points of a homogeneous weight under this lie behind the eye, or next to it.
 LEAST_WEIGHT = 1e-3
+# Where edges cross, their points are moved to a grid of so many px: to a power of two, they are exact on it.
+GRID_PX = 2.0**-10
 
 
 @dataclass(frozen=True)
 class FaceSeen:
-    """The face of a body as the camera sees it: what it covers, in px of the picture from its upper left, and
-    the number of its block. Whether something stands before it is not asked."""
+    """The face of a body, or the bevel that leaves none, as the camera sees it: what it covers, in px of the
+    picture from its upper left, and the number of its block. What stands before it is not asked."""
 
     area: shapely.Geometry
     block: int
@@ -28,8 +30,10 @@ class FaceSeen:
 
 @kept
 def _rim(mesh: Mesh) -> Array:
-    """The edges of a body's face (n, 2, 3), from point to point, the face on their left."""
-    triangles = mesh.triangles[mesh.part == PartOf.FACE]
+    """The edges of a body's face (n, 2, 3), from point to point, the face on their left. Where a bevel leaves
+    no face, the bevel counts as one."""
+    front = mesh.part == PartOf.FACE
+    triangles = mesh.triangles[front if front.any() else mesh.part == PartOf.BEVEL]
     # Points of one place are one: facets need not share them.
     places, same = np.unique(np.round(mesh.positions, 6), axis=0, return_inverse=True)
     corners = same.reshape(-1)[triangles]
@@ -64,7 +68,12 @@ def _seen(mesh: Mesh, transform: _Way, projection: _Way) -> shapely.Geometry:
     # With y down, what is on the left of its edges has a negative area where it faces the camera.
     if (ends[:, 0, 0] * ends[:, 1, 1] - ends[:, 1, 0] * ends[:, 0, 1]).sum() >= 0:
         return nothing
-    return shapely.build_area(shapely.multilinestrings(list(ends)))
+    edges = shapely.multilinestrings(list(ends))
+    try:
+        return shapely.build_area(edges)
+    except shapely.errors.GEOSException:
+        # Edges of a slanted ridge may cross by rounding.
+        return shapely.build_area(shapely.union_all(edges, grid_size=GRID_PX))
 
 
 def faces_seen(instances: tuple[Instance, ...], turn: Array, camera: Camera) -> tuple[FaceSeen, ...]:
