@@ -51,8 +51,9 @@ def _roots() -> Array:
 
 
 @helper
-def _root(table, v):
-    place = (min(v, F(1.0)) if v > F(0.0) else F(0.0)) * F(ROOT_STEPS)
+def _looked_up(table, v):
+    """What a table over 0 to 1 (steps + 2,) holds for v, on a line between two of its steps."""
+    place = (min(v, F(1.0)) if v > F(0.0) else F(0.0)) * F(table.shape[0] - 2)
     at = np.int32(place)
     low = table[np.uintp(at)]
     return low + (place - F(at)) * (table[np.uintp(at + 1)] - low)
@@ -72,13 +73,6 @@ def _curve_of(tone: Tone) -> int:
     return NO_CURVE if is_straight else CURVES.index(tone.curve_of)
 
 
-@helper
-def _on_curve(table, v):
-    place = min(max(v, F(0.0)), F(1.0)) * F(CURVE_STEPS)
-    at = int(place)
-    return table[at] + (place - F(at)) * (table[at + 1] - table[at])
-
-
 @kernel
 def _grade(light, own, matrices, roots, tone, tints, curve, curve_of, y0, y1):
     """Change rows y0..y1-1: tone is (the power that lightness is raised to, how steep `_pulled` is,
@@ -92,7 +86,10 @@ def _grade(light, own, matrices, roots, tone, tints, curve, curve_of, y0, y1):
             if k <= F(0.0):
                 continue
             cones = _times(to_cones, (light[y, x, 0], light[y, x, 1], light[y, x, 2]))
-            lab = _times(to_lab, (_root(roots, cones[0]), _root(roots, cones[1]), _root(roots, cones[2])))
+            lab = _times(
+                to_lab,
+                (_looked_up(roots, cones[0]), _looked_up(roots, cones[1]), _looked_up(roots, cones[2])),
+            )
             v = lab[0]
             # Curves through black and white: what is neither keeps its place between them.
             if power != F(1.0):
@@ -100,7 +97,7 @@ def _grade(light, own, matrices, roots, tone, tints, curve, curve_of, y0, y1):
             if pull != F(1.0):
                 v = _pulled(v, pull)
             if curve_of == LIGHTNESS:
-                v = _on_curve(curve, v)
+                v = _looked_up(curve, v)
             a, b = (lab[1] * c - lab[2] * s) * saturation, (lab[1] * s + lab[2] * c) * saturation
             # A tint is strongest in the middle tones; black and white stay.
             room = F(4.0) * v * (F(1.0) - v)
@@ -118,7 +115,7 @@ def _grade(light, own, matrices, roots, tone, tints, curve, curve_of, y0, y1):
             for n in range(3):
                 value = min(max(shown[n], F(0.0)), F(1.0))
                 if curve_of == n:
-                    value = decoded(_on_curve(curve, encoded(value)))
+                    value = decoded(_looked_up(curve, encoded(value)))
                 light[y, x, n] += k * (value - light[y, x, n])
 
 
