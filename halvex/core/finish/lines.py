@@ -71,16 +71,8 @@ def _dashed(middles: Iterable[shapely.Geometry], line: Keyline, scale: float) ->
         if ring.length > 0
         for dash in _dashes_of(np.asarray(ring.coords)[:, :2], line.dash * scale, line.gap * scale)
     ]
-    style = "mitre" if line.join == "mitred" else "round"
-    drawn = shapely.buffer(
-        dashes,
-        line.width * scale / 2,
-        quad_segs=QUARTER_SIDES,
-        cap_style="flat",
-        join_style=style,
-        mitre_limit=MITRE_LIMIT,
-    )
-    return shapely.MultiPolygon(list(shapely.get_parts(drawn)))
+    drawn = [_offset(dash, line.width * scale / 2, line.join) for dash in dashes]
+    return shapely.MultiPolygon(drawn)
 
 
 def _dashes_of(ring: NDArray[np.float64], dash: float, gap: float) -> Iterable[shapely.LineString]:
@@ -98,11 +90,14 @@ def _dashes_of(ring: NDArray[np.float64], dash: float, gap: float) -> Iterable[s
         yield shapely.LineString([begin, *points[i:j], end])
 
 
-def _offset(area: shapely.Geometry, by: float, join: str) -> shapely.Geometry:
+def _offset(shape: shapely.Geometry, by: float, join: str) -> shapely.Geometry:
+    """An area grown by so many px, or shrunk; about a line, which ends where it ends, the area it becomes."""
     if abs(by) < 1e-9:
-        return area
+        return shape
     style = "mitre" if join == "mitred" else "round"
-    return shapely.buffer(area, by, quad_segs=QUARTER_SIDES, join_style=style, mitre_limit=MITRE_LIMIT)
+    return shapely.buffer(
+        shape, by, quad_segs=QUARTER_SIDES, cap_style="flat", join_style=style, mitre_limit=MITRE_LIMIT
+    )
 
 
 def lay_gloss(plate: Plate, gloss: Gloss) -> None:
