@@ -16,7 +16,7 @@ from halvex.core.piece.form import Bevel, Form
 from halvex.core.piece.lettering import Lettering
 from halvex.core.solids import areas, body, inks, slope
 from halvex.core.solids.bodies import block_bodies
-from halvex.core.solids.roof import OutlineKey, roof_of, roof_over
+from halvex.core.solids.roof import OutlineKey, roof_or_fault, roof_over
 
 LETTERS = "HamburgefonstivQRS&8"
 PHRASE = "Port Sorrel Lantern Regatta by Night 1892"
@@ -41,7 +41,7 @@ def forget() -> None:
     """Empty every cache between words and bodies."""
     for cached in (
         glyph_outline,
-        roof_of,
+        roof_or_fault,
         slope.inset_slope,
         slope.outset_slope,
         slope.surrounding_roof,

@@ -10,10 +10,11 @@ from halvex.core.finish.orders import FinalOrder
 from halvex.core.finish.render_piece import render_piece
 from halvex.core.output.pictures import encode
 from halvex.core.piece import Lettering, Piece
+from halvex.core.piece.backdrop import Backdrop
 from halvex.core.piece.form import Bevel, Form
 from halvex.core.piece.light import FittedSetup, Light
 from halvex.core.piece.material import AnyMaterial, Glass, Metal, Plastic, Stone, Surface
-from halvex.core.piece.model import Backdrop, Canvas
+from halvex.core.piece.model import Canvas
 from halvex.core.piece.resolving import resolve
 from halvex.core.piece.view import Turn, View
 from halvex.core.scene.setups import SETUPS, lit_by

@@ -9,6 +9,7 @@ from halvex.core.finish.picture import Picture
 from halvex.core.finish.render_piece import render_piece
 from halvex.core.finish.tone import to_display
 from halvex.core.memory import kept
+from halvex.core.piece.backdrop import Backdrop
 from halvex.core.piece.block import Place, Shape, Stroke, StrokePoint, Strokes
 from halvex.core.piece.form import Bevel, Form, Tube
 from halvex.core.piece.light import AnySurround, Light
@@ -26,7 +27,7 @@ from halvex.core.piece.material import (
     Surface,
     Wood,
 )
-from halvex.core.piece.model import AnyBlock, Backdrop, Canvas, Piece
+from halvex.core.piece.model import AnyBlock, Canvas, Piece
 from halvex.core.piece.view import Turn, View
 from halvex.core.scene.skies import panorama_of, picture_of
 from halvex.studio.assets import assets

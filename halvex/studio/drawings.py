@@ -42,7 +42,7 @@ from halvex.core.solids.inks import Ink, single_inks
 from halvex.core.solids.profiles import profile_curve
 from halvex.core.solids.section import DRAWN_RADIUS_PX, part_points, section
 from halvex.studio.assets import assets
-from halvex.studio.gradient_lines import gradient_lines
+from halvex.studio.gradient_lines import backdrop_lines, backdrop_meshes, canvas_box, gradient_lines
 from halvex.studio.recipe import material_name
 
 # Stems closer in width than this are one and the same: a second section would say nothing.
@@ -95,11 +95,22 @@ def drawings(piece: Piece) -> dict[str, Any]:
             advice.append({"station": "set", "block": number, "text": str(fault), "act": None})
     return {
         "blocks": blocks,
+        "backdrop": _backdrop(piece),
         "view": _view(piece),
         "lamps": [_lamp(lamp, turn) for lamp in piece.light.lamps],
         "guides": [asdict(guide) for guide in guides(piece.canvas)],
         "px_per_unit": px_per_unit(piece.canvas.unit, piece.canvas.ppi),
         "advice": advice,
+    }
+
+
+def _backdrop(piece: Piece) -> dict[str, Any]:
+    width, height = piece.canvas.width, piece.canvas.height
+    return {
+        "plane": [1.0, 0.0, width / 2, 0.0, -1.0, height / 2, 0.0, 0.0, 1.0],
+        "box": canvas_box(piece.canvas),
+        "gradients": list(backdrop_lines(piece)),
+        "meshes": list(backdrop_meshes(piece)),
     }
 
 

@@ -6,7 +6,7 @@ length.
 """
 
 import math
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from typing import Any
 
 import jsonpointer
@@ -18,8 +18,10 @@ from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
 from halvex.core.piece.block import Block
 from halvex.core.piece.gradient import Gradient
 from halvex.core.piece.material import source_field
+from halvex.core.piece.mesh import Mesh
+from halvex.core.piece.model import Canvas
 from halvex.core.piece.picture import Picture
-from halvex.core.piece.source import layers_of
+from halvex.core.piece.source import AnyLayer, layers_of
 from halvex.core.scene.picture import checker, open_or_checker
 from halvex.studio.acting import Act, checked, numbers, refuse_locked_at
 from halvex.studio.assets import assets
@@ -28,6 +30,13 @@ Point = tuple[float, float]
 Line = tuple[Point, Point]
 # Ends nearer than this, in px, are one point.
 _LEAST_PX = 0.1
+# Texels of a picture to a px along it, by those that its width and its height would have.
+_PER_PX: dict[str, Callable[[tuple[float, float]], float]] = {
+    "fill": min,
+    "fit": max,
+    "natural": lambda by_sides: 1.0,
+    "stretch": lambda by_sides: by_sides[0],
+}
 _MOST_SCALE, _MOST_MOVED = 10_000.0, 1000.0
 
 
@@ -94,7 +103,7 @@ def _radius(layer: Gradient | Picture, box: Box) -> float:
     if isinstance(layer, Picture):
         across, down = _size_of(layer.picture)
         by_sides = (across / max(width, _LEAST_PX), down / max(height, _LEAST_PX))
-        return 0.5 * across / {"fill": min(by_sides), "fit": max(by_sides), "natural": 1.0}[layer.fit]
+        return 0.5 * across / _PER_PX[layer.fit](by_sides)
     if layer.shape == "oval":
         return width / math.sqrt(2)
     return min(width, height) / 2 if layer.shape == "conic" else math.hypot(width, height) / 2
@@ -133,13 +142,45 @@ def gradient_lines(number: int, block: Block, placed: SetBlock) -> Iterator[dict
                 if box is not None:
                     shown = part.alias or name
                     path = f"/blocks/{number}/surface/{shown}/{source_field(material)}/layers/{at}"
-                    yield {
-                        "path": path,
-                        "part": shown,
-                        "of": layer.kind,
-                        "centred": is_centred(layer),
-                        "ends": line_of(layer, box),
-                    }
+                    yield _drawn(path, shown, layer, box)
+
+
+def _drawn(path: str, part: str, layer: Gradient | Picture, box: Box) -> dict[str, Any]:
+    centred, ends = is_centred(layer), line_of(layer, box)
+    return {"path": path, "part": part, "of": layer.kind, "centred": centred, "ends": ends}
+
+
+def canvas_box(canvas: Canvas) -> Box:
+    """The canvas about its middle: left, bottom, right, top."""
+    return -canvas.width / 2, -canvas.height / 2, canvas.width / 2, canvas.height / 2
+
+
+def backdrop_lines(piece: Piece) -> Iterator[dict[str, Any]]:
+    """The lines of the gradients and pictures that the backdrop lays over the canvas."""
+    for path, layer in _on_backdrop(piece):
+        if isinstance(layer, Gradient | Picture) and _lies_on_canvas(layer):
+            yield _drawn(path, "backdrop", layer, canvas_box(piece.canvas))
+
+
+def backdrop_meshes(piece: Piece) -> Iterator[str]:
+    """The pointers of the meshes of colours on the backdrop."""
+    for path, layer in _on_backdrop(piece):
+        if isinstance(layer, Mesh):
+            yield path
+
+
+def _on_backdrop(piece: Piece) -> Iterator[tuple[str, AnyLayer]]:
+    """(pointer, layer) of what is laid over what stands behind the letters."""
+    backdrop = piece.backdrop
+    path, source = "/backdrop/colour", backdrop.colour
+    if backdrop.ground != "none" and backdrop.material is not None:
+        path, source = f"/backdrop/material/{source_field(backdrop.material)}", source_of(backdrop.material)
+    for at, layer in enumerate(layers_of(source)):
+        yield f"{path}/layers/{at}", layer
+
+
+def _lies_on_canvas(layer: Gradient | Picture) -> bool:
+    return not layer.masks and layer.span not in ("surface", "depth", "run", "across", "facing")
 
 
 def _lay_along(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
@@ -148,13 +189,18 @@ def _lay_along(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece
     values = to_json(piece)
     layer = jsonpointer.resolve_pointer(values, path, None)
     kind = layer.get("kind") if isinstance(layer, dict) else None
-    if steps[1] != "blocks" or kind not in ("gradient", "picture"):
-        raise PieceError(path, "there is no gradient and no picture; name one of a block's surface")
+    if steps[1] not in ("blocks", "backdrop") or kind not in ("gradient", "picture"):
+        raise PieceError(
+            path, "there is no gradient and no picture; name one of a block's surface or of the backdrop"
+        )
     laid: Gradient | Picture
     laid = checked(Gradient, path, layer) if kind == "gradient" else checked(Picture, path, layer)
-    box = _box_of(laid, set_block(piece.blocks[int(steps[2])], assets=assets()))
+    if steps[1] == "backdrop":
+        box = canvas_box(piece.canvas) if _lies_on_canvas(laid) else None
+    else:
+        box = _box_of(laid, set_block(piece.blocks[int(steps[2])], assets=assets()))
     if box is None:
-        raise PieceError(path, "only what is laid over a block or a letter has a line to move")
+        raise PieceError(path, "only what is laid over a block, a letter or the canvas has a line to move")
     if not isinstance(value, list) or len(value) != 2 or not all(numbers(end, 2) for end in value):
         raise PieceError(path, "a line is two ends, [[x, y], [x, y]] in px of the block's face")
     begin, end = value

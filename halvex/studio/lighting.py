@@ -5,10 +5,10 @@ from collections.abc import Sequence
 
 from halvex.core.lettering import LetteringError
 from halvex.core.piece import Lettering, Piece
+from halvex.core.piece.backdrop import Backdrop
 from halvex.core.piece.form import Bevel, Form
 from halvex.core.piece.light import FittedSetup, Light
 from halvex.core.piece.material import Metal, Surface
-from halvex.core.piece.model import Backdrop
 from halvex.core.piece.resolving import resolve
 from halvex.core.piece.view import Turn, View
 from halvex.core.scene.setups import fitting_setup, lit_by

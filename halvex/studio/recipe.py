@@ -22,6 +22,7 @@ from halvex.core.piece.material import (
     Stone,
     Wood,
 )
+from halvex.core.piece.mesh import Mesh
 from halvex.core.piece.model import Piece
 from halvex.core.piece.pattern import Pattern
 from halvex.core.piece.picture import Picture
@@ -79,6 +80,8 @@ def colour_name(source: str | Layered) -> str:
             return "picture"
         case Tile():
             return f"tiles on {source.base}"
+        case Mesh():
+            return "mesh of colours"
 
 
 def _coat_name(coat: Coat | None) -> str:
@@ -273,7 +276,9 @@ def _surface(piece: Piece) -> Summary:
 
 def _backdrop(piece: Piece) -> Summary:
     ground = {"none": "colour alone", "wall": "wall", "floor": "floor"}[piece.backdrop.ground]
-    return [[(ground, False)], [(piece.backdrop.colour, True)]]
+    own = piece.backdrop.material if piece.backdrop.ground != "none" else None
+    shown = material_name(own) if own else colour_name(piece.backdrop.colour)
+    return [[(ground, False)], [(shown, True)]]
 
 
 def _finish(piece: Piece) -> Summary:

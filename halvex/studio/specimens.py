@@ -12,11 +12,13 @@ from halvex.core.finish.orders import DraftOrder
 from halvex.core.finish.picture import Picture
 from halvex.core.finish.render_piece import render_piece
 from halvex.core.lettering import LetteringError, set_block
+from halvex.core.piece.backdrop import Backdrop
 from halvex.core.piece.block import Place
 from halvex.core.piece.digest import digest
 from halvex.core.piece.lettering import Along, Lettering
-from halvex.core.piece.model import Backdrop, Canvas, Piece
+from halvex.core.piece.model import Canvas, Piece
 from halvex.core.piece.resolving import resolve
+from halvex.core.piece.source import base_of
 from halvex.core.piece.view import View
 from halvex.core.render.assembling import make_world
 from halvex.core.scene import SceneError, build_scene
@@ -86,7 +88,7 @@ def specimen(piece: Piece, block: Lettering, typeface: str) -> Picture:
         blocks=(shown,),
         view=View(),
         light=piece.light,
-        backdrop=Backdrop(ground="none", colour=piece.backdrop.colour),
+        backdrop=Backdrop(ground="none", colour=base_of(piece.backdrop.colour)),
     )
     return render_piece(alone, DraftOrder(width=WIDTH, height=HEIGHT, detail=1.0), assets=assets())
 

@@ -4,6 +4,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from halvex.core.piece.backdrop import Backdrop
 from halvex.core.piece.effects import AnyEffect
 from halvex.core.piece.fields import Kind
 from halvex.core.piece.light import AnySurround, SetupName
@@ -116,6 +117,16 @@ class BlockDrawing(BaseModel):
     unit: list[int]
 
 
+class BackdropDrawing(BaseModel):
+    """What can be moved on the stage of the backdrop: `plane` leads from px about the canvas' middle, y up,
+    to the canvas, `box` is the canvas in them; `gradients` and `meshes`, by their pointers, lie over it."""
+
+    plane: Homography
+    box: tuple[float, float, float, float]
+    gradients: list[GradientLine]
+    meshes: list[str]
+
+
 class SightLine(BaseModel):
     distance: float
     angle: float
@@ -162,6 +173,7 @@ class Drawings(BaseModel):
     """`px_per_unit` is how many px the unit has that the canvas is spoken of in."""
 
     blocks: list[BlockDrawing]
+    backdrop: BackdropDrawing
     view: SightLine
     lamps: list[LampPlace]
     guides: list[Guide]
@@ -391,6 +403,13 @@ class UsualEffectEntry(BaseModel):
     effect: AnyEffect = Field(discriminator="kind")
 
 
+class UsualBackdropEntry(BaseModel):
+    """A backdrop as it is often set, by name."""
+
+    name: str
+    backdrop: Backdrop
+
+
 class SetupEntry(BaseModel):
     """A lighting setup by its name, and what it does."""
 
@@ -400,7 +419,8 @@ class SetupEntry(BaseModel):
 
 class Workshop(BaseModel):
     """What the screen offers: typefaces, every kind of material as it starts, coupons, mouldings, named
-    placements, effects as they are often set; all numeric fields by `Model.name`, and the fields of each
+    placements, effects and backdrops as they are often set, what a ground can be made of (kinds) and what
+    its layers can be laid over; all numeric fields by `Model.name`, and the fields of each
     model in their order."""
 
     typefaces: list[TypefaceEntry]
@@ -412,6 +432,9 @@ class Workshop(BaseModel):
     canvases: list[CanvasEntry]
     setups: list[SetupEntry]
     usual_effects: list[UsualEffectEntry]
+    usual_backdrops: list[UsualBackdropEntry]
+    ground_materials: list[str]
+    ground_spans: list[str]
     fields: dict[str, FieldInfo]
     models: dict[str, list[PlainField]]
 

@@ -8,6 +8,7 @@ from halvex.core.lettering import LetteringError
 from halvex.core.lettering.features import features_of
 from halvex.core.lettering.typefaces import opened
 from halvex.core.piece import Piece
+from halvex.core.piece.backdrop import GROUND_KINDS, SPANS_ON_GROUND
 from halvex.core.piece.canvases import CANVASES
 from halvex.core.piece.fields import fields_of
 from halvex.core.piece.form import Bevel
@@ -22,6 +23,7 @@ from halvex.studio.coupons import COUPONS, first_of
 from halvex.studio.drawings import drawings, profile_points
 from halvex.studio.recipe import OBLIQUE_NAMES, placement_name, recipe
 from halvex.studio.store import Revision, head_of, history, piece_of, present_line
+from halvex.studio.usual_backdrops import USUAL_BACKDROPS
 from halvex.studio.usual_effects import USUAL_EFFECTS
 from halvex.web.shapes import (
     AxisEntry,
@@ -41,6 +43,7 @@ from halvex.web.shapes import (
     SetupEntry,
     SummaryRun,
     TypefaceEntry,
+    UsualBackdropEntry,
     UsualEffectEntry,
     Workshop,
 )
@@ -115,6 +118,11 @@ def workshop() -> Workshop:
         placements=_placements(),
         setups=[SetupEntry(name=setup.name, says=setup.says) for setup in SETUPS.values()],
         usual_effects=[UsualEffectEntry(name=usual.name, effect=usual.effect) for usual in USUAL_EFFECTS],
+        usual_backdrops=[
+            UsualBackdropEntry(name=usual.name, backdrop=usual.backdrop) for usual in USUAL_BACKDROPS
+        ],
+        ground_materials=[kind.model_fields["kind"].default for kind in GROUND_KINDS],
+        ground_spans=list(SPANS_ON_GROUND),
         canvases=[CanvasEntry(name=c.name, family=c.family, canvas=c.canvas) for c in CANVASES],
         fields=_fields(),
         models={kind.__name__: _plain_fields(kind) for kind in all_parts()},

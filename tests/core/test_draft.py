@@ -37,7 +37,7 @@ def shares_one_by_one(world, material, shares, scratch):
                     i, j = spot(x, y)
                     d, distance, lit = towards(world, k, p, n, i, j)
                     share = (
-                        shadow(world, offset_from(world, p, n, d), d, distance, False, scratch)
+                        shadow(world, offset_from(world, p, n, d), d, distance, False, False, scratch)
                         if lit
                         else scale(share, F(0.0))
                     )

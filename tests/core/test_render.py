@@ -79,7 +79,7 @@ def meet_many(world, origins, directions, out, scratch):
 @kernel
 def share_along(world, o, far, scratch):
     """Share (rgb) of light that comes through the letters along -z."""
-    return shadow(world, o, (F(0.0), F(0.0), F(-1.0)), far, False, scratch)
+    return shadow(world, o, (F(0.0), F(0.0), F(-1.0)), far, False, False, scratch)
 
 
 @kernel

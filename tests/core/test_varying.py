@@ -50,7 +50,7 @@ def look_at(world, places, scratch, bases, normals, brushes, made_of):
 
 @kernel
 def left_along(world, o, far, scratch):
-    return shadow(world, o, (F(0.0), F(0.0), F(-1.0)), far, False, scratch)
+    return shadow(world, o, (F(0.0), F(0.0), F(-1.0)), far, False, False, scratch)
 
 
 class Seen:

@@ -40,13 +40,15 @@ export type Stop = Schemas["Stop-Output"];
 export type Pattern = Schemas["Pattern-Output"];
 export type PictureLayer = Schemas["Picture"];
 export type TileLayer = Schemas["Tile-Output"];
-export type Layer = Gradient | Pattern | PictureLayer | TileLayer;
+export type Mesh = Schemas["Mesh-Output"];
+export type Layer = Gradient | Pattern | PictureLayer | TileLayer | Mesh;
 export type ColourSource = string | { base: string; layers: Layer[] };
 /** A number that follows the tones of layers. */
 export type VariedNumber = { dark: number; light: number; layers: Layer[] };
 export type Effect = PieceState["document"]["finish"][number];
 export type NamedPaint = PieceState["document"]["paints"][number];
 export type Material = Block["surface"]["face"];
+export type Backdrop = PieceState["document"]["backdrop"];
 export type Surround = PieceState["document"]["light"]["surround"];
 
 export class ProblemError extends Error {

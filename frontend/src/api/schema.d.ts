@@ -1883,18 +1883,19 @@ export interface components {
         };
         /**
          * Backdrop
-         * @description What stands behind: a colour, and a ground painted with it.
+         * @description What stands behind.
          *
-         *     `wall` is parallel to the faces, turns with them and touches their backs; `floor` is a level
-         *     floor under the letters that sweeps up into a wall behind them (a photographer's cove).
+         *     `wall` is parallel to the faces, turns with them and touches their backs; `floor` is a level floor under
+         *     the letters and a wall behind them, one sweeping up into the other (a photographer's cove) or, without a
+         *     sweep, meeting it in a corner. Either is painted in the backdrop's colour, or made of a material; `wall`
+         *     is that of a floor's wall where it is another. Where there is no ground, the colour alone is seen.
          */
         Backdrop: {
             /**
              * Colour
-             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #24424a
              */
-            colour: string;
+            colour: string | components["schemas"]["Layered-Output"];
             /**
              * Ground
              * @default wall
@@ -1906,6 +1907,74 @@ export interface components {
              * @default 0
              */
             gap: number;
+            /**
+             * Wall behind
+             * @default 300
+             */
+            distance: number;
+            /**
+             * Sweep
+             * @default 150
+             */
+            sweep: number;
+            /**
+             * Takes the light
+             * @default 100
+             */
+            lit: number;
+            /**
+             * Material
+             * @default null
+             */
+            material: (components["schemas"]["Metal-Output"] | components["schemas"]["Plastic-Output"] | components["schemas"]["Paint-Output"] | components["schemas"]["Stone-Output"] | components["schemas"]["Wood-Output"] | components["schemas"]["Plaster-Output"] | components["schemas"]["Flat-Output"]) | null;
+            /**
+             * Wall
+             * @default null
+             */
+            wall: (components["schemas"]["Metal-Output"] | components["schemas"]["Plastic-Output"] | components["schemas"]["Paint-Output"] | components["schemas"]["Stone-Output"] | components["schemas"]["Wood-Output"] | components["schemas"]["Plaster-Output"] | components["schemas"]["Flat-Output"]) | null;
+            /**
+             * @default {
+             *       "density": 100,
+             *       "contact": 100,
+             *       "tint": "#000000",
+             *       "softness": 0,
+             *       "x": 0,
+             *       "y": 0
+             *     }
+             */
+            shade: components["schemas"]["Shade"];
+            /** @default null */
+            reflection: components["schemas"]["Reflection"] | null;
+        };
+        /**
+         * BackdropDrawing
+         * @description What can be moved on the stage of the backdrop: `plane` leads from px about the canvas' middle, y up,
+         *     to the canvas, `box` is the canvas in them; `gradients` and `meshes`, by their pointers, lie over it.
+         */
+        BackdropDrawing: {
+            /** Plane */
+            plane: [
+                number,
+                number,
+                number,
+                number,
+                number,
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Gradients */
+            gradients: components["schemas"]["GradientLine"][];
+            /** Meshes */
+            meshes: string[];
         };
         /**
          * Bevel
@@ -2316,6 +2385,7 @@ export interface components {
         Drawings: {
             /** Blocks */
             blocks: components["schemas"]["BlockDrawing"][];
+            backdrop: components["schemas"]["BackdropDrawing"];
             view: components["schemas"]["SightLine"];
             /** Lamps */
             lamps: components["schemas"]["LampPlace"][];
@@ -2479,7 +2549,7 @@ export interface components {
              *       }
              *     ]
              */
-            layers: (components["schemas"]["Gradient-Input"] | components["schemas"]["Pattern-Input"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Input"])[];
+            layers: (components["schemas"]["Gradient-Input"] | components["schemas"]["Pattern-Input"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Input"] | components["schemas"]["Mesh-Input"])[];
         };
         /**
          * Embossing
@@ -2545,7 +2615,7 @@ export interface components {
              *       }
              *     ]
              */
-            layers: (components["schemas"]["Gradient-Output"] | components["schemas"]["Pattern-Output"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Output"])[];
+            layers: (components["schemas"]["Gradient-Output"] | components["schemas"]["Pattern-Output"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Output"] | components["schemas"]["Mesh-Output"])[];
         };
         /**
          * Evening
@@ -4169,7 +4239,7 @@ export interface components {
              *       }
              *     ]
              */
-            layers: (components["schemas"]["Gradient-Input"] | components["schemas"]["Pattern-Input"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Input"])[];
+            layers: (components["schemas"]["Gradient-Input"] | components["schemas"]["Pattern-Input"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Input"] | components["schemas"]["Mesh-Input"])[];
         };
         /**
          * Layered
@@ -4222,7 +4292,7 @@ export interface components {
              *       }
              *     ]
              */
-            layers: (components["schemas"]["Gradient-Output"] | components["schemas"]["Pattern-Output"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Output"])[];
+            layers: (components["schemas"]["Gradient-Output"] | components["schemas"]["Pattern-Output"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Output"] | components["schemas"]["Mesh-Output"])[];
         };
         /**
          * LetterPlace
@@ -4318,6 +4388,11 @@ export interface components {
              * @default
              */
             group: string;
+            /**
+             * Shades Ground
+             * @default true
+             */
+            shades_ground: boolean;
             /**
              * @default {
              *       "x": 0,
@@ -4697,6 +4772,11 @@ export interface components {
              */
             group: string;
             /**
+             * Shades Ground
+             * @default true
+             */
+            shades_ground: boolean;
+            /**
              * @default {
              *       "x": 0,
              *       "y": 0,
@@ -4916,6 +4996,188 @@ export interface components {
              * @default null
              */
             material: (components["schemas"]["Metal-Output"] | components["schemas"]["Plastic-Output"] | components["schemas"]["Glass-Output"] | components["schemas"]["Paint-Output"] | components["schemas"]["Stone-Output"] | components["schemas"]["Wood-Output"] | components["schemas"]["Plaster-Output"] | components["schemas"]["Glow-Output"] | components["schemas"]["Flat-Output"]) | null;
+        };
+        /**
+         * Mesh
+         * @description Colours at freely placed points, four corners to begin with, mixed smoothly between.
+         */
+        "Mesh-Input": {
+            /**
+             * Kind
+             * @default mesh
+             * @constant
+             */
+            kind: "mesh";
+            /**
+             * Over
+             * @default block
+             * @enum {string}
+             */
+            span: "letter" | "word" | "block" | "piece" | "canvas";
+            /**
+             * Blend mode
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
+            /**
+             * Strength
+             * @default 100
+             */
+            strength: number;
+            /**
+             * mask of the layer above
+             * @default false
+             */
+            masks: boolean;
+            /**
+             * Points
+             * @default [
+             *       {
+             *         "x": 0,
+             *         "y": 100,
+             *         "colour": "#f2b56b",
+             *         "opacity": 100
+             *       },
+             *       {
+             *         "x": 100,
+             *         "y": 100,
+             *         "colour": "#c8506a",
+             *         "opacity": 100
+             *       },
+             *       {
+             *         "x": 0,
+             *         "y": 0,
+             *         "colour": "#3f6f8c",
+             *         "opacity": 100
+             *       },
+             *       {
+             *         "x": 100,
+             *         "y": 0,
+             *         "colour": "#2b2350",
+             *         "opacity": 100
+             *       }
+             *     ]
+             */
+            points: components["schemas"]["MeshPoint-Input"][];
+        };
+        /**
+         * Mesh
+         * @description Colours at freely placed points, four corners to begin with, mixed smoothly between.
+         */
+        "Mesh-Output": {
+            /**
+             * Kind
+             * @default mesh
+             * @constant
+             */
+            kind: "mesh";
+            /**
+             * Over
+             * @default block
+             * @enum {string}
+             */
+            span: "letter" | "word" | "block" | "piece" | "canvas";
+            /**
+             * Blend mode
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
+            /**
+             * Strength
+             * @default 100
+             */
+            strength: number;
+            /**
+             * mask of the layer above
+             * @default false
+             */
+            masks: boolean;
+            /**
+             * Points
+             * @default [
+             *       {
+             *         "x": 0,
+             *         "y": 100,
+             *         "colour": "#f2b56b",
+             *         "opacity": 100
+             *       },
+             *       {
+             *         "x": 100,
+             *         "y": 100,
+             *         "colour": "#c8506a",
+             *         "opacity": 100
+             *       },
+             *       {
+             *         "x": 0,
+             *         "y": 0,
+             *         "colour": "#3f6f8c",
+             *         "opacity": 100
+             *       },
+             *       {
+             *         "x": 100,
+             *         "y": 0,
+             *         "colour": "#2b2350",
+             *         "opacity": 100
+             *       }
+             *     ]
+             */
+            points: components["schemas"]["MeshPoint-Output"][];
+        };
+        /**
+         * MeshPoint
+         * @description A colour at a place of what the mesh is laid over, in % from its left and from its bottom.
+         */
+        "MeshPoint-Input": {
+            /**
+             * Across
+             * @default 50
+             */
+            x: number;
+            /**
+             * Up
+             * @default 50
+             */
+            y: number;
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
+             * @default #ffffff
+             */
+            colour: string;
+            /**
+             * Opacity
+             * @default 100
+             */
+            opacity: number;
+        };
+        /**
+         * MeshPoint
+         * @description A colour at a place of what the mesh is laid over, in % from its left and from its bottom.
+         */
+        "MeshPoint-Output": {
+            /**
+             * Across
+             * @default 50
+             */
+            x: number;
+            /**
+             * Up
+             * @default 50
+             */
+            y: number;
+            /**
+             * Colour
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
+             * @default #ffffff
+             */
+            colour: string;
+            /**
+             * Opacity
+             * @default 100
+             */
+            opacity: number;
         };
         /**
          * Metal
@@ -5549,8 +5811,9 @@ export interface components {
         };
         /**
          * Picture
-         * @description A picture, fitted to what it is laid over: filling it, wholly within it, or one of its px to a px of
-         *     the canvas. Past its edges there is nothing, or it comes again, or mirrored, or its edge goes on.
+         * @description A picture, fitted to what it is laid over: filling it, wholly within it, one of its px to a px of the
+         *     canvas, or stretched to its shape. Past its edges there is nothing, or it comes again, or mirrored, or its
+         *     edge goes on. It is blurred by a share of its longer side.
          */
         Picture: {
             /**
@@ -5575,7 +5838,7 @@ export interface components {
              * @default fill
              * @enum {string}
              */
-            fit: "fill" | "fit" | "natural";
+            fit: "fill" | "fit" | "natural" | "stretch";
             /**
              * Past its edges
              * @default mirrored
@@ -5602,6 +5865,11 @@ export interface components {
              * @default 0
              */
             turn: number;
+            /**
+             * Blur
+             * @default 0
+             */
+            blur: number;
             /**
              * Strength
              * @default 100
@@ -5677,6 +5945,7 @@ export interface components {
              *         "guide": false,
              *         "locked": false,
              *         "group": "",
+             *         "shades_ground": true,
              *         "place": {
              *           "turn": {
              *             "x": 0,
@@ -5922,7 +6191,21 @@ export interface components {
              * @default {
              *       "colour": "#24424a",
              *       "ground": "wall",
-             *       "gap": 0
+             *       "gap": 0,
+             *       "distance": 300,
+             *       "sweep": 150,
+             *       "lit": 100,
+             *       "material": null,
+             *       "wall": null,
+             *       "shade": {
+             *         "contact": 100,
+             *         "density": 100,
+             *         "softness": 0,
+             *         "tint": "#000000",
+             *         "x": 0,
+             *         "y": 0
+             *       },
+             *       "reflection": null
              *     }
              */
             backdrop: components["schemas"]["Backdrop"];
@@ -6387,6 +6670,28 @@ export interface components {
             reason: string;
         };
         /**
+         * Reflection
+         * @description The letters mirrored in the ground, besides what its own gloss mirrors: weaker the higher above it they
+         *     are, until `fade` px.
+         */
+        Reflection: {
+            /**
+             * Strength
+             * @default 40
+             */
+            strength: number;
+            /**
+             * Roughness
+             * @default 0.1
+             */
+            roughness: number;
+            /**
+             * Gone at
+             * @default 200
+             */
+            fade: number;
+        };
+        /**
          * Refusal
          * @description Why the message `seq` was refused.
          */
@@ -6523,6 +6828,45 @@ export interface components {
             says: string;
         };
         /**
+         * Shade
+         * @description The shade of the letters on the ground, as the lamps make it or changed: how dark that of the lamps
+         *     is, and that of the surroundings, which is darkest where letters touch the ground; the colour that it goes
+         *     towards; how much softer than the lamps make it; and how far it is moved along the ground.
+         */
+        Shade: {
+            /**
+             * Cast shade
+             * @default 100
+             */
+            density: number;
+            /**
+             * Contact shade
+             * @default 100
+             */
+            contact: number;
+            /**
+             * Shade colour
+             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
+             * @default #000000
+             */
+            tint: string;
+            /**
+             * Softness added
+             * @default 0
+             */
+            softness: number;
+            /**
+             * Shade across
+             * @default 0
+             */
+            x: number;
+            /**
+             * Shade up
+             * @default 0
+             */
+            y: number;
+        };
+        /**
          * Shape
          * @description A plain shape.
          */
@@ -6552,6 +6896,11 @@ export interface components {
              * @default
              */
             group: string;
+            /**
+             * Shades Ground
+             * @default true
+             */
+            shades_ground: boolean;
             /**
              * @default {
              *       "x": 0,
@@ -7141,6 +7490,11 @@ export interface components {
              * @default
              */
             group: string;
+            /**
+             * Shades Ground
+             * @default true
+             */
+            shades_ground: boolean;
             /**
              * @default {
              *       "x": 0,
@@ -7805,6 +8159,15 @@ export interface components {
             features: components["schemas"]["FeatureEntry"][];
         };
         /**
+         * UsualBackdropEntry
+         * @description A backdrop as it is often set, by name.
+         */
+        UsualBackdropEntry: {
+            /** Name */
+            name: string;
+            backdrop: components["schemas"]["Backdrop"];
+        };
+        /**
          * UsualEffectEntry
          * @description An effect as it is often set, by its name.
          */
@@ -7866,7 +8229,7 @@ export interface components {
              *       }
              *     ]
              */
-            layers: (components["schemas"]["Gradient-Input"] | components["schemas"]["Pattern-Input"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Input"])[];
+            layers: (components["schemas"]["Gradient-Input"] | components["schemas"]["Pattern-Input"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Input"] | components["schemas"]["Mesh-Input"])[];
         };
         /** VariedBearing */
         "VariedBearing-Output": {
@@ -7920,7 +8283,7 @@ export interface components {
              *       }
              *     ]
              */
-            layers: (components["schemas"]["Gradient-Output"] | components["schemas"]["Pattern-Output"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Output"])[];
+            layers: (components["schemas"]["Gradient-Output"] | components["schemas"]["Pattern-Output"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Output"] | components["schemas"]["Mesh-Output"])[];
         };
         /** VariedDepth */
         "VariedDepth-Input": {
@@ -7974,7 +8337,7 @@ export interface components {
              *       }
              *     ]
              */
-            layers: (components["schemas"]["Gradient-Input"] | components["schemas"]["Pattern-Input"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Input"])[];
+            layers: (components["schemas"]["Gradient-Input"] | components["schemas"]["Pattern-Input"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Input"] | components["schemas"]["Mesh-Input"])[];
         };
         /** VariedDepth */
         "VariedDepth-Output": {
@@ -8028,7 +8391,7 @@ export interface components {
              *       }
              *     ]
              */
-            layers: (components["schemas"]["Gradient-Output"] | components["schemas"]["Pattern-Output"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Output"])[];
+            layers: (components["schemas"]["Gradient-Output"] | components["schemas"]["Pattern-Output"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Output"] | components["schemas"]["Mesh-Output"])[];
         };
         /** VariedRelief */
         "VariedRelief-Input": {
@@ -8082,7 +8445,7 @@ export interface components {
              *       }
              *     ]
              */
-            layers: (components["schemas"]["Gradient-Input"] | components["schemas"]["Pattern-Input"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Input"])[];
+            layers: (components["schemas"]["Gradient-Input"] | components["schemas"]["Pattern-Input"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Input"] | components["schemas"]["Mesh-Input"])[];
         };
         /** VariedRelief */
         "VariedRelief-Output": {
@@ -8136,7 +8499,7 @@ export interface components {
              *       }
              *     ]
              */
-            layers: (components["schemas"]["Gradient-Output"] | components["schemas"]["Pattern-Output"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Output"])[];
+            layers: (components["schemas"]["Gradient-Output"] | components["schemas"]["Pattern-Output"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Output"] | components["schemas"]["Mesh-Output"])[];
         };
         /** VariedRoughness */
         "VariedRoughness-Input": {
@@ -8190,7 +8553,7 @@ export interface components {
              *       }
              *     ]
              */
-            layers: (components["schemas"]["Gradient-Input"] | components["schemas"]["Pattern-Input"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Input"])[];
+            layers: (components["schemas"]["Gradient-Input"] | components["schemas"]["Pattern-Input"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Input"] | components["schemas"]["Mesh-Input"])[];
         };
         /** VariedRoughness */
         "VariedRoughness-Output": {
@@ -8244,7 +8607,7 @@ export interface components {
              *       }
              *     ]
              */
-            layers: (components["schemas"]["Gradient-Output"] | components["schemas"]["Pattern-Output"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Output"])[];
+            layers: (components["schemas"]["Gradient-Output"] | components["schemas"]["Pattern-Output"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Output"] | components["schemas"]["Mesh-Output"])[];
         };
         /** VariedStrength */
         "VariedStrength-Input": {
@@ -8298,7 +8661,7 @@ export interface components {
              *       }
              *     ]
              */
-            layers: (components["schemas"]["Gradient-Input"] | components["schemas"]["Pattern-Input"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Input"])[];
+            layers: (components["schemas"]["Gradient-Input"] | components["schemas"]["Pattern-Input"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Input"] | components["schemas"]["Mesh-Input"])[];
         };
         /** VariedStrength */
         "VariedStrength-Output": {
@@ -8352,7 +8715,7 @@ export interface components {
              *       }
              *     ]
              */
-            layers: (components["schemas"]["Gradient-Output"] | components["schemas"]["Pattern-Output"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Output"])[];
+            layers: (components["schemas"]["Gradient-Output"] | components["schemas"]["Pattern-Output"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Output"] | components["schemas"]["Mesh-Output"])[];
         };
         /**
          * View
@@ -8569,7 +8932,7 @@ export interface components {
              *       }
              *     ]
              */
-            layers: (components["schemas"]["Gradient-Output"] | components["schemas"]["Pattern-Output"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Output"])[];
+            layers: (components["schemas"]["Gradient-Output"] | components["schemas"]["Pattern-Output"] | components["schemas"]["Picture"] | components["schemas"]["Tile-Output"] | components["schemas"]["Mesh-Output"])[];
         };
         /**
          * WindowMessage
@@ -8748,7 +9111,8 @@ export interface components {
         /**
          * Workshop
          * @description What the screen offers: typefaces, every kind of material as it starts, coupons, mouldings, named
-         *     placements, effects as they are often set; all numeric fields by `Model.name`, and the fields of each
+         *     placements, effects and backdrops as they are often set, what a ground can be made of (kinds) and what
+         *     its layers can be laid over; all numeric fields by `Model.name`, and the fields of each
          *     model in their order.
          */
         Workshop: {
@@ -8770,6 +9134,12 @@ export interface components {
             setups: components["schemas"]["SetupEntry"][];
             /** Usual Effects */
             usual_effects: components["schemas"]["UsualEffectEntry"][];
+            /** Usual Backdrops */
+            usual_backdrops: components["schemas"]["UsualBackdropEntry"][];
+            /** Ground Materials */
+            ground_materials: string[];
+            /** Ground Spans */
+            ground_spans: string[];
             /** Fields */
             fields: {
                 [key: string]: components["schemas"]["FieldInfo"];

@@ -6,6 +6,7 @@ import { Select } from "../ui/Select";
 import { TextAction } from "../ui/TextAction";
 import { ChoiceField } from "./ChoiceField";
 import { ColourField } from "./ColourField";
+import type { LaidOver } from "./Layers";
 import { NumberField } from "./NumberField";
 import { SourceField } from "./SourceField";
 import { TextField } from "./TextField";
@@ -24,6 +25,8 @@ interface Props {
   without?: readonly string[];
   /** What fields are called here in place of their own labels. */
   labels?: Readonly<Record<string, string>>;
+  /** What the layers of its colours and numbers are laid over, if not a body. */
+  over?: LaidOver | undefined;
 }
 
 /** Up to so many options stand beside their label; more have a row of their own. */
@@ -35,7 +38,7 @@ const AT_ONCE = 6;
  * The fields of a part of the document as its schema has them: texts and choices, colours, numbers, switches, each
  * with its label, and only where it has a meaning.
  */
-export function FieldsOf({ model, path, values, group = "", columns = 2, without = [], labels }: Props) {
+export function FieldsOf({ model, path, values, group = "", columns = 2, without = [], labels, over }: Props) {
   const known = useWorkshop()?.models[model] ?? [];
   const held = values as Record<string, unknown>;
   const shown = known.filter((field) => field.group === group && !without.includes(field.name) && hasMeaning(field, held));
@@ -79,6 +82,7 @@ export function FieldsOf({ model, path, values, group = "", columns = 2, without
           path={`${path}/${name}`}
           value={held[name] as ColourSource}
           holderWith={(value) => ({ ...values, [name]: value })}
+          over={over}
         />
       ))}
       {numbers.length > 0 && (
@@ -115,6 +119,7 @@ export function FieldsOf({ model, path, values, group = "", columns = 2, without
           path={`${path}/${name}`}
           value={held[name] as VariedNumber}
           holderWith={(value) => ({ ...values, [name]: value })}
+          over={over}
         />
       ))}
       {ticks.length > 0 && (

@@ -1,16 +1,21 @@
 import type { ReactNode } from "react";
 import type { Layer } from "../api/client";
 import { liveNow } from "../live/store";
+import { useWorkshop } from "../live/workshop";
 import { Section } from "../ui/Section";
 import { TextAction } from "../ui/TextAction";
+import { ChoiceField } from "./ChoiceField";
 import { FieldsOf } from "./FieldsOf";
 import { GradientBar } from "./GradientBar";
+import { MeshFields } from "./MeshFields";
 import { PatternFields } from "./PatternFields";
 import { PictureFields } from "./PictureFields";
 import { TileFields } from "./TileFields";
 
-const LAYER_KINDS: readonly Layer["kind"][] = ["gradient", "pattern", "picture", "tile"];
-const TITLES = { gradient: "Gradient", pattern: "Pattern", picture: "Picture", tile: "Tile" } as const;
+const LAYER_KINDS: readonly Layer["kind"][] = ["gradient", "mesh", "pattern", "picture", "tile"];
+const TITLES = { gradient: "Gradient", mesh: "Mesh", pattern: "Pattern", picture: "Picture", tile: "Tile" } as const;
+/** Layers of a wash lie over the canvas, those of a ground over it or the canvas; all others over parts of a body. */
+export type LaidOver = "canvas" | "ground";
 
 interface Props {
   /** What the layers make, as it is called within a sentence. */
@@ -22,10 +27,11 @@ interface Props {
   holderWith: (layers: Layer[]) => object;
   /** What becomes of it when the last one is removed; without, the last one stays. */
   removeLast?: () => void;
+  over?: LaidOver | undefined;
 }
 
 /** Layers over a colour or a number, the top one first, each with what can be set of it. */
-export function Layers({ of, path, layers, holderWith, removeLast }: Props) {
+export function Layers({ of, path, layers, holderWith, removeLast, over }: Props) {
   const edit = liveNow().edit;
   const remove = (index: number) =>
     layers.length === 1 && removeLast ? removeLast() : edit([{ op: "remove", path: `${path}/${index}` }]);
@@ -49,6 +55,7 @@ export function Layers({ of, path, layers, holderWith, removeLast }: Props) {
       <LayerFields
         layer={layer}
         path={`${path}/${index}`}
+        over={over}
         holderWith={(other) => holderWith(layers.map((own, at) => (at === index ? other : own)))}
       />
     </Section>
@@ -72,23 +79,36 @@ export function AddLayer({ add, children }: { add: (kind: Layer["kind"]) => void
 interface LayerProps {
   layer: Layer;
   path: string;
+  over: LaidOver | undefined;
   holderWith: (layer: Layer) => object;
 }
 
-function LayerFields({ layer, path, holderWith }: LayerProps) {
-  switch (layer.kind) {
-    case "pattern":
-      return <PatternFields pattern={layer} path={path} holderWith={holderWith} />;
-    case "picture":
-      return <PictureFields picture={layer} path={path} />;
-    case "tile":
-      return <TileFields tile={layer} path={path} />;
-    default:
-      return (
+function LayerFields({ layer, path, over, holderWith }: LayerProps) {
+  const without = over ? ["span"] : [];
+  return (
+    <>
+      {over === "ground" && <SpanOnGround layer={layer} path={path} />}
+      {layer.kind === "gradient" && (
         <>
           <GradientBar gradient={layer} path={path} />
-          <FieldsOf model="Gradient" path={path} values={layer} />
+          <FieldsOf model="Gradient" path={path} values={layer} without={without} />
         </>
-      );
-  }
+      )}
+      {layer.kind === "mesh" && <MeshFields mesh={layer} path={path} without={without} />}
+      {layer.kind === "pattern" && <PatternFields pattern={layer} path={path} holderWith={holderWith} without={without} />}
+      {layer.kind === "picture" && <PictureFields picture={layer} path={path} without={without} />}
+      {layer.kind === "tile" && <TileFields tile={layer} path={path} without={without} />}
+    </>
+  );
+}
+
+/** Whether a layer lies over the canvas, as the camera sees it, or over the ground itself. */
+function SpanOnGround({ layer, path }: { layer: Layer; path: string }) {
+  const workshop = useWorkshop();
+  const spans = workshop?.ground_spans ?? [];
+  const own = workshop?.models[TITLES[layer.kind]]?.find((field) => field.name === "span")?.options ?? [];
+  const options = spans.filter((span) => own.includes(span));
+  if (options.length < 2) return null;
+  const value = options.includes(layer.span) ? layer.span : (options[0] ?? "");
+  return <ChoiceField label="Over" path={`${path}/span`} value={value} options={options} />;
 }

@@ -10,10 +10,12 @@ interface Props {
   pattern: Pattern;
   path: string;
   holderWith: (layer: Layer) => object;
+  /** Fields that have no meaning here. */
+  without: readonly string[];
 }
 
 /** A pattern, chosen from coupons of the part's own material, with its paints and its numbers. */
-export function PatternFields({ pattern, path, holderWith }: Props) {
+export function PatternFields({ pattern, path, holderWith, without }: Props) {
   const edit = liveNow().edit;
   const names = useWorkshop()?.models.Pattern?.find((field) => field.name === "pattern")?.options ?? [];
   const { paints } = pattern;
@@ -52,7 +54,7 @@ export function PatternFields({ pattern, path, holderWith }: Props) {
       <p className="text-right">
         <TextAction onClick={() => edit([{ op: "add", path: `${path}/paints/-`, value: paints.at(-1) }])}>Add paint</TextAction>
       </p>
-      <FieldsOf model="Pattern" path={path} values={pattern} without={["pattern"]} />
+      <FieldsOf model="Pattern" path={path} values={pattern} without={["pattern", ...without]} />
     </>
   );
 }

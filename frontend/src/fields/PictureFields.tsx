@@ -6,8 +6,15 @@ import { Remark } from "../ui/Notes";
 import { Tile, Tiles } from "../ui/Tiles";
 import { FieldsOf } from "./FieldsOf";
 
+interface Props {
+  picture: PictureLayer;
+  path: string;
+  /** Fields that have no meaning here. */
+  without: readonly string[];
+}
+
 /** A picture, chosen from those that are kept or brought, and how it is laid. */
-export function PictureFields({ picture, path }: { picture: PictureLayer; path: string }) {
+export function PictureFields({ picture, path, without }: Props) {
   const edit = liveNow().edit;
   const queries = useQueryClient();
   const kept = useQuery({ queryKey: ["pictures"], queryFn: api.pictures }).data?.pictures;
@@ -39,7 +46,7 @@ export function PictureFields({ picture, path }: { picture: PictureLayer; path: 
       <FileButton name="Picture" accept=".png,.jpg,.jpeg,.webp,.tif,.tiff,.exr" take={keep}>
         Add a picture (.png, .jpg, .webp, .tiff, .exr)
       </FileButton>
-      <FieldsOf model="Picture" path={path} values={picture} />
+      <FieldsOf model="Picture" path={path} values={picture} without={without} />
     </>
   );
 }

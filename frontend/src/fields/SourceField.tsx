@@ -3,7 +3,7 @@ import type { ColourSource, Layer } from "../api/client";
 import { liveNow } from "../live/store";
 import { TextAction } from "../ui/TextAction";
 import { ColourField } from "./ColourField";
-import { AddLayer, Layers } from "./Layers";
+import { AddLayer, type LaidOver, Layers } from "./Layers";
 
 interface Props {
   label: string;
@@ -11,13 +11,15 @@ interface Props {
   value: ColourSource;
   /** What the source belongs to, with another source in its place: small pictures show it. */
   holderWith: (value: ColourSource) => object;
+  /** What its layers are laid over, if not a body. */
+  over?: LaidOver | undefined;
 }
 
 /** What was copied last in this window. */
 const useCopied = create<{ source: ColourSource | null }>(() => ({ source: null }));
 
 /** A colour that may have layers over it: gradients, patterns and pictures, each with what can be set of it. */
-export function SourceField({ label, path, value, holderWith }: Props) {
+export function SourceField({ label, path, value, holderWith, over }: Props) {
   const edit = liveNow().edit;
   if (typeof value === "string") {
     const layers = (kind: Layer["kind"]) => [kind === "gradient" ? { kind, stops: stopsFrom(value) } : { kind }];
@@ -38,6 +40,7 @@ export function SourceField({ label, path, value, holderWith }: Props) {
         path={`${path}/layers`}
         layers={layers}
         holderWith={(others) => holderWith({ base, layers: others })}
+        over={over}
         removeLast={() => edit([{ op: "replace", path, value: base }])}
       />
       <ColourField label={`${label} below`} path={`${path}/base`} value={base} />

@@ -5,8 +5,15 @@ import { Remark } from "../ui/Notes";
 import { Select } from "../ui/Select";
 import { FieldsOf } from "./FieldsOf";
 
+interface Props {
+  tile: TileLayer;
+  path: string;
+  /** Fields that have no meaning here. */
+  without: readonly string[];
+}
+
 /** A block of the piece as a tile: which one, and how it is laid. */
-export function TileFields({ tile, path }: { tile: TileLayer; path: string }) {
+export function TileFields({ tile, path, without }: Props) {
   const blocks = useDocument().blocks;
   // Names may be alike; numbers are not.
   const options = blocks.map((block, index) => `${index + 1}: ${blockName(block)}`);
@@ -22,7 +29,7 @@ export function TileFields({ tile, path }: { tile: TileLayer; path: string }) {
         }
       />
       {at < 0 && <Remark>Choose the block whose ink is the tile; it may be hidden itself.</Remark>}
-      <FieldsOf model="Tile" path={path} values={tile} />
+      <FieldsOf model="Tile" path={path} values={tile} without={without} />
     </>
   );
 }

@@ -3,7 +3,7 @@ import { liveNow } from "../live/store";
 import { Section } from "../ui/Section";
 import { TextAction } from "../ui/TextAction";
 import { FieldsOf } from "./FieldsOf";
-import { AddLayer, Layers } from "./Layers";
+import { AddLayer, type LaidOver, Layers } from "./Layers";
 
 interface Props {
   label: string;
@@ -13,10 +13,11 @@ interface Props {
   value: VariedNumber;
   /** What the number belongs to, with another in its place: small pictures show it. */
   holderWith: (value: VariedNumber) => object;
+  over?: LaidOver | undefined;
 }
 
 /** A number that differs from place to place: its two ends, and the layers whose tones lead from one to the other. */
-export function VariedField({ label, model, path, value, holderWith }: Props) {
+export function VariedField({ label, model, path, value, holderWith, over }: Props) {
   const edit = liveNow().edit;
   const plain = () => edit([{ op: "replace", path, value: value.dark }]);
   return (
@@ -28,6 +29,7 @@ export function VariedField({ label, model, path, value, holderWith }: Props) {
         layers={value.layers}
         holderWith={(layers) => holderWith({ ...value, layers })}
         removeLast={plain}
+        over={over}
       />
       <AddGreyLayer path={`${path}/layers`} />
     </Section>
@@ -50,6 +52,10 @@ function greyLayer(kind: Layer["kind"]) {
         { at: 100, ...white },
       ],
     };
+  }
+  if (kind === "mesh") {
+    const corners = [0, 1, 2, 3].map((at) => ({ x: 100 * (at % 2), y: at < 2 ? 100 : 0, ...(at % 3 ? white : black) }));
+    return { kind, points: corners };
   }
   if (kind === "tile") return { kind, ...white };
   return kind === "pattern" ? { kind, paints: [black, white] } : { kind };

@@ -1,3 +1,4 @@
+import type { Mesh, PieceState } from "../api/client";
 import { useDesk } from "../live/desk";
 import { useBlock, useLive } from "../live/store";
 import { GuideLines } from "./GuideLines";
@@ -8,6 +9,7 @@ import { SectionMarks } from "./SectionMarks";
 import { BlockFrames } from "./tools/BlockFrames";
 import { GradientLines } from "./tools/GradientLines";
 import { LetterTool } from "./tools/LetterTool";
+import { MeshPoints } from "./tools/MeshPoints";
 import { PointHandles } from "./tools/PointHandles";
 import { ToolInHand } from "./tools/ToolInHand";
 
@@ -50,6 +52,14 @@ export function StageMarks() {
           />
         ))}
       {station === "surface" && <GradientLines drawing={drawing} unit={unit} />}
+      {station === "backdrop" && (
+        <>
+          <GradientLines drawing={piece.drawings.backdrop} unit={unit} />
+          {meshesOf(piece).map(([path, mesh]) => (
+            <MeshPoints key={path} mesh={mesh} path={path} drawing={piece.drawings.backdrop} unit={unit} />
+          ))}
+        </>
+      )}
       {rulers && <Rulers piece={piece} unit={unit} />}
       {guides && <GuideLines piece={piece} unit={unit} />}
       {piece.drawings.blocks.map(
@@ -100,4 +110,15 @@ export function StageMarks() {
       )}
     </svg>
   );
+}
+
+/** The meshes of the backdrop by their pointers: /backdrop/…/layers/N. */
+function meshesOf({ document, drawings }: PieceState): [string, Mesh][] {
+  const { colour, material } = document.backdrop;
+  const own = material && "colour" in material ? material.colour : material?.tint;
+  return drawings.backdrop.meshes.flatMap((path) => {
+    const source = path.startsWith("/backdrop/colour") ? colour : own;
+    const layer = typeof source === "object" ? source.layers[Number(path.split("/").at(-1))] : undefined;
+    return layer?.kind === "mesh" ? [[path, layer] as [string, Mesh]] : [];
+  });
 }

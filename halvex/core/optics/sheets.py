@@ -9,8 +9,8 @@ from halvex.core.optics.sources import (
     BEGIN,
     COSINE,
     EDGE,
+    FILLED,
     FIT,
-    FITTED,
     LENGTH,
     MIRRORED,
     MOVED_X,
@@ -23,6 +23,7 @@ from halvex.core.optics.sources import (
     REVERSED,
     SINE,
     STRENGTH,
+    STRETCHED,
     TEXTURE,
 )
 from halvex.core.optics.texels import MIRRORED as MIRRORED_EDGES
@@ -58,19 +59,22 @@ def picture_on_sheet(texels, layer, x, y, half, run, width):
     across, down = F(texels.levels[first, 1]), F(texels.levels[first, 2])
     x -= F(2.0) * half[0] * layer[MOVED_X]
     y -= F(2.0) * half[1] * layer[MOVED_Y]
-    texels_per_px = F(1.0)
+    texels_per_px, squeezed = F(1.0), F(1.0)
     if fit != NATURAL:
         wide = across / max(F(2.0) * half[0], F(1e-6))
         high = down / max(F(2.0) * half[1], F(1e-6))
-        texels_per_px = max(wide, high) if fit == FITTED else min(wide, high)
+        texels_per_px = min(wide, high) if fit == FILLED else max(wide, high)
+        if fit == STRETCHED:
+            texels_per_px, squeezed = wide, high / wide
     texels_per_px /= row[PICTURE_SCALE]
     c, s = layer[COSINE], layer[SINE]
-    u, v = (x * c + y * s) * texels_per_px, (y * c - x * s) * texels_per_px
+    u, v = (x * c + y * s) * texels_per_px, (y * c - x * s) * texels_per_px * squeezed
     if run > F(0.0) and s == F(0.0) and (edges in (TILED, MIRRORED_EDGES)):
         # As many whole pictures as go once around.
         tile = across * (F(2.0) if edges == MIRRORED_EDGES else F(1.0))
         u *= max(F(floor(run * texels_per_px / tile + F(0.5))), F(1.0)) * tile / (run * texels_per_px)
-    return texel_colour(texels, picture, F(0.5) * across + u, F(0.5) * down - v, width * texels_per_px, edges)
+    footprint = width * texels_per_px * max(squeezed, F(1.0))
+    return texel_colour(texels, picture, F(0.5) * across + u, F(0.5) * down - v, footprint, edges)
 
 
 @helper

@@ -17,6 +17,7 @@ from halvex.core.optics.texels import EDGES, NO_PICTURES, Pictures, mean_texel
 from halvex.core.piece.embossing import Embossing
 from halvex.core.piece.gradient import Gradient
 from halvex.core.piece.layer import SPANS
+from halvex.core.piece.mesh import Mesh
 from halvex.core.piece.pattern import PATTERN_NAMES, Pattern
 from halvex.core.piece.picture import Picture
 from halvex.core.piece.source import AnyLayer, Layered, base_of
@@ -39,8 +40,8 @@ GRADIENT_COLUMNS = 13
 # Own columns of a picture.
 TEXTURE, FIT, EDGE, PICTURE_SCALE = range(4)
 LAYER_COLUMNS = OWN + max(GRADIENT_COLUMNS, PATTERN_COLUMNS)
-FILLED, FITTED, NATURAL = range(3)
-FITS = ("fill", "fit", "natural")
+FILLED, FITTED, NATURAL, STRETCHED = range(4)
+FITS = ("fill", "fit", "natural", "stretch")
 
 # Numbers of spans: up to PIECE they are boxes of the block, from DEPTH on they follow the body.
 BLOCK, PIECE, DEPTH, RUN, ACROSS, FACING, SURFACE = (
@@ -105,6 +106,8 @@ class _Packing:
         self.paints: list[NDArray[np.float32]] = []
 
     def add(self, layer: AnyLayer) -> None:
+        if isinstance(layer, Tile | Mesh):
+            raise TypeError("these become pictures before sources are packed (scene/drawn.py)")
         angle = math.radians(_angle(layer))
         kind, own = self._own(layer)
         row = np.zeros(LAYER_COLUMNS, np.float32)
@@ -122,7 +125,7 @@ class _Packing:
         row[OWN : OWN + len(own)] = own
         self.layers.append(row)
 
-    def _own(self, layer: AnyLayer) -> tuple[int, Sequence[float] | NDArray[np.float32]]:
+    def _own(self, layer: Gradient | Pattern | Picture) -> tuple[int, Sequence[float] | NDArray[np.float32]]:
         """(the kind of a layer, its own columns)."""
         match layer:
             case Gradient():
@@ -143,8 +146,6 @@ class _Packing:
                     EDGES.index(layer.edges),
                     layer.scale / 100,
                 ]
-            case Tile():
-                raise TypeError("tiles become pictures before sources are packed (scene/tiles.py)")
 
 
 def pack_sources(
@@ -214,6 +215,8 @@ def _angle(layer: AnyLayer) -> float:
             return layer.bearing
         case Picture():
             return layer.turn
+        case Mesh():
+            return 0.0
 
 
 def _gradient_row(layer: Gradient, ramp: Ramp) -> list[float]:
@@ -320,3 +323,7 @@ def _mean_of(layer: AnyLayer, pictures: Pictures) -> NDArray[np.float64]:
         case Tile():
             # What a block's ink covers is known when it is drawn.
             return np.zeros(4)
+        case Mesh():
+            opacity = np.array([point.opacity / 100 for point in layer.points])[:, None]
+            colours = np.array([hex_to_linear(point.colour) for point in layer.points])
+            return np.asarray(np.hstack([colours * opacity, opacity]).mean(axis=0))

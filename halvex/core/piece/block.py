@@ -34,7 +34,7 @@ class Block(Part):
 
     A hidden block is in no picture; nor is a guide, whose outlines are seen on the stage to draw
     over. A locked block is left as it is until it is unlocked; blocks that name the same group are
-    picked and moved together.
+    picked and moved together. A block that shades no ground still shades other letters.
     """
 
     id: Ident = "lettering"
@@ -42,6 +42,7 @@ class Block(Part):
     guide: bool = False
     locked: bool = False
     group: str = Field("", max_length=40)
+    shades_ground: bool = True
     place: Place = Place()
     form: Form = Form()
     surface: Surface = Surface()

@@ -9,14 +9,15 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
+from halvex.core.piece.backdrop import Backdrop
 from halvex.core.piece.block import Shape, Strokes
 from halvex.core.piece.effects import Effects
-from halvex.core.piece.fields import number, plain
+from halvex.core.piece.fields import number
 from halvex.core.piece.lettering import Lettering
 from halvex.core.piece.light import Light
 from halvex.core.piece.mark import Mark
 from halvex.core.piece.paints import MOST_PAINTS, NamedPaint, colours_of, painted, references_in
-from halvex.core.piece.part import LONGEST_LENGTH_PX, Colour, Part
+from halvex.core.piece.part import Part
 from halvex.core.piece.view import View
 
 FORMAT_VERSION: Literal[1] = 1
@@ -48,27 +49,6 @@ class Canvas(Part):
 
 
 AnyBlock = Annotated[Lettering | Shape | Strokes | Mark, Field(discriminator="kind")]
-
-
-class Backdrop(Part):
-    """What stands behind: a colour, and a ground painted with it.
-
-    `wall` is parallel to the faces, turns with them and touches their backs; `floor` is a level
-    floor under the letters that sweeps up into a wall behind them (a photographer's cove).
-    """
-
-    colour: Colour = plain("#24424a", label="Colour")
-    ground: Literal["none", "wall", "floor"] = "wall"
-    gap: float = number(
-        0,
-        label="Gap",
-        unit="px",
-        comfort=(0, 200),
-        ge=0,
-        le=LONGEST_LENGTH_PX,
-        when={"ground": ("wall", "floor")},
-        group="ground",
-    )
 
 
 class Piece(Part):

@@ -7,11 +7,12 @@ lamp is off. A block keeps the numbers that it is set and formed from as they ar
 from dataclasses import dataclass
 
 from halvex.core.assets import SHIPPED, Assets
+from halvex.core.piece.backdrop import Backdrop
 from halvex.core.piece.block import Block
 from halvex.core.piece.effects import AnyEffect
 from halvex.core.piece.light import Light
 from halvex.core.piece.material import AnyMaterial, Glass, InnerLayer, Surface
-from halvex.core.piece.model import Backdrop, Canvas, Piece
+from halvex.core.piece.model import Canvas, Piece
 from halvex.core.piece.view import View
 
 # Parts of a body, in the order of `PartOf` and of every list of materials.

@@ -8,6 +8,7 @@ from pydantic import AfterValidator, Discriminator, Tag
 
 from halvex.core.piece.fields import plain
 from halvex.core.piece.gradient import Gradient
+from halvex.core.piece.mesh import Mesh
 from halvex.core.piece.part import Colour, Part
 from halvex.core.piece.pattern import Pattern
 from halvex.core.piece.picture import Picture
@@ -25,16 +26,17 @@ def _kind_of_layer(value: object) -> str | None:
     return kind if isinstance(kind, str) else None
 
 
-AnyLayer = Gradient | Pattern | Picture | Tile
+AnyLayer = Gradient | Pattern | Picture | Tile | Mesh
 Layer = Annotated[
     Annotated[Gradient, Tag("gradient")]
     | Annotated[Pattern, Tag("pattern")]
     | Annotated[Picture, Tag("picture")]
-    | Annotated[Tile, Tag("tile")],
+    | Annotated[Tile, Tag("tile")]
+    | Annotated[Mesh, Tag("mesh")],
     Discriminator(
         _kind_of_layer,
         custom_error_type="layer_kind",
-        custom_error_message="a layer is of the kind gradient, pattern, picture or tile",
+        custom_error_message="a layer is of the kind gradient, pattern, picture, tile or mesh",
     ),
 ]
 

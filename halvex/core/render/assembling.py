@@ -17,6 +17,7 @@ from halvex.core.optics.sources import ACROSS, RUN, SPAN, SURFACE
 from halvex.core.render.tree import Tree, build_tree
 from halvex.core.render.world import Bodies, Frames, Glows, Letters, World, on_lines
 from halvex.core.scene import Scene
+from halvex.core.scene.ground import WALL
 from halvex.core.scene.lamps import Lamps
 from halvex.core.solids import Mesh
 from halvex.core.solids.extents import extents_of
@@ -226,8 +227,9 @@ def make_world(scene: Scene) -> World:
     """Trees over the scene's bodies and instances; a body keeps its tree as long as it is the same."""
     letters, order = _letters(_Placed(scene))
     materials_of = np.array([scene.instances[i].materials for i in order], np.int32)
-    # The ground's frame comes last.
-    frames = np.concatenate([scene.frames, np.eye(3, 4)[None]])
+    # The ground's frame comes last: walls turn with the lettering, floors and what is seen past them do not.
+    own = scene.turn.T if scene.ground.kind != WALL else np.eye(3)
+    frames = np.concatenate([scene.frames, np.hstack([own, np.zeros((3, 1))])[None]])
     return World(
         letters,
         materials_of,
@@ -244,6 +246,7 @@ def make_world(scene: Scene) -> World:
         scene.surround,
         _glows(scene, letters, materials_of),
         scene.ground,
+        scene.backing,
         scene.camera,
         _towards_key(scene.lamps),
         scene.finish.flat_gain if (scene.materials.kind == FLAT).any() else np.float32(1),

@@ -17,6 +17,19 @@ def camera_ray(camera, x, y):
 
 
 @helper
+def seen_in_plane(camera, p):
+    """(across, up) in px of the face plane, where the ray from the camera to a point of the world meets it:
+    `camera_ray` backwards."""
+    if camera.parallel:
+        return p[0] - camera.lean[0] * p[2], p[1] - camera.lean[1] * p[2]
+    share = camera.eye[2] / max(camera.eye[2] - p[2], F(1e-3))
+    return (
+        camera.eye[0] + (p[0] - camera.eye[0]) * share,
+        camera.eye[1] + (p[1] - camera.eye[1]) * share,
+    )
+
+
+@helper
 def lens_ray(camera, o, d, a, b):
     """The ray from the point (a, b) of the unit disc of the lens that meets (o, d) in the plane of
     focus (thin lens)."""

@@ -12,6 +12,7 @@ from halvex.core.kernels import helper
 from halvex.core.optics.scattering import evaluate, matte_part
 from halvex.core.optics.vectors import F, along, dot, luminance_of, mul, scale, sub, to_local
 from halvex.core.render import channels
+from halvex.core.render.behind import shade_falls_from, shaded
 from halvex.core.render.hits import FAR, ground_hit
 from halvex.core.render.interaction import SurfaceInteraction, offset_from
 from halvex.core.render.lights import (
@@ -70,11 +71,13 @@ class Vertex(NamedTuple):
 
 class LightSampling(NamedTuple):
     """How lights are sampled: how many at once, each with what chance, and whether surfaces are sampled
-    too (SURFACE_ONLY, BOTH or LAMPS_ONLY)."""
+    too (SURFACE_ONLY, BOTH or LAMPS_ONLY); share: of what is sampled, how much is light of the picture, the
+    rest serving to find shade."""
 
     at_once: int
     chance: np.float32
     use_lamps: int
+    share: np.float32
 
 
 @helper
@@ -136,15 +139,16 @@ def _sent_back(world, vertex, k, d, pdf, sampling):
 
 
 @helper
-def _arrives(world, k, p, start, d, distance, scratch):
-    """Share (rgb) of light k, met along d from p, that no letter hides from `start` beside p."""
+def _arrives(world, k, p, start, d, distance, of_ground, scratch):
+    """Share (rgb) of light k, met along d from p, that no letter hides from `start` beside p; at the ground,
+    none that shades it."""
     way, reach = d, distance * F(0.9999)
     if k > world.lamps.kind.shape[0]:
         # Glowing parts are bodies: the ray from the moved start must not end behind their surface.
         way = sub(along(p, d, distance), start)
         far = math.sqrt(dot(way, way))
         way, reach = scale(way, F(1.0) / far), far * F(0.999)
-    return shadow(world, start, way, reach, False, scratch)
+    return shadow(world, start, way, reach, False, of_ground, scratch)
 
 
 @helper
@@ -152,11 +156,11 @@ def direct_light(world, pixel, vertex, beta, numbers, sampling, catching, scratc
     """Light that a surface sends back along the path straight from the lights, added to the pixel's shares
     unless it only catches shadows.
 
-    Returns (all of it at the lights' levels (rgb), the same without the letters' shadows (luminance)).
+    Returns (all of it at the lights' levels (rgb), luminance of what arrives whatever the path has lost, the
+    same without the letters' shadows).
     """
     p, ng = vertex.si.p, vertex.si.ng
-    start = offset_from(world, p, ng, ng)
-    whole, open_sky = (F(0.0), F(0.0), F(0.0)), F(0.0)
+    whole, arrived, open_sky = (F(0.0), F(0.0), F(0.0)), F(0.0), F(0.0)
     lights, lamps = light_count(world), world.lamps.kind.shape[0]
     stride = F(lights) / F(sampling.at_once)
     # A wall is flat; a cove hides light from itself.
@@ -164,6 +168,9 @@ def direct_light(world, pixel, vertex, beta, numbers, sampling, catching, scratc
     # The same numbers say where the path goes on: what each adds is right in the mean whatever the
     # other does.
     u_faint, u_pick = sample_2d(scratch, numbers.key, numbers.sample, numbers.dimension + SURFACE)
+    changed = vertex.si.instance < 0 and world.backing.changed
+    from_p = shade_falls_from(world.backing, p, ng, vertex.si.dpdu, u_faint, u_pick) if changed else p
+    start = offset_from(world, from_p, ng, ng)
     for turn in range(sampling.at_once):
         k = min(int((F(turn) + u_pick) * stride), lights - 1) if sampling.at_once < lights else turn
         if _is_off(world, k):
@@ -189,13 +196,18 @@ def direct_light(world, pixel, vertex, beta, numbers, sampling, catching, scratc
             if u_faint * faint >= bright:
                 continue
             c = scale(c, faint / bright)
-        seen = _arrives(world, k, p, start, d, distance, scratch)
+        seen = _arrives(world, k, p, start, d, distance, changed, scratch)
+        if changed:
+            seen = shaded(world.backing, k < lamps, seen)
         if seen[0] + seen[1] + seen[2] <= F(0.0):
             continue
         c = mul(c, seen)
-        e = mul(c, level) if catching else add_light_sample(world, pixel, k, beta, c)
+        e = mul(c, level)
+        arrived += luminance_of(e)
+        if not catching:
+            e = add_light_sample(world, pixel, k, beta, scale(c, sampling.share))
         whole = (whole[0] + e[0], whole[1] + e[1], whole[2] + e[2])
-    return whole, open_sky
+    return whole, arrived, open_sky
 
 
 @helper

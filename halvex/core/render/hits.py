@@ -22,6 +22,8 @@ FAR = F(1.0e30)
 SEARCH = -1
 
 NOTHING, LETTER, GROUND = -1, 0, 1
+# Which hit on a letter: the nearest, any, or any of a block that shades the ground.
+NEAREST, ANY, ANY_SHADING_GROUND = 0, 1, 2
 
 
 class Hit(NamedTuple):
@@ -98,7 +100,10 @@ def _at_leaf(asked, leaf, near, found, scratch, base):
 
 @helper
 def _at_instance(asked, i, near, found, scratch, base):
-    world, ray, any_hit = asked
+    world, ray, wanted = asked
+    any_hit = wanted != NEAREST
+    if wanted == ANY_SHADING_GROUND and world.backing.shading[world.frame_of[AT(i)]] == 0:
+        return found, False
     letters = world.letters
     o, d, inverse = in_frame_of(letters, i, ray)
     best, instance, _, _, _ = found
@@ -118,11 +123,12 @@ def _at_instance(asked, i, near, found, scratch, base):
 
 
 @helper
-def in_letters(world, o, d, far, any_hit, scratch):
-    """Nearest (or any) letter hit: (t, instance, triangle, b1, b2); o, d in the world."""
+def in_letters(world, o, d, far, wanted, scratch):
+    """The letter hit that is wanted, NEAREST, ANY or ANY_SHADING_GROUND: (t, instance, triangle, b1, b2);
+    o, d in the world."""
     nothing = (far, np.int64(-1), np.int64(-1), F(0.0), F(0.0))
     t, instance, tri, b1, b2 = walk_letters(
-        world, (o, d, F(0.0)), not any_hit, _at_instance, any_hit, nothing, scratch
+        world, (o, d, F(0.0)), wanted == NEAREST, _at_instance, wanted, nothing, scratch
     )
     return t if instance >= 0 else FAR, instance, tri, b1, b2
 
@@ -192,7 +198,7 @@ def first_hit(world, o, d, far, scratch):
     All letters stand in front of the ground (scene/ground.py), and it bulges nowhere towards them:
     it hides none.
     """
-    t, place, tri, b1, b2 = in_letters(world, o, d, far, False, scratch)
+    t, place, tri, b1, b2 = in_letters(world, o, d, far, NEAREST, scratch)
     if place >= 0:
         return Hit(np.int32(LETTER), t, np.int32(place), np.int32(tri), b1, b2)
     t, _ = ground_hit(world.ground, o, d, far)

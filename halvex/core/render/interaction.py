@@ -16,7 +16,7 @@ from halvex.core.optics.vectors import F, add, along, basis, cross, dot, normali
 from halvex.core.render.frames import AT, from_frame, out_of_body, to_frame
 from halvex.core.render.hits import FAR, GROUND, ground_hit
 from halvex.core.render.sourcing import has_layers, sourced, tilted
-from halvex.core.scene.ground import WALL
+from halvex.core.scene.ground import COVE, WALL
 
 # Columns of a material's parameters that its texture takes where no layers stand in their place.
 _SECOND, _RELIEF = FIRST_TEXTURE + TEXTURE_SECOND, FIRST_TEXTURE + TEXTURE_RELIEF
@@ -130,7 +130,8 @@ def uv_on_ground(ground, p, n):
 def ground_surface(world, p, n):
     """The surface of the ground at p, where its normal is n."""
     uv, dpdu = uv_on_ground(world.ground, p, n)
-    m = np.int32(world.ground.material)
+    ground = world.ground
+    m = np.int32(ground.wall_material if ground.kind == COVE and n[2] == F(1.0) else ground.material)
     none = np.int32(-1)
     return SurfaceInteraction(p, n, n, uv, dpdu, none, none, none, ground_frame(world), m)
 

@@ -37,10 +37,13 @@ from halvex.core.optics.sources import (
     TO_Z,
 )
 from halvex.core.optics.vectors import F, add, dot, normalise, row3, scale, sub
+from halvex.core.render.camera_rays import seen_in_plane
 from halvex.core.render.frames import from_frame, to_frame
 
 # A surface seen at a slant is looked up as if it turned away by no more than this cosine.
 _LEAST_COSINE = F(0.25)
+# A floor reaches farther back, where what is laid over it would shimmer.
+_LEAST_COSINE_ON_GROUND = F(0.08)
 _TURN = F(2.0 * math.pi)
 
 
@@ -51,7 +54,8 @@ def footprint(world, si):
     if camera.parallel:
         return F(1.0) / (camera.zoom * camera.px_scale)
     to = sub(camera.eye, si.p)
-    cosine = max(abs(dot(si.ns, normalise(to))), _LEAST_COSINE)
+    least = _LEAST_COSINE if si.instance >= 0 else _LEAST_COSINE_ON_GROUND
+    cosine = max(abs(dot(si.ns, normalise(to))), least)
     return max(to[2], F(0.0)) / (camera.eye[2] * camera.zoom * camera.px_scale * cosine)
 
 
@@ -59,6 +63,8 @@ def footprint(world, si):
 def _along_body(world, si, p, uv, row, span):
     """(share, by how much it changes per px) of the depth, the run, the way across or the way a surface
     faces."""
+    if si.instance < 0 and span != FACING:
+        return F(0.0), F(0.0)
     if span == DEPTH:
         turn = world.frames.turn[si.frame]
         z = dot((turn[0, 2], turn[1, 2], turn[2, 2]), sub(p, row3(world.frames.origin, si.frame)))
@@ -83,6 +89,12 @@ def _along_body(world, si, p, uv, row, span):
 @helper
 def _in_box(world, si, p, span):
     """(x, y, half width, half height) in px: a point from the middle of a box, and the box."""
+    if si.instance < 0:
+        # What stands behind the letters has no box: its layers lie on the canvas, as the camera sees it.
+        backing = world.backing
+        across, up = seen_in_plane(world.camera, p)
+        x, y = across - backing.middle[0], up - backing.middle[1]
+        return x * world.camera.zoom, y * world.camera.zoom, backing.half[0], backing.half[1]
     turn, q = world.turn, p
     if span < PIECE:
         turn = world.frames.turn[si.frame]
@@ -96,6 +108,8 @@ def _in_box(world, si, p, span):
 def _on_sheet(world, si, p, uv, span):
     """(x, y, half width, half height, length, girth) in px: a point from the middle of what a layer is laid
     over; along the surface, where it has a run, that of its ring, and around a tube its girth."""
+    if span == SURFACE and si.instance < 0:
+        return uv[0], uv[1], world.backing.half[0], world.backing.half[1], F(0.0), F(0.0)
     if span == SURFACE:
         extent = world.extents[si.triangle]
         if extent[2] > F(0.0):
@@ -176,12 +190,15 @@ def laid(world, si, p, uv, slot, width):
     for number in range(first, first + sources.first[m, slot, 1]):
         layer = sources.layers[number]
         kind, way = int(layer[KIND]), (F(0.0), F(0.0), F(0.0))
+        wide = width
+        if si.instance < 0 and int(layer[SPAN]) != SURFACE:
+            wide = width / footprint(world, si) / world.camera.px_scale
         if kind == GRADIENT_LAYER:
-            r, g, b, a = _gradient(world, si, p, uv, layer, width)
+            r, g, b, a = _gradient(world, si, p, uv, layer, wide)
         elif kind == PATTERN_LAYER:
-            (r, g, b, a), way = _pattern(world, si, p, uv, layer, width)
+            (r, g, b, a), way = _pattern(world, si, p, uv, layer, wide)
         else:
-            r, g, b, a = _picture(world, si, p, uv, layer, width)
+            r, g, b, a = _picture(world, si, p, uv, layer, wide)
         above = scale((r, g, b), F(1.0) / a) if a > F(0.0) else (F(0.0), F(0.0), F(0.0))
         if layer[MASKS] > F(0.0):
             shown *= left_by_mask(layer, above, a)

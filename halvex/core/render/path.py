@@ -8,7 +8,7 @@ sampled, and lamps that the next bounce happens to meet are counted too (direct.
 - after a matte or rough bounce, mirrors are a little rougher: a caustic that no method here could
   find is spread instead of becoming fireflies (path-space regularisation, Kaplanyan & Dachsbacher,
   EGSR 2013);
-- the camera does not see lamps, and sees the backdrop's plain colour where nothing else is;
+- the camera does not see lamps, and sees the backdrop where nothing else is;
 - one wavelength of many is followed through dispersive glass, its hue moved to the edge of sRGB.
 """
 
@@ -52,6 +52,7 @@ from halvex.core.optics.vectors import (
     to_world,
 )
 from halvex.core.render import channels
+from halvex.core.render.behind import backdrop_light, flat_light, has_backdrop, mirrored_in_ground
 from halvex.core.render.direct import (
     BOTH,
     FIRST_LIGHT,
@@ -206,7 +207,7 @@ def write_aovs(world, pixel, si):
 
 
 @helper
-def _up_to_white(c):
+def up_to_white(c):
     return (
         min(max(c[0], F(0.0)), F(1.0)),
         min(max(c[1], F(0.0)), F(1.0)),
@@ -302,7 +303,7 @@ def _at_opaque(world, state, vertex, draws, rules, scratch):
         return False, state
     if rules.use_lamps == SURFACE_ONLY:
         pdf = F(0.0)
-    elif rules.use_lamps == LAMPS_ONLY:
+    elif rules.use_lamps == LAMPS_ONLY or _shade_is_changed(world, vertex.si):
         pdf = NEVER_COUNT
     min_roughness = state.min_roughness
     if materials.kind[m] != METAL or vertex.alpha > rules.caustic_alpha:
@@ -385,19 +386,60 @@ def _draw_numbers(world, sample, bounce, material, way, many, scratch):
 
 @helper
 def _light_at(world, pixel, beta, vertex, draws, rules, ground, scratch):
-    """Light (rgb) from the lights by way of a vertex, added to the pixel's shares; of the `ground` that the
-    camera sees (_ELSEWHERE, _SEEN or _CATCHING) also how much of it letters take."""
+    """(Light (rgb) from the lights by way of a vertex, added to the pixel's shares; share of it that letters
+    leave); of the `ground` that the camera sees (_ELSEWHERE, _SEEN or _CATCHING) the pixel also gets how much
+    that is."""
     catching = ground == _CATCHING
     # Lights are sampled once, not each way.
     if draws.way == _MIRRORED or (rules.use_lamps == SURFACE_ONLY and not catching):
-        return F(0.0), F(0.0), F(0.0)
+        return (F(0.0), F(0.0), F(0.0)), F(1.0)
     chance = F(draws.at_once) / F(light_count(world))
-    sampling = LightSampling(draws.at_once, chance, LAMPS_ONLY if catching else rules.use_lamps)
-    c, open_sky = direct_light(world, pixel, vertex, beta, draws.numbers, sampling, catching, scratch)
+    share = _lit_share(world, vertex.si)
+    lamps_only = catching or _shade_is_changed(world, vertex.si)
+    sampling = LightSampling(draws.at_once, chance, LAMPS_ONLY if lamps_only else rules.use_lamps, share)
+    c, arrived, open_sky = direct_light(
+        world, pixel, vertex, beta, draws.numbers, sampling, catching, scratch
+    )
     if ground != _ELSEWHERE:
-        pixel[channels.LIT] += luminance_of(mul(beta, c)) if catching else luminance_of(c)
+        pixel[channels.LIT] += luminance_of(beta) * arrived
         pixel[channels.UNLIT] += luminance_of(beta) * open_sky
-    return c
+    return c, arrived / open_sky if open_sky > F(0.0) else F(1.0)
+
+
+@helper
+def _lit_share(world, si):
+    """How much of the lights a surface takes; the ground may be shown flat by a share."""
+    return world.backing.lit if si.instance < 0 else F(1.0)
+
+
+@helper
+def _shade_is_changed(world, si):
+    """Whether letters' shade on a surface is not as the lights make it: only lights that are sampled know."""
+    return si.instance < 0 and world.backing.changed
+
+
+@helper
+def _shown_flat(world, pixel, beta, m, base, shade):
+    """Light (rgb) of the flat share of the ground, of which letters leave a share, added to the pixel."""
+    share = (F(1.0) - world.backing.lit) * shade
+    e = scale(mul(beta, flat_light(world, m, base)), share)
+    add3(pixel, channels.FLAT, e)
+    return e
+
+
+@helper
+def _mirrors_letters(world, si, state, sample, way, scratch):
+    """(Whether the path goes on, its state) of a way from the ground that the camera sees, which mirrors the
+    letters: along the mirrored ray, or as it would without, less what that shows."""
+    draw(scratch, sample[0], sample[1], DIMENSION_FILTER + 1, DIMENSION_FILTER + 2)
+    u1, u2 = sample_2d(scratch, sample[0], sample[1], DIMENSION_FILTER + 1)
+    share, start, d = mirrored_in_ground(world, si.p, si.ng, state.d, u1, u2, scratch)
+    if way == _THROUGH:
+        return True, _dimmed(state, scale(state.beta, F(1.0) - share))
+    beta = scale(state.beta, share)
+    return share > F(0.0), PathState(
+        start, d, beta, F(0.0), state.chance, F(0.0), state.wavelength, False, False, IN_AIR
+    )
 
 
 @helper
@@ -415,10 +457,15 @@ def _one_way(world, pixel, ray, sample, way, rules, scratch):
     albedo = total
     state = _from_camera(o, d)
     both = False  # what the camera sees here sends the path both ways
+    mirrors = False  # it is ground that mirrors the letters
     for bounce in range(MOST_BOUNCES + 1):
         hit = seen_hit(world, state.o, state.d, leaves if bounce == 0 else SEARCH, scratch)
         if state.seen_through and hit.kind == NOTHING:
             add3(pixel, channels.THROUGH, state.beta)
+            if has_backdrop(world) and not rules.transparent:
+                albedo = mul(state.beta, backdrop_light(world, state.o, state.d))
+                add3(pixel, channels.FLAT, albedo)
+                total = add(total, albedo)
             break
         if not state.seen_through:
             total = add(total, add_emission_mis(world, pixel, state, hit.t))
@@ -434,10 +481,17 @@ def _one_way(world, pixel, ray, sample, way, rules, scratch):
         if hit.kind == GROUND and state.seen_through:
             ground = _CATCHING if rules.transparent else _SEEN
         if bounce == 0:
-            both = _sent_both_ways(world, m, ground == _CATCHING)
+            mirrors = ground != _ELSEWHERE and world.backing.mirrored > F(0.0)
+            both = mirrors or _sent_both_ways(world, m, ground == _CATCHING)
             if way == _THROUGH:
                 write_aovs(world, pixel, si)
             off_ground = hit.kind == GROUND
+            if mirrors:
+                goes_on, state = _mirrors_letters(world, si, state, sample, way, scratch)
+                if not goes_on:
+                    break
+                if way == _MIRRORED:
+                    continue
         elif off_ground:
             off_ground = False
             reflected = hit.kind == LETTER
@@ -454,18 +508,25 @@ def _one_way(world, pixel, ray, sample, way, rules, scratch):
         if not glass and not entering and not in_glass:
             break  # the inside of a closed opaque body: only rounding leads here
 
-        turn = way if both and bounce == 0 else _EITHER
+        turn = way if both and bounce == 0 and not mirrors else _EITHER
         vertex = _vertex_at(world, state, si, base, entering, turn != _EITHER)
         many = bounce == 0 or ground == _CATCHING
         draws = _draw_numbers(world, sample, bounce, m, turn, many, scratch)
         if glass:
             continues, state = _at_glass(world, state, vertex, draws, scratch)
         else:
-            c = _light_at(world, pixel, state.beta, vertex, draws, rules, ground, scratch)
+            c, shade = _light_at(world, pixel, state.beta, vertex, draws, rules, ground, scratch)
             if ground == _CATCHING:
                 add3(pixel, channels.THROUGH, state.beta)
                 break
             total = add(total, c)
+            lit = _lit_share(world, vertex.si)
+            if lit < F(1.0):
+                if turn != _MIRRORED:
+                    total = add(total, _shown_flat(world, pixel, state.beta, m, base, shade))
+                if lit <= F(0.0):
+                    break
+                state = _dimmed(state, scale(state.beta, lit))
             continues, state = _at_opaque(world, state, vertex, draws, rules, scratch)
         if continues and bounce >= ROULETTE_FROM:
             continues, state = _survives(state, glass, draws, scratch)
@@ -488,7 +549,7 @@ def trace_path(world, pixel, ray, sample, rules, scratch):
         brought, albedo, both = _one_way(world, pixel, ray, sample, way, rules, scratch)
         total = add(total, brought)
         if way == _THROUGH:
-            add3(pixel, channels.ALBEDO, _up_to_white(albedo))
+            add3(pixel, channels.ALBEDO, up_to_white(albedo))
         if not both:
             break
     if sample[1] & 1 == 0:

@@ -17,7 +17,7 @@ from halvex.core.optics.microfacet import fresnel_dielectric
 from halvex.core.optics.scattering import thin_pane
 from halvex.core.optics.vectors import F, add, dot, mul, row3, scale, sub
 from halvex.core.render.frames import AT
-from halvex.core.render.hits import LETTER, Hit, ground_hit, in_letters, sheared, triangles_met
+from halvex.core.render.hits import ANY, ANY_SHADING_GROUND, LETTER, Hit, ground_hit, in_letters, sheared, triangles_met
 from halvex.core.render.interaction import surface_at
 from halvex.core.render.lanes import lowest_bit
 from halvex.core.render.traversal import in_frame_of, shear_of, walk_body, walk_letters
@@ -80,8 +80,10 @@ def _at_walls(asked, leaf, near, passed, scratch, base):
 
 @helper
 def _at_body(asked, i, near, passed, scratch, base):
-    world, ray, (o, d) = asked
+    world, ray, (o, d, of_ground) = asked
     letters = world.letters
+    if of_ground and world.backing.shading[world.frame_of[AT(i)]] == 0:
+        return passed, False
     own_o, own_d, inverse = in_frame_of(letters, i, ray)
     passed = walk_body(
         (letters.bodies.boxes, letters.bodies.child, letters.root[AT(i)]),
@@ -97,11 +99,12 @@ def _at_body(asked, i, near, passed, scratch, base):
 
 
 @helper
-def _through_letters(world, o, d, far, scratch):
-    """Share (rgb) of light along a ray that letters, some of them glass, let through."""
+def _through_letters(world, o, d, far, of_ground, scratch):
+    """Share (rgb) of light along a ray that letters, some of them glass, let through; of the ground's light,
+    only those that shade it."""
     zero = (F(0.0), F(0.0), F(0.0))
     nothing = _Passed(far, False, (F(1.0), F(1.0), F(1.0)), zero, zero)
-    passed = walk_letters(world, (o, d, F(0.0)), False, _at_body, (o, d), nothing, scratch)
+    passed = walk_letters(world, (o, d, F(0.0)), False, _at_body, (o, d, of_ground), nothing, scratch)
     if passed.opaque:
         return zero
     left, depth, within = passed.left, passed.depth, passed.within
@@ -121,14 +124,16 @@ def _through_letters(world, o, d, far, scratch):
 
 
 @helper
-def shadow(world, o, d, far, ground_too, scratch):
-    """Share (rgb) of a lamp's light that arrives along a ray past the letters and, if asked, the ground."""
+def shadow(world, o, d, far, ground_too, of_ground, scratch):
+    """Share (rgb) of a lamp's light that arrives along a ray past the letters and, if asked, the ground; at
+    the ground itself, past those letters that shade it."""
     zero = (F(0.0), F(0.0), F(0.0))
     if ground_too:
         tg, _ = ground_hit(world.ground, o, d, far)
         if tg < far:
             return zero
     if world.has_glass:
-        return _through_letters(world, o, d, far, scratch)
-    _, place, _, _, _ = in_letters(world, o, d, far, True, scratch)
+        return _through_letters(world, o, d, far, of_ground, scratch)
+    wanted = ANY_SHADING_GROUND if of_ground and world.backing.changed else ANY
+    _, place, _, _, _ = in_letters(world, o, d, far, wanted, scratch)
     return zero if place >= 0 else (F(1.0), F(1.0), F(1.0))

@@ -6,14 +6,15 @@ from typing import NamedTuple
 import numpy as np
 
 from halvex.core.kernels import helper, kernel
-from halvex.core.optics.vectors import F
+from halvex.core.optics.vectors import F, scale
 from halvex.core.references import by_reference
 from halvex.core.render import channels
 from halvex.core.render.beams import leaves_in_beam
+from halvex.core.render.behind import backdrop_light, has_backdrop
 from halvex.core.render.camera_rays import camera_ray, lens_ray
 from halvex.core.render.hits import SEARCH
 from halvex.core.render.lights import disc
-from halvex.core.render.path import DIMENSION_FILTER, DIMENSION_LENS, add3, trace_path
+from halvex.core.render.path import DIMENSION_FILTER, DIMENSION_LENS, add3, trace_path, up_to_white
 from halvex.core.render.sampler import draw, forget_numbers, pixel_key, sample_2d
 from halvex.core.scene.ground import NO_GROUND
 
@@ -84,6 +85,14 @@ def render_tile(world, film, sampling, tile, rules, scratch):
             if leaves == 0 and world.ground.kind == NO_GROUND:
                 seen = F(last - first)
                 add3(film[row, x], channels.THROUGH, (seen, seen, seen))
+                if has_backdrop(world) and not rules.transparent:
+                    # Its layers are means over a pixel as they are.
+                    o, d = camera_ray(world.camera, middle_x, middle_y)
+                    light = scale(backdrop_light(world, o, d), seen)
+                    halves = F((last + 1) // 2 - (first + 1) // 2) / seen
+                    add3(film[row, x], channels.FLAT, light)
+                    add3(film[row, x], channels.ALBEDO, scale(up_to_white(scale(light, F(1.0) / seen)), seen))
+                    add3(film[row, x], channels.HALF, scale(light, halves))
                 continue
             early = EARLY_ON_LETTERS if cover[row, x] != 0 else EARLY_ON_GROUND
             key = pixel_key(x, y, sampling.seed, early, last - first)

@@ -10,6 +10,7 @@ from halvex.core.optics.material import Materials
 from halvex.core.render.lanes import NODE_FLOATS
 from halvex.core.render.sampler import DIMENSIONS
 from halvex.core.render.tree import NOWHERE
+from halvex.core.scene.backing import Backing
 from halvex.core.scene.camera import Camera
 from halvex.core.scene.ground import Ground
 from halvex.core.scene.lamps import Lamps
@@ -140,6 +141,7 @@ class World(NamedTuple):
     surround: Surround
     glows: Glows
     ground: Ground
+    backing: Backing
     camera: Camera
     key: tuple[np.float32, np.float32, np.float32]
     flat_gain: np.float32

@@ -1,20 +1,28 @@
-"""The ground: a wall behind the letters, or a floor that sweeps up into a wall (a cove)."""
+"""The ground: a wall behind the letters, or a floor and a wall, which meet in a sweep (a cove)."""
 
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
+from halvex.core.piece.backdrop import Backdrop
+
 NO_GROUND, WALL, COVE = 0, 1, 2
 # Clearance so that backs and wall never lie in the very same plane.
 CLEARANCE_PX = 0.05
 # Ground that comes nearer to the viewer than this is not shown in parallel views.
 FARTHEST_FRONT_PX = 20_000.0
+# A corner is a sweep too narrow to be seen.
+NARROWEST_SWEEP_PX = 0.01
+# How far behind the letters a backdrop without a ground stands, in heights of the letters: glass shows it
+# displaced by as much as it would then be.
+BEHIND_LETTERS = 0.5
 
 
 class Ground(NamedTuple):
     """kind; for a wall: point and normal (3,); for a cove: floor height, back depth and sweep
-    radius; material row."""
+    radius; material rows of the wall or floor, and of a cove's wall; how far back what is seen past all
+    ground stands."""
 
     kind: int
     point: tuple[np.float32, np.float32, np.float32]
@@ -23,18 +31,27 @@ class Ground(NamedTuple):
     back: np.float32
     radius: np.float32
     material: int
+    wall_material: int
+    behind: np.float32
 
 
 def make_ground(
-    kind: str, gap: float, corners: NDArray[np.float64], turn: NDArray[np.float64], material: int
+    backdrop: Backdrop,
+    corners: NDArray[np.float64],
+    turn: NDArray[np.float64],
+    material: int,
+    wall_material: int,
 ) -> Ground:
     """The ground for bodies whose corners (n, 3) stand turned in the world.
 
-    A wall lies `gap` behind the deepest back, parallel to the faces; a floor lies `gap` under the
-    lowest point.
+    A wall lies the backdrop's gap behind the deepest back, parallel to the faces; a floor lies as far under
+    the lowest point, and its wall a multiple of the letters' height behind them.
     """
-    f = np.float32
-    if kind == "wall":
+    f, gap = np.float32, backdrop.gap
+    low, high = corners.min(axis=0), corners.max(axis=0)
+    reach = max(high[1] - low[1], 1.0)
+    behind = f(low[2] - BEHIND_LETTERS * reach)
+    if backdrop.ground == "wall":
         normal = turn[:, 2]
         point = normal * (float((corners @ normal).min()) - gap - CLEARANCE_PX)
         return Ground(
@@ -45,12 +62,15 @@ def make_ground(
             f(0),
             f(1),
             material,
+            material,
+            behind,
         )
-    low, high = corners.min(axis=0), corners.max(axis=0)
-    reach = max(high[1] - low[1], 1.0)
+    away = backdrop.distance / 100 * reach
+    radius = max(min(backdrop.sweep / 100 * reach, away), NARROWEST_SWEEP_PX)
     origin, up = (f(0), f(0), f(0)), (f(0), f(1), f(0))
-    floor, back = f(low[1] - gap - CLEARANCE_PX), f(low[2] - 3.0 * reach)
-    return Ground(COVE if kind == "floor" else NO_GROUND, origin, up, floor, back, f(1.5 * reach), material)
+    floor, back = f(low[1] - gap - CLEARANCE_PX), f(low[2] - away)
+    kind = COVE if backdrop.ground == "floor" else NO_GROUND
+    return Ground(kind, origin, up, floor, back, f(radius), material, wall_material, behind)
 
 
 def front_of(ground: Ground, frame: NDArray[np.float64], lean: tuple[float, float]) -> float:

@@ -21,7 +21,7 @@ STRAIGHT = np.eye(3)
 # Which of two sides, along x, y and z, each corner of a box lies on.
 CORNERS = np.array(list(np.ndindex(2, 2, 2)))
 # What a block's bodies and their places within it do not depend on.
-_NOT_OF_BODIES = {"id", "hidden", "guide", "locked", "group", "place", "surface"}
+_NOT_OF_BODIES = {"id", "hidden", "guide", "locked", "group", "shades_ground", "place", "surface"}
 
 
 @dataclass(frozen=True, eq=False)

@@ -11,7 +11,8 @@ import numpy as np
 
 
 class SceneKeys(NamedTuple):
-    """A key for each part of a scene; `ground` is its place, whose paint is among the materials."""
+    """A key for each part of a scene; `ground` is its place, whose paint is among the materials, `backing`
+    how it is shown."""
 
     bodies: str
     materials: str
@@ -19,6 +20,7 @@ class SceneKeys(NamedTuple):
     light_levels: str
     camera: str
     ground: str
+    backing: str
     backdrop: str
 
 

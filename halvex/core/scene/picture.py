@@ -6,6 +6,7 @@ bits carries, and the picture is turned upright as its EXIF says.
 """
 
 import io
+import math
 import warnings
 from collections.abc import Mapping, Sequence
 from typing import Any
@@ -14,6 +15,7 @@ import av
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
+from scipy.ndimage import gaussian_filter
 
 from halvex.core.assets import Asset, Assets
 from halvex.core.memory import kept
@@ -43,6 +45,8 @@ _SUFFIXES_AS_WRITTEN = "PNG, JPEG, WebP, TIFF or OpenEXR"
 _DEEP_MODES = ("I;16", "I;16B", "I;16L", "I", "F")
 # What stands for a picture that is missing: a checker, in texels.
 _CHECKER_TEXELS, _CHECKER_SQUARES = 64, 8
+# Texels that a blur spreads over at the least: fewer would show as squares.
+_FINEST_BLUR = 4.0
 
 
 def read_picture(data: bytes) -> Pyramid:
@@ -229,6 +233,21 @@ def open_or_checker(file: Asset) -> Pyramid:
         return open_picture(file)
     except (OSError, SceneError):
         return checker()
+
+
+@kept
+def blurred(file: Asset, share: float, edges: str) -> Pyramid:
+    """A picture blurred by a Gaussian whose deviation is a share of its longer side; the checker for one that
+    can no longer be read. What lies past its edges is as they are laid."""
+    pyramid = open_or_checker(file)
+    deviation = share * max(pyramid.sizes[0])
+    levels = levels_of(pyramid)
+    # A level whose texels are far smaller than the blur holds all that is left.
+    number = min(max(int(math.log2(max(deviation / _FINEST_BLUR, 1.0))), 0), len(levels) - 1)
+    light = light_of(pyramid, levels[number])
+    sigma = deviation / 2**number
+    mode = {"tiled": "wrap", "mirrored": "reflect", "held": "nearest", "clear": "constant"}[edges]
+    return pyramid_of_light(np.asarray(gaussian_filter(light, (sigma, sigma, 0), mode=mode), np.float32))
 
 
 @kept

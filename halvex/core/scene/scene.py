@@ -9,11 +9,15 @@ from numpy.typing import NDArray
 from halvex.core.assets import SHIPPED, Assets
 from halvex.core.optics.material import GLASS, Materials, pack_materials
 from halvex.core.optics.texels import NO_PICTURES, Pictures
-from halvex.core.piece.material import Plastic
+from halvex.core.piece.backdrop import AnyGroundMaterial, Backdrop
+from halvex.core.piece.material import Flat, Plastic
 from halvex.core.piece.model import Piece
 from halvex.core.piece.resolving import ResolvedPiece, resolve
+from halvex.core.piece.source import base_of
 from halvex.core.piece.turning import rotation
+from halvex.core.scene.backing import NOTHING_BEHIND, Backing, make_backing
 from halvex.core.scene.camera import Camera, make_camera
+from halvex.core.scene.drawn import with_drawn
 from halvex.core.scene.finish import Finish, Frame
 from halvex.core.scene.ground import NO_GROUND, Ground, front_of, make_ground
 from halvex.core.scene.instances import Instance, place_bodies
@@ -24,7 +28,6 @@ from halvex.core.scene.picture import pictures_of
 from halvex.core.scene.spans import spans_of
 from halvex.core.scene.surround import Surround
 from halvex.core.scene.surroundings import make_surround, surround_key
-from halvex.core.scene.tiles import with_tiles
 
 Array = NDArray[np.float64]
 
@@ -56,6 +59,7 @@ class Scene:
     lamps: Lamps
     surround: Surround
     ground: Ground
+    backing: Backing
     camera: Camera
     finish: Finish
     lights: tuple[str, ...]
@@ -81,6 +85,7 @@ class Scene:
             light_levels=content_key(self.lamps.level, self.surround.level),
             camera=content_key(self.camera, self.turn),
             ground=content_key(self.ground if self.ground.kind != NO_GROUND else NO_GROUND),
+            backing=content_key(self.backing),
             backdrop=self.finish.backdrop,
         )
 
@@ -90,7 +95,15 @@ class Scene:
         but lights that are off are not sampled."""
         lit = np.append(self.lamps.level.max(axis=1, initial=0.0), self.surround.level) > OFF
         keys = self.keys
-        return keys.bodies, keys.materials, keys.light_geometry, keys.camera, keys.ground, lit.tobytes()
+        return (
+            keys.bodies,
+            keys.materials,
+            keys.light_geometry,
+            keys.camera,
+            keys.ground,
+            keys.backing,
+            lit.tobytes(),
+        )
 
     def for_picture(self, width: int, height: int, px_scale: float) -> "Scene":
         """The scene seen by a picture of another shape than the canvas: it shows more at its sides,
@@ -145,26 +158,30 @@ def build_scene(piece: ResolvedPiece, *, px_scale: float = 1.0, detail: float | 
     placed = place_bodies(piece, px_scale=detail or px_scale)
     turn = rotation(piece.view.turn)
     corners = placed.corners @ turn.T
-    ground = make_ground(piece.backdrop.ground, piece.backdrop.gap, corners, turn, len(placed.materials))
-    paint = GROUND_PAINT
-    if ground.kind != NO_GROUND:
-        paint = GROUND_PAINT.model_copy(update={"colour": piece.backdrop.colour})
+    letters = len(placed.materials)
+    behind = _materials_behind(piece.backdrop)
+    rows = {name: letters + number for number, name in enumerate(behind)}
+    ground = make_ground(piece.backdrop, corners, turn, letters, rows.get("wall", letters))
     surround = piece.light.surround
-    materials, tiles = with_tiles(placed.materials, piece)
-    pictures, pictures_key = pictures_of(materials, piece.assets, tiles)
-    effects, effect_tiles = with_tiles(piece.finish, piece)
+    materials, made = with_drawn([*placed.materials, *behind.values()], piece)
+    pictures, pictures_key = pictures_of(materials, piece.assets, made)
+    effects, effects_made = with_drawn(piece.finish, piece)
+    camera = _camera(piece, px_scale, ground, float(corners[:, 2].max()))
+    seen_past = rows.get("seen past", NOTHING_BEHIND)
     return Scene(
         instances=placed.instances,
         frames=placed.frames,
         spans=spans_of(piece, placed),
         turn=turn,
-        materials=pack_materials([*materials, paint], piece.light.tone, pictures=pictures),
+        materials=pack_materials(materials, piece.light.tone, pictures=pictures),
         lamps=pack_lamps(piece.light.lamps, turn),
         surround=make_surround(surround, piece.assets),
         ground=ground,
-        camera=_camera(piece, px_scale, ground, float(corners[:, 2].max())),
+        backing=make_backing(piece, camera, seen_past),
+        camera=camera,
         finish=Finish(
-            piece.backdrop.colour,
+            # Layers of light come with what is rendered; nothing is to be added behind them.
+            base_of(piece.backdrop.colour) if seen_past == NOTHING_BEHIND else "#000000",
             piece.light.exposure,
             piece.light.tone,
             tuple(effects),
@@ -175,8 +192,22 @@ def build_scene(piece: ResolvedPiece, *, px_scale: float = 1.0, detail: float | 
         bodies_key=placed.key,
         surround_key=surround_key(surround, piece.assets),
         pictures_key=pictures_key,
-        effect_pictures=pictures_of(effects, piece.assets, effect_tiles)[0],
+        effect_pictures=pictures_of(effects, piece.assets, effects_made)[0],
     )
+
+
+def _materials_behind(backdrop: Backdrop) -> dict[str, AnyGroundMaterial]:
+    """What stands behind the letters is made of, by name: the wall or floor, a floor's wall where it is
+    another, and what is seen past everything where that is more than one colour."""
+    found: dict[str, AnyGroundMaterial] = {"ground": GROUND_PAINT}
+    if backdrop.ground == "none":
+        if not isinstance(backdrop.colour, str):
+            found["seen past"] = Flat(colour=backdrop.colour)
+        return found
+    found["ground"] = backdrop.material or GROUND_PAINT.model_copy(update={"colour": backdrop.colour})
+    if backdrop.ground == "floor" and backdrop.wall is not None:
+        found["wall"] = backdrop.wall
+    return found
 
 
 def _camera(piece: ResolvedPiece, px_scale: float, ground: Ground, front: float) -> Camera:

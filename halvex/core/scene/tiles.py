@@ -1,76 +1,22 @@
 """Tiles of blocks: their ink drawn as a picture that comes again and again."""
 
-from collections.abc import Callable, Sequence
 from hashlib import sha256
-from typing import Any, TypeVar
 
 import numpy as np
 from PIL import Image, ImageDraw
 
-from halvex.core.lettering import LetteringError, SetBlock, set_block
+from halvex.core.lettering import SetBlock
 from halvex.core.lettering.outlines import signed_area
 from halvex.core.memory import kept
 from halvex.core.optics.colour import hex_to_linear
 from halvex.core.optics.texels import Pyramid, pyramid_of_light
-from halvex.core.piece.part import Part
-from halvex.core.piece.picture import Picture
-from halvex.core.piece.resolving import ResolvedPiece
-from halvex.core.piece.source import parts_in
-from halvex.core.piece.tile import Tile
-from halvex.core.scene.picture import checker
-
-P = TypeVar("P", bound=Part)
 
 # A tile is drawn so many px wide, and no higher than this, from a picture so many times as large.
 TILE_PX, HIGHEST_TILE_PX, FINER = 512, 2048, 4
 
 
-def with_tiles(parts: Sequence[P], piece: ResolvedPiece) -> tuple[list[P], dict[str, Pyramid]]:
-    """(materials or effects, their tiles become pictures; the pictures by name)."""
-    pictures: dict[str, Pyramid] = {}
-    if next(parts_in(list(parts), Tile), None) is None:
-        return list(parts), pictures
-    blocks = {block.id: block for block in piece.named}
-
-    def as_picture(tile: Tile) -> Picture:
-        name, pyramid = "tile", checker()
-        if tile.block in blocks:
-            try:
-                ink = set_block(blocks[tile.block], assets=piece.assets)
-                name, pyramid = _tile_of(ink, tile.colour, tile.spacing / 100, tile.staggered)
-            except LetteringError:
-                # Words without ink, or of a typeface that is gone: the checker stays.
-                pass
-        pictures[name] = pyramid
-        # A picture's own limits are those of what people type.
-        return Picture.model_construct(
-            picture=name,
-            span=tile.span,
-            fit="natural",
-            edges="tiled",
-            scale=100 * tile.size / pyramid.sizes[0][0],
-            turn=tile.bearing,
-            **tile.model_dump(include={"x", "y", "strength", "masks", "blend"}),
-        )
-
-    return [_without_tiles(part, as_picture) for part in parts], pictures
-
-
-def _without_tiles(value: Any, as_picture: Callable[[Tile], Picture]) -> Any:
-    if isinstance(value, Tile):
-        return as_picture(value)
-    if isinstance(value, tuple):
-        return tuple(_without_tiles(held, as_picture) for held in value)
-    if isinstance(value, Part):
-        fields = type(value).model_fields
-        return value.model_copy(
-            update={name: _without_tiles(getattr(value, name), as_picture) for name in fields}
-        )
-    return value
-
-
 @kept
-def _tile_of(ink: SetBlock, colour: str, spacing: float, staggered: bool) -> tuple[str, Pyramid]:
+def tile_of(ink: SetBlock, colour: str, spacing: float, staggered: bool) -> tuple[str, Pyramid]:
     """(a name by its content, the picture) of one tile with its spacing, or of two rows of which the second
     stands half a tile aside."""
     left, bottom, right, top = ink.box

@@ -12,6 +12,7 @@ from zipfile import BadZipFile
 import numpy as np
 
 from halvex.core.optics.material import Materials
+from halvex.core.scene.backing import Backing
 from halvex.core.scene.camera import Camera
 from halvex.core.scene.finish import Finish, Frame
 from halvex.core.scene.ground import Ground
@@ -22,12 +23,13 @@ from halvex.core.scene.scene import Scene
 from halvex.core.scene.surround import Surround
 from halvex.core.solids import Mesh
 
-FORMAT = 5
+FORMAT = 6
 GROUPS: dict[str, type[tuple[Any, ...]]] = {
     "materials": Materials,
     "lamps": Lamps,
     "surround": Surround,
     "ground": Ground,
+    "backing": Backing,
     "camera": Camera,
 }
 MESH_FIELDS = ("positions", "triangles", "part", "normals", "uv")
@@ -128,6 +130,7 @@ def _group(arrays: dict[str, Any], group: str, kind: Any) -> Any:
 def _value(array: Any, group: str) -> Any:
     if array.ndim == 0:
         return array[()] if array.dtype.kind == "f" else array.item()
-    if group in ("ground", "camera"):
+    # Of these, tuples of numbers; only what they hold by the block is an array.
+    if group in ("ground", "backing", "camera") and array.dtype == np.float32:
         return tuple(array)
     return array

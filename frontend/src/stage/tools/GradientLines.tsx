@@ -1,12 +1,13 @@
 import type { KeyboardEvent } from "react";
-import type { BlockDrawing } from "../../api/client";
+import type { PieceState } from "../../api/client";
 import { arrowOf, stride, useBurst } from "../../components/nudging";
 import { liveNow } from "../../live/store";
 import { useDrag } from "../../live/useDrag";
 import { Handle } from "../../ui/Drawing";
 import { canvasPoint, ontoCanvas, ontoFace, type Point } from "../plane";
 
-type Line = BlockDrawing["gradients"][number];
+type Drawn = Pick<PieceState["drawings"]["backdrop"], "plane" | "gradients">;
+type Line = Drawn["gradients"][number];
 
 interface Held {
   line: Line;
@@ -16,8 +17,8 @@ interface Held {
 /** What the two handles of a line are for. */
 const NAMES = { true: ["lies", "reaches to"], false: ["begins", "ends"] } as const;
 
-/** The lines of the block's gradients and pictures on the stage: drag an end, or nudge it with the arrow keys. */
-export function GradientLines({ drawing, unit }: { drawing: BlockDrawing; unit: number }) {
+/** The lines of gradients and pictures on the stage: drag an end, or nudge it with the arrow keys. */
+export function GradientLines({ drawing, unit }: { drawing: Drawn; unit: number }) {
   const { edit } = liveNow();
   const burst = useBurst();
   const { plane, gradients } = drawing;

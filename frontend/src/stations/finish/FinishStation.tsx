@@ -146,7 +146,13 @@ export function FinishStation() {
           <FieldsOf model={titled(effect.kind)} path={`/finish/${at}`} values={effect} group="curve" />
           {effect.kind === "wash" && (
             <>
-              <Layers of="the wash" path={`/finish/${at}/layers`} layers={effect.layers} holderWith={(layers) => ({ layers })} />
+              <Layers
+                of="the wash"
+                path={`/finish/${at}/layers`}
+                layers={effect.layers}
+                holderWith={(layers) => ({ layers })}
+                over="canvas"
+              />
               <AddLayer add={(layer) => edit([{ op: "add", path: `/finish/${at}/layers/-`, value: { kind: layer } }])} />
             </>
           )}

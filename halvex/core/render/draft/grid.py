@@ -2,11 +2,16 @@
 on the mean.
 
 A grid (rows, columns, lamps + 2, 3) holds the light of each lamp, of the surround, and what is met
-of all of them in mirrors.
+of all of them in mirrors. Where the ground's colour is looked up pixel by pixel, (rows, columns, 2 · (lamps +
+2), 3): first the same for a base of 1, less what a black base sends, then that of a black base.
 """
 
-from halvex.core.kernels import helper
-from halvex.core.optics.vectors import F, scale
+from halvex.core.kernels import helper, routine
+from halvex.core.optics.vectors import F, add, along, mul, scale
+from halvex.core.render.behind import with_flat_share
+from halvex.core.render.camera_rays import seen_in_plane
+from halvex.core.render.hits import FAR, ground_hit
+from halvex.core.render.interaction import appearance, ground_surface, on_ground
 
 # Cells from one place of the grid to the next, 2 × 2 px each.
 GRID = 4
@@ -39,23 +44,25 @@ def on_grid(grid, row, column, k):
 
 @helper
 def _cell_of(camera, p):
-    """(row, column) in cells of a point of the world on the picture: `camera_ray` backwards."""
-    if camera.parallel:
-        across, up = p[0] - camera.lean[0] * p[2], p[1] - camera.lean[1] * p[2]
-    else:
-        share = camera.eye[2] / max(camera.eye[2] - p[2], F(1e-3))
-        across, up = (
-            camera.eye[0] + (p[0] - camera.eye[0]) * share,
-            camera.eye[1] + (p[1] - camera.eye[1]) * share,
-        )
+    """(row, column) in cells of a point of the world on the picture."""
+    across, up = seen_in_plane(camera, p)
     x = ((across - camera.shift[0]) * camera.zoom + camera.width * F(0.5)) * camera.px_scale
     y = (camera.height * F(0.5) - (up - camera.shift[1]) * camera.zoom) * camera.px_scale
     return (y - F(0.5)) * F(0.5), (x - F(0.5)) * F(0.5)
 
 
-@helper
-def ground_met(world, grid, p):
-    """Light (rgb) of the ground at p where a mirrored or refracted ray meets it; of what lies off
-    the picture, that of its edge."""
+@routine
+def ground_met(world, grid, o, d, t):
+    """Light (rgb) of the ground that a mirrored or refracted ray meets at t; of what lies off the picture,
+    that of its edge."""
+    p = along(o, d, t)
     row, column = _cell_of(world.camera, p)
-    return on_grid(grid, row, column, grid.shape[2] - 1)
+    lights = world.lamps.kind.shape[0] + 2
+    light = on_grid(grid, row, column, lights - 1)
+    if grid.shape[2] == lights:
+        return light
+    _, n = ground_hit(world.ground, o, d, FAR)
+    si = ground_surface(world, on_ground(world.ground, o, d, t, n), n)
+    base, si = appearance(world, si)
+    light = add(mul(light, base), on_grid(grid, row, column, 2 * lights - 1))
+    return with_flat_share(world, si.material, base, light)

@@ -1,14 +1,21 @@
-"""The light of the dull ground: shadows at one pixel in eight, what they take away from at one in
-sixty-four."""
+"""The light of the ground: shadows at one pixel in eight, what they take away from at one in sixty-four.
 
-from halvex.core.kernels import helper, kernel
-from halvex.core.optics.vectors import F, add, mul, row3, scale
+Of ground that is one colour, dull and lit alone, that is all there is. Of any other, light for a base of 1,
+that of a black base, and the share that letters leave are gathered so, in three images; its colour, its
+flat share and what it mirrors are looked up pixel by pixel.
+"""
+
+from halvex.core.kernels import helper, kernel, routine
+from halvex.core.optics.material import ALPHA, FLAT, METAL, NO_METAL, PLASTIC
+from halvex.core.optics.vectors import F, add, dot, mul, row3, scale, sub
 from halvex.core.references import by_reference
+from halvex.core.render.behind import flat_light, mirrored_in_ground, shaded
 from halvex.core.render.draft.grid import GRID, LAMPS_LEFT, SURROUND_LEFT, on_grid
-from halvex.core.render.draft.lamplight import glow_light, lamp_light
-from halvex.core.render.draft.mirrors import surroundings
+from halvex.core.render.draft.lamplight import DULL_ALPHA, glow_light, lamp_light
+from halvex.core.render.draft.mirrors import mirrored_part, plain_light, sky_light, surroundings
 from halvex.core.render.draft.surfaces import on_ground_at, sees_ground
-from halvex.core.render.interaction import appearance
+from halvex.core.render.hits import FAR, first_hit
+from halvex.core.render.interaction import appearance, facing, surface_at, with_normals
 
 
 @helper
@@ -23,50 +30,102 @@ def unshadowed(world, grid, y0, y1, scratch):
     """Fill rows y0..y1-1 of a grid (grid.py), at every GRID cells: what the ground there would send
     back without shadows, also behind letters; -1 where there is no ground."""
     world, scratch = by_reference(world), by_reference(scratch)
-    lamps = world.lamps.kind.shape[0]
+    lights = world.lamps.kind.shape[0] + 2
     for j in range(y0, y1):
         for i in range(grid.shape[1]):
             if not sees_ground(world, 2 * GRID * j, 2 * GRID * i):
                 grid[j, i] = F(-1.0)
                 continue
             si, d = on_ground_at(world, 2 * GRID * j, 2 * GRID * i)
+            n = si.ns
             base, si = appearance(world, si)
-            wo = (-d[0], -d[1], -d[2])
-            all_left = (F(0.0), F(0.0), F(0.0))
-            for k in range(lamps + 1):
-                if k < lamps:
-                    light, left = lamp_light(world, k, si, wo, base, 1), LAMPS_LEFT
-                else:
-                    light, left = (
-                        surroundings(world, grid, si, d, base, (F(1.0), F(1.0), F(1.0)), scratch),
-                        SURROUND_LEFT,
-                    )
-                all_left = add(all_left, scale(light, left))
+            if grid.shape[2] == lights:
+                _fill(world, grid, j, i, 0, si, d, base, scratch)
+                continue
+            # Relief is far finer than the grid.
+            si = with_normals(si, n, si.ng)
+            _fill(world, grid, j, i, 0, si, d, (F(1.0), F(1.0), F(1.0)), scratch)
+            _fill(world, grid, j, i, lights, si, d, (F(0.0), F(0.0), F(0.0)), scratch)
+            for k in range(lights):
                 for c in range(3):
-                    grid[j, i, k, c] = light[c]
-            for c in range(3):
-                grid[j, i, lamps + 1, c] = all_left[c]
+                    grid[j, i, k, c] -= grid[j, i, lights + k, c]
+
+
+@routine
+def _fill(world, grid, j, i, first, si, d, base, scratch):
+    """Fill the place (j, i) of the grid, from entry `first` on, with the light of all lights for a base."""
+    wo, lamps = (-d[0], -d[1], -d[2]), world.lamps.kind.shape[0]
+    all_left, whole = (F(0.0), F(0.0), F(0.0)), (F(1.0), F(1.0), F(1.0))
+    detailed = grid.shape[2] > lamps + 2
+    for k in range(lamps + 1):
+        if k < lamps:
+            light, left = lamp_light(world, k, si, wo, base, 1), LAMPS_LEFT
+        elif detailed and mirrors_sharply(world, si.material):
+            # What it mirrors is looked up pixel by pixel.
+            metal = world.materials.metal[si.material] != NO_METAL
+            light, left = scale(sky_light(world, si, d, base, whole), F(0.0 if metal else 1.0)), SURROUND_LEFT
+        else:
+            light, left = surroundings(world, grid, si, d, base, whole, scratch), SURROUND_LEFT
+        all_left = add(all_left, scale(light, left))
+        for c in range(3):
+            grid[j, i, first + k, c] = light[c]
+    for c in range(3):
+        grid[j, i, first + lamps + 1, c] = all_left[c]
+
+
+@helper
+def mirrors_sharply(world, m):
+    """Whether material m mirrors what could be recognised."""
+    kind = world.materials.kind[m]
+    return kind == METAL or (kind == PLASTIC and world.materials.params[m, ALPHA] <= DULL_ALPHA)
 
 
 @kernel
 def ground_light(world, surfaces, seen, grid, lit, y0, y1):
-    """Fill rows y0..y1-1 of lit (H/2, W/2, 3) where the ground is seen: its light, shadows included."""
+    """Fill rows y0..y1-1 of lit (1 or 3, H/2, W/2, 3) where the ground is seen: its light, shadows included;
+    or its response to that, the glare of a black base, and the share that letters leave."""
     world, surfaces = by_reference(world), by_reference(surfaces)
     m = world.ground.material
-    glows = world.glows.triangle.shape[0] > 0
     for y in range(y0, y1):
-        for x in range(y & 1, lit.shape[1], 2):
-            if surfaces.material[2 * y, 2 * x] != m:
-                continue
-            light = (F(0.0), F(0.0), F(0.0))
-            for k in range(seen.shape[2]):
-                light = add(light, mul(on_grid(grid, F(y), F(x), k), row3(seen[y, x], k)))
-            if glows:
-                si, d = on_ground_at(world, 2 * y, 2 * x)
-                base, si = appearance(world, si)
-                light = add(light, glow_light(world, si, (-d[0], -d[1], -d[2]), base))
-            for c in range(3):
-                lit[y, x, c] = light[c]
+        for x in range(y & 1, lit.shape[2], 2):
+            if surfaces.material[2 * y, 2 * x] == m:
+                _gather_light(world, seen, grid, lit, y, x)
+
+
+@helper
+def _gather_light(world, seen, grid, lit, y, x):
+    detailed, lights, lamps = lit.shape[0] > 1, seen.shape[2] + 1, world.lamps.kind.shape[0]
+    none = (F(0.0), F(0.0), F(0.0))
+    light, glare, open_sky = none, none, none
+    for k in range(seen.shape[2]):
+        share = row3(seen[y, x], k)
+        if world.backing.changed:
+            share = shaded(world.backing, k < lamps, share)
+        own = on_grid(grid, F(y), F(x), k)
+        light = add(light, mul(own, share))
+        if detailed:
+            open_sky = add(open_sky, own)
+            glare = add(glare, mul(on_grid(grid, F(y), F(x), lights + k), share))
+    left = (
+        light[0] / max(open_sky[0], F(1e-6)),
+        light[1] / max(open_sky[1], F(1e-6)),
+        light[2] / max(open_sky[2], F(1e-6)),
+    )
+    if world.glows.triangle.shape[0] > 0:
+        si, d = on_ground_at(world, 2 * y, 2 * x)
+        wo, n = (-d[0], -d[1], -d[2]), si.ns
+        base, si = appearance(world, si)
+        if detailed:
+            si = with_normals(si, n, si.ng)
+            dark = glow_light(world, si, wo, none)
+            glare = add(glare, dark)
+            light = add(light, sub(glow_light(world, si, wo, (F(1.0), F(1.0), F(1.0))), dark))
+        else:
+            light = add(light, glow_light(world, si, wo, base))
+    for c in range(3):
+        lit[0, y, x, c] = light[c]
+        if detailed:
+            lit[1, y, x, c], lit[2, y, x, c] = glare[c], min(left[c], F(1.0))
 
 
 @helper
@@ -120,3 +179,46 @@ def ground_seen(spread, y, x):
     near = add(scale(light, F(0.75)), scale(row3(spread[j], beside), F(0.25)))
     far = add(scale(row3(spread[below], i), F(0.75)), scale(row3(spread[below], beside), F(0.25)))
     return add(scale(near, F(0.75)), scale(far, F(0.25)))
+
+
+@routine
+def ground_in_detail(world, sheet, y, x, scratch):
+    """(light, flat light (rgb)) of ground whose colour is looked up pixel by pixel, at the pixel (y, x)."""
+    grid, lights = sheet.grid, world.lamps.kind.shape[0] + 2
+    response, glare = ground_seen(sheet.spread[0], y, x), ground_seen(sheet.spread[1], y, x)
+    left = ground_seen(sheet.spread[2], y, x)
+    if response[0] < F(0.0):
+        # A gap between letters, too small for a cell of its own.
+        row, column = F(0.5) * F(y), F(0.5) * F(x)
+        response = on_grid(grid, row, column, lights - 1)
+        glare, left = on_grid(grid, row, column, 2 * lights - 1), (F(1.0), F(1.0), F(1.0))
+    si, d = on_ground_at(world, y, x)
+    n = si.ns
+    base, si = appearance(world, si)
+    if world.materials.kind[si.material] == FLAT:
+        return (F(0.0), F(0.0), F(0.0)), base
+    light = add(scale(mul(response, base), _relief(world, n, si.ns)), glare)
+    if mirrors_sharply(world, si.material):
+        # Sharp mirrors of relief would be noise.
+        seen = with_normals(si, n, si.ng)
+        light = add(light, mirrored_part(world, grid, seen, d, base, left, scratch))
+    lit = world.backing.lit
+    flat = mul(scale(flat_light(world, si.material, base), F(1.0) - lit), left)
+    light = scale(light, lit)
+    if world.backing.mirrored > F(0.0):
+        share, start, way = mirrored_in_ground(world, si.p, n, d, F(0.0), F(0.0), scratch)
+        if share > F(0.0):
+            hit = first_hit(world, start, way, FAR, scratch)
+            met, wo = surface_at(world, start, way, hit), (-way[0], -way[1], -way[2])
+            met = with_normals(met, facing(met.ns, met.ng, wo), met.ng)
+            light = add(scale(light, F(1.0) - share), scale(plain_light(world, met, wo), share))
+            flat = scale(flat, F(1.0) - share)
+    return light, flat
+
+
+@helper
+def _relief(world, n, ns):
+    """By how much relief that tilts the normal n to ns changes the light of the ground, the key lamp's being
+    about two thirds of it."""
+    facing_key = max(dot(n, world.key), F(0.15))
+    return F(0.35) + F(0.65) * min(max(dot(ns, world.key), F(0.0)) / facing_key, F(2.0))

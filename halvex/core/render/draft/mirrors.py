@@ -26,7 +26,8 @@ from halvex.core.optics.scattering import (
     thin_pane,
     tinted_base,
 )
-from halvex.core.optics.vectors import F, add, along, dot, mul, normalise, reflect, row3, scale
+from halvex.core.optics.vectors import F, add, dot, mul, normalise, reflect, row3, scale
+from halvex.core.render.behind import backdrop_light, has_backdrop, with_flat_share
 from halvex.core.render.draft.grid import LAMPS_LEFT, SURROUND_LEFT, ground_met
 from halvex.core.render.draft.lamplight import DULL_ALPHA, glow_light, lamp_light
 from halvex.core.render.hits import FAR, GROUND, NOTHING, first_hit
@@ -74,6 +75,12 @@ def _lamps_at(world, si, wo, base):
 def plain_light(world, si, wo):
     """A surface met by a mirrored ray that is not followed: lamps and surround without shadows."""
     base, si = appearance(world, si)
+    light = _plain_light_of(world, si, base, wo)
+    return light if si.instance >= 0 else with_flat_share(world, si.material, base, light)
+
+
+@helper
+def _plain_light_of(world, si, base, wo):
     ns, m = si.ns, si.material
     base = tinted_base(world.materials, m, base, along_normal(ns, (-wo[0], -wo[1], -wo[2])))
     if world.materials.kind[m] == GLOW:
@@ -107,7 +114,7 @@ def mirrored_light(world, grid, o, d, alpha, scratch):
         if hit.kind == NOTHING:
             return add(light, mul(beta, blurred_lookup(world.surround, d, alpha)))
         if _meets_ground(world, hit.kind):
-            return add(light, mul(beta, ground_met(world, grid, along(o, d, hit.t))))
+            return add(light, mul(beta, ground_met(world, grid, o, d, hit.t)))
         wo = (-d[0], -d[1], -d[2])
         si = surface_at(world, o, d, hit)
         si = with_normals(si, facing(si.ns, si.ng, wo), si.ng)
@@ -152,13 +159,11 @@ def through_glass(world, grid, si, d, scratch):
             hit = first_hit(world, o, d, FAR, scratch)
             t = hit.t
             if hit.kind == NOTHING:
+                if has_backdrop(world):
+                    light = add(light, scale(mul(beta, backdrop_light(world, o, d)), world.flat_gain))
                 return light, beta
             if _meets_ground(world, hit.kind):
-                return add(light, mul(beta, ground_met(world, grid, along(o, d, t)))), (
-                    F(0.0),
-                    F(0.0),
-                    F(0.0),
-                )
+                return add(light, mul(beta, ground_met(world, grid, o, d, t))), (F(0.0), F(0.0), F(0.0))
             si = surface_at(world, o, d, hit)
             entering = dot(si.ng, wo) > F(0.0)
         if world.materials.kind[si.material] == GLASS and entering:
@@ -223,11 +228,18 @@ def surroundings(world, grid, si, d, base, open_sky, scratch):
     """Light (rgb) that a surface which is not glass sends back along d from all but the lamps;
     open_sky (rgb) is how much of the sky it sees, grid the ground's light (grid.py)."""
     materials, m = world.materials, si.material
-    lo, none = along_normal(si.ns, d), (F(0.0), F(0.0), F(0.0))
-    light, coat = none, F(0.0)
+    none = (F(0.0), F(0.0), F(0.0))
+    light = sky_light(world, si, d, base, open_sky) if materials.metal[m] == NO_METAL else none
+    return add(light, mirrored_part(world, grid, si, d, base, open_sky, scratch))
+
+
+@routine
+def mirrored_part(world, grid, si, d, base, open_sky, scratch):
+    """Of the same what a coat, a metal or flake mirrors."""
+    materials, m = world.materials, si.material
+    lo = along_normal(si.ns, d)
+    light, coat = (F(0.0), F(0.0), F(0.0)), F(0.0)
     metal = materials.metal[m] != NO_METAL
-    if not metal:
-        light = sky_light(world, si, d, base, open_sky)
     if materials.kind[m] == PLASTIC:
         coat, alpha = albedo_at(materials, m, 0, lo), materials.params[m, ALPHA]
         if alpha > DULL_ALPHA:

@@ -9,7 +9,8 @@ from halvex.core.optics.material import CORE, FLAT, GLASS, GLOW, METAL, PLASTIC,
 from halvex.core.optics.scattering import shining, tinted_base
 from halvex.core.optics.vectors import F, add, dot, mul, row3, scale, sub
 from halvex.core.references import by_reference
-from halvex.core.render.draft.ground import ground_seen
+from halvex.core.render.behind import backdrop_light, has_backdrop
+from halvex.core.render.draft.ground import ground_in_detail, ground_seen
 from halvex.core.render.draft.lamplight import glow_light, lamp_light
 from halvex.core.render.draft.mirrors import along_normal, sky_light, surroundings, through_glass
 from halvex.core.render.draft.shadows import gather, neighbours
@@ -46,7 +47,8 @@ class Recoloured(NamedTuple):
 class Sheet(NamedTuple):
     """The working memory of a draft of H × W px: the surfaces that pixels see; how much of each light reaches
     them, seen (H/2, W/2, lights, 3); the light of the surroundings, grid (grid.py); that of the ground, lit
-    (H/2, W/2, 3) and spread (H/2 + 1, W/2 + 1, 3); recoloured; and the picture."""
+    (1 or 3, H/2, W/2, 3) and spread (1 or 3, H/2 + 1, W/2 + 1, 3), three where it is looked up in detail
+    (ground.py); recoloured; and the picture."""
 
     surfaces: Surfaces
     seen: np.ndarray
@@ -270,16 +272,22 @@ def shade(world, sheet, y0, y1, scratch):
     for y in range(y0, y1):
         for x in range(width):
             m = surfaces.material[y, x]
-            light, through = (F(-1.0), F(-1.0), F(-1.0)), F(0.0)
+            light, through, flat = (F(-1.0), F(-1.0), F(-1.0)), F(0.0), NO_LIGHT
             if m < 0:
-                light, through = (F(0.0), F(0.0), F(0.0)), F(1.0)
+                light, through = NO_LIGHT, F(1.0)
+                if has_backdrop(world):
+                    o, d = ray_of(world, y, x)
+                    flat = backdrop_light(world, o, d)
             elif m == world.ground.material:
-                light = ground_seen(sheet.spread, y, x)
+                if sheet.spread.shape[0] > 1:
+                    light, flat = ground_in_detail(world, sheet, y, x, scratch)
+                else:
+                    light = ground_seen(sheet.spread[0], y, x)
             if light[0] < F(0.0):
                 first, last = min(first, x), max(last, x)
             for c in range(3):
                 painted.light[y, x, c] = light[c]
-                painted.flat[y, x, c] = F(0.0)
+                painted.flat[y, x, c] = flat[c]
                 painted.through[y, x, c] = through
     first -= first & 1
     for odd in range(2):

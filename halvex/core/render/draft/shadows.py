@@ -9,11 +9,12 @@ from halvex.core.optics.scattering import cosine_sample
 from halvex.core.optics.vectors import F, add, along, basis, dot, row3, sub, to_world
 from halvex.core.references import by_reference
 from halvex.core.render.beams import clear_of_letters
+from halvex.core.render.behind import shade_falls_from
 from halvex.core.render.draft.ground import left_out
 from halvex.core.render.draft.surfaces import GEOMETRIC, NORMAL, POINT, ground_at, sees_ground
 from halvex.core.render.frames import to_frame
 from halvex.core.render.hits import FAR
-from halvex.core.render.interaction import offset_from
+from halvex.core.render.interaction import offset_from, uv_on_ground
 from halvex.core.render.lanes import lowest_bit
 from halvex.core.render.lights import sample_lamp
 from halvex.core.render.shadow import shadow
@@ -26,6 +27,8 @@ BLOCK = 20
 # Ground of one normal is flat; in px: what rounding and the start of a ray may make of places, and
 # how far off the surround is.
 FLAT_GROUND, SLACK_PX, BEYOND_PX = F(0.999999), F(0.5), F(1.0e5)
+# In deviations: how far a spot of the pattern may lie from where shade shows.
+FARTHEST_SPREAD = F(2.1)
 # Visibilities are shared between pixels whose normals differ by less than about 25°.
 SAME_NORMAL = F(0.9)
 
@@ -92,7 +95,12 @@ def _open_spot(world, k, i, j, corners, n, scratch):
         if k < world.lamps.kind.shape[0] and world.lamps.kind[k] == BULB
         else SLACK_PX
     )
-    low, high = sub(low, (SLACK_PX, SLACK_PX, SLACK_PX)), add(high, (SLACK_PX, SLACK_PX, SLACK_PX))
+    moved = F(0.0)
+    if world.backing.changed:
+        moved = FARTHEST_SPREAD * world.backing.softness
+        moved += abs(world.backing.moved[0]) + abs(world.backing.moved[1])
+    grown, slack = grown + moved, SLACK_PX + moved
+    low, high = sub(low, (slack, slack, slack)), add(high, (slack, slack, slack))
     end_low, end_high = sub(end_low, (grown, grown, grown)), add(end_high, (grown, grown, grown))
     return clear_of_letters(world, low, high, end_low, end_high, scratch)
 
@@ -131,6 +139,10 @@ def _see_light(world, surfaces, seen, k, clear, cells, scratch):
                 if left_out(x, y) or clear >> np.int32(i + PATTERN * j) & 1 == 1:
                     continue
                 p, ng, _ = ground_at(world, 2 * y, 2 * x)
+                if world.backing.changed:
+                    u1, u2 = (F(j) + F(0.5)) * F(1.0 / PATTERN), (F(i) + F(0.5)) * F(1.0 / PATTERN)
+                    dpdu = uv_on_ground(world.ground, p, ng)[1]
+                    p = shade_falls_from(world.backing, p, ng, dpdu, u1, u2)
             else:
                 p, ng = (
                     row3(surfaces.place[2 * y, 2 * x], POINT),
@@ -138,7 +150,7 @@ def _see_light(world, surfaces, seen, k, clear, cells, scratch):
                 )
             d, distance, lit = towards(world, k, p, ng, i, j)
             share = (
-                shadow(world, offset_from(world, p, ng, d), d, distance, m != ground, scratch)
+                shadow(world, offset_from(world, p, ng, d), d, distance, m != ground, m == ground, scratch)
                 if lit
                 else (F(0.0), F(0.0), F(0.0))
             )

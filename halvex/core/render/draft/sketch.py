@@ -11,11 +11,12 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.optics.material import GLASS, GLOW, RECOLOURED
+from halvex.core.optics.material import ALPHA, EVEN, GLASS, GLOW, MATTE, RECOLOURED
 from halvex.core.render.assembling import make_world
 from halvex.core.render.cover import may_show_letters
 from halvex.core.render.draft.grid import GRID
 from halvex.core.render.draft.ground import ground_light, spread_ground, unshadowed
+from halvex.core.render.draft.lamplight import DULL_ALPHA
 from halvex.core.render.draft.raster import draw_letters, rows_to_draw
 from halvex.core.render.draft.shade import Painted, Recoloured, Sheet, shade
 from halvex.core.render.draft.shadows import visibility
@@ -86,8 +87,8 @@ class Sketcher:
             no_surfaces(0, 0),
             _blank(0, 0, 1, 3),
             _blank(2, 2, 2, 3),
-            nothing,
-            nothing,
+            _blank(1, 0, 0, 3),
+            _blank(1, 0, 0, 3),
             Recoloured(nothing, nothing),
             painted,
         )
@@ -165,8 +166,9 @@ class Sketcher:
         if fresh and surfaces.material.shape != (2 * half[0], 2 * half[1]):
             surfaces = no_surfaces(job.height, job.width)
         if relit:
-            grid = _blank(half[0] // GRID + 2, half[1] // GRID + 2, len(lights) + 1, 3)
-            spread = _blank(half[0] + 1, half[1] + 1, 3)
+            images, entries = (3, 2) if _in_detail(job.scene) else (1, 1)
+            grid = _blank(half[0] // GRID + 2, half[1] // GRID + 2, entries * (len(lights) + 1), 3)
+            spread = _blank(images, half[0] + 1, half[1] + 1, 3)
         seen, wanted = _blank(*half, len(lights), 3), np.ones(len(lights), np.uint8)
         before = {} if fresh else {light: index for index, light in enumerate(self._known.lights)}
         for index, light in enumerate(lights):
@@ -175,7 +177,7 @@ class Sketcher:
         painted = Painted(*(_blank(job.height, job.width, 3) for _ in Painted._fields))
         size = (job.height, job.width) if (job.scene.materials.evenness == RECOLOURED).any() else (0, 0)
         recoloured = Recoloured(_blank(*size, 3), _blank(*size, 3))
-        lit = np.zeros((*half, 3), np.float32)
+        lit = np.zeros((len(spread), *half, 3), np.float32)
         return Sheet(surfaces, seen, grid, lit, spread, recoloured, painted), wanted
 
 
@@ -188,15 +190,33 @@ def _depends_on(job: _Job) -> _Known:
     if not scene.materials.plain[kinds == GLASS].all():
         glass = keys.materials.encode()
     solid = keys.bodies, kinds.tobytes(), glass, world.materials_of.tobytes()
-    geometry = keys.camera, keys.ground, solid, job.width, job.height
+    backing = scene.backing
+    shade = (backing.softness, backing.moved, backing.shading.tobytes()) if backing.changed else ()
+    geometry = keys.camera, keys.ground, solid, shade, job.width, job.height
     lamps = zip(*(getattr(scene.lamps, name) for name in _PLACE_OF_A_LAMP), strict=True)
     lights = [*(tuple(number.tobytes() for number in lamp) for lamp in lamps), SURROUND]
-    # Letters shade the ground, but only those that glow light it.
-    paint, glowing = params[scene.ground.material].tobytes(), params[kinds == GLOW].tobytes()
+    # Letters shade the ground, but only those that glow light it. Ground in detail keeps all of its colours.
+    paint, glowing = params[list(_rows_of(scene))].tobytes(), params[kinds == GLOW].tobytes()
+    paint += keys.backing.encode()
+    if _in_detail(scene):
+        paint += keys.materials.encode()
     if glowing and not scene.materials.plain[kinds == GLOW].all():
         glowing = keys.materials.encode()
     ground = geometry, keys.light_geometry, paint, glowing, light_levels(world).tobytes()
     return _Known(geometry, lights, ground)
+
+
+def _rows_of(scene: Scene) -> tuple[int, ...]:
+    """The materials of the ground."""
+    return scene.ground.material, scene.ground.wall_material
+
+
+def _in_detail(scene: Scene) -> bool:
+    """Whether the ground is looked up pixel by pixel (ground.py)."""
+    materials, backing, rows = scene.materials, scene.backing, list(_rows_of(scene))
+    sharp = (materials.kind[rows] != MATTE) & (materials.params[rows, ALPHA] <= DULL_ALPHA)
+    uneven = (materials.evenness[rows] != EVEN) | (materials.kind[rows] >= GLASS) | sharp
+    return bool(uneven.any() or rows[0] != rows[1] or backing.lit < 1 or backing.mirrored > 0)
 
 
 def _steps(world: World, sheet: Sheet, wanted: NDArray[np.uint8], fresh: bool, relit: bool) -> Steps:
@@ -220,7 +240,9 @@ def _steps(world: World, sheet: Sheet, wanted: NDArray[np.uint8], fresh: bool, r
 
     def even_out(y0: int, y1: int) -> None:
         last = y1 // 2 + 1 if y1 >= rows else y1 // 2
-        spread_ground(world, surfaces, lit, np.empty((lit.shape[1], 4), np.float32), spread, y0 // 2, last)
+        columns = np.empty((lit.shape[2], 4), np.float32)
+        for image in range(len(lit)):
+            spread_ground(world, surfaces, lit[image], columns, spread[image], y0 // 2, last)
 
     def paint(y0: int, y1: int) -> None:
         shade(world, sheet, y0, min(y1, len(sheet.painted.light)), scratch())

@@ -1,23 +1,23 @@
 import type { ReactNode } from "react";
-import type { Material } from "../../api/client";
-import { FieldsOf } from "../../fields/FieldsOf";
-import { Layers } from "../../fields/Layers";
-import { AddGreyLayer } from "../../fields/VariedField";
-import { liveNow } from "../../live/store";
-import { FoldingSection } from "../../ui/Section";
-import { TextAction } from "../../ui/TextAction";
-import { Tick } from "../../ui/Tick";
+import type { Material } from "../api/client";
+import { liveNow } from "../live/store";
+import { FoldingSection } from "../ui/Section";
+import { TextAction } from "../ui/TextAction";
+import { Tick } from "../ui/Tick";
+import { FieldsOf } from "./FieldsOf";
+import { type LaidOver, Layers } from "./Layers";
+import { AddGreyLayer } from "./VariedField";
 
 /** A material's model in the schema: `glass` is Glass. */
 const modelOf = ({ kind }: Material) => kind.charAt(0).toUpperCase() + kind.slice(1);
 
 /** Everything that can be set of one material. */
-export function MaterialFields({ material, path }: { material: Material; path: string }) {
+export function MaterialFields({ material, path, over }: { material: Material; path: string; over?: LaidOver }) {
   const colour = "tint" in material ? material.tint : material.colour;
   const colourLayers = typeof colour === "string" ? [] : colour.layers;
   return (
     <>
-      <FieldsOf model={modelOf(material)} path={path} values={material} />
+      <FieldsOf model={modelOf(material)} path={path} values={material} over={over} />
       {material.kind === "glass" && (
         <Extra
           label="inner layer"
@@ -52,6 +52,7 @@ export function MaterialFields({ material, path }: { material: Material; path: s
                 of="embossing"
                 path={`${path}/embossing/layers`}
                 layers={material.embossing.layers}
+                over={over}
                 holderWith={(layers) => ({ ...material, embossing: { ...material.embossing, layers } })}
               />
               <AddGreyLayer path={`${path}/embossing/layers`} />
