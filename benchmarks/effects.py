@@ -72,7 +72,7 @@ def _stack_seconds(scale: float, turns: int) -> float:
     light = np.full((height, width, 3), 0.15, np.float32)
     light += letters[..., None] * (np.array([0.9, 0.6, 0.2], np.float32) - light)
     light[letters > 0] *= np.random.default_rng(2).uniform(0.4, 2.5, (int((letters > 0).sum()), 1))
-    whole = Composed(light.astype(np.float32), None, letters)
+    whole = Composed(light.astype(np.float32), None, {"letters": letters})
     settings = Finish("#204050", 0.0, "neutral", STACK, Frame(scale, 0.0, 0.0, 1280.0, 720.0))
     return _median(lambda: finished(whole, settings, seen, shared_pool()), turns)
 

@@ -92,10 +92,11 @@ def _finish() -> None:
     from halvex.core.finish.plate import NothingSeen
     from halvex.core.piece.effects import EFFECT_KINDS
     from halvex.core.render.work import shared_pool
-    from halvex.core.scene.finish import Finish
+    from halvex.core.scene.finish import DEPTH, Finish
     from halvex.core.scene.outlines import FaceSeen
 
     light, cover = np.full((80, 128, 3), 2, np.float32), np.ones((80, 128), np.float32)
+    covers = {"letters": cover, DEPTH: -100 * cover}
     settings = Finish("#ffffff", 0.0, "neutral", tuple(kind() for kind in EFFECT_KINDS))
 
     class OneFace(NothingSeen):
@@ -103,7 +104,7 @@ def _finish() -> None:
             return (FaceSeen(shapely.box(20, 20, 90, 60), 0),)
 
     for alpha in (None, cover):
-        finished(Composed(light, alpha, cover), settings, OneFace(), shared_pool())
+        finished(Composed(light, alpha, covers), settings, OneFace(), shared_pool())
 
 
 def _draft() -> None:

@@ -16,6 +16,7 @@ from halvex.core.lettering.arranging import span_of, unit_of
 from halvex.core.lettering.letters import kerned_with, letters_of
 from halvex.core.lettering.placed import Box
 from halvex.core.piece.block import Block, Strokes
+from halvex.core.piece.effects import PART_TARGETS
 from halvex.core.piece.form import Bevel
 from halvex.core.piece.guides import guides
 from halvex.core.piece.lettering import Lettering
@@ -42,7 +43,13 @@ from halvex.core.solids.inks import Ink, single_inks
 from halvex.core.solids.profiles import profile_curve
 from halvex.core.solids.section import DRAWN_RADIUS_PX, part_points, section
 from halvex.studio.assets import assets
-from halvex.studio.gradient_lines import backdrop_lines, backdrop_meshes, canvas_box, gradient_lines
+from halvex.studio.gradient_lines import (
+    backdrop_lines,
+    backdrop_meshes,
+    canvas_box,
+    gradient_lines,
+    wash_lines,
+)
 from halvex.studio.recipe import material_name
 
 # Stems closer in width than this are one and the same: a second section would say nothing.
@@ -96,6 +103,7 @@ def drawings(piece: Piece) -> dict[str, Any]:
     return {
         "blocks": blocks,
         "backdrop": _backdrop(piece),
+        "targets": _targets(piece),
         "view": _view(piece),
         "lamps": [_lamp(lamp, turn) for lamp in piece.light.lamps],
         "guides": [asdict(guide) for guide in guides(piece.canvas)],
@@ -104,12 +112,31 @@ def drawings(piece: Piece) -> dict[str, Any]:
     }
 
 
+def _targets(piece: Piece) -> list[dict[str, str]]:
+    """What effects can work on, and what that is called: targets of the document with their names."""
+    found = [{"target": name, "name": f"the {name}"} for name in ("picture", "letters", "backdrop")]
+    found += [{"target": f"part:{name}", "name": f"the {name} of the letters"} for name in PART_TARGETS[:3]]
+    shown = [block for block in piece.blocks if block.in_picture]
+    if len(shown) > 1:
+        found += [{"target": f"block:{block.id}", "name": _called(block)} for block in shown]
+    lamps = [(f"light:{lamp.id}", lamp.name or lamp.id) for lamp in piece.light.lamps if lamp.on]
+    named = [*lamps, ("light:surround", "surroundings")]
+    return found + [{"target": target, "name": f"light of {name}"} for target, name in named]
+
+
+def _called(block: Block) -> str:
+    """A block by the beginning of its words, or by its id."""
+    words = " ".join(block.words.split())[:24] if isinstance(block, Lettering) else ""
+    return f"“{words}”" if words else block.id
+
+
 def _backdrop(piece: Piece) -> dict[str, Any]:
     width, height = piece.canvas.width, piece.canvas.height
     return {
         "plane": [1.0, 0.0, width / 2, 0.0, -1.0, height / 2, 0.0, 0.0, 1.0],
         "box": canvas_box(piece.canvas),
         "gradients": list(backdrop_lines(piece)),
+        "washes": list(wash_lines(piece)),
         "meshes": list(backdrop_meshes(piece)),
     }
 

@@ -16,6 +16,7 @@ from halvex.core.lettering.placed import Box
 from halvex.core.optics.material import source_of
 from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
 from halvex.core.piece.block import Block
+from halvex.core.piece.effects import Wash
 from halvex.core.piece.gradient import Gradient
 from halvex.core.piece.material import source_field
 from halvex.core.piece.mesh import Mesh
@@ -162,6 +163,16 @@ def backdrop_lines(piece: Piece) -> Iterator[dict[str, Any]]:
             yield _drawn(path, "backdrop", layer, canvas_box(piece.canvas))
 
 
+def wash_lines(piece: Piece) -> Iterator[dict[str, Any]]:
+    """The lines of the gradients and pictures of washes, which all lie over the canvas."""
+    for number, effect in enumerate(piece.finish):
+        if isinstance(effect, Wash):
+            for at, layer in enumerate(effect.layers):
+                if isinstance(layer, Gradient | Picture) and not layer.masks:
+                    path = f"/finish/{number}/layers/{at}"
+                    yield _drawn(path, "wash", layer, canvas_box(piece.canvas))
+
+
 def backdrop_meshes(piece: Piece) -> Iterator[str]:
     """The pointers of the meshes of colours on the backdrop."""
     for path, layer in _on_backdrop(piece):
@@ -189,14 +200,16 @@ def _lay_along(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece
     values = to_json(piece)
     layer = jsonpointer.resolve_pointer(values, path, None)
     kind = layer.get("kind") if isinstance(layer, dict) else None
-    if steps[1] not in ("blocks", "backdrop") or kind not in ("gradient", "picture"):
+    if steps[1] not in ("blocks", "backdrop", "finish") or kind not in ("gradient", "picture"):
         raise PieceError(
-            path, "there is no gradient and no picture; name one of a block's surface or of the backdrop"
+            path,
+            "there is no gradient and no picture; name one of a surface, of the backdrop or of a wash",
         )
     laid: Gradient | Picture
     laid = checked(Gradient, path, layer) if kind == "gradient" else checked(Picture, path, layer)
-    if steps[1] == "backdrop":
-        box = canvas_box(piece.canvas) if _lies_on_canvas(laid) else None
+    if steps[1] != "blocks":
+        on_canvas = steps[1] == "finish" or _lies_on_canvas(laid)
+        box = canvas_box(piece.canvas) if on_canvas else None
     else:
         box = _box_of(laid, set_block(piece.blocks[int(steps[2])], assets=assets()))
     if box is None:

@@ -308,7 +308,9 @@ class LiveSession:
         levels = light_levels(world)
         kept = self._kept
         if kept is None or (kept.key, kept.size) != (key, size):
-            kept = self._kept = _Kept(key, size, world, Film(size[0], size[1], len(levels)))
+            kept = self._kept = _Kept(
+                key, size, world, Film(size[0], size[1], len(levels), blocks=scene.covered_blocks)
+            )
         film = kept.film
         shown = display_of(scene.finish)
 

@@ -92,9 +92,7 @@ USUAL_BACKDROPS = (
             ground="floor",
             distance=160,
             sweep=0,
-            material=Wood(
-                colour="#b48f63", second="#7f5b39", grain=26, coat=Coat(roughness=0.22)
-            ),
+            material=Wood(colour="#b48f63", second="#7f5b39", grain=26, coat=Coat(roughness=0.22)),
             wall=Paint(colour="#2c3b3a", finish="matt"),
         ),
     ),

@@ -5,6 +5,7 @@ from typing import NamedTuple
 from halvex.core.piece.effects import (
     AnyEffect,
     Bloom,
+    Blur,
     Fringe,
     Glints,
     Gloss,
@@ -47,6 +48,8 @@ USUAL_EFFECTS = (
     UsualEffect("dark rim", Halo(side="inside", radius=14, blend="multiply", colour="#3a2a20")),
     UsualEffect("clean lens", Bloom()),
     UsualEffect("misty lens", Bloom(strength=35, radius=12, tail=14)),
+    UsualEffect("soft behind", Blur()),
+    UsualEffect("close focus", Blur(side="both", radius=18, reach=60)),
     UsualEffect("a few", Glints(count=3, size=140, spacing=160)),
     UsualEffect("many small", Glints(count=40, size=18, spacing=14)),
     UsualEffect("bowed", Gloss()),

@@ -25,6 +25,7 @@ from halvex.studio import own_typefaces, panoramas, pictures, store
 from halvex.studio.assets import assets
 from halvex.studio.coupons import coupon, surround_picture
 from halvex.studio.edits import Edit, apply_edits
+from halvex.studio.effect_drawings import effect_drawing
 from halvex.studio.exports import Exporter, ExportOrder, get_export
 from halvex.studio.lighting import new_piece
 from halvex.studio.pieces import pieces
@@ -185,6 +186,17 @@ def get_share_of_lamp(ident: str, lamp: str) -> Response:
 )
 def get_share_of_surroundings(ident: str) -> Response:
     return _thumbnail(lit_by_surroundings(store.load_piece(ident)), SETUP_PX)
+
+
+@operation(
+    "GET",
+    "/pieces/<ident>/finish/<number>",
+    "What one of a piece's effects does: a small draft, before it at the left, after it at the right",
+    media="image/webp",
+)
+def get_effect_drawing(ident: str, number: str) -> Response:
+    picture = effect_drawing(store.load_piece(ident), number, SETUP_PX)
+    return Response(encode(picture, "webp"), mimetype="image/webp")
 
 
 def _in_colours(part: P, paints: tuple[NamedPaint, ...]) -> P:

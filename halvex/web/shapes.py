@@ -119,12 +119,21 @@ class BlockDrawing(BaseModel):
 
 class BackdropDrawing(BaseModel):
     """What can be moved on the stage of the backdrop: `plane` leads from px about the canvas' middle, y up,
-    to the canvas, `box` is the canvas in them; `gradients` and `meshes`, by their pointers, lie over it."""
+    to the canvas, `box` is the canvas in them; over it lie `gradients` and `meshes`, by their pointers, and
+    the `washes` of Finish."""
 
     plane: Homography
     box: tuple[float, float, float, float]
     gradients: list[GradientLine]
+    washes: list[GradientLine]
     meshes: list[str]
+
+
+class TargetEntry(BaseModel):
+    """What an effect can work on, and what that is called."""
+
+    target: str
+    name: str
 
 
 class SightLine(BaseModel):
@@ -174,6 +183,7 @@ class Drawings(BaseModel):
 
     blocks: list[BlockDrawing]
     backdrop: BackdropDrawing
+    targets: list[TargetEntry]
     view: SightLine
     lamps: list[LampPlace]
     guides: list[Guide]

@@ -41,7 +41,7 @@ from halvex.core.piece.effects import (
 )
 from halvex.core.piece.reading import PieceError, piece_from_values
 from halvex.core.render.work import shared_pool
-from halvex.core.scene.finish import Frame
+from halvex.core.scene.finish import DEPTH, Frame
 from halvex.core.scene.outlines import FaceSeen
 from halvex.core.scene.scene import scene_of
 from tests.core.small_scenes import piece_of, small_piece
@@ -63,7 +63,7 @@ class LetterSeen(NothingSeen):
         return (FaceSeen(self.face, 0),)
 
 
-def plate_of(scale: float = 1.0, *, clear: bool = False, ground: float = 0.1) -> Plate:
+def plate_of(scale: float = 1.0, *, clear: bool = False, ground: float = 0.1, **covers: np.ndarray) -> Plate:
     """A plate of 320 × 180 px of canvas with the letter, orange with a spot of bright light."""
     width, height = round(320 * scale), round(180 * scale)
     face = shapely.transform(LETTER, lambda points: points * scale)
@@ -76,7 +76,7 @@ def plate_of(scale: float = 1.0, *, clear: bool = False, ground: float = 0.1) ->
     return Plate(
         light,
         letters.copy() if clear else None,
-        letters,
+        {"letters": letters, DEPTH: np.where(letters > 0.5, 0, -200).astype(np.float32), **covers},
         Frame(scale, 0.0, 0.0, 320.0, 180.0),
         1.0,
         LetterSeen(face),
@@ -580,7 +580,7 @@ class StackTest(unittest.TestCase):
             ({"kind": "halo", "radius": -1}, "/finish/0/radius"),
             ({"kind": "keyline", "colour": "red"}, "/finish/0/colour"),
             ({"kind": "sparkle"}, "/finish/0"),
-            ({"kind": "glints", "count": 0}, "/finish/0/count"),
+            ({"kind": "glints", "count": -1}, "/finish/0/count"),
         ):
             with self.assertRaises(PieceError) as caught:
                 piece_from_values(small_piece().model_dump(by_alias=True) | {"finish": [effect]})

@@ -107,7 +107,7 @@ class LineTest(unittest.TestCase):
             (piece(), ends, "/blocks/0/surface/face/colour/base", "there is no gradient"),
             (piece(), ends, "/backdrop", "there is no gradient"),
             (piece(kind="pattern"), ends, LAYER, "there is no gradient"),
-            (piece(span="depth"), ends, LAYER, "over a block or a letter"),
+            (piece(span="depth"), ends, LAYER, "over a block, a letter or the canvas"),
         ):
             with self.subTest(said), self.assertRaisesRegex(PieceError, said):
                 moved(of, value, path)

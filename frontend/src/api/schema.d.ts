@@ -773,6 +773,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{ident}/finish/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What one of a piece's effects does: a small draft, before it at the left, after it at the right */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    ident: string;
+                    number: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description What one of a piece's effects does: a small draft, before it at the left, after it at the right */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "image/webp": unknown;
+                    };
+                };
+                /** @description A problem */
+                "4XX": {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{ident}/coupon": {
         parameters: {
             query?: never;
@@ -1949,7 +1997,7 @@ export interface components {
         /**
          * BackdropDrawing
          * @description What can be moved on the stage of the backdrop: `plane` leads from px about the canvas' middle, y up,
-         *     to the canvas, `box` is the canvas in them; `gradients` and `meshes`, by their pointers, lie over it.
+         *     to the canvas, `box` is the canvas in them; `gradients` and `meshes`, by their pointers, and `washes` of Finish lie over it.
          */
         BackdropDrawing: {
             /** Plane */
@@ -1973,6 +2021,8 @@ export interface components {
             ];
             /** Gradients */
             gradients: components["schemas"]["GradientLine"][];
+            /** Washes */
+            washes: components["schemas"]["GradientLine"][];
             /** Meshes */
             meshes: string[];
         };
@@ -2134,9 +2184,8 @@ export interface components {
             /**
              * Works on
              * @default picture
-             * @enum {string}
              */
-            target: "picture" | "letters" | "backdrop";
+            target: string;
             /**
              * Strength
              * @default 12
@@ -2157,6 +2206,54 @@ export interface components {
              * @default 8
              */
             tail: number;
+        };
+        /**
+         * Blur
+         * @description What lies off a distance is out of focus, the more the farther off, up to `radius`. A lens blurs by
+         *     itself (View); this blurs a finished picture, as much as one likes.
+         */
+        Blur: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Works on
+             * @default picture
+             */
+            target: string;
+            /**
+             * Strength
+             * @default 100
+             */
+            strength: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "blur";
+            /**
+             * What lies
+             * @default behind
+             * @enum {string}
+             */
+            side: "behind" | "before" | "both";
+            /**
+             * Radius
+             * @default 12
+             */
+            radius: number;
+            /**
+             * In focus at
+             * @default 0
+             */
+            focus: number;
+            /**
+             * Whole after
+             * @default 150
+             */
+            reach: number;
         };
         /**
          * Canvas
@@ -2386,6 +2483,8 @@ export interface components {
             /** Blocks */
             blocks: components["schemas"]["BlockDrawing"][];
             backdrop: components["schemas"]["BackdropDrawing"];
+            /** Targets */
+            targets: components["schemas"]["TargetEntry"][];
             view: components["schemas"]["SightLine"];
             /** Lamps */
             lamps: components["schemas"]["LampPlace"][];
@@ -2984,9 +3083,8 @@ export interface components {
             /**
              * Works on
              * @default picture
-             * @enum {string}
              */
-            target: "picture" | "letters" | "backdrop";
+            target: string;
             /**
              * Strength
              * @default 100
@@ -3100,8 +3198,25 @@ export interface components {
             embossing: components["schemas"]["Embossing-Output"] | null;
         };
         /**
+         * GlintSpot
+         * @description Where a star is to stand, in % of the canvas from its left and from its bottom.
+         */
+        GlintSpot: {
+            /**
+             * Across
+             * @default 50
+             */
+            x: number;
+            /**
+             * Up
+             * @default 50
+             */
+            y: number;
+        };
+        /**
          * Glints
-         * @description Stars at the brightest spots of the picture, as bright as what they stand on.
+         * @description Stars at the brightest spots of the picture, as bright as what they stand on; before those come spots
+         *     that were placed by hand, which glint while light is there.
          */
         Glints: {
             /**
@@ -3112,9 +3227,8 @@ export interface components {
             /**
              * Works on
              * @default letters
-             * @enum {string}
              */
-            target: "picture" | "letters" | "backdrop";
+            target: string;
             /**
              * Strength
              * @default 100
@@ -3160,6 +3274,11 @@ export interface components {
              * @default 1
              */
             seed: number;
+            /**
+             * Spots
+             * @default []
+             */
+            spots: components["schemas"]["GlintSpot"][];
         };
         /**
          * Gloss
@@ -3174,9 +3293,8 @@ export interface components {
             /**
              * Works on
              * @default picture
-             * @enum {string}
              */
-            target: "picture" | "letters" | "backdrop";
+            target: string;
             /**
              * Strength
              * @default 35
@@ -3583,9 +3701,8 @@ export interface components {
             /**
              * Works on
              * @default picture
-             * @enum {string}
              */
-            target: "picture" | "letters" | "backdrop";
+            target: string;
             /**
              * Strength
              * @default 8
@@ -3640,9 +3757,8 @@ export interface components {
             /**
              * Works on
              * @default picture
-             * @enum {string}
              */
-            target: "picture" | "letters" | "backdrop";
+            target: string;
             /**
              * Strength
              * @default 100
@@ -3990,9 +4106,8 @@ export interface components {
             /**
              * Works on
              * @default picture
-             * @enum {string}
              */
-            target: "picture" | "letters" | "backdrop";
+            target: string;
             /**
              * Strength
              * @default 100
@@ -6213,7 +6328,7 @@ export interface components {
              * Finish
              * @default []
              */
-            finish: (components["schemas"]["Wash"] | components["schemas"]["Keyline"] | components["schemas"]["Halo"] | components["schemas"]["Bloom"] | components["schemas"]["Glints"] | components["schemas"]["Gloss"] | components["schemas"]["Tone"] | components["schemas"]["Vignette"] | components["schemas"]["Grain"] | components["schemas"]["Sharpen"] | components["schemas"]["Fringe"])[];
+            finish: (components["schemas"]["Wash"] | components["schemas"]["Keyline"] | components["schemas"]["Halo"] | components["schemas"]["Bloom"] | components["schemas"]["Blur"] | components["schemas"]["Glints"] | components["schemas"]["Gloss"] | components["schemas"]["Tone"] | components["schemas"]["Vignette"] | components["schemas"]["Grain"] | components["schemas"]["Sharpen"] | components["schemas"]["Fringe"])[];
             /**
              * Paints
              * @default []
@@ -6379,7 +6494,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "number" | "colour" | "source" | "choice" | "tick" | "text";
+            kind: "number" | "colour" | "source" | "choice" | "tick" | "text" | "target";
             /** Label */
             label: string;
             /** Group */
@@ -7078,9 +7193,8 @@ export interface components {
             /**
              * Works on
              * @default picture
-             * @enum {string}
              */
-            target: "picture" | "letters" | "backdrop";
+            target: string;
             /**
              * Strength
              * @default 40
@@ -7785,6 +7899,16 @@ export interface components {
             y: number;
         };
         /**
+         * TargetEntry
+         * @description What an effect can work on, and what that is called.
+         */
+        TargetEntry: {
+            /** Target */
+            target: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * Tile
          * @description The ink of a block of the piece as a tile, in one colour; the block itself may be hidden. Size is how
          *     far a tile is from the next, in px; every second row can stand half a tile aside.
@@ -7950,9 +8074,8 @@ export interface components {
             /**
              * Works on
              * @default picture
-             * @enum {string}
              */
-            target: "picture" | "letters" | "backdrop";
+            target: string;
             /**
              * Strength
              * @default 100
@@ -8175,7 +8298,7 @@ export interface components {
             /** Name */
             name: string;
             /** Effect */
-            effect: components["schemas"]["Wash"] | components["schemas"]["Keyline"] | components["schemas"]["Halo"] | components["schemas"]["Bloom"] | components["schemas"]["Glints"] | components["schemas"]["Gloss"] | components["schemas"]["Tone"] | components["schemas"]["Vignette"] | components["schemas"]["Grain"] | components["schemas"]["Sharpen"] | components["schemas"]["Fringe"];
+            effect: components["schemas"]["Wash"] | components["schemas"]["Keyline"] | components["schemas"]["Halo"] | components["schemas"]["Bloom"] | components["schemas"]["Blur"] | components["schemas"]["Glints"] | components["schemas"]["Gloss"] | components["schemas"]["Tone"] | components["schemas"]["Vignette"] | components["schemas"]["Grain"] | components["schemas"]["Sharpen"] | components["schemas"]["Fringe"];
         };
         /** VariedBearing */
         "VariedBearing-Input": {
@@ -8802,9 +8925,8 @@ export interface components {
             /**
              * Works on
              * @default picture
-             * @enum {string}
              */
-            target: "picture" | "letters" | "backdrop";
+            target: string;
             /**
              * Strength
              * @default 45
@@ -8867,9 +8989,8 @@ export interface components {
             /**
              * Works on
              * @default backdrop
-             * @enum {string}
              */
-            target: "picture" | "letters" | "backdrop";
+            target: string;
             /**
              * Strength
              * @default 100

@@ -9,6 +9,7 @@ import { ColourField } from "./ColourField";
 import type { LaidOver } from "./Layers";
 import { NumberField } from "./NumberField";
 import { SourceField } from "./SourceField";
+import { TargetField } from "./TargetField";
 import { TextField } from "./TextField";
 import { TickField } from "./TickField";
 import { VariedField } from "./VariedField";
@@ -51,6 +52,9 @@ export function FieldsOf({ model, path, values, group = "", columns = 2, without
     <>
       {of("text").map(({ name, label }) => (
         <TextField key={name} label={label} path={`${path}/${name}`} value={String(held[name] ?? "")} />
+      ))}
+      {of("target").map(({ name, label }) => (
+        <TargetField key={name} label={label} path={`${path}/${name}`} value={String(held[name])} />
       ))}
       {of("choice").map(({ name, label, options }) =>
         options.length > AT_ONCE ? (

@@ -5,8 +5,8 @@ import type { Station } from "../stations/stations";
 
 /** The line being drawn: `kerf` draws a cut, `pen` a stroke point by point, `freehand` a stroke in one go, `along` what words follow. */
 export type Line = "kerf" | "pen" | "freehand" | "along";
-/** `highlight` waits for the spot where the picked lamp is to shine; `letters` moves single letters apart. */
-type InHand = Line | "highlight" | "letters";
+/** `highlight` waits for the spot where the picked lamp is to shine, `glint` for that of a star; `letters` moves single letters apart. */
+type InHand = Line | "highlight" | "glint" | "letters";
 
 /** Widths of the panel in px. */
 export const PANEL = { least: 280, usual: 320, most: 520 };
@@ -22,6 +22,8 @@ interface Desk {
   point: { path: string; at: number; curved: boolean } | null;
   /** Which of the piece's lamps is picked, by its place in the list. */
   lamp: number;
+  /** Which effect of the stack is picked. */
+  effect: number;
   tool: InHand | null;
   /** Whether the next drawn stroke is drawn over the open block, which then becomes a guide. */
   tracing: boolean;
@@ -45,6 +47,7 @@ interface Desk {
   pickLetter: (letter: number) => void;
   pickPoint: (point: Desk["point"]) => void;
   pickLamp: (lamp: number) => void;
+  pickEffect: (effect: number) => void;
   take: (tool: InHand | null) => void;
   trace: (on: boolean) => void;
   showAlone: (on: boolean) => void;
@@ -65,6 +68,7 @@ export const useDesk = create<Desk>((set) => ({
   letter: 0,
   point: null,
   lamp: 0,
+  effect: 0,
   tool: null,
   tracing: false,
   alone: false,
@@ -86,6 +90,7 @@ export const useDesk = create<Desk>((set) => ({
   pickLetter: (letter) => set({ letter }),
   pickPoint: (point) => set({ point }),
   pickLamp: (lamp) => set({ lamp }),
+  pickEffect: (effect) => set({ effect }),
   take: (tool) => set((desk) => ({ tool, tracing: tool !== null && desk.tracing })),
   trace: (tracing) => set({ tracing }),
   showAlone: (alone) => set({ alone }),

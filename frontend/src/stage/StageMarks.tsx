@@ -7,6 +7,7 @@ import { closedPath, cornersOf } from "./plane";
 import { Rulers } from "./Rulers";
 import { SectionMarks } from "./SectionMarks";
 import { BlockFrames } from "./tools/BlockFrames";
+import { EffectHandles } from "./tools/EffectHandles";
 import { GradientLines } from "./tools/GradientLines";
 import { LetterTool } from "./tools/LetterTool";
 import { MeshPoints } from "./tools/MeshPoints";
@@ -60,6 +61,7 @@ export function StageMarks() {
           ))}
         </>
       )}
+      {station === "finish" && !tool && <EffectHandles piece={piece} unit={unit} />}
       {rulers && <Rulers piece={piece} unit={unit} />}
       {guides && <GuideLines piece={piece} unit={unit} />}
       {piece.drawings.blocks.map(

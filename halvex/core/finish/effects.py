@@ -6,6 +6,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from halvex.core.finish.defocus import blur_by_distance
 from halvex.core.finish.glints import add_glints
 from halvex.core.finish.grading import grade
 from halvex.core.finish.lens import add_grain, lay_vignette, part_colours, sharpen
@@ -16,6 +17,7 @@ from halvex.core.finish.washing import lay_wash
 from halvex.core.piece.effects import (
     AnyEffect,
     Bloom,
+    Blur,
     Fringe,
     Glints,
     Gloss,
@@ -32,7 +34,7 @@ Array = NDArray[np.float32]
 Work = Callable[[Plate, Any], None]
 
 # What happens to light before it is displayed, and what to the displayed picture.
-ON_LIGHT: dict[type[AnyEffect], Work] = {Bloom: let_bloom, Glints: add_glints}
+ON_LIGHT: dict[type[AnyEffect], Work] = {Bloom: let_bloom, Blur: blur_by_distance, Glints: add_glints}
 ON_DISPLAY: dict[type[AnyEffect], Work] = {
     Wash: lay_wash,
     Keyline: lay_keyline,

@@ -85,7 +85,8 @@ def _add_star(light, alpha, spot, colour, arms, y_first, y_last):
 
 
 def brightest_spots(plate: Plate, glints: Glints) -> list[Spot]:
-    """The brightest spots, no two nearer than their spacing; the same wherever noise is small."""
+    """Spots that were placed, and the brightest others, no two of these nearer than their spacing to any; the
+    same wherever noise is small."""
     cell = max(round(CELL_PX * plate.scale), 1)
     h, w = plate.light.shape[0] // cell, plate.light.shape[1] // cell
     if h == 0 or w == 0:
@@ -95,22 +96,40 @@ def brightest_spots(plate: Plate, glints: Glints) -> list[Spot]:
     apart = glints.spacing * plate.scale / cell
     random = np.random.default_rng(glints.seed)
     found: list[Spot] = []
-    while len(found) < glints.count:
-        at = int(left.argmax())
-        j, i = divmod(at, w)
+
+    def add(j: int, i: int, x: float, y: float) -> bool:
         strength = float(np.clip((left[j, i] - BEGINS) / (WHOLE - BEGINS), 0.0, 1.0))
-        if strength <= 0.0:
+        if strength > 0.0:
+            size = glints.size * plate.scale * (1 - glints.jitter / 100 * random.random())
+            found.append(Spot(x, y, size / 2, strength))
+            _use_up(left, j, i, apart)
+        return strength > 0.0
+
+    frame = plate.frame
+    for spot in glints.spots:
+        x = (spot.x / 100 * frame.width - frame.left) * frame.scale
+        y = ((1 - spot.y / 100) * frame.height - frame.top) * frame.scale
+        j, i = int(y // cell), int(x // cell)
+        if 0 <= j < h and 0 <= i < w:
+            add(j, i, x, y)
+    placed = len(found)
+    while len(found) < placed + glints.count:
+        j, i = divmod(int(left.argmax()), w)
+        if not add(j, i, (i + 0.5) * cell, (j + 0.5) * cell):
             break
-        size = glints.size * plate.scale * (1 - glints.jitter / 100 * random.random())
-        found.append(Spot((i + 0.5) * cell, (j + 0.5) * cell, size / 2, strength))
-        reach = math.ceil(apart)
-        rows = slice(max(j - reach, 0), j + reach + 1)
-        columns = slice(max(i - reach, 0), i + reach + 1)
-        y, x = np.ogrid[rows.start : min(rows.stop, h), columns.start : min(columns.stop, w)]
-        near = (y - j) ** 2 + (x - i) ** 2 <= apart**2
-        left[rows, columns][near] = -1.0
-        left[j, i] = -1.0
     return found
+
+
+def _use_up(left: Array, j: int, i: int, apart: float) -> None:
+    """Take the light of all cells (h, w) within a distance, in cells, of one of them."""
+    h, w = left.shape
+    reach = math.ceil(apart)
+    rows = slice(max(j - reach, 0), j + reach + 1)
+    columns = slice(max(i - reach, 0), i + reach + 1)
+    y, x = np.ogrid[rows.start : min(rows.stop, h), columns.start : min(columns.stop, w)]
+    near = (y - j) ** 2 + (x - i) ** 2 <= apart**2
+    left[rows, columns][near] = -1.0
+    left[j, i] = -1.0
 
 
 def add_glints(plate: Plate, glints: Glints) -> None:

@@ -30,7 +30,7 @@ EDGE_SIGMAS = 4.0
 
 
 def lay_keyline(plate: Plate, line: Keyline) -> None:
-    faces = shapely.union_all([face.area for face in plate.seen.faces()])
+    faces = shapely.union_all([face.area for face in plate.faces_of(line.target)])
     if faces.is_empty or line.width == 0:
         return
     area = line_along(faces, line, plate.scale)
@@ -104,7 +104,7 @@ def lay_gloss(plate: Plate, gloss: Gloss) -> None:
     """Lay a band over the faces, from their top down to its edge."""
     height, width = plate.letters.shape
     opacity = np.zeros((height, width), np.float32)
-    numbers, faces = (F(gloss.fade / 100), F(gloss.strength / 100)), plate.seen.faces()
+    numbers, faces = (F(gloss.fade / 100), F(gloss.strength / 100)), plate.faces_of(gloss.target)
     for group in _groups(faces, gloss.over):
         area = shapely.union_all([face.area for face in group])
         if area.is_empty:

@@ -1,7 +1,7 @@
 """From render layers to a finished picture: over the backdrop or with alpha, exposed and tone-mapped, with
 its effects."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from concurrent.futures import Executor
 from dataclasses import dataclass
 from functools import partial
@@ -37,12 +37,12 @@ class Picture:
 
 @dataclass(frozen=True)
 class Composed:
-    """A picture before it is finished: linear light (h, w, 3), alpha (h, w) or None, and the share (h, w) of
-    each px that letters cover, (0, 0) where no effect asks for it."""
+    """A picture before it is finished: linear light (h, w, 3), alpha (h, w) or None, and what effects ask for
+    (RenderLayers.covers)."""
 
     linear: Array
     alpha: Array | None
-    letters: Array
+    covers: Mapping[str, Array]
 
 
 def display_of(settings: Finish) -> Callable[[Array], Array]:
@@ -53,15 +53,15 @@ def display_of(settings: Finish) -> Callable[[Array], Array]:
 def composed(layers: RenderLayers, settings: Finish) -> Composed:
     """Light over the backdrop; or with alpha where the ground's shadow was caught, which is black of as much
     alpha."""
-    letters = layers.letters if settings.has_effects else np.zeros((0, 0), np.float32)
+    covers = layers.covers or {}
     if layers.shade is None:
-        return Composed(layers.composed(settings), None, letters)
+        return Composed(layers.composed(settings), None, covers)
     colour = layers.light + layers.flat * settings.flat_gain
     cover = 1.0 - layers.through.mean(axis=2)
     alpha = np.clip(1.0 - (1.0 - cover) * layers.shade, 0.0, 1.0).astype(np.float32)
     covered = colour / np.maximum(alpha, 1e-4)[..., None]
     linear = np.where(alpha[..., None] > 1e-4, covered, 0.0).astype(np.float32)
-    return Composed(linear, alpha, letters)
+    return Composed(linear, alpha, covers)
 
 
 def finished(picture: Composed, settings: Finish, seen: Seen, pool: Executor) -> Picture:
@@ -80,7 +80,7 @@ def _worked_on(picture: Composed, settings: Finish, seen: Seen, pool: Executor) 
     plate = Plate(
         np.array(picture.linear),
         alpha,
-        picture.letters,
+        picture.covers,
         settings.frame,
         2.0**settings.exposure,
         seen,

@@ -1,13 +1,15 @@
 """The plate: a picture while effects work on it."""
 
+from collections.abc import Mapping
 from concurrent.futures import Executor
 from dataclasses import dataclass
-from typing import Literal, Protocol
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.optics.texels import NO_PICTURES, Pictures
+from halvex.core.render.layers import LETTERS
 from halvex.core.scene.finish import Frame
 from halvex.core.scene.outlines import FaceSeen
 
@@ -21,6 +23,10 @@ class Seen(Protocol):
     """What effects ask of a scene, besides its picture."""
 
     @property
+    def blocks(self) -> tuple[str, ...]:
+        """The names of the blocks that faces are of."""
+
+    @property
     def effect_pictures(self) -> Pictures:
         """The pictures in its effects."""
 
@@ -31,6 +37,7 @@ class Seen(Protocol):
 class NothingSeen:
     """The same of no scene."""
 
+    blocks: tuple[str, ...] = ()
     effect_pictures = NO_PICTURES
 
     def faces(self) -> tuple[FaceSeen, ...]:
@@ -42,13 +49,14 @@ class Plate:
     """A picture of h × w px.
 
     light (h, w, 3): linear, first that of the scene, then what is displayed, 0 to 1; alpha (h, w), of which
-    light is not premultiplied, or None where the picture has none; letters (h, w): share of each px that they
-    cover; gain: what light is multiplied by to be exposed; seen: what effects ask of the scene.
+    light is not premultiplied, or None where the picture has none; covers: shares (h, w) of each px that the
+    letters make, and what else effects work on (RenderLayers.covers); gain: what light is multiplied by to be
+    exposed; seen: what effects ask of the scene.
     """
 
     light: Array
     alpha: Array | None
-    letters: Array
+    covers: Mapping[str, Array]
     frame: Frame
     gain: float
     seen: Seen
@@ -64,8 +72,26 @@ class Plate:
         """Px of the picture per px of the canvas."""
         return self.frame.scale
 
-    def share_of(self, target: Literal["picture", "letters", "backdrop"]) -> Array:
+    @property
+    def letters(self) -> Array:
+        """The share (h, w) of each px that the letters cover."""
+        return self.covers[LETTERS]
+
+    def share_of(self, target: str) -> Array:
         """The share (h, w) of each px that an effect works on; EVERYWHERE for all of all."""
         if target == "picture":
             return EVERYWHERE
-        return self.letters if target == "letters" else np.float32(1) - self.letters
+        return np.float32(1) - self.letters if target == "backdrop" else self.covers[target]
+
+    def shape_of(self, target: str) -> Array:
+        """The share (h, w) of each px that is covered by what an effect goes around: a part, a block or what
+        a light makes, or else all letters."""
+        return self.covers.get(target, self.letters)
+
+    def faces_of(self, target: str) -> tuple[FaceSeen, ...]:
+        """The faces that an effect follows: of one block, or all."""
+        of, _, name = target.partition(":")
+        faces = self.seen.faces()
+        if of != "block":
+            return faces
+        return tuple(face for face in faces if self.seen.blocks[face.block] == name)

@@ -65,13 +65,14 @@ def render_piece(
     check(order)
     world = make_world(scene)
     levels = light_levels(world)
+    blocks = len(scene.blocks) if order.layers else scene.covered_blocks
     rows = max(BAND_PX // width, 2 * MARGIN_ROWS)
     bands = [(top, min(top + rows, height)) for top in range(0, height, rows)]
     picture = _Collected(width, height, order, scene.finish)
     above: Rows | None = None
     for number, (top, bottom) in enumerate(bands):
         first, last = max(top - MARGIN_ROWS, 0), min(bottom + MARGIN_ROWS, height)
-        film = Film(width, last - first, len(levels), first, len(scene.blocks) if order.layers else 0)
+        film = Film(width, last - first, len(levels), first, blocks)
         film.resume_from(above)
         above = None
         _expose(
@@ -154,7 +155,7 @@ class _Collected:
         self._settings = settings
         self._linear = _room((height, width, 3))
         self._alpha = _room((height, width)) if order.transparent else None
-        self._letters = _room((height, width) if settings.has_effects else (0, 0))
+        self._covers: dict[str, NDArray[np.float32]] = {}
         self._display = _room((0, 0, 3) if settings.has_effects else (height, width, 3))
         self._layers: dict[str, NDArray[np.float32]] = {}
         self._height = height
@@ -163,18 +164,17 @@ class _Collected:
         self._linear[rows] = band.linear[kept]
         if self._alpha is not None and band.alpha is not None:
             self._alpha[rows] = band.alpha[kept]
-        if self._settings.has_effects:
-            self._letters[rows] = band.letters[kept]
-        else:
+        if not self._settings.has_effects:
             self._display[rows] = display_of(self._settings)(self._linear[rows])
-        for name, image in layers.items():
-            if name not in self._layers:
-                self._layers[name] = _room((self._height, *image.shape[1:]))
-            self._layers[name][rows] = image[kept]
+        for images, collected in ((band.covers, self._covers), (layers, self._layers)):
+            for name, image in images.items():
+                if name not in collected:
+                    collected[name] = _room((self._height, *image.shape[1:]))
+                collected[name][rows] = image[kept]
 
     def finished(self, seen: Seen, pool: Executor) -> Picture:
         layers = self._layers or None
         if not self._settings.has_effects:
             return Picture(self._display, self._linear, self._alpha, layers)
-        whole = Composed(self._linear, self._alpha, self._letters)
+        whole = Composed(self._linear, self._alpha, self._covers)
         return replace(finished(whole, self._settings, seen, pool), layers=layers)

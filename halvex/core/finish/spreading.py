@@ -35,11 +35,12 @@ def _halo(near, letters, inside, falloff, strength, y0, y1):
 def lay_halo(plate: Plate, halo: Halo) -> None:
     sigma = halo.radius * plate.scale
     parts = [(sigma * halo.spread**power, weight) for power, weight in HALO_PARTS]
-    near = spread(plate.letters[..., None], parts, plate.pool)[..., 0]
+    shape = plate.shape_of(halo.target)
+    near = spread(shape[..., None], parts, plate.pool)[..., 0]
     inside, strength = halo.side == "inside", F(halo.strength / 100)
     in_bands(
         plate.pool,
-        lambda y0, y1: _halo(near, plate.letters, inside, F(halo.falloff), strength, y0, y1),
+        lambda y0, y1: _halo(near, shape, inside, F(halo.falloff), strength, y0, y1),
         len(near),
     )
     lay_colour(plate, halo.colour, near, halo.blend)

@@ -3,7 +3,7 @@
 Lengths are in px of the canvas, so that a picture looks the same at any size.
 """
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
@@ -14,6 +14,7 @@ from halvex.core.piece.part import LONGEST_LENGTH_PX, MOST_SEED, Colour, Part
 from halvex.core.piece.source import Layers
 
 MOST_EFFECTS = 24
+MOST_SPOTS = 100
 _GLOW = Gradient(
     span="canvas",
     shape="oval",
@@ -24,7 +25,15 @@ _GLOW = Gradient(
         for at, opacity in ((0, 100), (40, 55), (75, 14), (100, 0))
     ),
 )
-Target = Literal["picture", "letters", "backdrop"]
+# What an effect works on: all of the picture, or what of it shows the letters, the backdrop, one part of all
+# letters or one block; or as much of it as the light of one lamp makes. One that is gone is nothing.
+PART_TARGETS = ("face", "bevel", "return", "back", "plate", "slab")
+_ONE = rf"part:({'|'.join(PART_TARGETS)})|(block|light):[A-Za-z0-9-]{{1,40}}"
+Target = Annotated[str, Field(pattern=rf"^(picture|letters|backdrop|{_ONE})$")]
+
+
+def _target(default: str) -> Any:
+    return Field(default, title="Works on", json_schema_extra={"kind": "target"})
 
 
 def _length(default: float, label: str, comfort: tuple[float, float], step: float = 1.0) -> float:
@@ -45,7 +54,7 @@ class Effect(Part):
     """What all effects have: whether they are on, and what they work on."""
 
     on: bool = True
-    target: Target = plain("picture", label="Works on")
+    target: Target = _target("picture")
     strength: float = percentage(100, "Strength")
 
 
@@ -85,18 +94,27 @@ class Bloom(Effect):
     tail: float = number(8, label="Tail", comfort=(1, 20), step=0.5, ge=1, le=200)
 
 
+class GlintSpot(Part):
+    """Where a star is to stand, in % of the canvas from its left and from its bottom."""
+
+    x: float = number(50, label="Across", unit="%", comfort=(0, 100), step=1, ge=-100, le=200)
+    y: float = number(50, label="Up", unit="%", comfort=(0, 100), step=1, ge=-100, le=200)
+
+
 class Glints(Effect):
-    """Stars at the brightest spots of the picture, as bright as what they stand on."""
+    """Stars at the brightest spots of the picture, as bright as what they stand on; before those come spots
+    that were placed by hand, which glint while light is there."""
 
     kind: Literal["glints"] = "glints"
-    target: Target = plain("letters", label="Works on")
-    count: int = number(6, label="Count", comfort=(1, 40), ge=1, le=500)
+    target: Target = _target("letters")
+    count: int = number(6, label="Count", comfort=(0, 40), ge=0, le=500)
     size: float = _length(60, "Size", (5, 300))
     spacing: float = _length(60, "Apart", (0, 400))
     arms: int = number(4, label="Arms", comfort=(2, 12), ge=2, le=64)
     turn: float = angle(20, "Turn")
     jitter: float = percentage(30, "Jitter of size")
     seed: int = number(1, label="Seed", comfort=(1, 100), ge=0, le=MOST_SEED)
+    spots: tuple[GlintSpot, ...] = Field((), max_length=MOST_SPOTS)
 
 
 class Gloss(Effect):
@@ -184,21 +202,43 @@ class Fringe(Effect):
     width: float = _length(2, "Width", (0, 12), 0.5)
 
 
+class Blur(Effect):
+    """What lies off a distance is out of focus, the more the farther off, up to `radius`. A lens blurs by
+    itself (View); this blurs a finished picture, as much as one likes."""
+
+    kind: Literal["blur"] = "blur"
+    side: Literal["behind", "before", "both"] = plain("behind", label="What lies")
+    radius: float = _length(12, "Radius", (0, 60))
+    focus: float = number(
+        0,
+        label="In focus at",
+        unit="px",
+        comfort=(-300, 300),
+        step=5,
+        ge=-LONGEST_LENGTH_PX,
+        le=LONGEST_LENGTH_PX,
+    )
+    reach: float = number(
+        150, label="Whole after", unit="px", comfort=(10, 600), step=10, gt=0.5, le=LONGEST_LENGTH_PX
+    )
+
+
 class Wash(Effect):
     """Gradients, patterns and pictures laid over the canvas, whatever they say they are laid over: a glow
     behind the letters, paper, a flare."""
 
     kind: Literal["wash"] = "wash"
-    target: Target = plain("backdrop", label="Works on")
+    target: Target = _target("backdrop")
     layers: Layers = (_GLOW,)
 
 
-AnyEffect = Wash | Keyline | Halo | Bloom | Glints | Gloss | Tone | Vignette | Grain | Sharpen | Fringe
+AnyEffect = Wash | Keyline | Halo | Bloom | Blur | Glints | Gloss | Tone | Vignette | Grain | Sharpen | Fringe
 EFFECT_KINDS: tuple[type[AnyEffect], ...] = (
     Wash,
     Keyline,
     Halo,
     Bloom,
+    Blur,
     Glints,
     Gloss,
     Tone,

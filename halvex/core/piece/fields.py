@@ -15,7 +15,7 @@ from pydantic.fields import FieldInfo
 
 # Values of other fields of the same model under which a field has a meaning; `...` is any value but none.
 When = Mapping[str, tuple[Any, ...] | EllipsisType]
-Kind = Literal["number", "colour", "source", "choice", "tick", "text"]
+Kind = Literal["number", "colour", "source", "choice", "tick", "text", "target"]
 
 
 def number(
@@ -104,6 +104,8 @@ def _is_model(annotation: Any) -> bool:
 def _kind_of(info: FieldInfo, extra: Mapping[str, Any]) -> tuple[Kind, tuple[str, ...]]:
     if "comfort" in extra:
         return "number", ()
+    if extra.get("kind") == "target":
+        return "target", ()
     annotation = info.annotation
     if get_origin(annotation) in (Union, UnionType):
         if any(_is_model(arm) for arm in get_args(annotation)):

@@ -190,9 +190,10 @@ def direct_light(world, pixel, vertex, beta, numbers, sampling, catching, scratc
         level = light_level(world, k)
         open_sky += luminance_of(mul(c, level))
         # A shadow ray costs as much for faint light as for bright: of faint light few are traced, for all.
+        # Where shade darkens what is not lit, it counts however faint the light is.
         bright = luminance_of(mul(mul(beta, c), level))
         faint = FAINT_SKY if k == lamps else FAINT
-        if bright < faint:
+        if bright < faint and sampling.share >= F(1.0):
             if u_faint * faint >= bright:
                 continue
             c = scale(c, faint / bright)

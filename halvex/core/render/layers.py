@@ -4,13 +4,16 @@ The parts are kept apart that finishing puts together: what lights make, flat co
 and no exposure changes, and the backdrop's share.
 """
 
+from collections.abc import Mapping
 from concurrent.futures import Executor
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter
 
+from halvex.core.optics.colour import luminance
 from halvex.core.render.denoise import denoise, denoise_plain
 from halvex.core.render.film import TILE, Film
 from halvex.core.render.means import compose, without_flat_and_backdrop
@@ -27,6 +30,8 @@ LEAST_SHARE = np.float32(1e-3)
 LEAST_SHADE = np.float32(1 / 512)
 # Shade is faint from here on, and wholly so: the mean of pixels about as far apart as this is taken.
 FAINT_FROM, FAINT_WHOLLY, FAINT_SIGMA_PX = 0.8, 0.92, 7.0
+# The name of the letters' cover, and the z of what is seen past everything.
+LETTERS, FAR_OFF = "letters", np.float32(-1e6)
 # Px that a picture is continued by before it is denoised without guides.
 EDGE_PX = 24
 
@@ -60,23 +65,16 @@ class RenderLayers:
     light (h, w, 3): bodies and ground, at the lights' levels; flat (h, w, 3): flat colours at exposure
     0; through (h, w, 3): share of the backdrop seen past and through the bodies; shade (h, w): share of
     its light that the ground's shadow leaves, where the shadow was caught for a transparent picture;
-    covered (h, w): share of each px that letters cover, where an effect asks for it; features: where an
-    order wants them.
+    covers: shares (h, w) of each px, where effects ask for them: of "letters" always, and what else they work
+    on, by the target's name (scene/finish.py); "depth" is z in px. features: where an order wants them.
     """
 
     light: Array
     flat: Array
     through: Array
     shade: Array | None = None
-    covered: Array | None = None
+    covers: Mapping[str, Array] | None = None
     features: Features | None = None
-
-    @property
-    def letters(self) -> Array:
-        """The share (h, w) of each px that letters cover. Raises ValueError where nothing asked for it."""
-        if self.covered is None:
-            raise ValueError("these layers were developed without the letters' cover")
-        return self.covered
 
     def composed(self, finish: Finish, rows: slice = slice(None)) -> Array:
         """Linear light (h, w, 3) over the backdrop, of some rows or all."""
@@ -94,9 +92,9 @@ def develop(
     The light is denoised over the backdrop of `finish`, as it will be seen, so that edges stay clean; a
     transparent picture is denoised without.
     """
-    covered = letters_cover(film, clean) if finish.has_effects else None
+    covers = covers_of(film, levels, finish, clean) if finish.has_effects else None
     if transparent:
-        return replace(_caught(film, levels, clean), covered=covered)
+        return replace(_caught(film, levels, clean), covers=covers)
     behind, gain = finish.backdrop_light, finish.flat_gain
     seen = film.denoiser_input(levels, behind, gain, pool)
     light = denoise(seen.light, seen.albedo, seen.normal, quality=clean) if clean else seen.light
@@ -105,14 +103,33 @@ def develop(
         without_flat_and_backdrop(light, seen.flat, seen.through, behind, gain, first, last)
 
     run_bands(pool, band, TILE, film.rows)
-    return RenderLayers(light, seen.flat, seen.through, covered=covered)
+    return RenderLayers(light, seen.flat, seen.through, covers=covers)
 
 
-def letters_cover(film: Film, clean: str | None) -> Array:
-    """The share (h, w) of each px that letters cover, without noise for the best pictures: what is laid
-    beside the letters must end where their denoised edge does."""
-    cover = np.asarray(np.clip(film.part_covers.sum(axis=2), 0.0, 1.0), np.float32)
-    return _clean_cover(cover, clean) if clean == "high" else cover
+def covers_of(film: Film, levels: Array, finish: Finish, clean: str | None) -> dict[str, Array]:
+    """What effects ask for of a film, by the target's name: shares (h, w) of each px, without noise for the
+    best pictures, as what is laid beside the letters must end where their denoised edge does; z (h, w)."""
+    parts = film.part_covers
+    found = {LETTERS: _share(parts.sum(axis=2), clean)}
+    for target, of, number in finish.covers:
+        if of == "depth":
+            covered = film.ground_cover + parts.sum(axis=2) > 0.5
+            found[target] = np.where(covered, film.depth, FAR_OFF)
+        elif number < 0:
+            found[target] = np.zeros_like(found[LETTERS])
+        elif of == "part":
+            found[target] = _share(parts[..., number], clean)
+        elif of == "block":
+            found[target] = _share(film.block_covers[..., number], clean)
+        else:
+            own, whole = film.share(number) * levels[number], film.develop(levels)
+            found[target] = _share(luminance(own) / np.maximum(luminance(whole), DARKEST), clean)
+    return found
+
+
+def _share(cover: NDArray[Any], clean: str | None) -> Array:
+    share = np.asarray(np.clip(cover, 0.0, 1.0), np.float32)
+    return _clean_cover(share, clean) if clean == "high" else share
 
 
 def _caught(film: Film, levels: Array, clean: str | None) -> RenderLayers:
@@ -197,8 +214,10 @@ def relit(layers: RenderLayers, film: Film, before: Array, after: Array, finish:
     Denoising again would take its time. The same samples lit both ways give the change instead: their
     noise is the same above and below the line and all but cancels.
     """
-    if finish.has_effects and layers.covered is None:
-        layers = replace(layers, covered=letters_cover(film, "high"))
+    asked = {LETTERS, *(cover.target for cover in finish.covers)}
+    by_light = any(cover.of == "light" for cover in finish.covers)
+    if finish.has_effects and (layers.covers is None or by_light or not asked <= layers.covers.keys()):
+        layers = replace(layers, covers=covers_of(film, after, finish, "high"))
     if np.array_equal(before, after):
         return layers
     behind = layers.through * finish.backdrop_light

@@ -17,7 +17,16 @@ from halvex.core.optics.microfacet import fresnel_dielectric
 from halvex.core.optics.scattering import thin_pane
 from halvex.core.optics.vectors import F, add, dot, mul, row3, scale, sub
 from halvex.core.render.frames import AT
-from halvex.core.render.hits import ANY, ANY_SHADING_GROUND, LETTER, Hit, ground_hit, in_letters, sheared, triangles_met
+from halvex.core.render.hits import (
+    ANY,
+    ANY_SHADING_GROUND,
+    LETTER,
+    Hit,
+    ground_hit,
+    in_letters,
+    sheared,
+    triangles_met,
+)
 from halvex.core.render.interaction import surface_at
 from halvex.core.render.lanes import lowest_bit
 from halvex.core.render.traversal import in_frame_of, shear_of, walk_body, walk_letters

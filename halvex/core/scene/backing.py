@@ -7,7 +7,7 @@ import numpy as np
 
 from halvex.core.optics.colour import hex_to_linear
 from halvex.core.optics.tone import CURVES
-from halvex.core.piece.backdrop import Backdrop, Shade
+from halvex.core.piece.backdrop import Shade
 from halvex.core.piece.resolving import ResolvedPiece
 from halvex.core.scene.camera import Camera
 
@@ -20,10 +20,10 @@ class Backing(NamedTuple):
     material: row of what is seen past everything, NOTHING_BEHIND where that is one colour. middle (2,): where
     the canvas's middle looks, in px of the face plane; half (2,): half the canvas. lit: share of the lamps'
     light that the ground takes, the rest being shown flat, by the tone curve. Of the letters' shade on the
-    ground: changed, whether anything is; shading (blocks,), which blocks have any; density of that of lamps, and contact, of all other lights; tint
-    (3,), the share of light that the deepest shade leaves; softness, the deviation in px over which it is
-    spread, and moved (2,), along the ground. Of their reflection: its strength, its roughness, and how high
-    above the ground, in px, what is mirrored is gone.
+    ground: changed, whether anything is; shading (blocks,), which blocks have any; density of that of lamps,
+    and contact, of all other lights; tint (3,), the share of light that the deepest shade leaves; softness,
+    the deviation in px over which it is spread; moved (2,), along the ground. Of their reflection: its
+    strength, its roughness, and how high above the ground, in px, what is mirrored is gone.
     """
 
     material: int

@@ -1,12 +1,13 @@
 """What finishing needs of a scene: no ray depends on it."""
 
-from typing import NamedTuple
+from collections.abc import Iterable
+from typing import Literal, NamedTuple, cast
 
 import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.optics.tone import Curve, light_shown_as
-from halvex.core.piece.effects import AnyEffect
+from halvex.core.piece.effects import PART_TARGETS, AnyEffect, Blur
 
 
 class Frame(NamedTuple):
@@ -20,15 +21,48 @@ class Frame(NamedTuple):
     height: float = 720.0
 
 
+class Cover(NamedTuple):
+    """What of a picture effects ask for besides its light, by the target's name: the share of each px that a
+    part, a block or a light makes, by its number among all of its kind, or none (-1); or how far off each px
+    is."""
+
+    target: str
+    of: Literal["part", "block", "light", "depth"]
+    number: int
+
+
+# The target's name that stands for how far off each px is.
+DEPTH = "depth"
+
+
+def covers_wanted(
+    effects: Iterable[AnyEffect], blocks: tuple[str, ...], lights: tuple[str, ...]
+) -> tuple[Cover, ...]:
+    """What effects that are on ask for, blocks and lights being numbered in this order."""
+    numbered = {"part": PART_TARGETS, "block": blocks, "light": lights}
+    found: dict[str, Cover] = {}
+    for effect in effects:
+        if not effect.on or effect.strength == 0:
+            continue
+        of, _, name = effect.target.partition(":")
+        if of in numbered:
+            number = numbered[of].index(name) if name in numbered[of] else -1
+            found[effect.target] = Cover(effect.target, cast(Literal["part", "block", "light"], of), number)
+        if isinstance(effect, Blur):
+            found[DEPTH] = Cover(DEPTH, "depth", 0)
+    return tuple(found.values())
+
+
 class Finish(NamedTuple):
     """The backdrop's colour (#rrggbb), the exposure in stops and the tone curve; the effects on the picture,
-    and what it shows of the canvas that they are sized by."""
+    what it shows of the canvas that they are sized by, and what they ask for besides."""
 
     backdrop: str
     exposure: float
     tone: Curve = "neutral"
     effects: tuple[AnyEffect, ...] = ()
     frame: Frame = Frame()
+    covers: tuple[Cover, ...] = ()
 
     @property
     def backdrop_light(self) -> NDArray[np.float32]:
@@ -39,6 +73,11 @@ class Finish(NamedTuple):
     def has_effects(self) -> bool:
         """Whether any effect would change the picture."""
         return any(effect.on and effect.strength > 0 for effect in self.effects)
+
+    @property
+    def asks_for_blocks(self) -> bool:
+        """Whether an effect works on a block of its own: a film keeps these only if asked to."""
+        return any(cover.of == "block" for cover in self.covers)
 
     @property
     def flat_gain(self) -> np.float32:

@@ -18,7 +18,7 @@ from halvex.core.piece.turning import rotation
 from halvex.core.scene.backing import NOTHING_BEHIND, Backing, make_backing
 from halvex.core.scene.camera import Camera, make_camera
 from halvex.core.scene.drawn import with_drawn
-from halvex.core.scene.finish import Finish, Frame
+from halvex.core.scene.finish import Finish, Frame, covers_wanted
 from halvex.core.scene.ground import NO_GROUND, Ground, front_of, make_ground
 from halvex.core.scene.instances import Instance, place_bodies
 from halvex.core.scene.keys import SceneKeys, content_key
@@ -90,6 +90,11 @@ class Scene:
         )
 
     @property
+    def covered_blocks(self) -> int:
+        """Of how many blocks a film keeps the share of each pixel."""
+        return len(self.blocks) if self.finish.asks_for_blocks else 0
+
+    @property
     def film_key(self) -> tuple[object, ...]:
         """Films of scenes with the same key hold the same samples: light is linear in its levels,
         but lights that are off are not sampled."""
@@ -103,6 +108,7 @@ class Scene:
             keys.ground,
             keys.backing,
             lit.tobytes(),
+            self.covered_blocks,
         )
 
     def for_picture(self, width: int, height: int, px_scale: float) -> "Scene":
@@ -167,6 +173,8 @@ def build_scene(piece: ResolvedPiece, *, px_scale: float = 1.0, detail: float | 
     pictures, pictures_key = pictures_of(materials, piece.assets, made)
     effects, effects_made = with_drawn(piece.finish, piece)
     camera = _camera(piece, px_scale, ground, float(corners[:, 2].max()))
+    lights = (*(lamp.id for lamp in piece.light.lamps), "surround", "glow")
+    blocks = tuple(resolved.block.id for resolved in piece.blocks)
     seen_past = rows.get("seen past", NOTHING_BEHIND)
     return Scene(
         instances=placed.instances,
@@ -186,9 +194,10 @@ def build_scene(piece: ResolvedPiece, *, px_scale: float = 1.0, detail: float | 
             piece.light.tone,
             tuple(effects),
             Frame(px_scale, 0.0, 0.0, piece.canvas.width, piece.canvas.height),
+            covers_wanted(effects, blocks, lights),
         ),
-        lights=(*(lamp.id for lamp in piece.light.lamps), "surround", "glow"),
-        blocks=tuple(resolved.block.id for resolved in piece.blocks),
+        lights=lights,
+        blocks=blocks,
         bodies_key=placed.key,
         surround_key=surround_key(surround, piece.assets),
         pictures_key=pictures_key,

@@ -10,6 +10,7 @@ const HINTS = {
     "Drag a letter away from the one before it, or nudge it with the left and right arrow keys. Escape puts the tool down.",
   highlight:
     "Press where the lamp is to shine, and drag its highlight about; or move the cross with the arrow keys and press Enter. Escape leaves it.",
+  glint: "Press where light is. The arrow keys move the cross, Enter sets the star. Escape leaves it.",
   freehand: "Press and draw in one go; let go to end. Escape leaves it.",
 };
 

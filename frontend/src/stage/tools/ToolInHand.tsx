@@ -2,10 +2,11 @@ import type { Line } from "../../live/desk";
 import type { Plane } from "../plane";
 import { InHand } from "./StageTool";
 import { useDrawing } from "./useDrawing";
+import { useGlint } from "./useGlint";
 import { useHighlight } from "./useHighlight";
 
 interface Props {
-  tool: Line | "highlight";
+  tool: Line | "highlight" | "glint";
   plane: Plane;
   width: number;
   height: number;
@@ -14,11 +15,16 @@ interface Props {
 
 /** The tool that has the whole stage. */
 export function ToolInHand({ tool, ...more }: Props) {
-  return tool === "highlight" ? <Highlight {...more} /> : <Drawing line={tool} {...more} />;
+  if (tool === "highlight") return <Highlight {...more} />;
+  return tool === "glint" ? <Glint {...more} /> : <Drawing line={tool} {...more} />;
 }
 
 function Highlight({ width, height, unit }: Omit<Props, "tool">) {
   return <InHand tool={useHighlight(width, height, unit)} width={width} height={height} />;
+}
+
+function Glint({ width, height, unit }: Omit<Props, "tool">) {
+  return <InHand tool={useGlint(width, height, unit)} width={width} height={height} />;
 }
 
 function Drawing({ line, plane, width, height, unit }: Omit<Props, "tool"> & { line: Line }) {

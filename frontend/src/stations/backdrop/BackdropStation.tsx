@@ -46,15 +46,11 @@ export function BackdropStation() {
       >
         <ChoiceField label="Ground" hideLabel path="/backdrop/ground" value={ground} options={["none", "wall", "floor"]} />
         <Hint>{SAYS[ground]}</Hint>
-        <FieldsOf model="Backdrop" group="ground" path="/backdrop" values={backdrop} columns={3} />
+        <FieldsOf model="Backdrop" group="ground" path="/backdrop" values={backdrop} />
         {ground !== "none" && <Made name="material" label="made of a material" material={backdrop.material} />}
         {ground === "floor" && <Made name="wall" label="wall of another material" material={backdrop.wall} />}
       </Section>
-      {!made && (
-        <Section title="Colour" help="Behind everything, or the paint of the ground: one colour, or layers over one.">
-          <FieldsOf model="Backdrop" path="/backdrop" values={backdrop} over={ground === "none" ? "canvas" : "ground"} />
-        </Section>
-      )}
+      {!made && <Colour backdrop={backdrop} />}
       {ground !== "none" && (
         <>
           <FoldingSection
@@ -89,6 +85,18 @@ export function BackdropStation() {
   );
 }
 
+/** Layers of the colour are sections of their own. */
+function Colour({ backdrop }: { backdrop: Backdrop }) {
+  const over = backdrop.ground === "none" ? "canvas" : "ground";
+  const fields = <FieldsOf model="Backdrop" path="/backdrop" values={backdrop} over={over} />;
+  if (typeof backdrop.colour !== "string") return fields;
+  return (
+    <Section title="Colour" help="Behind everything, or the paint of the ground: one colour, or layers over one.">
+      {fields}
+    </Section>
+  );
+}
+
 function summaryOf({ density, contact, softness, x, y }: Backdrop["shade"]) {
   if (density === 0 && contact === 0) return "none";
   return density === 100 && contact === 100 && softness === 0 && x === 0 && y === 0 ? "as lit" : `${density} %`;
@@ -107,7 +115,9 @@ function Made({ name, label, material }: MadeProps) {
   const choose = (value: Material | null | { kind: string }) => liveNow().edit([{ op: "replace", path, value }]);
   return (
     <>
-      <Tick label={label} on={material !== null} onChange={(on) => choose(on ? { kind: kinds[0] ?? "" } : null)} />
+      <Ticks>
+        <Tick label={label} on={material !== null} onChange={(on) => choose(on ? { kind: kinds[0] ?? "" } : null)} />
+      </Ticks>
       {material && (
         <FoldingSection
           title={name === "wall" ? "Material of the wall" : "Material of the ground"}

@@ -1,9 +1,10 @@
-import { useState } from "react";
 import { create } from "zustand";
 import type { Effect } from "../../api/client";
+import { SmallDraft } from "../../components/SmallDraft";
 import { FieldsOf } from "../../fields/FieldsOf";
 import { AddLayer, Layers } from "../../fields/Layers";
-import { useDesk } from "../../live/desk";
+import { useTargets } from "../../fields/TargetField";
+import { deskNow, useDesk } from "../../live/desk";
 import { liveNow, useDocument } from "../../live/store";
 import { useWorkshop } from "../../live/workshop";
 import { Hint } from "../../ui/Notes";
@@ -17,6 +18,7 @@ const EFFECTS = {
   keyline: "A line exactly along the faces’ outlines, as the camera sees them.",
   halo: "Light about the letters, or along their edges within them.",
   bloom: "Bright light spreads as in a lens; none is lost.",
+  blur: "What lies behind or before a distance goes out of focus.",
   glints: "Stars at the brightest spots, where the light truly is.",
   gloss: "A lighter band over the upper part of the faces.",
   tone: "Lightness, contrast, saturation, hue and tints, as they are seen.",
@@ -38,10 +40,11 @@ const titled = (kind: string) => kind.charAt(0).toUpperCase() + kind.slice(1);
 export function FinishStation() {
   const effects = useDocument().finish;
   const usual = useWorkshop()?.usual_effects ?? [];
-  const [picked, setPicked] = useState(0);
-  const { bare, showBare } = useDesk();
+  const { bare, showBare, effect: picked, pickEffect: setPicked } = useDesk();
   const copied = useCopied(({ stack }) => stack);
   const edit = liveNow().edit;
+  const targets = useTargets();
+  const nameOf = (target: string) => targets.find((entry) => entry.target === target)?.name ?? "what is gone";
   const at = Math.min(picked, effects.length - 1);
   const effect = effects[at];
 
@@ -83,12 +86,13 @@ export function FinishStation() {
               <button
                 type="button"
                 aria-pressed={index === at}
-                className="flex min-h-7 grow items-center justify-between rounded-sheet px-1.5 hover:bg-paper-recess aria-pressed:bg-sheet aria-pressed:font-[650]"
+                className="flex min-h-7 grow items-center gap-2 rounded-sheet p-0.5 pr-1.5 hover:bg-paper-recess aria-pressed:bg-sheet aria-pressed:font-[650]"
                 onClick={() => setPicked(index)}
               >
-                <span>{titled(entry.kind)}</span>
+                <SmallDraft path={`finish/${index}`} dim={!entry.on} size="h-9 w-16 shrink-0" />
+                <span className="grow text-left">{titled(entry.kind)}</span>
                 <span className="text-small text-ink-3">
-                  {entry.strength} %{entry.target === "picture" ? "" : ` of ${entry.target}`}
+                  {entry.strength} %{entry.target === "picture" ? "" : ` of ${nameOf(entry.target)}`}
                 </span>
               </button>
             </li>
@@ -144,6 +148,7 @@ export function FinishStation() {
           </p>
           <FieldsOf model={titled(effect.kind)} path={`/finish/${at}`} values={effect} />
           <FieldsOf model={titled(effect.kind)} path={`/finish/${at}`} values={effect} group="curve" />
+          {effect.kind === "glints" && <Spots spots={effect.spots} path={`/finish/${at}/spots`} />}
           {effect.kind === "wash" && (
             <>
               <Layers
@@ -158,6 +163,29 @@ export function FinishStation() {
           )}
         </Section>
       )}
+    </>
+  );
+}
+
+/** The spots where stars were placed by hand: typed, or dragged on the stage. */
+function Spots({ spots, path }: { spots: Extract<Effect, { kind: "glints" }>["spots"]; path: string }) {
+  const edit = liveNow().edit;
+  const placing = useDesk((desk) => desk.tool === "glint");
+  return (
+    <>
+      {spots.map((spot, index) => (
+        <div key={index} role="group" aria-label={`Spot ${index + 1} of ${spots.length}`} className="flex items-end gap-2">
+          <div className="grow">
+            <FieldsOf model="GlintSpot" path={`${path}/${index}`} values={spot} />
+          </div>
+          <TextAction onClick={() => edit([{ op: "remove", path: `${path}/${index}` }])}>Remove</TextAction>
+        </div>
+      ))}
+      <p className="text-right">
+        <TextAction aria-pressed={placing} onClick={() => deskNow().take(placing ? null : "glint")}>
+          {placing ? "Placing: click where light is" : "Place one on the stage"}
+        </TextAction>
+      </p>
     </>
   );
 }

@@ -1,3 +1,4 @@
+import { SmallDraft } from "../../components/SmallDraft";
 import { liveNow, useDocument } from "../../live/store";
 import { useWorkshop } from "../../live/workshop";
 import { Remark } from "../../ui/Notes";
@@ -5,7 +6,6 @@ import { Popover } from "../../ui/Popover";
 import { Section } from "../../ui/Section";
 import { Tick } from "../../ui/Tick";
 import { Tile, Tiles } from "../../ui/Tiles";
-import { SmallDraft } from "./SmallDraft";
 
 /** The setup that the light came from; behind it all others, each as a small draft of this very piece. */
 export function Setups() {

@@ -1,9 +1,9 @@
 import type { PieceState } from "../../api/client";
 import { CommandAction } from "../../commands/CommandAction";
+import { SmallDraft } from "../../components/SmallDraft";
 import { Actions } from "../../ui/Rows";
 import { FoldingSection } from "../../ui/Section";
 import { Tile, Tiles } from "../../ui/Tiles";
-import { SmallDraft } from "./SmallDraft";
 
 interface Props {
   light: PieceState["document"]["light"];

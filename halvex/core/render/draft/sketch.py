@@ -11,6 +11,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from halvex.core.optics.colour import luminance
 from halvex.core.optics.material import ALPHA, EVEN, GLASS, GLOW, MATTE, RECOLOURED
 from halvex.core.render.assembling import make_world
 from halvex.core.render.cover import may_show_letters
@@ -20,9 +21,9 @@ from halvex.core.render.draft.lamplight import DULL_ALPHA
 from halvex.core.render.draft.raster import draw_letters, rows_to_draw
 from halvex.core.render.draft.shade import Painted, Recoloured, Sheet, shade
 from halvex.core.render.draft.shadows import visibility
-from halvex.core.render.draft.surfaces import Surfaces, no_surfaces, primary_hits
+from halvex.core.render.draft.surfaces import Surfaces, depths, no_surfaces, primary_hits
 from halvex.core.render.film import light_levels
-from halvex.core.render.layers import RenderLayers
+from halvex.core.render.layers import DARKEST, FAR_OFF, LETTERS, RenderLayers
 from halvex.core.render.work import Steps, scratch, thread_count
 from halvex.core.render.world import World, projections_of
 from halvex.core.scene import Scene
@@ -112,6 +113,7 @@ class Sketcher:
                 scene.film_key,
                 float(world.flat_gain),
                 scene.finish.has_effects,
+                scene.finish.covers,
                 width,
                 height,
             ),
@@ -120,24 +122,38 @@ class Sketcher:
         if kept is not None and kept.of == of:
             changed = np.flatnonzero((levels != kept.levels).any(axis=1))
             if len(changed) <= 1:
-                return self._relit(kept, changed.tolist(), levels, job)
+                return self._with_shares(self._relit(kept, changed.tolist(), levels, job), kept, levels, job)
         layers = self._traced(job)
         self._lit = _Lit(of, levels, layers)
-        return layers
+        return self._with_shares(layers, self._lit, levels, job)
 
     def _relit(self, kept: _Lit, changed: list[int], levels: Array, job: _Job) -> RenderLayers:
         """The kept draft with one light at another level. Light is linear in it, so two drafts give
         all others."""
         seen = kept.layers.light
         for light in changed:
-            if light not in kept.adds:
-                # Twice as bright, so that the difference keeps its digits.
-                step = np.float32(max(float(kept.levels[light].max()), 1.0))
-                raised = self._traced(job._replace(world=_at_levels(job.world, kept.levels, light, step)))
-                kept.adds[light] = (raised.light - seen) / step
-            more = (levels[light] - kept.levels[light]) * kept.adds[light]
+            more = (levels[light] - kept.levels[light]) * self._added_by(light, kept, job)
             seen = np.maximum(seen + more, np.float32(0))
         return replace(kept.layers, light=seen)
+
+    def _added_by(self, light: int, kept: _Lit, job: _Job) -> Array:
+        """What one more of a light's level adds to the kept draft (h, w, 3)."""
+        if light not in kept.adds:
+            # Twice as bright, so that the difference keeps its digits.
+            step = np.float32(max(float(kept.levels[light].max()), 1.0))
+            raised = self._traced(job._replace(world=_at_levels(job.world, kept.levels, light, step)))
+            kept.adds[light] = (raised.light - kept.layers.light) / step
+        return kept.adds[light]
+
+    def _with_shares(self, layers: RenderLayers, kept: _Lit, levels: Array, job: _Job) -> RenderLayers:
+        """The layers with the share of each px that a light makes, where effects ask for it."""
+        found: dict[str, Array] = {}
+        for target, of, light in job.scene.finish.covers:
+            if of == "light" and light >= 0 and layers.covers is not None:
+                own = luminance(levels[light] * self._added_by(light, kept, job))
+                share = own / np.maximum(luminance(layers.light), DARKEST)
+                found[target] = np.asarray(np.clip(share, 0.0, 1.0), np.float32)
+        return replace(layers, covers={**layers.covers, **found}) if layers.covers and found else layers
 
     def _traced(self, job: _Job) -> RenderLayers:
         """Shade all pixels; before, bring surfaces, visibilities and the ground's light up to date
@@ -150,11 +166,8 @@ class Sketcher:
             self._known = NOTHING_KNOWN
         _steps(job.world, sheet, wanted, fresh, relit).run(job.pool, job.cancelled)
         self._known, self._sheet = known, sheet
-        covered = None
-        if job.scene.finish.has_effects:
-            seen = sheet.surfaces.material[: job.height, : job.width]
-            covered = ((seen >= 0) & (seen != job.world.ground.material)).astype(np.float32)
-        return RenderLayers(*sheet.painted, covered=covered)
+        covers = _covers(job, sheet.surfaces) if job.scene.finish.has_effects else None
+        return RenderLayers(*sheet.painted, covers=covers)
 
     def _room(
         self, lights: list[tuple[object, ...]], job: _Job, fresh: bool, relit: bool
@@ -204,6 +217,28 @@ def _depends_on(job: _Job) -> _Known:
         glowing = keys.materials.encode()
     ground = geometry, keys.light_geometry, paint, glowing, light_levels(world).tobytes()
     return _Known(geometry, lights, ground)
+
+
+def _covers(job: _Job, surfaces: Surfaces) -> dict[str, Array]:
+    """What effects ask for besides light, but for shares of it: covers and z (h, w)."""
+    rows, columns = slice(job.height), slice(job.width)
+    seen, world = surfaces.material[rows, columns], job.world
+    letters = (seen >= 0) & (seen != world.ground.material)
+    found = {LETTERS: letters.astype(np.float32)}
+    triangle, instance = surfaces.triangle[rows, columns], surfaces.instance[rows, columns]
+    for target, of, number in job.scene.finish.covers:
+        shown = np.zeros_like(letters)
+        if of == "depth":
+            depth = np.full(surfaces.material.shape, FAR_OFF, np.float32)
+            depths(world, surfaces, depth)
+            found[target] = np.ascontiguousarray(depth[rows, columns])
+            continue
+        if of == "part":
+            shown[letters] = world.letters.bodies.part[triangle[letters]] == number
+        elif of == "block":
+            shown[letters] = world.frame_of[instance[letters]] == number
+        found[target] = shown.astype(np.float32)
+    return found
 
 
 def _rows_of(scene: Scene) -> tuple[int, ...]:

@@ -132,3 +132,16 @@ def primary_hits(world, cover, surfaces, y0, y1, scratch):
                 surfaces.place[y, x, POINT, c] = si.p[c]
                 surfaces.place[y, x, NORMAL, c] = ns[c]
                 surfaces.place[y, x, GEOMETRIC, c] = si.ng[c]
+
+
+@kernel
+def depths(world, surfaces, out):
+    """Fill out (H, W) with z in px of what each pixel sees; where that is nothing, it stays."""
+    world, surfaces = by_reference(world), by_reference(surfaces)
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
+            m = surfaces.material[y, x]
+            if m == world.ground.material:
+                out[y, x] = ground_at(world, y, x)[0][2]
+            elif m != NOTHING_SEEN:
+                out[y, x] = surfaces.place[y, x, POINT, 2]

@@ -1,0 +1,108 @@
+import type { KeyboardEvent } from "react";
+import type { Effect, PieceState } from "../../api/client";
+import { arrowOf, stride, useBurst } from "../../components/nudging";
+import { useDesk } from "../../live/desk";
+import { liveNow } from "../../live/store";
+import { useDrag } from "../../live/useDrag";
+import { Handle } from "../../ui/Drawing";
+import { canvasPoint, type Point } from "../plane";
+import { GradientLines } from "./GradientLines";
+import { PlacedPoints } from "./PlacedPoints";
+
+/** What can be moved on the stage of the picked effect: where a vignette lies, spots of stars, layers of a wash. */
+export function EffectHandles({ piece, unit }: { piece: PieceState; unit: number }) {
+  const { finish, canvas } = piece.document;
+  const picked = useDesk((desk) => desk.effect);
+  const at = Math.min(picked, finish.length - 1);
+  const effect = finish[at];
+  const path = `/finish/${at}`;
+  const { backdrop } = piece.drawings;
+  switch (effect?.kind) {
+    case "vignette":
+      return <VignetteHandles vignette={effect} path={path} width={canvas.width} height={canvas.height} unit={unit} />;
+    case "glints":
+      return (
+        <PlacedPoints
+          points={effect.spots.map((spot, number) => ({ ...spot, name: `Star ${number + 1}` }))}
+          path={`${path}/spots`}
+          drawing={backdrop}
+          unit={unit}
+        />
+      );
+    case "wash": {
+      const own = backdrop.washes.filter((line) => line.path.startsWith(`${path}/`));
+      return <GradientLines drawing={{ plane: backdrop.plane, gradients: own }} unit={unit} />;
+    }
+    default:
+      return null;
+  }
+}
+
+interface VignetteProps {
+  vignette: Extract<Effect, { kind: "vignette" }>;
+  path: string;
+  width: number;
+  height: number;
+  unit: number;
+}
+
+/** The ellipse within which a vignette changes nothing: its middle and its right end. */
+function VignetteHandles({ vignette, path, width, height, unit }: VignetteProps) {
+  const { edit } = liveNow();
+  const burst = useBurst();
+  const half = [width / 2, height / 2] as const;
+  const middle = [half[0] * (1 + vignette.x / 100), half[1] * (1 - vignette.y / 100)] as const;
+  const reach = [(half[0] * vignette.radius) / 100, (half[1] * vignette.radius) / 100] as const;
+  const ends = { middle, end: [middle[0] + reach[0], middle[1]] } as const;
+  const names = { middle: "Middle of the vignette", end: "Where the vignette begins" } as const;
+  type End = keyof typeof ends;
+
+  function put(end: End, [x, y]: Point, gesture: string, moving: boolean) {
+    const values =
+      end === "middle"
+        ? { x: 100 * (x / half[0] - 1), y: 100 * (1 - y / half[1]) }
+        : { radius: Math.max((100 * (x - middle[0])) / half[0], 0) };
+    edit(
+      Object.entries(values).map(([key, value]) => ({
+        op: "replace" as const,
+        path: `${path}/${key}`,
+        value: Number(Math.min(Math.max(value, -100), 1000).toFixed(1)),
+      })),
+      { gesture, moving },
+    );
+  }
+
+  const hold = useDrag({
+    threshold: 0,
+    begin: (_, end: End) => end,
+    move: (end, event, _, gesture) => put(end, canvasPoint(event), gesture, true),
+  });
+
+  return (
+    <g data-part="vignette" className="fill-none stroke-verdigris">
+      <ellipse className="stroke-sheet" cx={middle[0]} cy={middle[1]} rx={reach[0]} ry={reach[1]} strokeWidth={3.5 * unit} />
+      <ellipse cx={middle[0]} cy={middle[1]} rx={reach[0]} ry={reach[1]} strokeWidth={1.5 * unit} />
+      {(Object.keys(ends) as End[]).map((end) => (
+        <Handle
+          key={end}
+          stage
+          cx={ends[end][0]}
+          cy={ends[end][1]}
+          r={5 * unit}
+          strokeWidth={2 * unit}
+          tabIndex={0}
+          role="button"
+          aria-label={`${names[end]}. Arrow keys move it.`}
+          {...hold(end)}
+          onKeyDown={(event: KeyboardEvent) => {
+            const way = arrowOf(event);
+            if (!way) return;
+            event.preventDefault();
+            const size = stride(event);
+            put(end, [ends[end][0] + way[0] * size, ends[end][1] - way[1] * size], burst(), false);
+          }}
+        />
+      ))}
+    </g>
+  );
+}

@@ -1,0 +1,142 @@
+"""What effects work on: parts, blocks, the light of one lamp; and blur by distance."""
+
+import unittest
+
+import numpy as np
+from scipy.ndimage import gaussian_filter
+
+from halvex.core.finish.defocus import how_far_off
+from halvex.core.finish.orders import DraftOrder, FinalOrder
+from halvex.core.finish.render_piece import render_piece
+from halvex.core.piece import Piece, PieceError, piece_from_values
+from halvex.core.piece.effects import Blur
+from tests.core.test_effects import plate_of, worked
+
+RED, BLUE = ({"kind": "flat", "colour": colour} for colour in ("#c03020", "#2040c0"))
+FLAT_FORM = {"depth": 12, "bevel": {"width": 4, "height": 4}}
+
+
+def two_cards(finish: list[dict], **changes: object) -> Piece:
+    """Two cards side by side, red and blue, of the blocks left and right."""
+    card = {"kind": "shape", "shape": "rectangle", "width": 60, "height": 60, "form": FLAT_FORM}
+    blocks = [
+        {**card, "id": "left", "place": {"x": -40}, "surface": {"face": RED}},
+        {**card, "id": "right", "place": {"x": 40}, "surface": {"face": BLUE}},
+    ]
+    values = {
+        "canvas": {"width": 160, "height": 90},
+        "blocks": blocks,
+        "view": {"projection": "parallel"},
+        "backdrop": {"ground": "none", "colour": "#808080"},
+        "finish": finish,
+        **changes,
+    }
+    return piece_from_values(values)
+
+
+def grey(target: str) -> dict:
+    return {"kind": "tone", "saturation": -100, "target": target}
+
+
+def colourful(shown: np.ndarray) -> float:
+    """How far a patch is from grey."""
+    return float(np.ptp(shown.reshape(-1, 3).mean(axis=0)))
+
+
+class TargetTest(unittest.TestCase):
+    def shown(self, piece: Piece) -> dict[str, np.ndarray]:
+        return {
+            "draft": render_piece(piece, DraftOrder()).display,
+            "render": render_piece(piece, FinalOrder(samples=8)).display,
+        }
+
+    def test_one_block(self) -> None:
+        """The right card turns grey, the left one stays red; a block that is gone is nothing."""
+        left, right = np.s_[40:50, 35:45], np.s_[40:50, 115:125]
+        for name, shown in self.shown(two_cards([grey("block:right")])).items():
+            with self.subTest(name):
+                self.assertGreater(colourful(shown[left]), 0.4)
+                self.assertLess(colourful(shown[right]), 0.03)
+        for name, shown in self.shown(two_cards([grey("block:gone")])).items():
+            with self.subTest(name):
+                self.assertGreater(colourful(shown[right]), 0.4)
+
+    def test_one_part(self) -> None:
+        """Bevels turn grey, faces stay as they are."""
+        bevel = np.s_[35:55, 11:13]
+        for name, shown in self.shown(two_cards([grey("part:bevel")])).items():
+            with self.subTest(name):
+                self.assertGreater(colourful(shown[40:50, 35:45]), 0.4)
+                self.assertLess(colourful(shown[bevel]), 0.06)
+
+    def test_the_light_of_one_lamp(self) -> None:
+        """Where the red lamp lights a wall it loses its colour; where the blue one does, it stays."""
+        lamp = {"kind": "bulb", "distance": 60, "width": 10, "elevation": 20}
+        lamps = [
+            {**lamp, "id": "warm", "colour": "#ff2010", "bearing": 180, "aim": {"x": -40}},
+            {**lamp, "id": "cool", "colour": "#1030ff", "bearing": 0, "aim": {"x": 40}},
+        ]
+        light = {"lamps": lamps, "surround": {"kind": "plain", "strength": -30}}
+        backdrop = {"colour": "#a0a0a0"}
+        plain = self.shown(two_cards([], light=light, backdrop=backdrop))
+        changed = self.shown(two_cards([grey("light:warm")], light=light, backdrop=backdrop))
+        for name in plain:
+            with self.subTest(name):
+                warm, cool = np.s_[30:60, 2:8], np.s_[30:60, 152:158]
+                self.assertLess(colourful(changed[name][warm]), 0.35 * colourful(plain[name][warm]))
+                self.assertGreater(colourful(changed[name][cool]), 0.65 * colourful(plain[name][cool]))
+
+    def test_keylines_and_halos_go_around_one_block(self) -> None:
+        for effect in ({"kind": "keyline", "width": 4, "colour": "#00ff00"}, {"kind": "halo", "radius": 4}):
+            piece = two_cards([{**effect, "target": "block:left"}])
+            plain, changed = two_cards([]), render_piece(piece, FinalOrder(samples=8)).display
+            apart = np.abs(changed - render_piece(plain, FinalOrder(samples=8)).display).max(axis=2)
+            with self.subTest(effect["kind"]):
+                self.assertGreater(apart[:, :75].max(), 0.2)
+                self.assertLess(apart[:, 100:].max(), 0.03)
+
+    def test_what_is_no_target_is_refused(self) -> None:
+        for target in ("sky", "part:ear", "block:", "light:"):
+            with self.subTest(target), self.assertRaisesRegex(PieceError, "/finish/0/target"):
+                two_cards([grey(target)])
+
+
+class DefocusTest(unittest.TestCase):
+    def test_what_is_in_focus_stays_and_does_not_glow(self) -> None:
+        """The letter keeps its colours; the backdrop beside it takes none of them."""
+        plain, blurred = plate_of(), worked([Blur(radius=20, reach=100)], plate_of())
+        letter = plain.letters > 0.999
+        np.testing.assert_allclose(blurred.light[letter], np.clip(plain.light[letter], 0, 1), atol=1e-3)
+        ground = plain.letters < 0.001
+        np.testing.assert_allclose(blurred.light[ground], 0.1, atol=0.02)
+
+    def test_what_is_far_is_blurred_as_by_scipy(self) -> None:
+        plate = plate_of()
+        plate.covers = {**plate.covers, "depth": np.full_like(plate.letters, -500)}
+        wanted = gaussian_filter(plate.light, (5, 5, 0), mode="nearest")
+        found = worked([Blur(radius=10, reach=100)], plate).light
+        np.testing.assert_allclose(found, np.clip(wanted, 0, 1), atol=0.02)
+
+    def test_it_grows_with_distance_on_the_side_that_is_asked(self) -> None:
+        depth = np.array([[-200.0, -50.0, 0.0, 50.0, 200.0]], np.float32)
+        for side, wanted in (
+            ("behind", [1, 0.5, 0, 0, 0]),
+            ("before", [0, 0, 0, 0.5, 1]),
+            ("both", [1, 0.5, 0, 0.5, 1]),
+        ):
+            np.testing.assert_allclose(how_far_off(depth, Blur(side=side, reach=100))[0], wanted, atol=1e-6)
+
+    def test_drafts_and_renders_know_how_far_off_things_are(self) -> None:
+        """A card far behind is blurred, the one in focus stays sharp."""
+        blocks = [block.model_dump() for block in two_cards([]).blocks]
+        blocks[1]["place"]["z"] = -300
+        piece = two_cards([{"kind": "blur", "radius": 12}], blocks=blocks)
+        for order in (DraftOrder(), FinalOrder(samples=16)):
+            shown = render_piece(piece, order).display
+            edges = np.abs(np.diff(shown[45], axis=0)).max(axis=1)
+            with self.subTest(type(order).__name__):
+                self.assertGreater(edges[:75].max(), 3 * edges[100:].max())
+
+
+if __name__ == "__main__":
+    unittest.main()
