@@ -9,13 +9,20 @@ from PIL import Image
 from scipy.ndimage import maximum_filter, median_filter
 
 from halvex.core.finish.orders import FinalOrder, ProofOrder, SampledOrder
+from halvex.core.finish.picture import display_of
 from halvex.core.finish.render_piece import render_piece
 from halvex.core.piece import Lettering, Piece
 from halvex.core.piece.form import Form
 from halvex.core.piece.light import Lamp, Light, Studio
 from halvex.core.piece.model import Canvas
+from halvex.core.render.assembling import make_world
+from halvex.core.render.clean import flip_to_converged
+from halvex.core.render.film import add_samples, light_levels
 from halvex.core.render.noise import AIM
+from halvex.core.render.work import shared_pool
+from halvex.core.scene import scene_of
 from halvex.studio.samples import demo_piece
+from tests.core.small_scenes import new_film, small_piece
 
 CONVERGED = Path(__file__).parent / "converged"
 WIDTH, HEIGHT = 320, 180
@@ -59,6 +66,18 @@ class CleanTest(unittest.TestCase):
                     self.assertLess(worst, WORST[quality])
         for quality, means in found.items():
             self.assertLess(np.mean(means), AIM[quality], quality)
+
+    def test_flat_colours_are_no_noise(self) -> None:
+        """A ground that is shown flat, and flat faces, are estimated to be as near as lit ones are."""
+        flat = {"face": {"kind": "flat", "colour": "#d0a040"}}
+        block = {"words": "Re", "size": 80}
+        for changes in ({"backdrop": {"lit": 0}}, {"blocks": [{**block, "surface": flat}]}):
+            scene = scene_of(small_piece(**{"blocks": [block], "light": {"exposure": 0.5}, **changes}))
+            world = make_world(scene)
+            film, levels = new_film(world), light_levels(world)
+            add_samples(world, film, 16, pool=shared_pool())
+            found = flip_to_converged(film, levels, scene.finish, display_of(scene.finish), shared_pool())
+            self.assertLess(found, 0.05)
 
     def test_a_transparent_picture_is_empty_where_nothing_shades(self) -> None:
         """No letter takes more than 1/512 of the light from a far corner: its alpha is 0 to the last bit, and

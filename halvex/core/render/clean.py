@@ -84,7 +84,8 @@ def _halves(
 ) -> tuple[Array, Array]:
     """Every second sample of a part of the picture, and the others, each denoised and displayed."""
     counts = film.counts[square][..., None]
-    extra = seen.flat[square] * gain + seen.through[square] * behind
+    # What halves do not hold: flat colours are in them as at exposure 0.
+    extra = seen.flat[square] * (gain - 1) + seen.through[square] * behind
     half = film.sums[square][..., channels.HALF : channels.HALF + 3]
     rest = (seen.light[square] - extra) * counts - half
     first = (counts + 1) // 2

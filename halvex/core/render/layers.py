@@ -103,6 +103,8 @@ def develop(
         without_flat_and_backdrop(light, seen.flat, seen.through, behind, gain, first, last)
 
     run_bands(pool, band, TILE, film.rows)
+    # Where nothing but the backdrop is seen there was no noise.
+    light[seen.through.min(axis=2) > 1 - LEAST_SHARE] = 0.0
     return RenderLayers(light, seen.flat, seen.through, covers=covers)
 
 

@@ -207,7 +207,7 @@ def write_aovs(world, pixel, si):
 
 
 @helper
-def up_to_white(c):
+def _up_to_white(c):
     return (
         min(max(c[0], F(0.0)), F(1.0)),
         min(max(c[1], F(0.0)), F(1.0)),
@@ -463,9 +463,13 @@ def _one_way(world, pixel, ray, sample, way, rules, scratch):
         if state.seen_through and hit.kind == NOTHING:
             add3(pixel, channels.THROUGH, state.beta)
             if has_backdrop(world) and not rules.transparent:
-                albedo = mul(state.beta, backdrop_light(world, state.o, state.d))
-                add3(pixel, channels.FLAT, albedo)
-                total = add(total, albedo)
+                e = mul(state.beta, backdrop_light(world, state.o, state.d))
+                add3(pixel, channels.FLAT, e)
+                total = add(total, e)
+                if bounce > 0:
+                    # A guide to what glass shows. Beside the letters it has no noise: a guide there
+                    # would have the denoiser leave more of theirs.
+                    albedo = e
             break
         if not state.seen_through:
             total = add(total, add_emission_mis(world, pixel, state, hit.t))
@@ -549,7 +553,7 @@ def trace_path(world, pixel, ray, sample, rules, scratch):
         brought, albedo, both = _one_way(world, pixel, ray, sample, way, rules, scratch)
         total = add(total, brought)
         if way == _THROUGH:
-            add3(pixel, channels.ALBEDO, up_to_white(albedo))
+            add3(pixel, channels.ALBEDO, _up_to_white(albedo))
         if not both:
             break
     if sample[1] & 1 == 0:

@@ -14,7 +14,7 @@ from halvex.core.render.behind import backdrop_light, has_backdrop
 from halvex.core.render.camera_rays import camera_ray, lens_ray
 from halvex.core.render.hits import SEARCH
 from halvex.core.render.lights import disc
-from halvex.core.render.path import DIMENSION_FILTER, DIMENSION_LENS, add3, trace_path, up_to_white
+from halvex.core.render.path import DIMENSION_FILTER, DIMENSION_LENS, add3, trace_path
 from halvex.core.render.sampler import draw, forget_numbers, pixel_key, sample_2d
 from halvex.core.scene.ground import NO_GROUND
 
@@ -91,7 +91,6 @@ def render_tile(world, film, sampling, tile, rules, scratch):
                     light = scale(backdrop_light(world, o, d), seen)
                     halves = F((last + 1) // 2 - (first + 1) // 2) / seen
                     add3(film[row, x], channels.FLAT, light)
-                    add3(film[row, x], channels.ALBEDO, scale(up_to_white(scale(light, F(1.0) / seen)), seen))
                     add3(film[row, x], channels.HALF, scale(light, halves))
                 continue
             early = EARLY_ON_LETTERS if cover[row, x] != 0 else EARLY_ON_GROUND
