@@ -19,8 +19,8 @@ VIEWS = {
     "View": "Harbour Ale",
     "Light": "Lantern Regatta",
     "Surface": "Harbour Ball",
-    "Backdrop": "Chandler's Glass",
-    "Finish": "Frost Fair",
+    "Backdrop": "Lamp Night",
+    "Finish": "High Tide",
     "Export": "Lantern Regatta",
 }
 

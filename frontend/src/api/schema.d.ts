@@ -1997,7 +1997,8 @@ export interface components {
         /**
          * BackdropDrawing
          * @description What can be moved on the stage of the backdrop: `plane` leads from px about the canvas' middle, y up,
-         *     to the canvas, `box` is the canvas in them; `gradients` and `meshes`, by their pointers, and `washes` of Finish lie over it.
+         *     to the canvas, `box` is the canvas in them; over it lie `gradients` and `meshes`, by their pointers, and
+         *     the `washes` of Finish.
          */
         BackdropDrawing: {
             /** Plane */
@@ -6801,7 +6802,7 @@ export interface components {
              */
             roughness: number;
             /**
-             * Gone at
+             * Gone above
              * @default 200
              */
             fade: number;

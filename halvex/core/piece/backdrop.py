@@ -59,7 +59,7 @@ class Reflection(Part):
     strength: float = percentage(40, "Strength")
     roughness: float = number(0.1, label="Roughness", comfort=(0, 1), step=0.02, ge=0, le=1)
     fade: float = number(
-        200, label="Gone at", unit="px", comfort=(20, 600), step=10, gt=1, le=LONGEST_LENGTH_PX
+        200, label="Gone above", unit="px", comfort=(20, 600), step=10, gt=1, le=LONGEST_LENGTH_PX
     )
 
 

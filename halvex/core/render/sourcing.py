@@ -123,7 +123,7 @@ def sourced(world, si):
         elif row[NORMALS] > F(0.0):
             right = from_frame(world.frames.turn[si.frame], (row[RIGHT_X], row[RIGHT_Y], F(0.0)))
             right = _in_surface(si.ns, right)
-            if world.extents.shape[0] > 0 and world.extents[si.triangle, 2] > F(0.0):
+            if si.instance >= 0 and world.extents.shape[0] > 0 and world.extents[si.triangle, 2] > F(0.0):
                 right = add(scale(u, row[RIGHT_X]), scale(v, row[RIGHT_Y]))
             embossed = _of_normals(c, right, cross(si.ns, right), row[SLOPE])
         elif lookup == EMBOSSED:

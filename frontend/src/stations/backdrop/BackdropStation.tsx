@@ -77,7 +77,7 @@ export function BackdropStation() {
             onChange={(on) => liveNow().edit([{ op: "replace", path: "/backdrop/reflection", value: on ? {} : null }])}
           />
           {backdrop.reflection && (
-            <FieldsOf model="Reflection" path="/backdrop/reflection" values={backdrop.reflection} columns={3} />
+            <FieldsOf model="Reflection" path="/backdrop/reflection" values={backdrop.reflection} />
           )}
         </>
       )}
