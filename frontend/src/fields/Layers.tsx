@@ -12,8 +12,8 @@ import { PatternFields } from "./PatternFields";
 import { PictureFields } from "./PictureFields";
 import { TileFields } from "./TileFields";
 
-const LAYER_KINDS: readonly Layer["kind"][] = ["gradient", "mesh", "pattern", "picture", "tile"];
-const TITLES = { gradient: "Gradient", mesh: "Mesh", pattern: "Pattern", picture: "Picture", tile: "Tile" } as const;
+const LAYER_KINDS: readonly Layer["kind"][] = ["gradient", "pattern", "mesh", "picture", "tile"];
+const TITLES = { gradient: "Gradient", pattern: "Pattern", mesh: "Mesh", picture: "Picture", tile: "Tile" } as const;
 /** Layers of a wash lie over the canvas, those of a ground over it or the canvas; all others over parts of a body. */
 export type LaidOver = "canvas" | "ground";
 

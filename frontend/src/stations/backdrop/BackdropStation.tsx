@@ -76,9 +76,7 @@ export function BackdropStation() {
             on={backdrop.reflection !== null}
             onChange={(on) => liveNow().edit([{ op: "replace", path: "/backdrop/reflection", value: on ? {} : null }])}
           />
-          {backdrop.reflection && (
-            <FieldsOf model="Reflection" path="/backdrop/reflection" values={backdrop.reflection} />
-          )}
+          {backdrop.reflection && <FieldsOf model="Reflection" path="/backdrop/reflection" values={backdrop.reflection} />}
         </>
       )}
     </>
