@@ -90,14 +90,16 @@ def _finish() -> None:
 
     from halvex.core.finish.picture import Composed, finished
     from halvex.core.finish.plate import NothingSeen
-    from halvex.core.piece.effects import EFFECT_KINDS
+    from halvex.core.piece.effects import EFFECT_KINDS, Keyline
+    from halvex.core.piece.source import Layered
     from halvex.core.render.work import shared_pool
     from halvex.core.scene.finish import DEPTH, Finish
     from halvex.core.scene.outlines import FaceSeen
 
     light, cover = np.full((80, 128, 3), 2, np.float32), np.ones((80, 128), np.float32)
     covers = {"letters": cover, DEPTH: -100 * cover}
-    settings = Finish("#ffffff", 0.0, "neutral", tuple(kind() for kind in EFFECT_KINDS))
+    layered = Keyline(colour=Layered(base="#ffffff"))
+    settings = Finish("#ffffff", 0.0, "neutral", (*(kind() for kind in EFFECT_KINDS), layered))
 
     class OneFace(NothingSeen):
         def faces(self) -> tuple[FaceSeen, ...]:

@@ -39,6 +39,9 @@ USUAL_EFFECTS = (
     UsualEffect("slate", _behind(("#2f3940", "#6b7a80"), 90)),
     UsualEffect("hairline", Keyline(width=1)),
     UsualEffect("paper edge", Keyline(width=12, place="outside", join="round", colour="#ffffff")),
+    UsualEffect(
+        "die cut", Keyline(width=14, place="outside", around="silhouette", join="round", colour="#ffffff")
+    ),
     UsualEffect("double rule", Keyline(width=2, place="outside", double=4)),
     UsualEffect("stitches", Keyline(width=2.5, place="inside", join="round", dash=10, gap=7)),
     UsualEffect("drawn softly", Keyline(width=6, softness=6, colour="#1c1a18", blend="multiply")),

@@ -1,16 +1,25 @@
-"""What effects work on: parts, blocks, the light of one lamp; and blur by distance."""
+"""What effects work on: parts, blocks, the light of one lamp; blur by distance; colours that are layers; outlines of whole letters."""
 
 import unittest
 
 import numpy as np
+import shapely
 from scipy.ndimage import gaussian_filter
 
+from halvex.core.finish.covering import coverage
 from halvex.core.finish.defocus import how_far_off
+from halvex.core.finish.lines import line_along
 from halvex.core.finish.orders import DraftOrder, FinalOrder
 from halvex.core.finish.render_piece import render_piece
+from halvex.core.optics.gradients import colours_at
 from halvex.core.piece import Piece, PieceError, piece_from_values
-from halvex.core.piece.effects import Blur
-from tests.core.test_effects import plate_of, worked
+from halvex.core.piece.effects import Blur, Gloss, Halo, Keyline, Vignette
+from halvex.core.piece.gradient import Gradient, Stop
+from halvex.core.piece.source import Layered
+from halvex.core.scene import Scene, scene_of
+from halvex.core.scene.camera import lettering_to_picture
+from tests.core.small_scenes import small_piece
+from tests.core.test_effects import LETTER, plate_of, worked
 
 RED, BLUE = ({"kind": "flat", "colour": colour} for colour in ("#c03020", "#2040c0"))
 FLAT_FORM = {"depth": 12, "bevel": {"width": 4, "height": 4}}
@@ -99,6 +108,95 @@ class TargetTest(unittest.TestCase):
         for target in ("sky", "part:ear", "block:", "light:"):
             with self.subTest(target), self.assertRaisesRegex(PieceError, "/finish/0/target"):
                 two_cards([grey(target)])
+
+
+class LayeredColourTest(unittest.TestCase):
+    """Colours of effects may be layers, laid over the canvas."""
+
+    COLOUR = Layered(
+        base="#000000",
+        layers=(
+            Gradient(
+                bearing=0, mix="srgb", stops=(Stop(at=0, colour="#203080"), Stop(at=100, colour="#e0c040"))
+            ),
+        ),
+    )
+
+    def test_a_keyline_has_the_colour_of_its_place(self) -> None:
+        plate = worked([Keyline(width=8, colour=self.COLOUR)], plate_of())
+        line = coverage(line_along(LETTER, Keyline(width=8), 1.0), 320, 180) > 0.999
+        rows, columns = np.nonzero(line)
+        wanted = colours_at(self.COLOUR.layers[0].stops, "srgb", (columns + 0.5) / 320)[:, :3]
+        np.testing.assert_allclose(plate.light[rows, columns], wanted, atol=0.01)
+
+    def test_one_colour_as_a_layer_is_that_colour(self) -> None:
+        """Of every effect that has one, opaque and clear."""
+        for kind in (Keyline, Halo, Gloss, Vignette):
+            for clear in (False, True):
+                one, layered = (
+                    worked([kind(colour=colour)], plate_of(clear=clear))
+                    for colour in ("#3070a0", Layered(base="#3070a0", layers=()))
+                )
+                with self.subTest(kind.__name__, clear=clear):
+                    np.testing.assert_allclose(one.light, layered.light, atol=1e-5)
+
+
+class SilhouetteTest(unittest.TestCase):
+    """Outlines of whole bodies, against all their triangles that face the camera, joined by shapely."""
+
+    def of(self, **changes: object) -> Scene:
+        form = {"depth": 30, "bevel": {"width": 4, "height": 4}}
+        block = {"words": "Be8", "size": 70, "typeface": "alfa-slab-one", "form": form}
+        return scene_of(small_piece(**{"blocks": [block], "view": {"turn": {"x": 20, "y": -35}}, **changes}))
+
+    def joined(self, scene: Scene, number: int) -> shapely.Geometry:
+        body, transform = scene.instances[number].body, scene.instances[number].transform
+        placed = body.positions @ transform[:, :3].T + transform[:, 3]
+        projection = lettering_to_picture(scene.camera, scene.turn.astype(np.float32))
+        x, y, _, weight = projection @ np.column_stack([placed, np.ones(len(placed))]).T
+        corners = np.column_stack([x / weight, y / weight])[body.triangles]
+        ways = np.diff(corners, axis=1)
+        facing = np.cross(ways[:, 0], ways[:, 1]) < -1e-9
+        return shapely.union_all(shapely.polygons(corners[facing]))
+
+    def test_letters_seen_from_all_around(self) -> None:
+        for turn in ({}, {"x": 20, "y": -35}, {"x": -50, "y": 60, "z": 20}, {"y": 170}):
+            for projection in ("central", "parallel"):
+                scene = self.of(view={"turn": turn, "projection": projection})
+                for number, seen in enumerate(scene.silhouettes(plates=False)):
+                    wanted = self.joined(scene, number)
+                    with self.subTest(turn, projection=projection, letter=number):
+                        apart = shapely.symmetric_difference(seen.area, wanted).area
+                        self.assertLess(apart, 1e-3 * wanted.area)
+
+    def test_plates_are_apart_from_letters_and_tubes_have_silhouettes(self) -> None:
+        plated = {"words": "Be", "size": 60, "form": {"plates": [{}]}}
+        scene = self.of(blocks=[plated])
+        letters, plates = (scene.silhouettes(plates=of_plates) for of_plates in (False, True))
+        self.assertEqual((len(letters), len(plates) > 0), (2, True))
+        self.assertGreater(sum(p.area.area for p in plates), sum(letter.area.area for letter in letters))
+        tube = self.of(blocks=[{"words": "o", "size": 60, "form": {"kind": "tube"}}])
+        self.assertEqual(tube.faces(), ())
+        self.assertGreater(tube.silhouettes(plates=False)[0].area.area, 100)
+
+    def test_a_keyline_goes_around_it(self) -> None:
+        """The line lies where the render's letters end."""
+        line = {
+            "kind": "keyline",
+            "around": "silhouette",
+            "place": "outside",
+            "width": 3,
+            "colour": "#00ff00",
+        }
+        block = {"words": "B", "size": 70, "form": {"depth": 40}}
+        piece = small_piece(blocks=[block], finish=[line], view={"turn": {"y": -35}})
+        shown = render_piece(piece, FinalOrder(samples=16)).display
+        green = (shown[..., 1] > 0.9) & (shown[..., 0] < 0.2)
+        letters = render_piece(piece.model_copy(update={"finish": ()}), FinalOrder(samples=16, layers=True))
+        cover = sum(image for name, image in (letters.layers or {}).items() if name.startswith("mask."))
+        cover = cover - (letters.layers or {})["mask.ground"]
+        self.assertGreater(green.sum(), 300)
+        self.assertLess(float((cover[green] > 0.5).mean()), 0.02)
 
 
 class DefocusTest(unittest.TestCase):

@@ -3320,10 +3320,9 @@ export interface components {
             edge: "straight" | "bowed" | "waved";
             /**
              * Colour
-             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #ffffff
              */
-            colour: string;
+            colour: string | components["schemas"]["Layered-Output"];
             /**
              * Height
              * @default 50
@@ -3778,10 +3777,9 @@ export interface components {
             side: "outside" | "inside";
             /**
              * Colour
-             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #ffd9a0
              */
-            colour: string;
+            colour: string | components["schemas"]["Layered-Output"];
             /**
              * Radius
              * @default 24
@@ -4096,7 +4094,8 @@ export interface components {
         };
         /**
          * Keyline
-         * @description A line around the faces of the letters, exactly along their outlines as the camera sees them.
+         * @description A line around the faces of the letters, around all that is seen of them, or around their plates,
+         *     exactly along the outlines as the camera sees them.
          */
         Keyline: {
             /**
@@ -4120,6 +4119,12 @@ export interface components {
              */
             kind: "keyline";
             /**
+             * Around
+             * @default face
+             * @enum {string}
+             */
+            around: "face" | "silhouette" | "plate";
+            /**
              * Place
              * @default centred
              * @enum {string}
@@ -4133,10 +4138,9 @@ export interface components {
             join: "mitred" | "round";
             /**
              * Colour
-             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #f6ead2
              */
-            colour: string;
+            colour: string | components["schemas"]["Layered-Output"];
             /**
              * Width
              * @default 3
@@ -8940,10 +8944,9 @@ export interface components {
             kind: "vignette";
             /**
              * Colour
-             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #000000
              */
-            colour: string;
+            colour: string | components["schemas"]["Layered-Output"];
             /**
              * Radius
              * @default 70

@@ -30,7 +30,7 @@ EDGE_SIGMAS = 4.0
 
 
 def lay_keyline(plate: Plate, line: Keyline) -> None:
-    faces = shapely.union_all([face.area for face in plate.faces_of(line.target)])
+    faces = shapely.union_all([face.area for face in plate.faces_of(line.target, line.around)])
     if faces.is_empty or line.width == 0:
         return
     area = line_along(faces, line, plate.scale)

@@ -4,13 +4,15 @@ Level 1 says; mixing is in linear light, blend modes are functions of encoded va
 import numpy as np
 from numpy.typing import NDArray
 
+from halvex.core.finish.layering import colours_over_canvas
 from halvex.core.finish.plate import Plate
 from halvex.core.finish.tone import in_bands
 from halvex.core.kernels import helper, kernel
 from halvex.core.optics.blending import BLENDS, NORMAL, blended
 from halvex.core.optics.colour import hex_to_linear
-from halvex.core.optics.vectors import F
+from halvex.core.optics.vectors import F, row3
 from halvex.core.piece.layer import Blend
+from halvex.core.piece.source import Layered
 
 Array = NDArray[np.float32]
 
@@ -61,10 +63,27 @@ def _mix(light, other, share, strength, y0, y1):
                 light[y, x, c] += k * (other[y, x, c] - light[y, x, c])
 
 
-def lay_colour(plate: Plate, colour: str, opacity: Array, blend: Blend = "normal") -> None:
-    """Lay a colour over a displayed picture by an opacity (h, w)."""
-    light, alpha = plate.light, plate.alpha_or_opaque
-    shown, mode = hex_to_linear(colour).astype(np.float32), BLENDS.index(blend)
+@kernel
+def _lay_image(light, alpha, image, opacity, mode, y0, y1):
+    """Lay the colours of an image (h, w, 3) over rows y0..y1-1 by an opacity (h, w)."""
+    for y in range(y0, y1):
+        for x in range(light.shape[1]):
+            if opacity[y, x] > F(0.0):
+                lay_over(light, alpha, y, x, row3(image[y], x), opacity[y, x], mode)
+
+
+def lay_colour(plate: Plate, colour: str | Layered, opacity: Array, blend: Blend = "normal") -> None:
+    """Lay a colour, or layers over one, over a displayed picture by an opacity (h, w)."""
+    light, alpha, mode = plate.light, plate.alpha_or_opaque, BLENDS.index(blend)
+    if isinstance(colour, Layered):
+        image = colours_over_canvas(plate, colour)
+        in_bands(
+            plate.pool,
+            lambda y0, y1: _lay_image(light, alpha, image, opacity, mode, y0, y1),
+            len(light),
+        )
+        return
+    shown = hex_to_linear(colour).astype(np.float32)
     if plate.alpha is None and mode == NORMAL:
         in_bands(
             plate.pool,

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from concurrent.futures import Executor
 from dataclasses import dataclass
-from typing import Protocol
+from typing import Literal, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -33,6 +33,9 @@ class Seen(Protocol):
     def faces(self) -> tuple[FaceSeen, ...]:
         """The outlines of the letters' faces in px of the picture."""
 
+    def silhouettes(self, *, plates: bool) -> tuple[FaceSeen, ...]:
+        """Those of whole letters, or of the plates and slabs behind them."""
+
 
 class NothingSeen:
     """The same of no scene."""
@@ -41,6 +44,9 @@ class NothingSeen:
     effect_pictures = NO_PICTURES
 
     def faces(self) -> tuple[FaceSeen, ...]:
+        return ()
+
+    def silhouettes(self, *, plates: bool) -> tuple[FaceSeen, ...]:
         return ()
 
 
@@ -88,10 +94,12 @@ class Plate:
         a light makes, or else all letters."""
         return self.covers.get(target, self.letters)
 
-    def faces_of(self, target: str) -> tuple[FaceSeen, ...]:
-        """The faces that an effect follows: of one block, or all."""
+    def faces_of(
+        self, target: str, around: Literal["face", "silhouette", "plate"] = "face"
+    ) -> tuple[FaceSeen, ...]:
+        """The outlines that an effect follows: of one block, or all; of faces, letters or plates."""
         of, _, name = target.partition(":")
-        faces = self.seen.faces()
+        faces = self.seen.faces() if around == "face" else self.seen.silhouettes(plates=around == "plate")
         if of != "block":
             return faces
         return tuple(face for face in faces if self.seen.blocks[face.block] == name)

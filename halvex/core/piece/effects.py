@@ -11,7 +11,7 @@ from halvex.core.piece.fields import number, plain
 from halvex.core.piece.gradient import Gradient, Stop
 from halvex.core.piece.layer import Blend, angle, percentage
 from halvex.core.piece.part import LONGEST_LENGTH_PX, MOST_SEED, Colour, Part
-from halvex.core.piece.source import Layers
+from halvex.core.piece.source import ColourSource, Layers
 
 MOST_EFFECTS = 24
 MOST_SPOTS = 100
@@ -59,12 +59,14 @@ class Effect(Part):
 
 
 class Keyline(Effect):
-    """A line around the faces of the letters, exactly along their outlines as the camera sees them."""
+    """A line around the faces of the letters, around all that is seen of them, or around their plates,
+    exactly along the outlines as the camera sees them."""
 
     kind: Literal["keyline"] = "keyline"
+    around: Literal["face", "silhouette", "plate"] = plain("face", label="Around")
     place: Literal["inside", "centred", "outside"] = plain("centred", label="Place")
     join: Literal["mitred", "round"] = plain("mitred", label="Corners")
-    colour: Colour = plain("#f6ead2", label="Colour")
+    colour: ColourSource = plain("#f6ead2", label="Colour")
     width: float = _length(3, "Width", (0, 20), 0.5)
     double: float = _length(0, "Gap of a double line", (0, 20), 0.5)
     dash: float = _length(0, "Dashes", (0, 60), 1)
@@ -78,7 +80,7 @@ class Halo(Effect):
 
     kind: Literal["halo"] = "halo"
     side: Literal["outside", "inside"] = plain("outside", label="Side")
-    colour: Colour = plain("#ffd9a0", label="Colour")
+    colour: ColourSource = plain("#ffd9a0", label="Colour")
     radius: float = _length(24, "Radius", (0, 200))
     spread: float = number(3, label="Reach", comfort=(1, 8), step=0.5, ge=1, le=100)
     falloff: float = number(1, label="Falloff", comfort=(0.3, 4), step=0.1, ge=0.05, le=20)
@@ -123,7 +125,7 @@ class Gloss(Effect):
     kind: Literal["gloss"] = "gloss"
     over: Literal["letter", "block", "piece"] = plain("letter", label="Over")
     edge: Literal["straight", "bowed", "waved"] = plain("bowed", label="Edge")
-    colour: Colour = plain("#ffffff", label="Colour")
+    colour: ColourSource = plain("#ffffff", label="Colour")
     strength: float = percentage(35, "Strength")
     height: float = percentage(50, "Height")
     bow: float = _balance("Bow", 25)
@@ -165,7 +167,7 @@ class Vignette(Effect):
     """The picture darker, or lighter, towards its edges."""
 
     kind: Literal["vignette"] = "vignette"
-    colour: Colour = plain("#000000", label="Colour")
+    colour: ColourSource = plain("#000000", label="Colour")
     strength: float = percentage(45, "Strength")
     radius: float = number(70, label="Radius", unit="%", comfort=(0, 150), step=5, ge=0, le=1000)
     softness: float = percentage(70, "Softness")

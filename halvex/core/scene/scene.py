@@ -23,7 +23,7 @@ from halvex.core.scene.ground import NO_GROUND, Ground, front_of, make_ground
 from halvex.core.scene.instances import Instance, place_bodies
 from halvex.core.scene.keys import SceneKeys, content_key
 from halvex.core.scene.lamps import Lamps, pack_lamps
-from halvex.core.scene.outlines import FaceSeen, faces_seen
+from halvex.core.scene.outlines import FaceSeen, faces_seen, silhouettes_seen
 from halvex.core.scene.picture import pictures_of
 from halvex.core.scene.spans import spans_of
 from halvex.core.scene.surround import Surround
@@ -130,6 +130,10 @@ class Scene:
     def faces(self) -> tuple[FaceSeen, ...]:
         """The faces of the letters that the camera sees, in px of the picture."""
         return faces_seen(self.instances, self.turn, self.camera)
+
+    def silhouettes(self, *, plates: bool) -> tuple[FaceSeen, ...]:
+        """What letters cover, or the plates and slabs behind them, in px of the picture."""
+        return silhouettes_seen(self.instances, self.turn, self.camera, plates=plates)
 
     def for_part(self, left: float, top: float, width: float, height: float) -> "Scene":
         """The scene seen by a picture of a part of the canvas, in px of the canvas from its top left."""

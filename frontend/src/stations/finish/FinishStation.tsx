@@ -146,7 +146,7 @@ export function FinishStation() {
                 </TextAction>
               ))}
           </p>
-          <FieldsOf model={titled(effect.kind)} path={`/finish/${at}`} values={effect} />
+          <FieldsOf model={titled(effect.kind)} path={`/finish/${at}`} values={effect} over="canvas" />
           <FieldsOf model={titled(effect.kind)} path={`/finish/${at}`} values={effect} group="curve" />
           {effect.kind === "glints" && <Spots spots={effect.spots} path={`/finish/${at}/spots`} />}
           {effect.kind === "wash" && (
