@@ -1,4 +1,4 @@
-"""What effects work on: parts, blocks, the light of one lamp; blur by distance; colours that are layers; outlines of whole letters."""
+"""What effects work on, go around and are coloured by; and blur by distance."""
 
 import unittest
 
@@ -146,7 +146,7 @@ class SilhouetteTest(unittest.TestCase):
 
     def of(self, **changes: object) -> Scene:
         form = {"depth": 30, "bevel": {"width": 4, "height": 4}}
-        block = {"words": "Be8", "size": 70, "typeface": "alfa-slab-one", "form": form}
+        block = {"words": "B8", "size": 70, "typeface": "alfa-slab-one", "form": form}
         return scene_of(small_piece(**{"blocks": [block], "view": {"turn": {"x": 20, "y": -35}}, **changes}))
 
     def joined(self, scene: Scene, number: int) -> shapely.Geometry:
@@ -156,18 +156,21 @@ class SilhouetteTest(unittest.TestCase):
         x, y, _, weight = projection @ np.column_stack([placed, np.ones(len(placed))]).T
         corners = np.column_stack([x / weight, y / weight])[body.triangles]
         ways = np.diff(corners, axis=1)
-        facing = np.cross(ways[:, 0], ways[:, 1]) < -1e-9
+        facing = ways[:, 0, 0] * ways[:, 1, 1] - ways[:, 0, 1] * ways[:, 1, 0] < -1e-9
         return shapely.union_all(shapely.polygons(corners[facing]))
 
     def test_letters_seen_from_all_around(self) -> None:
-        for turn in ({}, {"x": 20, "y": -35}, {"x": -50, "y": 60, "z": 20}, {"y": 170}):
-            for projection in ("central", "parallel"):
-                scene = self.of(view={"turn": turn, "projection": projection})
-                for number, seen in enumerate(scene.silhouettes(plates=False)):
-                    wanted = self.joined(scene, number)
-                    with self.subTest(turn, projection=projection, letter=number):
-                        apart = shapely.symmetric_difference(seen.area, wanted).area
-                        self.assertLess(apart, 1e-3 * wanted.area)
+        for turn, projection in (
+            ({}, "central"),
+            ({"x": -50, "y": 60, "z": 20}, "central"),
+            ({"y": 170}, "parallel"),
+        ):
+            scene = self.of(view={"turn": turn, "projection": projection})
+            for number, seen in enumerate(scene.silhouettes(plates=False)):
+                wanted = self.joined(scene, number)
+                with self.subTest(turn, letter=number):
+                    apart = shapely.symmetric_difference(seen.area, wanted).area
+                    self.assertLess(apart, 1e-3 * wanted.area)
 
     def test_plates_are_apart_from_letters_and_tubes_have_silhouettes(self) -> None:
         plated = {"words": "Be", "size": 60, "form": {"plates": [{}]}}
