@@ -11,12 +11,13 @@ from numpy.typing import NDArray
 from halvex.core.advice.collisions import Collision, collisions, freeing_kerns, spread_of
 from halvex.core.advice.fitness import misfits
 from halvex.core.advice.stems import Stem, thinnest, widest
+from halvex.core.finish.grading import CURVE_STEPS, curve_table
 from halvex.core.lettering import LetteringError, SetBlock, set_block
 from halvex.core.lettering.arranging import span_of, unit_of
 from halvex.core.lettering.letters import kerned_with, letters_of
 from halvex.core.lettering.placed import Box
 from halvex.core.piece.block import Block, Strokes
-from halvex.core.piece.effects import PART_TARGETS
+from halvex.core.piece.effects import PART_TARGETS, Tone
 from halvex.core.piece.form import Bevel
 from halvex.core.piece.guides import guides
 from halvex.core.piece.lettering import Lettering
@@ -55,6 +56,7 @@ from halvex.studio.recipe import material_name
 # Stems closer in width than this are one and the same: a second section would say nothing.
 SAME_STEM_PX = 0.5
 PAIRS_NAMED = 3
+DRAWN_CURVE_POINTS = 33
 # Drawings of more points than a letter ever has may be so jagged that measuring them would hold up the hand.
 MOST_MEASURED_POINTS = 300
 
@@ -104,12 +106,22 @@ def drawings(piece: Piece) -> dict[str, Any]:
         "blocks": blocks,
         "backdrop": _backdrop(piece),
         "targets": _targets(piece),
+        "curves": [_curve(effect) if isinstance(effect, Tone) else [] for effect in piece.finish],
         "view": _view(piece),
         "lamps": [_lamp(lamp, turn) for lamp in piece.light.lamps],
         "guides": [asdict(guide) for guide in guides(piece.canvas)],
         "px_per_unit": px_per_unit(piece.canvas.unit, piece.canvas.ppi),
         "advice": advice,
     }
+
+
+def _curve(tone: Tone) -> list[tuple[float, float]]:
+    """A tone's curve as drawn, in shares of black to white."""
+    places = np.linspace(0, CURVE_STEPS, DRAWN_CURVE_POINTS).round().astype(int)
+    made = curve_table(tone)[places]
+    return [
+        (round(at / CURVE_STEPS, 4), round(float(v), 4)) for at, v in zip(places.tolist(), made, strict=True)
+    ]
 
 
 def _targets(piece: Piece) -> list[dict[str, str]]:

@@ -179,11 +179,13 @@ class Advice(BaseModel):
 
 
 class Drawings(BaseModel):
-    """`px_per_unit` is how many px the unit has that the canvas is spoken of in."""
+    """`px_per_unit` is how many px the unit has that the canvas is spoken of in; `curves` are those of tones
+    by the place of their effect, nothing for others."""
 
     blocks: list[BlockDrawing]
     backdrop: BackdropDrawing
     targets: list[TargetEntry]
+    curves: list[list[tuple[float, float]]]
     view: SightLine
     lamps: list[LampPlace]
     guides: list[Guide]

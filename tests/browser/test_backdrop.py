@@ -97,6 +97,45 @@ class FinishHandlesTest(WorkshopTest):
         self.page.keyboard.press("Shift+ArrowRight")
         self.wait_for_document(ident, "document.finish[0].radius > 70")
 
+    def test_a_curve_is_drawn_and_its_points_are_moved(self) -> None:
+        ident = self.open_new(blocks=SMALL, finish=[{"kind": "tone"}])
+        self.station("Finish")
+        middle = self.page.get_by_role("button", name="What 50 % becomes. Arrow keys move it.")
+        middle.focus()
+        self.page.keyboard.press("Shift+ArrowUp")
+        self.wait_for_document(ident, "document.finish[0].at_50 === 60")
+        box = middle.bounding_box()
+        assert box
+        self.page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+        self.page.mouse.down()
+        self.page.mouse.move(box["x"] + box["width"] / 2, box["y"] + 40, steps=3)
+        self.page.mouse.up()
+        self.wait_for_document(ident, "document.finish[0].at_50 < 50")
+
+    def test_the_edge_of_gloss_is_moved_on_the_stage(self) -> None:
+        ident = self.open_new(blocks=SMALL, finish=[{"kind": "gloss"}])
+        self.station("Finish")
+        self.page.get_by_role("button", name="Edge of the gloss. Arrow keys move it.").focus()
+        self.page.keyboard.press("Shift+ArrowDown")
+        self.wait_for_document(ident, "document.finish[0].height > 50")
+
+    def test_effects_are_dragged_and_keyed_to_another_place(self) -> None:
+        kinds = "document.finish.map(e => e.kind).join()"
+        ident = self.open_new(blocks=SMALL, finish=[{"kind": kind} for kind in ("bloom", "tone", "grain")])
+        self.station("Finish")
+        rows = self.page.get_by_role("list", name="Effects in their order").get_by_role("button")
+        first, last = rows.nth(0).bounding_box(), rows.nth(2).bounding_box()
+        assert first and last
+        x = first["x"] + first["width"] / 2
+        self.page.mouse.move(x, first["y"] + first["height"] / 2)
+        self.page.mouse.down()
+        self.page.mouse.move(x, last["y"] + last["height"] / 2, steps=5)
+        self.page.mouse.up()
+        self.wait_for_document(ident, f"{kinds} === 'tone,grain,bloom'")
+        expect(rows.nth(2)).to_have_attribute("aria-pressed", "true")
+        rows.nth(2).press("Alt+ArrowUp")
+        self.wait_for_document(ident, f"{kinds} === 'tone,bloom,grain'")
+
     def test_a_star_is_placed_by_a_click(self) -> None:
         ident = self.open_new(blocks=SMALL, finish=[{"kind": "glints"}])
         self.station("Finish")

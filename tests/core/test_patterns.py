@@ -233,7 +233,7 @@ class BadPatternTest(unittest.TestCase):
 
     def test_a_layer_of_no_known_kind_is_refused(self) -> None:
         for kind in ("fur", 3, None):
-            with self.assertRaisesRegex(PieceError, "of the kind gradient, pattern, picture or tile"):
+            with self.assertRaisesRegex(PieceError, "of the kind gradient, pattern, picture, tile or mesh"):
                 piece_from_values(rectangle("paint", {"kind": kind}))
 
 

@@ -2478,7 +2478,8 @@ export interface components {
         };
         /**
          * Drawings
-         * @description `px_per_unit` is how many px the unit has that the canvas is spoken of in.
+         * @description `px_per_unit` is how many px the unit has that the canvas is spoken of in; `curves` are those of tones by
+         *     the place of their effect, nothing for others.
          */
         Drawings: {
             /** Blocks */
@@ -2486,6 +2487,11 @@ export interface components {
             backdrop: components["schemas"]["BackdropDrawing"];
             /** Targets */
             targets: components["schemas"]["TargetEntry"][];
+            /** Curves */
+            curves: [
+                number,
+                number
+            ][][];
             view: components["schemas"]["SightLine"];
             /** Lamps */
             lamps: components["schemas"]["LampPlace"][];

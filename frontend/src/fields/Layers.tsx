@@ -65,7 +65,7 @@ export function Layers({ of, path, layers, holderWith, removeLast, over }: Props
 /** Offers a layer of each kind. */
 export function AddLayer({ add, children }: { add: (kind: Layer["kind"]) => void; children?: ReactNode }) {
   return (
-    <p className="flex flex-wrap justify-end gap-x-3">
+    <p className="flex flex-wrap justify-end gap-x-3 gap-y-2">
       {children}
       {LAYER_KINDS.map((kind) => (
         <TextAction key={kind} onClick={() => add(kind)}>

@@ -82,8 +82,8 @@ def shaded(backing, is_lamp, share):
 
 @helper
 def shade_falls_from(backing, p, n, dpdu, u1, u2):
-    """Where shade is looked for that shows at p of the ground: moved along it, and scattered by two numbers
-    in [0, 1) as far as it is softened."""
+    """The point whose shade shows at p of the ground: moved along it, and scattered by two numbers in [0, 1)
+    as far as shade is softened."""
     far = backing.softness * math.sqrt(F(-2.0) * math.log(max(F(1.0) - u1, F(1e-7))))
     x = far * math.cos(_TURN * u2) - backing.moved[0]
     y = far * math.sin(_TURN * u2) - backing.moved[1]
@@ -92,8 +92,8 @@ def shade_falls_from(backing, p, n, dpdu, u1, u2):
 
 @helper
 def mirrored_in_ground(world, p, n, d, u1, u2, scratch):
-    """(share of what the camera sees at p of the ground that the letters mirrored there make, the mirrored
-    ray's origin and direction); d leads to p, and two numbers in [0, 1) choose a facet."""
+    """(share of what the camera sees at p of the ground that the letters mirrored there make; the mirrored
+    ray's origin and direction, and its hit); d leads to p, and two numbers in [0, 1) choose a facet."""
     backing = world.backing
     s, t = basis(n)
     # A facet of the GGX distribution, as sampled by its density (Walter et al., EGSR 2007, eq. 35).
@@ -109,5 +109,5 @@ def mirrored_in_ground(world, p, n, d, u1, u2, scratch):
     hit = first_hit(world, start, way, FAR, scratch)
     high = hit.t * dot(way, n)
     if hit.kind != LETTER or high >= backing.fade:
-        return F(0.0), start, way
-    return backing.mirrored * (F(1.0) - high / backing.fade), start, way
+        return F(0.0), start, way, hit
+    return backing.mirrored * (F(1.0) - high / backing.fade), start, way, hit

@@ -188,15 +188,20 @@ def surface_at(world, o, d, hit):
     return letter_surface(world, hit, on_triangle(world, instance, tri, b1, b2), ns, ng, m)
 
 
-@routine
+@helper
 def appearance(world, si):
     """(base colour, the same surface as its layers and its texture make it, where it has any: its shading
     normal, the way of its brush, and the material that is it at the roughness there)."""
+    if world.materials.plain[si.material] != 0:
+        return row3(world.materials.params, si.material), si
+    return _layered_appearance(world, si)
+
+
+@routine
+def _layered_appearance(world, si):
     m = si.material
     params, sources = world.materials.params, world.materials.sources
     base = row3(params, m)
-    if world.materials.plain[m] != 0:
-        return base, si
     second = (params[m, _SECOND], params[m, _SECOND + 1], params[m, _SECOND + 2])
     relief, ns, brush, level = params[m, _RELIEF], si.ns, si.dpdu, m
     turn = world.frames.turn[si.frame]

@@ -433,7 +433,7 @@ def _mirrors_letters(world, si, state, sample, way, scratch):
     letters: along the mirrored ray, or as it would without, less what that shows."""
     draw(scratch, sample[0], sample[1], DIMENSION_FILTER + 1, DIMENSION_FILTER + 2)
     u1, u2 = sample_2d(scratch, sample[0], sample[1], DIMENSION_FILTER + 1)
-    share, start, d = mirrored_in_ground(world, si.p, si.ng, state.d, u1, u2, scratch)
+    share, start, d, _ = mirrored_in_ground(world, si.p, si.ng, state.d, u1, u2, scratch)
     if way == _THROUGH:
         return True, _dimmed(state, scale(state.beta, F(1.0) - share))
     beta = scale(state.beta, share)

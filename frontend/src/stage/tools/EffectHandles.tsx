@@ -1,18 +1,19 @@
 import type { KeyboardEvent } from "react";
-import type { Effect, PieceState } from "../../api/client";
+import type { BlockDrawing, Effect, PieceState } from "../../api/client";
 import { arrowOf, stride, useBurst } from "../../components/nudging";
 import { useDesk } from "../../live/desk";
 import { liveNow } from "../../live/store";
 import { useDrag } from "../../live/useDrag";
 import { Handle } from "../../ui/Drawing";
-import { canvasPoint, type Point } from "../plane";
+import { canvasPoint, ontoCanvas, ontoFace, type Plane, type Point } from "../plane";
 import { GradientLines } from "./GradientLines";
 import { PlacedPoints } from "./PlacedPoints";
 
-/** What can be moved on the stage of the picked effect: where a vignette lies, spots of stars, layers of a wash. */
+/** What can be moved on the stage of the picked effect: where a vignette lies, how far down gloss reaches, spots of stars, layers of a wash. */
 export function EffectHandles({ piece, unit }: { piece: PieceState; unit: number }) {
   const { finish, canvas } = piece.document;
   const picked = useDesk((desk) => desk.effect);
+  const block = useDesk((desk) => desk.block);
   const at = Math.min(picked, finish.length - 1);
   const effect = finish[at];
   const path = `/finish/${at}`;
@@ -20,6 +21,8 @@ export function EffectHandles({ piece, unit }: { piece: PieceState; unit: number
   switch (effect?.kind) {
     case "vignette":
       return <VignetteHandles vignette={effect} path={path} width={canvas.width} height={canvas.height} unit={unit} />;
+    case "gloss":
+      return <GlossHandle gloss={effect} path={path} drawing={piece.drawings.blocks[block]} unit={unit} />;
     case "glints":
       return (
         <PlacedPoints
@@ -36,6 +39,60 @@ export function EffectHandles({ piece, unit }: { piece: PieceState; unit: number
     default:
       return null;
   }
+}
+
+interface GlossProps {
+  gloss: Extract<Effect, { kind: "gloss" }>;
+  path: string;
+  drawing: BlockDrawing | undefined;
+  unit: number;
+}
+
+/** How far down a band of gloss reaches, on the first letter of the open block or on all of it. */
+function GlossHandle({ gloss, path, drawing, unit }: GlossProps) {
+  const { edit } = liveNow();
+  const burst = useBurst();
+  const first = drawing?.letters.find((letter) => letter.box)?.box;
+  const box = gloss.over === "letter" && first ? first : drawing?.box;
+
+  function put(y: number, gesture: string, moving: boolean) {
+    if (!box) return;
+    const height = Math.min(Math.max((100 * (box[3] - y)) / (box[3] - box[1]), 0), 100);
+    edit([{ op: "replace", path: `${path}/height`, value: Number(height.toFixed(1)) }], { gesture, moving });
+  }
+
+  const hold = useDrag({
+    threshold: 0,
+    begin: (_, plane: Plane) => plane,
+    move: (plane, event, _, gesture) => put(ontoFace(plane, canvasPoint(event))[1], gesture, true),
+  });
+
+  if (!drawing || !box) return null;
+  const y = box[3] - ((box[3] - box[1]) * gloss.height) / 100;
+  const [left, right] = [ontoCanvas(drawing.plane, [box[0], y]), ontoCanvas(drawing.plane, [box[2], y])];
+  return (
+    <g data-part="gloss-edge" className="fill-none stroke-verdigris">
+      <path className="stroke-sheet" d={`M${left}L${right}`} strokeWidth={3.5 * unit} />
+      <path d={`M${left}L${right}`} strokeWidth={1.5 * unit} />
+      <Handle
+        stage
+        cx={(left[0] + right[0]) / 2}
+        cy={(left[1] + right[1]) / 2}
+        r={5 * unit}
+        strokeWidth={2 * unit}
+        tabIndex={0}
+        role="button"
+        aria-label="Edge of the gloss. Arrow keys move it."
+        {...hold(drawing.plane)}
+        onKeyDown={(event: KeyboardEvent) => {
+          const way = arrowOf(event);
+          if (!way) return;
+          event.preventDefault();
+          put(y + way[1] * stride(event), burst(), false);
+        }}
+      />
+    </g>
+  );
 }
 
 interface VignetteProps {

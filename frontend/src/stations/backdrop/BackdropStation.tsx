@@ -28,7 +28,7 @@ export function BackdropStation() {
   return (
     <>
       <Paints />
-      <p className="flex flex-wrap gap-x-3 pt-2">
+      <p className="flex flex-wrap gap-x-3 gap-y-2 pt-2">
         <span className="text-small text-ink-3">Begin with</span>
         {usual.map(({ name, backdrop: set }) => (
           <TextAction
@@ -71,11 +71,13 @@ export function BackdropStation() {
               ))}
             </Ticks>
           </FoldingSection>
-          <Tick
-            label="letters mirrored in the ground"
-            on={backdrop.reflection !== null}
-            onChange={(on) => liveNow().edit([{ op: "replace", path: "/backdrop/reflection", value: on ? {} : null }])}
-          />
+          <Ticks stacked>
+            <Tick
+              label="letters mirrored in the ground"
+              on={backdrop.reflection !== null}
+              onChange={(on) => liveNow().edit([{ op: "replace", path: "/backdrop/reflection", value: on ? {} : null }])}
+            />
+          </Ticks>
           {backdrop.reflection && <FieldsOf model="Reflection" path="/backdrop/reflection" values={backdrop.reflection} />}
         </>
       )}

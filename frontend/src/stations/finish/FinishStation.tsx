@@ -1,16 +1,16 @@
 import { create } from "zustand";
 import type { Effect } from "../../api/client";
-import { SmallDraft } from "../../components/SmallDraft";
 import { FieldsOf } from "../../fields/FieldsOf";
 import { AddLayer, Layers } from "../../fields/Layers";
-import { useTargets } from "../../fields/TargetField";
 import { deskNow, useDesk } from "../../live/desk";
 import { liveNow, useDocument } from "../../live/store";
 import { useWorkshop } from "../../live/workshop";
 import { Hint } from "../../ui/Notes";
 import { Section } from "../../ui/Section";
 import { TextAction } from "../../ui/TextAction";
-import { Tick } from "../../ui/Tick";
+import { EffectList } from "./EffectList";
+import { ToneCurve } from "./ToneCurve";
+import { titled } from "./titled";
 
 /** What there is to finish a picture with, in the order of the work, and what each does. */
 const EFFECTS = {
@@ -34,7 +34,6 @@ const useCopied = create<{ stack: Effect[] | null }>(() => ({ stack: null }));
 const KINDS = Object.keys(EFFECTS) as Effect["kind"][];
 /** Whichever is the last by then: what was added shows when it has arrived. */
 const LAST = Number.POSITIVE_INFINITY;
-const titled = (kind: string) => kind.charAt(0).toUpperCase() + kind.slice(1);
 
 /** What is done to the picture once it is rendered: a stack of effects, the first one first. */
 export function FinishStation() {
@@ -43,8 +42,6 @@ export function FinishStation() {
   const { bare, showBare, effect: picked, pickEffect: setPicked } = useDesk();
   const copied = useCopied(({ stack }) => stack);
   const edit = liveNow().edit;
-  const targets = useTargets();
-  const nameOf = (target: string) => targets.find((entry) => entry.target === target)?.name ?? "what is gone";
   const at = Math.min(picked, effects.length - 1);
   const effect = effects[at];
 
@@ -53,11 +50,11 @@ export function FinishStation() {
     setPicked(LAST);
   }
 
-  function move(by: -1 | 1) {
+  function move(from: number, to: number) {
     const order = [...effects];
-    order.splice(at + by, 0, ...order.splice(at, 1));
+    order.splice(to, 0, ...order.splice(from, 1));
     edit([{ op: "replace", path: "/finish", value: order }]);
-    setPicked(at + by);
+    setPicked(to);
   }
 
   return (
@@ -74,31 +71,8 @@ export function FinishStation() {
         }
       >
         {effects.length === 0 && <Hint>Add one below. Each can be switched off, moved and taken away again.</Hint>}
-        <ol aria-label="Effects in their order">
-          {effects.map((entry, index) => (
-            <li key={index} className="flex items-center gap-1.5">
-              <Tick
-                label={titled(entry.kind)}
-                hideLabel
-                on={entry.on}
-                onChange={(on) => edit([{ op: "replace", path: `/finish/${index}/on`, value: on }])}
-              />
-              <button
-                type="button"
-                aria-pressed={index === at}
-                className="flex min-h-7 grow items-center gap-2 rounded-sheet p-0.5 pr-1.5 hover:bg-paper-recess aria-pressed:bg-sheet aria-pressed:font-[650]"
-                onClick={() => setPicked(index)}
-              >
-                <SmallDraft path={`finish/${index}`} dim={!entry.on} size="h-9 w-16 shrink-0" />
-                <span className="grow text-left">{titled(entry.kind)}</span>
-                <span className="text-small text-ink-3">
-                  {entry.strength} %{entry.target === "picture" ? "" : ` of ${nameOf(entry.target)}`}
-                </span>
-              </button>
-            </li>
-          ))}
-        </ol>
-        <p className="flex flex-wrap justify-end gap-x-3 pt-1">
+        <EffectList effects={effects} at={at} onPick={setPicked} onMove={move} />
+        <p className="flex flex-wrap justify-end gap-x-3 gap-y-2 pt-1">
           <TextAction disabled={effects.length === 0} onClick={() => useCopied.setState({ stack: [...effects] })}>
             Copy all
           </TextAction>
@@ -122,17 +96,17 @@ export function FinishStation() {
           help={EFFECTS[effect.kind]}
           actions={
             <span className="flex gap-3">
-              <TextAction disabled={at === 0} onClick={() => move(-1)}>
+              <TextAction disabled={at === 0} onClick={() => move(at, at - 1)}>
                 Earlier
               </TextAction>
-              <TextAction disabled={at === effects.length - 1} onClick={() => move(1)}>
+              <TextAction disabled={at === effects.length - 1} onClick={() => move(at, at + 1)}>
                 Later
               </TextAction>
               <TextAction onClick={() => edit([{ op: "remove", path: `/finish/${at}` }])}>Remove</TextAction>
             </span>
           }
         >
-          <p className="flex flex-wrap gap-x-3 pb-1">
+          <p className="flex flex-wrap gap-x-3 gap-y-2 pb-1">
             <span className="text-small text-ink-3">Begin with</span>
             {usual
               .filter((entry) => entry.effect.kind === effect.kind)
@@ -147,6 +121,7 @@ export function FinishStation() {
               ))}
           </p>
           <FieldsOf model={titled(effect.kind)} path={`/finish/${at}`} values={effect} over="canvas" />
+          {effect.kind === "tone" && <ToneCurve tone={effect} at={at} />}
           <FieldsOf model={titled(effect.kind)} path={`/finish/${at}`} values={effect} group="curve" />
           {effect.kind === "glints" && <Spots spots={effect.spots} path={`/finish/${at}/spots`} />}
           {effect.kind === "wash" && (

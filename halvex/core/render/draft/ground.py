@@ -14,7 +14,6 @@ from halvex.core.render.draft.grid import GRID, LAMPS_LEFT, SURROUND_LEFT, on_gr
 from halvex.core.render.draft.lamplight import DULL_ALPHA, glow_light, lamp_light
 from halvex.core.render.draft.mirrors import mirrored_part, plain_light, sky_light, surroundings
 from halvex.core.render.draft.surfaces import on_ground_at, sees_ground
-from halvex.core.render.hits import FAR, first_hit
 from halvex.core.render.interaction import appearance, facing, surface_at, with_normals
 
 
@@ -206,9 +205,8 @@ def ground_in_detail(world, sheet, y, x, scratch):
     flat = mul(scale(flat_light(world, si.material, base), F(1.0) - lit), left)
     light = scale(light, lit)
     if world.backing.mirrored > F(0.0):
-        share, start, way = mirrored_in_ground(world, si.p, n, d, F(0.0), F(0.0), scratch)
+        share, start, way, hit = mirrored_in_ground(world, si.p, n, d, F(0.0), F(0.0), scratch)
         if share > F(0.0):
-            hit = first_hit(world, start, way, FAR, scratch)
             met, wo = surface_at(world, start, way, hit), (-way[0], -way[1], -way[2])
             met = with_normals(met, facing(met.ns, met.ng, wo), met.ng)
             light = add(scale(light, F(1.0) - share), scale(plain_light(world, met, wo), share))

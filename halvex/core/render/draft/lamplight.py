@@ -102,27 +102,33 @@ def _shine(world, k, si, tangents, lo, base, finest):
     return add(coat, scale(flake_colour(world.materials, m, base, lo, cosine), shimmer))
 
 
-@routine
+@helper
 def glow_light(world, si, wo, base):
     """Light (rgb) that glowing parts near a surface send by way of it to wo, from a few points
     along them, shadows aside."""
+    if world.glows.triangle.shape[0] == 0 or world.materials.kind[si.material] >= GLASS:
+        return F(0.0), F(0.0), F(0.0)
+    return _light_of_glows(world, si, wo, base)
+
+
+@routine
+def _light_of_glows(world, si, wo, base):
     r, g, b = F(0.0), F(0.0), F(0.0)
     p, ns, m = si.p, si.ns, si.material
-    if world.glows.triangle.shape[0] > 0 and world.materials.kind[m] < GLASS:
-        s, t = shading_frame(world, si, ns)
-        lo = to_local(wo, s, t, ns)
-        wide = max(world.materials.params[m, ALPHA], DULL_ALPHA)
-        base = seen_base(world.materials, m, base, lo, wide)
-        for i in range(GLOW_POINTS):
-            u2 = (F(i) * F(0.61803399)) % F(1.0)
-            d, _, radiance, pdf = sample_glow(world, p, (F(i) + F(0.5)) / F(GLOW_POINTS), u2)
-            if pdf <= F(0.0):
-                continue
-            f, _ = evaluate(world.materials, m, base, lo, to_local(d, s, t, ns), wide, NO_SAMPLES)
-            # One point stands for a stretch of tube: what is nearer than that stretch would see it
-            # as wide, not as a point.
-            weight = min(F(1.0) / pdf, F(2.0)) / F(GLOW_POINTS)
-            r += f[0] * radiance[0] * weight
-            g += f[1] * radiance[1] * weight
-            b += f[2] * radiance[2] * weight
+    s, t = shading_frame(world, si, ns)
+    lo = to_local(wo, s, t, ns)
+    wide = max(world.materials.params[m, ALPHA], DULL_ALPHA)
+    base = seen_base(world.materials, m, base, lo, wide)
+    for i in range(GLOW_POINTS):
+        u2 = (F(i) * F(0.61803399)) % F(1.0)
+        d, _, radiance, pdf = sample_glow(world, p, (F(i) + F(0.5)) / F(GLOW_POINTS), u2)
+        if pdf <= F(0.0):
+            continue
+        f, _ = evaluate(world.materials, m, base, lo, to_local(d, s, t, ns), wide, NO_SAMPLES)
+        # One point stands for a stretch of tube: what is nearer than that stretch would see it
+        # as wide, not as a point.
+        weight = min(F(1.0) / pdf, F(2.0)) / F(GLOW_POINTS)
+        r += f[0] * radiance[0] * weight
+        g += f[1] * radiance[1] * weight
+        b += f[2] * radiance[2] * weight
     return r, g, b
