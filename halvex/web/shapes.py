@@ -179,8 +179,8 @@ class Advice(BaseModel):
 
 
 class Drawings(BaseModel):
-    """`px_per_unit` is how many px the unit has that the canvas is spoken of in; `curves` are those of tones
-    by the place of their effect, nothing for others."""
+    """`px_per_unit` is how many px the canvas' unit has; `curves` are those of tones by the place of their
+    effect, nothing for others."""
 
     blocks: list[BlockDrawing]
     backdrop: BackdropDrawing

@@ -2478,8 +2478,8 @@ export interface components {
         };
         /**
          * Drawings
-         * @description `px_per_unit` is how many px the unit has that the canvas is spoken of in; `curves` are those of tones by
-         *     the place of their effect, nothing for others.
+         * @description `px_per_unit` is how many px the canvas' unit has; `curves` are those of tones by the place of their
+         *     effect, nothing for others.
          */
         Drawings: {
             /** Blocks */

@@ -1,6 +1,6 @@
 """The backdrop: what stands behind the letters, the ground that catches their shade, what is seen past it."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
@@ -21,6 +21,19 @@ GroundMaterial = Annotated[AnyGroundMaterial, Field(discriminator="kind")]
 SPANS_ON_GROUND = ("canvas", "surface")
 
 
+def _moved(label: str) -> Any:
+    """How far something is moved along the ground, in px."""
+    return number(
+        0,
+        label=label,
+        unit="px",
+        comfort=(-100, 100),
+        step=2,
+        ge=-LONGEST_LENGTH_PX,
+        le=LONGEST_LENGTH_PX,
+    )
+
+
 class Shade(Part):
     """The shade of the letters on the ground, as the lamps make it or changed: how dark that of the lamps
     is, and that of the surroundings, which is darkest where letters touch the ground; the colour that it goes
@@ -32,24 +45,8 @@ class Shade(Part):
     softness: float = number(
         0, label="Softness added", unit="px", comfort=(0, 100), step=2, ge=0, le=LONGEST_LENGTH_PX
     )
-    x: float = number(
-        0,
-        label="Shade across",
-        unit="px",
-        comfort=(-100, 100),
-        step=2,
-        ge=-LONGEST_LENGTH_PX,
-        le=LONGEST_LENGTH_PX,
-    )
-    y: float = number(
-        0,
-        label="Shade up",
-        unit="px",
-        comfort=(-100, 100),
-        step=2,
-        ge=-LONGEST_LENGTH_PX,
-        le=LONGEST_LENGTH_PX,
-    )
+    x: float = _moved("Shade across")
+    y: float = _moved("Shade up")
 
 
 class Reflection(Part):

@@ -1,13 +1,12 @@
-import type { KeyboardEvent } from "react";
 import type { BlockDrawing, Effect, PieceState } from "../../api/client";
-import { arrowOf, stride, useBurst } from "../../components/nudging";
+import { useBurst } from "../../components/nudging";
 import { useDesk } from "../../live/desk";
 import { liveNow } from "../../live/store";
 import { useDrag } from "../../live/useDrag";
-import { Handle } from "../../ui/Drawing";
 import { canvasPoint, ontoCanvas, ontoFace, type Plane, type Point } from "../plane";
 import { GradientLines } from "./GradientLines";
 import { PlacedPoints } from "./PlacedPoints";
+import { StageHandle } from "./StageHandle";
 
 /** What can be moved on the stage of the picked effect: where a vignette lies, how far down gloss reaches, spots of stars, layers of a wash. */
 export function EffectHandles({ piece, unit }: { piece: PieceState; unit: number }) {
@@ -74,22 +73,12 @@ function GlossHandle({ gloss, path, drawing, unit }: GlossProps) {
     <g data-part="gloss-edge" className="fill-none stroke-verdigris">
       <path className="stroke-sheet" d={`M${left}L${right}`} strokeWidth={3.5 * unit} />
       <path d={`M${left}L${right}`} strokeWidth={1.5 * unit} />
-      <Handle
-        stage
-        cx={(left[0] + right[0]) / 2}
-        cy={(left[1] + right[1]) / 2}
-        r={5 * unit}
-        strokeWidth={2 * unit}
-        tabIndex={0}
-        role="button"
-        aria-label="Edge of the gloss. Arrow keys move it."
+      <StageHandle
+        at={[(left[0] + right[0]) / 2, (left[1] + right[1]) / 2]}
+        unit={unit}
+        name="Edge of the gloss"
         {...hold(drawing.plane)}
-        onKeyDown={(event: KeyboardEvent) => {
-          const way = arrowOf(event);
-          if (!way) return;
-          event.preventDefault();
-          put(y + way[1] * stride(event), burst(), false);
-        }}
+        onNudge={([, up]) => put(y + up, burst(), false)}
       />
     </g>
   );
@@ -140,24 +129,13 @@ function VignetteHandles({ vignette, path, width, height, unit }: VignetteProps)
       <ellipse className="stroke-sheet" cx={middle[0]} cy={middle[1]} rx={reach[0]} ry={reach[1]} strokeWidth={3.5 * unit} />
       <ellipse cx={middle[0]} cy={middle[1]} rx={reach[0]} ry={reach[1]} strokeWidth={1.5 * unit} />
       {(Object.keys(ends) as End[]).map((end) => (
-        <Handle
+        <StageHandle
           key={end}
-          stage
-          cx={ends[end][0]}
-          cy={ends[end][1]}
-          r={5 * unit}
-          strokeWidth={2 * unit}
-          tabIndex={0}
-          role="button"
-          aria-label={`${names[end]}. Arrow keys move it.`}
+          at={ends[end]}
+          unit={unit}
+          name={names[end]}
           {...hold(end)}
-          onKeyDown={(event: KeyboardEvent) => {
-            const way = arrowOf(event);
-            if (!way) return;
-            event.preventDefault();
-            const size = stride(event);
-            put(end, [ends[end][0] + way[0] * size, ends[end][1] - way[1] * size], burst(), false);
-          }}
+          onNudge={([x, up]) => put(end, [ends[end][0] + x, ends[end][1] - up], burst(), false)}
         />
       ))}
     </g>

@@ -1,10 +1,9 @@
-import type { KeyboardEvent } from "react";
 import type { PieceState } from "../../api/client";
-import { arrowOf, stride, useBurst } from "../../components/nudging";
+import { useBurst } from "../../components/nudging";
 import { liveNow } from "../../live/store";
 import { useDrag } from "../../live/useDrag";
-import { Handle } from "../../ui/Drawing";
 import { canvasPoint, ontoCanvas, ontoFace, type Point } from "../plane";
+import { StageHandle } from "./StageHandle";
 
 type Drawn = Pick<PieceState["drawings"]["backdrop"], "plane" | "gradients">;
 type Line = Drawn["gradients"][number];
@@ -38,13 +37,9 @@ export function GradientLines({ drawing, unit }: { drawing: Drawn; unit: number 
     move: (held, event, _, gesture) => put(held, ontoFace(plane, canvasPoint(event)), gesture, true),
   });
 
-  function onKeyDown(event: KeyboardEvent, held: Held) {
-    const way = arrowOf(event);
-    if (!way) return;
-    event.preventDefault();
-    const size = stride(event);
+  function nudge(held: Held, by: Point) {
     const [x, y] = held.line.ends[held.end];
-    put(held, [x + way[0] * size, y + way[1] * size], burst(), false);
+    put(held, [x + by[0], y + by[1]], burst(), false);
   }
 
   return gradients.map((line) => {
@@ -54,18 +49,14 @@ export function GradientLines({ drawing, unit }: { drawing: Drawn; unit: number 
         <path className="stroke-sheet" d={`M${ends[0]}L${ends[1]}`} strokeWidth={3.5 * unit} />
         <path d={`M${ends[0]}L${ends[1]}`} strokeWidth={1.5 * unit} />
         {([0, 1] as const).map((end) => (
-          <Handle
+          <StageHandle
             key={end}
-            stage
-            cx={ends[end][0]}
-            cy={ends[end][1]}
-            r={(end === 0 ? 6 : 4.5) * unit}
-            strokeWidth={2 * unit}
-            tabIndex={0}
-            role="button"
-            aria-label={`Where the ${line.of} of the ${line.part} ${NAMES[`${line.centred}`][end]}. Arrow keys move it.`}
+            at={ends[end]}
+            size={end === 0 ? 6 : 4.5}
+            unit={unit}
+            name={`Where the ${line.of} of the ${line.part} ${NAMES[`${line.centred}`][end]}`}
             {...hold({ line, end })}
-            onKeyDown={(event) => onKeyDown(event, { line, end })}
+            onNudge={(by) => nudge({ line, end }, by)}
           />
         ))}
       </g>

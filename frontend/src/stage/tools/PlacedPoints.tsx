@@ -1,10 +1,9 @@
-import type { KeyboardEvent } from "react";
 import type { PieceState } from "../../api/client";
-import { arrowOf, stride, useBurst } from "../../components/nudging";
+import { useBurst } from "../../components/nudging";
 import { liveNow } from "../../live/store";
 import { useDrag } from "../../live/useDrag";
-import { Handle } from "../../ui/Drawing";
 import { canvasPoint, ontoCanvas, ontoFace, type Point } from "../plane";
+import { StageHandle } from "./StageHandle";
 
 interface Props {
   /** Points in % of the canvas, from its left and from its bottom, with what each is called. */
@@ -43,27 +42,15 @@ export function PlacedPoints({ points, path, drawing, unit }: Props) {
   return points.map((point, at) => {
     const place = [left + ((right - left) * point.x) / 100, bottom + ((top - bottom) * point.y) / 100] as const;
     const [cx, cy] = ontoCanvas(plane, place);
-    function onKeyDown(event: KeyboardEvent) {
-      const way = arrowOf(event);
-      if (!way) return;
-      event.preventDefault();
-      const size = stride(event);
-      put(at, [place[0] + way[0] * size, place[1] + way[1] * size], burst(), false);
-    }
     return (
       <g key={at} data-part="placed-point">
         {point.fill && <circle cx={cx} cy={cy} r={10 * unit} fill={point.fill} className="stroke-sheet" strokeWidth={2 * unit} />}
-        <Handle
-          stage
-          cx={cx}
-          cy={cy}
-          r={5 * unit}
-          strokeWidth={2 * unit}
-          tabIndex={0}
-          role="button"
-          aria-label={`${point.name}. Arrow keys move it.`}
+        <StageHandle
+          at={[cx, cy]}
+          unit={unit}
+          name={point.name}
           {...hold(at)}
-          onKeyDown={onKeyDown}
+          onNudge={([x, y]) => put(at, [place[0] + x, place[1] + y], burst(), false)}
         />
       </g>
     );
