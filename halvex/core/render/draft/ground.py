@@ -5,6 +5,8 @@ that of a black base, and the share that letters leave are gathered so, in three
 flat share and what it mirrors are looked up pixel by pixel.
 """
 
+import numpy as np
+
 from halvex.core.kernels import helper, kernel, routine
 from halvex.core.optics.material import ALPHA, FLAT, METAL, NO_METAL, PLASTIC
 from halvex.core.optics.vectors import F, add, dot, mul, row3, scale, sub
@@ -127,40 +129,60 @@ def _gather_light(world, seen, grid, lit, y, x):
             lit[1, y, x, c], lit[2, y, x, c] = glare[c], min(left[c], F(1.0))
 
 
+# Cells that a tent reaches from a cell's corner to either side.
+REACH = 4
+
+
+def spreading_memory(width):
+    """Working memory of `spread_ground` for ground of so many cells across: the last 8 rows of cells, each
+    cell's light (rgb) and 1, or zeros where no ground's light is known; and their sum down the columns."""
+    return np.zeros((2 * REACH + 1, 4 * (width + 2 * REACH)), np.float32)
+
+
 @helper
-def _tent(distance):
-    """Weight of a cell whose middle lies so many half cells from the corner."""
-    return F(8 - abs(distance))
+def _take_row(world, surfaces, lit, j, row):
+    """Take row j of cells into a row of the working memory; beyond the picture there are none."""
+    row[:] = F(0.0)
+    if j < 0 or j >= lit.shape[0]:
+        return
+    for i in range(j & 1, lit.shape[1], 2):
+        if surfaces.material[2 * j, 2 * i] == world.ground.material:
+            at = 4 * (i + REACH)
+            for c in range(3):
+                row[at + c] = lit[j, i, c]
+            row[at + 3] = F(1.0)
 
 
 @kernel
-def spread_ground(world, surfaces, lit, columns, spread, y0, y1):
+def spread_ground(world, surfaces, lit, memory, spread, y0, y1):
     """Fill rows y0..y1-1 of spread (H/2 + 1, W/2 + 1, 3): the mean ground light of the 64 cells
-    around a cell's corner, the near ones counting more, -1 without any.
+    around a cell's corner, the near ones counting more, -1 without any. For memory see `spreading_memory`.
 
     The pattern of visibility repeats every four cells: a tent over eight is two boxes of four, each of which
-    holds every spot of it once, so no steps are left of the spots. columns (W/2, 4) is working memory: sums
-    over the cells of a column, and their weight.
+    holds every spot of it once, so no steps are left of the spots.
     """
     world, surfaces = by_reference(world), by_reference(surfaces)
-    h, w, ground = lit.shape[0], lit.shape[1], world.ground.material
+    columns = memory[2 * REACH]
+    for j in range(y0 - REACH, y0 + REACH - 1):
+        _take_row(world, surfaces, lit, j, memory[j % (2 * REACH)])
     for y in range(y0, y1):
+        last = y + REACH - 1
+        _take_row(world, surfaces, lit, last, memory[last % (2 * REACH)])
         columns[:] = F(0.0)
-        for j in range(max(y - 4, 0), min(y + 4, h)):
-            weight = _tent(2 * (j - y) + 1)
-            for i in range(j & 1, w, 2):
-                if surfaces.material[2 * j, 2 * i] == ground:
-                    for c in range(3):
-                        columns[i, c] += weight * lit[j, i, c]
-                    columns[i, 3] += weight
+        for k in range(REACH):
+            # Rows as far above the corner as below it.
+            weight = F(2 * k + 1)
+            above, below = memory[(y - REACH + k) % (2 * REACH)], memory[(last - k) % (2 * REACH)]
+            for i in range(columns.shape[0]):
+                columns[i] += weight * (above[i] + below[i])
         for x in range(spread.shape[1]):
             r, g, b, total = F(0.0), F(0.0), F(0.0), F(0.0)
-            for i in range(max(x - 4, 0), min(x + 4, w)):
-                weight = _tent(2 * (i - x) + 1)
-                r += weight * columns[i, 0]
-                g += weight * columns[i, 1]
-                b += weight * columns[i, 2]
-                total += weight * columns[i, 3]
+            for k in range(REACH):
+                weight, left, right = F(2 * k + 1), 4 * (x + k), 4 * (x + 2 * REACH - 1 - k)
+                r += weight * (columns[left] + columns[right])
+                g += weight * (columns[left + 1] + columns[right + 1])
+                b += weight * (columns[left + 2] + columns[right + 2])
+                total += weight * (columns[left + 3] + columns[right + 3])
             spread[y, x, 0] = r / total if total > F(0.0) else F(-1.0)
             spread[y, x, 1] = g / max(total, F(1.0))
             spread[y, x, 2] = b / max(total, F(1.0))

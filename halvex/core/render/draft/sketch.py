@@ -16,7 +16,7 @@ from halvex.core.optics.material import ALPHA, EVEN, GLASS, GLOW, MATTE, RECOLOU
 from halvex.core.render.assembling import make_world
 from halvex.core.render.cover import may_show_letters
 from halvex.core.render.draft.grid import GRID
-from halvex.core.render.draft.ground import ground_light, spread_ground, unshadowed
+from halvex.core.render.draft.ground import ground_light, spread_ground, spreading_memory, unshadowed
 from halvex.core.render.draft.lamplight import DULL_ALPHA
 from halvex.core.render.draft.raster import draw_letters, rows_to_draw
 from halvex.core.render.draft.shade import Painted, Recoloured, Sheet, shade
@@ -275,9 +275,9 @@ def _steps(world: World, sheet: Sheet, wanted: NDArray[np.uint8], fresh: bool, r
 
     def even_out(y0: int, y1: int) -> None:
         last = y1 // 2 + 1 if y1 >= rows else y1 // 2
-        columns = np.empty((lit.shape[2], 4), np.float32)
+        memory = spreading_memory(lit.shape[2])
         for image in range(len(lit)):
-            spread_ground(world, surfaces, lit[image], columns, spread[image], y0 // 2, last)
+            spread_ground(world, surfaces, lit[image], memory, spread[image], y0 // 2, last)
 
     def paint(y0: int, y1: int) -> None:
         shade(world, sheet, y0, min(y1, len(sheet.painted.light)), scratch())
