@@ -38,19 +38,23 @@ class _Letters(NothingSeen):
             for j in range(2)
             for i in range(6)
         ]
-        faces = [box.difference(box.centroid.buffer(45)) for box in boxes]
-        self._faces = tuple(
-            FaceSeen(shapely.transform(face, lambda points: points * scale), 0) for face in faces
-        )
+        self._areas = [
+            shapely.transform(box.difference(box.centroid.buffer(45)), lambda points: points * scale)
+            for box in boxes
+        ]
+        self.by = 0.0
 
     def faces(self) -> tuple[FaceSeen, ...]:
-        return self._faces
+        return tuple(
+            FaceSeen(shapely.transform(area, lambda points: points + self.by), 0) for area in self._areas
+        )
 
 
 def effects() -> list[Result]:
     """A stack of seven effects, and a halo's three Gaussians."""
-    small = 1000 * _stack_seconds(0.75, TURNS)
-    large = _stack_seconds(3.0, 3)
+    small = 1000 * _stack_seconds(0.75, TURNS, moving=False)
+    moving = 1000 * _stack_seconds(0.75, TURNS, moving=True)
+    large = _stack_seconds(3.0, 3, moving=True)
     plane = np.random.default_rng(1).random((540, 960, 1)).astype(np.float32)
     parts = [(18.0, 0.5), (31.0, 0.3), (54.0, 0.2)]
     ours = 1000 * _median(lambda: spread(plane, parts, shared_pool()), TURNS)
@@ -60,12 +64,13 @@ def effects() -> list[Result]:
     ratio = ours / theirs
     return [
         Result("effects, 960 × 540", small, "ms", None, None, None, "≤ 25 ms", small <= 25),
+        Result("effects, letters that move", moving, "ms", None, None, None, "≤ 25 ms", moving <= 25),
         Result("effects, 3840 × 2160", large, "s", None, None, None, "≤ 2 s", large <= 2),
         Result("three Gaussians, 960 × 540", ours, "ms", "scipy", theirs, ratio, "ratio ≤ 1", ratio <= 1),
     ]
 
 
-def _stack_seconds(scale: float, turns: int) -> float:
+def _stack_seconds(scale: float, turns: int, *, moving: bool) -> float:
     width, height = round(1280 * scale), round(720 * scale)
     seen = _Letters(scale)
     letters = coverage(shapely.union_all([face.area for face in seen.faces()]), width, height)
@@ -74,7 +79,13 @@ def _stack_seconds(scale: float, turns: int) -> float:
     light[letters > 0] *= np.random.default_rng(2).uniform(0.4, 2.5, (int((letters > 0).sum()), 1))
     whole = Composed(light.astype(np.float32), None, {"letters": letters})
     settings = Finish("#204050", 0.0, "neutral", STACK, Frame(scale, 0.0, 0.0, 1280.0, 720.0))
-    return _median(lambda: finished(whole, settings, seen, shared_pool()), turns)
+
+    def finish() -> None:
+        # By so little that it is the same picture, and no outline is known.
+        seen.by += 1e-4 if moving else 0.0
+        finished(whole, settings, seen, shared_pool())
+
+    return _median(finish, turns)
 
 
 def _median(work: Callable[[], object], turns: int) -> float:

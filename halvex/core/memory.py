@@ -176,7 +176,7 @@ class Kept(Generic[P, T]):
     how often it was run."""
 
     def __init__(self, function: Callable[P, T]):
-        self._function = function
+        self._function = self.__wrapped__ = function
         self.misses = 0
         # What has been let go but lives on elsewhere, where its type allows it.
         self._alive: weakref.WeakValueDictionary[_Key, Any] = weakref.WeakValueDictionary()

@@ -16,7 +16,7 @@ from halvex.core.finish.blurring import blurred, spread
 from halvex.core.finish.covering import coverage
 from halvex.core.finish.effects import ON_DISPLAY, ON_LIGHT, work_on
 from halvex.core.finish.glints import brightest_spots
-from halvex.core.finish.lines import line_along
+from halvex.core.finish.lines import lines_along
 from halvex.core.finish.orders import DraftOrder, FinalOrder, RenderError
 from halvex.core.finish.painting import lay_colour
 from halvex.core.finish.plate import NothingSeen, Plate
@@ -61,6 +61,13 @@ class LetterSeen(NothingSeen):
 
     def faces(self) -> tuple[FaceSeen, ...]:
         return (FaceSeen(self.face, 0),)
+
+
+def area_along(face: shapely.Geometry, line: Keyline, scale: float) -> shapely.Geometry:
+    """The area of a keyline along a face."""
+    return shapely.union_all(
+        [shapely.difference(one.outer, one.inner) for one in lines_along(face, line, scale, POOL)]
+    )
 
 
 def plate_of(scale: float = 1.0, *, clear: bool = False, ground: float = 0.1, **covers: np.ndarray) -> Plate:
@@ -150,7 +157,7 @@ class KeylineTest(unittest.TestCase):
         for scale in (0.25, 1.0, 3.0):
             face = shapely.transform(box, lambda points, by=scale: points * by)
             for place, out, within in (("centred", 2, 2), ("inside", 0, 4), ("outside", 4, 0)):
-                area = line_along(face, Keyline(width=4, place=place), scale)
+                area = area_along(face, Keyline(width=4, place=place), scale)
                 expected = (120 + 2 * out) * (60 + 2 * out) - (120 - 2 * within) * (60 - 2 * within)
                 self.assertAlmostEqual(area.area, expected * scale**2, delta=1e-6 * expected)
                 drawn = coverage(area, round(240 * scale), round(140 * scale)).sum(dtype=float)
@@ -158,9 +165,9 @@ class KeylineTest(unittest.TestCase):
 
     def test_round_corners_and_double_lines(self) -> None:
         box = shapely.box(50, 40, 170, 100)
-        line = line_along(box, Keyline(width=4, place="outside", join="round"), 1.0)
+        line = area_along(box, Keyline(width=4, place="outside", join="round"), 1.0)
         self.assertAlmostEqual(line.area, 2 * (120 + 60) * 4 + math.pi * 16, delta=0.1)
-        double = line_along(box, Keyline(width=2, place="outside", double=3), 1.0)
+        double = area_along(box, Keyline(width=2, place="outside", double=3), 1.0)
         self.assertEqual(len(shapely.get_parts(double)), 2)
         self.assertAlmostEqual(shapely.distance(*shapely.get_parts(double)), 3, places=6)
 
@@ -168,14 +175,14 @@ class KeylineTest(unittest.TestCase):
         """Of a circle they cover their share; on a rectangle one goes around the corner it begins at."""
         dashed = Keyline(width=4, join="round", dash=12, gap=6)
         disc = shapely.Point(100, 100).buffer(60, quad_segs=64)
-        area = line_along(disc, dashed, 1.0)
+        area = area_along(disc, dashed, 1.0)
         count = round(2 * math.pi * 60 / 18)
         self.assertEqual(len(shapely.get_parts(area)), count)
-        whole = line_along(disc, dashed.model_copy(update={"dash": 0}), 1.0)
+        whole = area_along(disc, dashed.model_copy(update={"dash": 0}), 1.0)
         self.assertAlmostEqual(area.area / whole.area, 12 / 18, delta=0.005)
         self.assertLess(np.ptp(shapely.area(shapely.get_parts(area))), 0.5)
         box = shapely.box(50, 40, 170, 100)
-        area = line_along(box, dashed.model_copy(update={"join": "mitred", "width": 2}), 2.0)
+        area = area_along(box, dashed.model_copy(update={"join": "mitred", "width": 2}), 2.0)
         corner = shapely.Point(box.exterior.coords[0])
         self.assertTrue(area.contains(corner.buffer(1.9, cap_style="square")))
 

@@ -8,7 +8,6 @@ from scipy.ndimage import gaussian_filter
 
 from halvex.core.finish.covering import coverage
 from halvex.core.finish.defocus import how_far_off
-from halvex.core.finish.lines import line_along
 from halvex.core.finish.orders import DraftOrder, FinalOrder
 from halvex.core.finish.render_piece import render_piece
 from halvex.core.optics.gradients import colours_at
@@ -19,7 +18,7 @@ from halvex.core.piece.source import Layered
 from halvex.core.scene import Scene, scene_of
 from halvex.core.scene.camera import lettering_to_picture
 from tests.core.small_scenes import small_piece
-from tests.core.test_effects import LETTER, plate_of, worked
+from tests.core.test_effects import LETTER, area_along, plate_of, worked
 
 RED, BLUE = ({"kind": "flat", "colour": colour} for colour in ("#c03020", "#2040c0"))
 FLAT_FORM = {"depth": 12, "bevel": {"width": 4, "height": 4}}
@@ -124,7 +123,7 @@ class LayeredColourTest(unittest.TestCase):
 
     def test_a_keyline_has_the_colour_of_its_place(self) -> None:
         plate = worked([Keyline(width=8, colour=self.COLOUR)], plate_of())
-        line = coverage(line_along(LETTER, Keyline(width=8), 1.0), 320, 180) > 0.999
+        line = coverage(area_along(LETTER, Keyline(width=8), 1.0), 320, 180) > 0.999
         rows, columns = np.nonzero(line)
         wanted = colours_at(self.COLOUR.layers[0].stops, "srgb", (columns + 0.5) / 320)[:, :3]
         np.testing.assert_allclose(plate.light[rows, columns], wanted, atol=0.01)

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.finish.tone import in_bands
-from halvex.core.kernels import kernel
+from halvex.core.kernels import helper, kernel
 from halvex.core.optics.vectors import F
 
 Array = NDArray[np.float32]
@@ -25,18 +25,29 @@ NARROWEST_PX = 0.15
 
 
 @kernel
-def _reduce(plane, k, out, y0, y1):
-    """Fill rows y0..y1-1 of out with means of k × k px; those over the edge count as the edge."""
-    h, w, share = plane.shape[0], plane.shape[1], F(1.0 / (k * k))
+def _reduce(plane, channels, k, line, out, y0, y1):
+    """Fill rows y0..y1-1 of out (h', w' · channels) with means of k × k px of a plane (h, w · channels).
+
+    What is over the edge counts as the edge. `line` is room for a row with its edge continued,
+    (k · w' · channels,).
+    """
+    h, wide, share = plane.shape[0], plane.shape[1], F(1.0 / (k * k))
     for y in range(y0, y1):
-        for x in range(out.shape[1]):
-            for c in range(out.shape[2]):
+        for i in range(wide):
+            line[i] = plane[y * k, i]
+        for j in range(1, k):
+            row = min(y * k + j, h - 1)
+            for i in range(wide):
+                line[i] += plane[row, i]
+        for i in range(wide, line.shape[0]):
+            line[i] = line[i - channels]
+        for x in range(out.shape[1] // channels):
+            first = x * k * channels
+            for c in range(channels):
                 total = F(0.0)
-                for j in range(k):
-                    row = min(y * k + j, h - 1)
-                    for i in range(k):
-                        total += plane[row, min(x * k + i, w - 1), c]
-                out[y, x, c] = total * share
+                for i in range(k):
+                    total += line[first + i * channels + c]
+                out[y, x * channels + c] = total * share
 
 
 @kernel
@@ -62,30 +73,59 @@ def _blur_across(plane, channels, weights, line, out, y0, y1):
             line[edge + wide + i] = plane[y, wide - channels + i % channels]
         for i in range(wide):
             line[edge + i] = plane[y, i]
+        middle = line[edge:]
         for i in range(wide):
-            out[y, i] = weights[0] * line[edge + i]
+            out[y, i] = weights[0] * middle[i]
         for j in range(1, reach + 1):
-            weight, step = weights[j], j * channels
+            # Slices, as computed indices might be negative, for all a compiler knows.
+            weight, left, right = weights[j], line[edge - j * channels :], line[edge + j * channels :]
             for i in range(wide):
-                out[y, i] += weight * (line[edge + i - step] + line[edge + i + step])
+                out[y, i] += weight * (left[i] + right[i])
+
+
+@helper
+def _widen(small, j, channels, places, shares, line):
+    """Fill a line (w · channels,) with row j of a picture reduced by k, interpolated between its px: of a
+    column the px on its left (w,) and the share of that on its right."""
+    last = small.shape[1] - channels
+    for x in range(places.shape[0]):
+        i, a = places[x] * channels, shares[x]
+        beside = min(i + channels, last)
+        for c in range(channels):
+            left = small[j, i + c]
+            line[x * channels + c] = left + a * (small[j, beside + c] - left)
+
+
+@helper
+def _between_rows(small, k, y):
+    """(the row of a picture reduced by k that lies above row y of the large one, the share of that below)."""
+    last = small.shape[0] - 1
+    v = min(max((F(y) + F(0.5)) / F(k) - F(0.5), F(0.0)), F(last))
+    j = min(int(v), max(last - 1, 0))
+    return j, v - F(j)
 
 
 @kernel
-def _enlarge(small, k, places, shares, line, out, y0, y1):
-    """Fill rows y0..y1-1 of out with a picture reduced by k, interpolated between its px: of a column the px
-    on its left (w,) and the share of that on its right. `line` is room for a row of the small picture."""
-    last, channels, inverse = small.shape[0] - 1, small.shape[2], F(1.0 / k)
+def _enlarge(small, channels, k, places, shares, lines, keep, share, out, y0, y1):
+    """Give rows y0..y1-1 of out (h, w · channels) so large a share of a picture reduced by k, and keep so
+    much of what they hold. `lines` is room for two rows of out."""
+    above, below = lines[0], lines[1]
+    at = -2
     for y in range(y0, y1):
-        v = min(max((F(y) + F(0.5)) * inverse - F(0.5), F(0.0)), F(last))
-        j = min(int(v), max(last - 1, 0))
-        b, below = v - F(j), min(j + 1, last)
-        for i in range(small.shape[1]):
-            for c in range(channels):
-                line[i, c] = small[j, i, c] + b * (small[below, i, c] - small[j, i, c])
-        for x in range(out.shape[1]):
-            i, a = places[x], shares[x]
-            for c in range(channels):
-                out[y, x, c] = line[i, c] + a * (line[i + 1, c] - line[i, c])
+        j, b = _between_rows(small, k, y)
+        if j != at:
+            if j == at + 1:
+                above, below = below, above
+            else:
+                _widen(small, j, channels, places, shares, above)
+            _widen(small, min(j + 1, small.shape[0] - 1), channels, places, shares, below)
+            at = j
+        if keep == F(0.0):
+            for i in range(out.shape[1]):
+                out[y, i] = share * (above[i] + b * (below[i] - above[i]))
+        else:
+            for i in range(out.shape[1]):
+                out[y, i] = keep * out[y, i] + share * (above[i] + b * (below[i] - above[i]))
 
 
 def _weights(sigma: float) -> Array:
@@ -113,8 +153,14 @@ def _blurred_as_it_is(plane: Array, sigma: float, pool: Executor) -> Array:
 def _reduced(plane: Array, k: int, pool: Executor) -> Array:
     if k == 1:
         return plane
-    out = np.empty((-(-plane.shape[0] // k), -(-plane.shape[1] // k), plane.shape[2]), np.float32)
-    in_bands(pool, lambda y0, y1: _reduce(plane, k, out, y0, y1), len(out))
+    h, w, channels = plane.shape
+    out = np.empty((-(-h // k), -(-w // k), channels), np.float32)
+    flat, rows = np.ascontiguousarray(plane).reshape(h, -1), out.reshape(len(out), -1)
+
+    def band(y0: int, y1: int) -> None:
+        _reduce(flat, channels, k, np.empty(k * rows.shape[1], np.float32), rows, y0, y1)
+
+    in_bands(pool, band, len(out))
     return out
 
 
@@ -122,18 +168,24 @@ def enlarged(small: Array, k: int, shape: tuple[int, ...], pool: Executor) -> Ar
     """A picture (h, w, n) of which this is one reduced by k."""
     if k == 1:
         return small
-    out, last = np.empty(shape, np.float32), small.shape[1] - 1
-    at = np.clip((np.arange(shape[1]) + 0.5) / k - 0.5, 0, last)
+    out = np.empty(shape, np.float32)
+    _mix_enlarged(small, k, out, 0.0, 1.0, pool)
+    return out
+
+
+def _mix_enlarged(small: Array, k: int, out: Array, keep: float, share: float, pool: Executor) -> None:
+    """Give a picture (h, w, n) a share of one that is reduced by k, and keep so much of its own."""
+    h, w, channels = out.shape
+    last, small_rows, rows = small.shape[1] - 1, small.reshape(len(small), -1), out.reshape(h, -1)
+    at = np.clip((np.arange(w) + 0.5) / k - 0.5, 0, last)
     places = np.minimum(at.astype(np.int32), max(last - 1, 0))
     shares = (at - places).astype(np.float32)
 
-    def rows(y0: int, y1: int) -> None:
-        # One px more than there are, for pictures of one column.
-        line = np.zeros((last + 2, shape[2]), np.float32)
-        _enlarge(small, k, places, shares, line, out, y0, y1)
+    def band(y0: int, y1: int) -> None:
+        lines = np.empty((2, w * channels), np.float32)
+        _enlarge(small_rows, channels, k, places, shares, lines, F(keep), F(share), rows, y0, y1)
 
-    in_bands(pool, rows, shape[0])
-    return out
+    in_bands(pool, band, h)
 
 
 def spread(
@@ -145,26 +197,57 @@ def spread(
 ) -> Array:
     """The sum of Gaussians (standard deviation in px, weight) of a picture (h, w, n), in a new one. Fewer px
     for each standard deviation are quicker, and farther from the true Gaussian."""
+    small, k, still = _spread_small(plane, parts, pool, least_sigma_px)
+    if small is None:
+        return plane * np.float32(still)
+    found = enlarged(small, k, plane.shape, pool)
+    return found + plane * np.float32(still) if still else found
+
+
+def mix_spread(
+    plane: Array,
+    parts: Sequence[tuple[float, float]],
+    share: float,
+    pool: Executor,
+    *,
+    least_sigma_px: float = LEAST_SIGMA_PX,
+) -> None:
+    """Turn a share of a picture (h, w, n) into its sum of Gaussians, as `spread` says, where it is."""
+    small, k, still = _spread_small(plane, parts, pool, least_sigma_px)
+    keep = 1 - share + share * still
+    if small is None:
+        plane *= np.float32(keep)
+    else:
+        _mix_enlarged(small, k, plane, keep, share, pool)
+
+
+def _spread_small(
+    plane: Array, parts: Sequence[tuple[float, float]], pool: Executor, least_sigma_px: float
+) -> tuple[Array | None, int, float]:
+    """(what the Gaussians make of a picture, reduced, or nothing if all are too narrow; by how much it is
+    reduced; the share of the picture that stays as it is)."""
     # Blurred by more than half of its own size a picture is even, and a reduced one has some px left.
     widest, largest = max(plane.shape[:2]) / 2, max(min(plane.shape[:2]) // 4, 1)
     wide = [(min(sigma, widest), weight) for sigma, weight in parts if sigma > NARROWEST_PX]
     still = sum(weight for sigma, weight in parts if sigma <= NARROWEST_PX)
     if not wide:
-        return plane * np.float32(still)
+        return None, 1, still
     k = min(max(int(min(sigma for sigma, _ in wide) / least_sigma_px), 1), largest)
     # Means of k × k px, and lines between them, blur by themselves: (k² - 1) / 12 and k² / 6.
     own = (k * k - 1) / 12 + (k * k / 6 if k > 1 else 0.0)
     base = _reduced(plane, k, pool)
-    if len(wide) == 1:
-        sigma, weight = wide[0]
-        total = _blurred_as_it_is(base, math.sqrt(max(sigma**2 - own, 1e-4)) / k, pool) * np.float32(weight)
-    else:
-        total = np.zeros_like(base)
-        for sigma, weight in wide:
-            inner = math.sqrt(max(sigma**2 - own, 1e-4)) / k
-            total += np.float32(weight) * spread(base, [(inner, 1.0)], pool, least_sigma_px=least_sigma_px)
-    found = enlarged(total, k, plane.shape, pool)
-    return found + plane * np.float32(still) if still else found
+    inner = [(math.sqrt(max(sigma**2 - own, 1e-4)) / k, weight) for sigma, weight in wide]
+    if len(inner) == 1:
+        sigma, weight = inner[0]
+        return _blurred_as_it_is(base, sigma, pool) * np.float32(weight), k, still
+    total = np.zeros_like(base)
+    for sigma, weight in inner:
+        found, by, _ = _spread_small(base, [(sigma, weight)], pool, least_sigma_px)
+        if found is None:
+            total += np.float32(weight) * base
+        else:
+            _mix_enlarged(found, by, total, 1.0, 1.0, pool)
+    return total, k, still
 
 
 def blurred(plane: Array, sigma: float, pool: Executor) -> Array:

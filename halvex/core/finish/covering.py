@@ -68,18 +68,39 @@ def _add_up(sums, cover):
             cover[y, x] = min(abs(total), F(1.0))
 
 
-def coverage(area: shapely.Geometry, width: int, height: int) -> Array:
-    """Share (height, width) of each px that polygons cover, in px from the upper left."""
+def coverage(
+    area: shapely.Geometry,
+    width: int,
+    height: int,
+    *,
+    without: shapely.Geometry | None = None,
+    corner: tuple[int, int] = (0, 0),
+) -> Array:
+    """Share (height, width) of each px that polygons cover, in px from the upper left, or from another corner
+    (x, y); without those that lie wholly within them."""
     cover = np.zeros((height, width), np.float32)
-    sums = np.zeros((height, width + 2), np.float32)
-    edges = [np.zeros((0, 4))]
-    for polygon in shapely.get_parts(area):
-        if polygon.geom_type != "Polygon" or polygon.is_empty:
-            continue
-        polygon = shapely.geometry.polygon.orient(polygon)
-        for ring in (polygon.exterior, *polygon.interiors):
-            points = np.asarray(ring.coords)[:, :2]
-            edges.append(np.hstack([points[:-1], points[1:]]))
-    _sum_edges(np.ascontiguousarray(np.concatenate(edges)), sums)
-    _add_up(sums, cover)
+    edges = _edges(area)
+    if without is not None:
+        # The other way about they take away.
+        edges = np.concatenate([edges, _edges(without)[:, [2, 3, 0, 1]]])
+    if not len(edges):
+        return cover
+    edges -= (*corner, *corner)
+    low, high = np.floor(edges.reshape(-1, 2).min(axis=0)), np.ceil(edges.reshape(-1, 2).max(axis=0))
+    left, top = (int(v) for v in np.clip(low, 0, (width, height)))
+    right, bottom = (int(v) for v in np.clip(high, (left, top), (width, height)))
+    sums = np.zeros((bottom - top, right - left + 2), np.float32)
+    edges -= (left, top, left, top)
+    _sum_edges(edges, sums)
+    _add_up(sums, cover[top:bottom, left:right])
     return cover
+
+
+def _edges(area: shapely.Geometry) -> NDArray[np.float64]:
+    """The edges (n, 4) of polygons, around each the same way, around their holes the other."""
+    parts = shapely.get_parts(area)
+    parts = parts[shapely.get_type_id(parts) == shapely.GeometryType.POLYGON]
+    rings = shapely.get_rings(shapely.orient_polygons(parts))
+    points, ring = shapely.get_coordinates(rings, return_index=True)
+    joined = ring[1:] == ring[:-1]
+    return np.hstack([points[:-1][joined], points[1:][joined]])

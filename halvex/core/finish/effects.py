@@ -48,8 +48,12 @@ ON_DISPLAY: dict[type[AnyEffect], Work] = {
 }
 
 
+def shows(effect: AnyEffect) -> bool:
+    return effect.on and effect.strength > 0
+
+
 def work_on(plate: Plate, effects: tuple[AnyEffect, ...], works: dict[type[AnyEffect], Work]) -> None:
     """Let those effects work on a plate that are on and among these, in their order."""
     for effect in effects:
-        if effect.on and effect.strength > 0 and type(effect) in works:
+        if shows(effect) and type(effect) in works:
             works[type(effect)](plate, effect)

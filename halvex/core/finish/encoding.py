@@ -46,9 +46,10 @@ def encoded_by(table, value):
 
 
 @helper
-def decoded_by(table, value):
-    """Linear light of an sRGB value from 0 to 1, and of one outside as of the nearer end."""
-    value = (min(value, F(1.0)) if value > F(0.0) else F(0.0)) * F(DECODING_STEPS)
-    at = np.int32(value)
+def looked_up(table, value):
+    """What a table over 0 to 1, its last entry twice, holds for a value, on a line between two of its
+    entries; what lies outside is taken as the nearer end, NaN as 0."""
+    place = (min(value, F(1.0)) if value > F(0.0) else F(0.0)) * F(table.shape[0] - 2)
+    at = np.int32(place)
     low = table[np.uintp(at)]
-    return low + (value - F(at)) * (table[np.uintp(at + 1)] - low)
+    return low + (place - F(at)) * (table[np.uintp(at + 1)] - low)

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from halvex.core.finish.plate import Plate
 from halvex.core.finish.tone import in_bands
-from halvex.core.kernels import kernel
+from halvex.core.kernels import helper, kernel
 from halvex.core.optics.colour import luminance
 from halvex.core.optics.vectors import F, luminance_of
 from halvex.core.piece.effects import Glints
@@ -43,18 +43,19 @@ def _cell_means(light, own, gain, cell, out, y0, y1):
     share = gain / F(cell * cell)
     for y in range(y0, y1):
         for x in range(out.shape[1]):
-            total = F(0.0)
+            r, g, b = F(0.0), F(0.0), F(0.0)
             for j in range(y * cell, (y + 1) * cell):
                 for i in range(x * cell, (x + 1) * cell):
-                    bright = luminance_of((light[j, i, 0], light[j, i, 1], light[j, i, 2]))
-                    total += bright * own[j, i] if own.shape[0] > 0 else bright
-            out[y, x] = total * share
+                    k = own[j, i] if own.shape[0] > 0 else F(1.0)
+                    r += k * light[j, i, 0]
+                    g += k * light[j, i, 1]
+                    b += k * light[j, i, 2]
+            out[y, x] = luminance_of((r, g, b)) * share
 
 
-@kernel
-def _add_star(light, alpha, spot, colour, arms, y_first, y_last):
-    """Add a star to rows y_first..y_last-1; arms (n, 2) are the directions of its arms."""
-    x0, y0, size, strength = spot
+@helper
+def _add_star(light, alpha, star, colour, arms, y_first, y_last):
+    x0, y0, size, strength = star[0], star[1], star[2], star[3]
     w = light.shape[1]
     for y in range(max(int(y0 - size), y_first), min(int(y0 + size) + 2, y_last)):
         for x in range(max(int(x0 - size), 0), min(int(x0 + size) + 2, w)):
@@ -82,6 +83,14 @@ def _add_star(light, alpha, spot, colour, arms, y_first, y_last):
                 light[y, x, c] += ray * colour[c]
             if alpha.shape[0] > 0:
                 alpha[y, x] = max(alpha[y, x], min(ray, F(1.0)))
+
+
+@kernel
+def _add_stars(light, alpha, stars, colours, arms, y_first, y_last):
+    """Add stars (n, 4), each an x, y, size and strength, of colours (n, 3) to rows y_first..y_last-1; arms
+    (m, 2) are the directions of their arms."""
+    for n in range(stars.shape[0]):
+        _add_star(light, alpha, stars[n], colours[n], arms, y_first, y_last)
 
 
 def brightest_spots(plate: Plate, glints: Glints) -> list[Spot]:
@@ -139,7 +148,7 @@ def add_glints(plate: Plate, glints: Glints) -> None:
     h, w = light.shape[:2]
     angles = math.radians(glints.turn) + math.tau * np.arange(glints.arms) / glints.arms
     arms = np.column_stack([np.cos(angles), np.sin(angles)]).astype(np.float32)
-    room = MOST_WORK * h * w
+    room, stars, colours = MOST_WORK * h * w, [], []
     for spot in brightest_spots(plate, glints):
         room -= min(2 * spot.size, w) * min(2 * spot.size, h) * glints.arms
         if room < 0:
@@ -147,6 +156,8 @@ def add_glints(plate: Plate, glints: Glints) -> None:
         colour = light[min(int(spot.y), h - 1), min(int(spot.x), w - 1)].astype(float)
         # Half the spot's own colour, half white.
         colour = 0.5 * colour / max(float(luminance(colour)), 1e-6) + 0.5
-        shown = (colour * BRIGHTNESS / plate.gain).astype(np.float32)
-        star = (F(spot.x), F(spot.y), F(spot.size), F(spot.strength * glints.strength / 100))
-        in_bands(plate.pool, partial(_add_star, light, alpha, star, shown, arms), h)
+        colours.append(colour * BRIGHTNESS / plate.gain)
+        stars.append((spot.x, spot.y, spot.size, spot.strength * glints.strength / 100))
+    if stars:
+        rows = np.array(stars, np.float32), np.array(colours, np.float32)
+        in_bands(plate.pool, partial(_add_stars, light, alpha, *rows, arms), h)

@@ -1,27 +1,27 @@
 """Tone and colour of a displayed picture, changed as they are seen: in OKLCh."""
 
 import math
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
 
+from halvex.core.finish.encoding import looked_up
 from halvex.core.finish.plate import Plate
 from halvex.core.finish.tone import in_bands
 from halvex.core.kernels import helper, kernel
 from halvex.core.optics.blending import decoded, encoded
 from halvex.core.optics.colour import hex_to_linear
 from halvex.core.optics.oklab import FROM_CONES, FROM_LAB, TO_CONES, TO_LAB, linear_to_oklab
-from halvex.core.optics.vectors import F
+from halvex.core.optics.vectors import F, dot
 from halvex.core.piece.effects import Tone
 
 Array = NDArray[np.float32]
 
-_TO_CONES, _TO_LAB = TO_CONES.astype(np.float32), TO_LAB.astype(np.float32)
-_FROM_CONES, _FROM_LAB = FROM_CONES.astype(np.float32), FROM_LAB.astype(np.float32)
-# Steps of the table of cube roots: the darkest 8-bit value lies at the twentieth.
-ROOT_STEPS = 1 << 16
+# As numbers, not arrays: kernels need not read them again after each write.
+_MATRICES = tuple(
+    tuple(tuple(F(v) for v in row) for row in matrix) for matrix in (TO_CONES, TO_LAB, FROM_LAB, FROM_CONES)
+)
 # Lightness about which contrast turns: that of a middle grey.
 MIDDLE = 0.6
 # Tones that a curve says something of, and steps of the table that it becomes.
@@ -37,26 +37,19 @@ TINT_REACH = 1.0
 
 @helper
 def _times(m, v):
-    return (
-        m[0, 0] * v[0] + m[0, 1] * v[1] + m[0, 2] * v[2],
-        m[1, 0] * v[0] + m[1, 1] * v[1] + m[1, 2] * v[2],
-        m[2, 0] * v[0] + m[2, 1] * v[1] + m[2, 2] * v[2],
-    )
-
-
-@lru_cache(maxsize=1)
-def _roots() -> Array:
-    """Cube roots of 0 to 1; between two of them a line is near enough."""
-    return np.cbrt(np.arange(ROOT_STEPS + 2) / ROOT_STEPS).astype(np.float32)
+    return dot(m[0], v), dot(m[1], v), dot(m[2], v)
 
 
 @helper
-def _looked_up(table, v):
-    """What a table over 0 to 1 (steps + 2,) holds for v, on a line between two of its steps."""
-    place = (min(v, F(1.0)) if v > F(0.0) else F(0.0)) * F(table.shape[0] - 2)
-    at = np.int32(place)
-    low = table[np.uintp(at)]
-    return low + (place - F(at)) * (table[np.uintp(at + 1)] - low)
+def _cube_root(v):
+    """The cube root of v from 0 to 1: Halley's method, from a power that is nearly a third. Without a table
+    several are computed at once."""
+    fourth = math.sqrt(math.sqrt(v))
+    root = fourth * math.sqrt(math.sqrt(fourth))
+    for _ in range(2):
+        cube = root * root * root
+        root *= (cube + F(2.0) * v) / (F(2.0) * cube + v + F(1e-30))
+    return root
 
 
 def curve_table(tone: Tone) -> Array:
@@ -74,49 +67,97 @@ def _curve_of(tone: Tone) -> int:
 
 
 @kernel
-def _grade(light, own, matrices, roots, tone, tints, curve, curve_of, y0, y1):
+def _grade(light, own, matrices, tone, tints, curve, curve_of, room, y0, y1):
     """Change rows y0..y1-1: tone is (the power that lightness is raised to, how steep `_pulled` is,
     saturation, cosine and sine of the hue, strength), tints (2, 3): a and b, and how strong, of lights and of
-    shadows; curve a table, and curve_of what it changes."""
+    shadows; curve a table, and curve_of what it changes. `room` (4, w) is working memory for a row's colours
+    and shares: short loops over rows work on several px at once."""
     to_cones, to_lab, from_lab, from_cones = matrices
     power, pull, saturation, c, s, strength = tone
+    first, second, third, share = room[0], room[1], room[2], room[3]
     for y in range(y0, y1):
-        for x in range(light.shape[1]):
-            k = strength * (own[y, x] if own.shape[0] > 0 else F(1.0))
-            if k <= F(0.0):
-                continue
-            cones = _times(to_cones, (light[y, x, 0], light[y, x, 1], light[y, x, 2]))
-            lab = _times(
-                to_lab,
-                (_looked_up(roots, cones[0]), _looked_up(roots, cones[1]), _looked_up(roots, cones[2])),
-            )
-            v = lab[0]
-            # Curves through black and white: what is neither keeps its place between them.
-            if power != F(1.0):
-                v = max(v, F(0.0)) ** power
-            if pull != F(1.0):
-                v = _pulled(v, pull)
-            if curve_of == LIGHTNESS:
-                v = _looked_up(curve, v)
-            a, b = (lab[1] * c - lab[2] * s) * saturation, (lab[1] * s + lab[2] * c) * saturation
-            # A tint is strongest in the middle tones; black and white stay.
-            room = F(4.0) * v * (F(1.0) - v)
-            bright = min(max((v - F(0.3)) * F(2.5), F(0.0)), F(1.0))
-            for n in range(2):
-                share = tints[n, 2] * max(room, F(0.0))
-                if n == 1:
-                    share *= F(1.0) - bright
-                a, b = a + share * (tints[n, 0] - a), b + share * (tints[n, 1] - b)
-            c1, c2, c3 = _times(from_lab, (v, a, b))
-            shown = _times(
-                from_cones,
-                (c1 * c1 * c1, c2 * c2 * c2, c3 * c3 * c3),
-            )
-            for n in range(3):
-                value = min(max(shown[n], F(0.0)), F(1.0))
-                if curve_of == n:
-                    value = decoded(_looked_up(curve, encoded(value)))
-                light[y, x, n] += k * (value - light[y, x, n])
+        _take_shares(own, y, strength, share)
+        if not _any(share):
+            continue
+        _turn_into_lab(light[y], to_cones, to_lab, first, second, third)
+        # Curves through black and white: what is neither keeps its place between them.
+        if power != F(1.0):
+            for x in range(first.shape[0]):
+                first[x] = max(first[x], F(0.0)) ** power
+        if pull != F(1.0):
+            for x in range(first.shape[0]):
+                first[x] = _pulled(first[x], pull)
+        if curve_of == LIGHTNESS:
+            for x in range(first.shape[0]):
+                first[x] = looked_up(curve, first[x])
+        _tint(first, second, third, (saturation * c, saturation * s), tints)
+        _turn_into_light(first, second, third, from_lab, from_cones)
+        for n in range(3):
+            if curve_of == n:
+                for x in range(room.shape[1]):
+                    room[n, x] = decoded(looked_up(curve, encoded(room[n, x])))
+        for x in range(share.shape[0]):
+            light[y, x, 0] += share[x] * (first[x] - light[y, x, 0])
+            light[y, x, 1] += share[x] * (second[x] - light[y, x, 1])
+            light[y, x, 2] += share[x] * (third[x] - light[y, x, 2])
+
+
+@helper
+def _take_shares(own, y, strength, share):
+    for x in range(share.shape[0]):
+        share[x] = strength
+    if own.shape[0] > 0:
+        for x in range(share.shape[0]):
+            share[x] *= own[y, x]
+
+
+@helper
+def _any(share):
+    most = F(0.0)
+    for x in range(share.shape[0]):
+        most = max(most, share[x])
+    return most > F(0.0)
+
+
+@helper
+def _turn_into_lab(row, to_cones, to_lab, first, second, third):
+    """Fill three lines (w,) with lightness, a and b of a row of light (w, 3)."""
+    for x in range(first.shape[0]):
+        cones = _times(to_cones, (row[x, 0], row[x, 1], row[x, 2]))
+        first[x], second[x], third[x] = cones[0], cones[1], cones[2]
+    for line in (first, second, third):
+        for x in range(line.shape[0]):
+            line[x] = _cube_root(min(max(line[x], F(0.0)), F(1.0)))
+    for x in range(first.shape[0]):
+        first[x], second[x], third[x] = _times(to_lab, (first[x], second[x], third[x]))
+
+
+@helper
+def _tint(lightness, a, b, turn, tints):
+    """Turn and stretch the chroma of a line, and tint it: most in the middle tones; black and white stay."""
+    c, s = turn
+    lights, shadows = (tints[0, 0], tints[0, 1], tints[0, 2]), (tints[1, 0], tints[1, 1], tints[1, 2])
+    for x in range(lightness.shape[0]):
+        v, turned_a, turned_b = lightness[x], a[x] * c - b[x] * s, a[x] * s + b[x] * c
+        room = max(F(4.0) * v * (F(1.0) - v), F(0.0))
+        bright = min(max((v - F(0.3)) * F(2.5), F(0.0)), F(1.0))
+        share = lights[2] * room
+        turned_a += share * (lights[0] - turned_a)
+        turned_b += share * (lights[1] - turned_b)
+        share = shadows[2] * room * (F(1.0) - bright)
+        a[x] = turned_a + share * (shadows[0] - turned_a)
+        b[x] = turned_b + share * (shadows[1] - turned_b)
+
+
+@helper
+def _turn_into_light(first, second, third, from_lab, from_cones):
+    """Turn lightness, a and b of a line into its light (rgb), 0 to 1."""
+    for x in range(first.shape[0]):
+        c1, c2, c3 = _times(from_lab, (first[x], second[x], third[x]))
+        r, g, b = _times(from_cones, (c1 * c1 * c1, c2 * c2 * c2, c3 * c3 * c3))
+        first[x] = min(max(r, F(0.0)), F(1.0))
+        second[x] = min(max(g, F(0.0)), F(1.0))
+        third[x] = min(max(b, F(0.0)), F(1.0))
 
 
 @helper
@@ -124,8 +165,8 @@ def _pulled(v, k):
     """A lightness farther from the middle, or nearer to it: Schlick's curve through 0, the middle and 1."""
     v = min(max(v, F(0.0)), F(1.0))
     if v < F(MIDDLE):
-        t = v / F(MIDDLE)
-        return F(MIDDLE) * (F(1.0) - _biased(F(1.0) - t, k))
+        t = F(1.0) - v / F(MIDDLE)
+        return F(MIDDLE) * (F(1.0) - _biased(t, k))
     t = (v - F(MIDDLE)) / F(1.0 - MIDDLE)
     return F(MIDDLE) + F(1.0 - MIDDLE) * _biased(t, k)
 
@@ -150,9 +191,10 @@ def grade(plate: Plate, tone: Tone) -> None:
         tints[row, :2] = linear_to_oklab(hex_to_linear(colour))[1:]
         tints[row, 2] = TINT_REACH * share / 100
     own, curve, curve_of = plate.share_of(tone.target), curve_table(tone), _curve_of(tone)
-    light, roots, matrices = plate.light, _roots(), (_TO_CONES, _TO_LAB, _FROM_LAB, _FROM_CONES)
-    in_bands(
-        plate.pool,
-        lambda y0, y1: _grade(light, own, matrices, roots, numbers, tints, curve, curve_of, y0, y1),
-        len(light),
-    )
+    light = plate.light
+
+    def band(y0: int, y1: int) -> None:
+        room = np.empty((4, light.shape[1]), np.float32)
+        _grade(light, own, _MATRICES, numbers, tints, curve, curve_of, room, y0, y1)
+
+    in_bands(plate.pool, band, len(light))

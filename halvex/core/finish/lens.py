@@ -6,11 +6,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.finish.blurring import blurred, enlarged
-from halvex.core.finish.encoding import decoded_by, encoded_by, tables
+from halvex.core.finish.encoding import encoded_by, looked_up, tables
 from halvex.core.finish.painting import lay_colour, mix_in
 from halvex.core.finish.plate import Plate
 from halvex.core.finish.tone import in_bands
-from halvex.core.kernels import kernel
+from halvex.core.kernels import helper, kernel
 from halvex.core.memory import kept
 from halvex.core.optics.vectors import F, floor, luminance_of
 from halvex.core.piece.effects import Fringe, Grain, Sharpen, Vignette
@@ -115,7 +115,7 @@ def _sharpen(light, soft, own, strength, table, y0, y1):
                 continue
             shown = encoded_by(encoding, bright)
             sharp = shown + k * (shown - encoded_by(encoding, soft[y, x, 0]))
-            gain = decoded_by(decoding, sharp) / max(bright, F(1e-6))
+            gain = looked_up(decoding, sharp) / max(bright, F(1e-6))
             for channel in range(3):
                 light[y, x, channel] = min(c[channel] * gain, F(1.0))
 
@@ -154,26 +154,36 @@ def _grain_sheet(seed: int, coloured: float) -> Array:
     return np.ascontiguousarray((soft - soft.mean()) / soft.std(axis=(0, 1)), np.float32)
 
 
+@helper
+def _roughly_encoded(v):
+    """Near enough an sRGB value to say how much grain light takes: roots are computed several at once."""
+    root = math.sqrt(max(v, F(0.0)))
+    fourth = math.sqrt(root)
+    value = F(0.662003) * root + F(0.684122) * fourth - F(0.323584) * math.sqrt(fourth) - F(0.022541) * v
+    return min(max(value, F(0.0)), F(1.0))
+
+
+@helper
+def _roughly_decoded(v):
+    """The other way about."""
+    return v * (v * (v * F(0.305306) + F(0.682171)) + F(0.012523))
+
+
 @kernel
-def _grain(light, own, sheet, place, per_px, deviation, table, y0, y1):
-    """Add grain to rows y0..y1-1, most in the middle tones; the picture's upper left is at `place` (2,) of
-    the sheet, of which it shows `per_px` cells in a px."""
-    encoding, decoding = table
-    h, w = sheet.shape[0], sheet.shape[1]
+def _grain(light, own, sheet, top, per_px, columns, deviation, line, y0, y1):
+    """Add grain to rows y0..y1-1 of light (h, 3 · w), most in the middle tones: a px shows `per_px` cells of
+    the sheet, whose row `top` lies at the picture's upper edge, and which its columns (w,) say across. `line`
+    (3 · w,) is working memory."""
+    h, w, width = sheet.shape[0], sheet.shape[1], columns.shape[0]
     for y in range(y0, y1):
-        v = place[1] + (F(y) + F(0.5)) * per_px
+        v = top + (F(y) + F(0.5)) * per_px
         j0 = floor(v)
         b = v - F(j0)
         j0 = j0 % h
         j1 = j0 + 1 if j0 + 1 < h else 0
-        for x in range(light.shape[1]):
-            k = F(4.0) * deviation * (own[y, x] if own.shape[0] > 0 else F(1.0))
-            if k <= F(0.0):
-                continue
-            u = place[0] + (F(x) + F(0.5)) * per_px
-            i0 = floor(u)
-            a = u - F(i0)
-            i0 = i0 % w
+        for x in range(width):
+            i0 = floor(columns[x])
+            a = columns[x] - F(i0)
             i1 = i0 + 1 if i0 + 1 < w else 0
             for c in range(3):
                 grain = sheet[j0, i0, c]
@@ -182,21 +192,32 @@ def _grain(light, own, sheet, place, per_px, deviation, table, y0, y1):
                     upper = grain + a * (sheet[j0, i1, c] - grain)
                     lower = sheet[j1, i0, c] + a * (sheet[j1, i1, c] - sheet[j1, i0, c])
                     grain = upper + b * (lower - upper)
-                value = encoded_by(encoding, light[y, x, c])
-                value += k * grain * value * (F(1.0) - value)
-                light[y, x, c] = decoded_by(decoding, value)
+                line[3 * x + c] = grain
+        if own.shape[0] > 0:
+            for x in range(width):
+                for c in range(3):
+                    line[3 * x + c] *= own[y, x]
+        for i in range(line.shape[0]):
+            value = _roughly_encoded(light[y, i])
+            moved = value + F(4.0) * deviation * line[i] * value * (F(1.0) - value)
+            change = _roughly_decoded(min(max(moved, F(0.0)), F(1.0))) - _roughly_decoded(value)
+            light[y, i] = min(max(light[y, i] + change, F(0.0)), F(1.0))
 
 
 def add_grain(plate: Plate, grain: Grain) -> None:
     """Add grain to a displayed picture."""
-    frame = plate.frame
+    frame, (h, w) = plate.frame, plate.letters.shape
     sheet = _grain_sheet(grain.seed, grain.coloured / 100)
     per_px = GRAIN_CELLS / (grain.size * frame.scale)
-    place = F(frame.left * frame.scale * per_px), F(frame.top * frame.scale * per_px)
-    own = plate.share_of(grain.target)
-    light, deviation = plate.light, F(grain.strength / 100 * GRAIN_DEVIATION)
-    in_bands(
-        plate.pool,
-        lambda y0, y1: _grain(light, own, sheet, place, F(per_px), deviation, tables(), y0, y1),
-        len(light),
-    )
+    left, top = frame.left * frame.scale * per_px, frame.top * frame.scale * per_px
+    columns = ((left + (np.arange(w) + 0.5) * per_px) % GRAIN_SHEET_CELLS).astype(np.float32)
+    # Rounding must not leave the sheet.
+    columns[columns >= GRAIN_SHEET_CELLS] = 0.0
+    light, own = plate.light.reshape(h, 3 * w), plate.share_of(grain.target)
+    deviation = F(grain.strength / 100 * GRAIN_DEVIATION)
+
+    def band(y0: int, y1: int) -> None:
+        line = np.empty(3 * w, np.float32)
+        _grain(light, own, sheet, F(top), F(per_px), columns, deviation, line, y0, y1)
+
+    in_bands(plate.pool, band, h)

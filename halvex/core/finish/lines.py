@@ -2,6 +2,8 @@
 
 import math
 from collections.abc import Iterable
+from concurrent.futures import Executor
+from typing import Any, NamedTuple, TypeVar
 
 import numpy as np
 import shapely
@@ -12,8 +14,10 @@ from halvex.core.finish.covering import coverage
 from halvex.core.finish.painting import lay_colour
 from halvex.core.finish.plate import Plate
 from halvex.core.kernels import kernel
+from halvex.core.memory import Kept, kept
 from halvex.core.optics.vectors import F
 from halvex.core.piece.effects import Gloss, Keyline
+from halvex.core.render.work import shared_pool
 from halvex.core.scene.outlines import FaceSeen
 
 Array = NDArray[np.float32]
@@ -27,23 +31,53 @@ SHORTEST_DASH_PX = 1.0
 MOST_DASHES = 20_000
 # A soft edge has faded, to one and from the other side, by about this many standard deviations.
 EDGE_SIGMAS = 4.0
+# Where effects are in larger pictures is not kept: these are not of the stage.
+MOST_KEPT_PX = 4_000_000
+
+E = TypeVar("E", Keyline, Gloss)
+
+
+class Line(NamedTuple):
+    """The area of a keyline, in px of the picture: what lies within `outer` and not within `inner`."""
+
+    outer: shapely.Geometry
+    inner: shapely.Geometry
 
 
 def lay_keyline(plate: Plate, line: Keyline) -> None:
-    faces = shapely.union_all([face.area for face in plate.faces_of(line.target, line.around)])
-    if faces.is_empty or line.width == 0:
-        return
-    area = line_along(faces, line, plate.scale)
+    faces = plate.faces_of(line.target, line.around)
+    cover = _kept_if_small(_line_cover, plate, faces, _shape_of(line), plate.scale)
+    lay_colour(plate, line.colour, cover, line.blend, line.strength / 100)
+
+
+def _kept_if_small(cover_of: Kept[..., Array], plate: Plate, *given: Any) -> Array:
+    """What an effect covers of a plate (h, w): kept, as letters often stay where they are while light,
+    materials and colours change, but not of large pictures."""
     height, width = plate.letters.shape
-    cover = coverage(area, width, height)
+    work = cover_of if height * width <= MOST_KEPT_PX else cover_of.__wrapped__
+    return work(height, width, *given)
+
+
+def _shape_of(effect: E) -> E:
+    """An effect without what changes nothing about where it is."""
+    return effect.model_copy(update={"colour": "#ffffff", "blend": "normal", "strength": 100.0})
+
+
+@kept
+def _line_cover(height: int, width: int, faces: tuple[FaceSeen, ...], line: Keyline, scale: float) -> Array:
+    area = shapely.union_all([face.area for face in faces])
+    cover = np.zeros((height, width), np.float32)
+    if area.is_empty or line.width == 0:
+        return cover
+    for one in lines_along(area, line, scale, shared_pool()):
+        cover += coverage(one.outer, width, height, without=one.inner)
     if line.softness > 0:
-        sigma = line.softness * plate.scale / EDGE_SIGMAS
-        cover = blurred(cover[..., np.newaxis], sigma, plate.pool)[..., 0]
-    lay_colour(plate, line.colour, cover * np.float32(line.strength / 100), line.blend)
+        cover = blurred(cover[..., np.newaxis], line.softness * scale / EDGE_SIGMAS, shared_pool())[..., 0]
+    return cover
 
 
-def line_along(faces: shapely.Geometry, line: Keyline, scale: float) -> shapely.Geometry:
-    """The area of a keyline along faces, all in px of the picture."""
+def lines_along(faces: shapely.Geometry, line: Keyline, scale: float, pool: Executor) -> list[Line]:
+    """A keyline along faces, all in px of the picture: one area, or two that do not overlap."""
     width, gap = line.width * scale, line.double * scale
     inner = {"inside": -width, "centred": -width / 2, "outside": 0.0}[line.place]
     # Of a double line the second lies beyond a gap, farther out, or farther in than one that lies inside.
@@ -53,12 +87,12 @@ def line_along(faces: shapely.Geometry, line: Keyline, scale: float) -> shapely.
     if line.dash * scale >= SHORTEST_DASH_PX and line.gap > 0:
         middles = shapely.get_parts([_offset(faces, at + width / 2, line.join) for at in steps])
         if shapely.length(middles).sum() <= MOST_DASHES * (line.dash + line.gap) * scale:
-            return _dashed(middles, line, scale)
-    bands = [
-        shapely.difference(_offset(faces, at + width, line.join), _offset(faces, at, line.join))
-        for at in steps
-    ]
-    return shapely.union_all(bands)
+            return [Line(_dashed(middles, line, scale), shapely.MultiPolygon())]
+    # Buffers are made without the interpreter's lock.
+    edges = list(
+        pool.map(lambda by: _offset(faces, by, line.join), [by for at in steps for by in (at + width, at)])
+    )
+    return [Line(outer, inner) for outer, inner in zip(edges[::2], edges[1::2], strict=True)]
 
 
 def _dashed(middles: Iterable[shapely.Geometry], line: Keyline, scale: float) -> shapely.Geometry:
@@ -102,9 +136,14 @@ def _offset(shape: shapely.Geometry, by: float, join: str) -> shapely.Geometry:
 
 def lay_gloss(plate: Plate, gloss: Gloss) -> None:
     """Lay a band over the faces, from their top down to its edge."""
-    height, width = plate.letters.shape
-    opacity = np.zeros((height, width), np.float32)
-    numbers, faces = (F(gloss.fade / 100), F(gloss.strength / 100)), plate.faces_of(gloss.target)
+    faces = plate.faces_of(gloss.target)
+    opacity = _kept_if_small(_gloss_cover, plate, faces, _shape_of(gloss))
+    lay_colour(plate, gloss.colour, opacity, gloss.blend, gloss.strength / 100)
+
+
+@kept
+def _gloss_cover(height: int, width: int, faces: tuple[FaceSeen, ...], gloss: Gloss) -> Array:
+    opacity, fade = np.zeros((height, width), np.float32), F(gloss.fade / 100)
     for group in _groups(faces, gloss.over):
         area = shapely.union_all([face.area for face in group])
         if area.is_empty:
@@ -114,11 +153,15 @@ def lay_gloss(plate: Plate, gloss: Gloss) -> None:
         rows = slice(max(math.floor(top), 0), min(math.ceil(bottom), height))
         if columns.start >= columns.stop or rows.start >= rows.stop:
             continue
-        moved = shapely.transform(area, lambda points, at=(columns.start, rows.start): points - at)
-        cover = coverage(moved, columns.stop - columns.start, rows.stop - rows.start)
+        cover = coverage(
+            area,
+            columns.stop - columns.start,
+            rows.stop - rows.start,
+            corner=(columns.start, rows.start),
+        )
         box = F(left - columns.start), F(top - rows.start), F(right - left), F(bottom - top)
-        _lay_band(opacity[rows, columns], cover, box, _reach(gloss, area.bounds, columns), *numbers)
-    lay_colour(plate, gloss.colour, opacity, gloss.blend)
+        _lay_band(opacity[rows, columns], cover, box, _reach(gloss, area.bounds, columns), fade)
+    return opacity
 
 
 def _groups(faces: tuple[FaceSeen, ...], over: str) -> Iterable[list[FaceSeen]]:
@@ -143,12 +186,11 @@ def _reach(gloss: Gloss, box: tuple[float, float, float, float], columns: slice)
 
 
 @kernel
-def _lay_band(opacity, cover, box, reach, fade, strength):
+def _lay_band(opacity, cover, box, reach, fade):
     """Lay a band over a box (left, top, width, height): whole at its top, fading to its edge, none below."""
     for y in range(cover.shape[0]):
         down = F(y) + F(0.5) - box[1]
         for x in range(cover.shape[1]):
             edge = min(max(reach[x] - down + F(0.5), F(0.0)), F(1.0))
             share = min(max(down / max(reach[x], F(1e-6)), F(0.0)), F(1.0))
-            band = strength * edge * (F(1.0) - fade * share) * cover[y, x]
-            opacity[y, x] = max(opacity[y, x], band)
+            opacity[y, x] = max(opacity[y, x], edge * (F(1.0) - fade * share) * cover[y, x])

@@ -9,7 +9,7 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.finish.effects import ON_DISPLAY, ON_LIGHT, work_on
+from halvex.core.finish.effects import ON_DISPLAY, ON_LIGHT, shows, work_on
 from halvex.core.finish.plate import NothingSeen, Plate, Seen
 from halvex.core.finish.tone import BAND_ROWS, encoded_bytes, encoded_display, mapped, to_bytes, to_display
 from halvex.core.render.layers import RenderLayers
@@ -77,8 +77,9 @@ def finished(picture: Composed, settings: Finish, seen: Seen, pool: Executor) ->
 def _worked_on(picture: Composed, settings: Finish, seen: Seen, pool: Executor) -> tuple[Plate, Array]:
     """(the plate after all effects, the light that it shows)."""
     alpha = None if picture.alpha is None else np.array(picture.alpha)
+    changes_light = any(type(effect) in ON_LIGHT and shows(effect) for effect in settings.effects)
     plate = Plate(
-        np.array(picture.linear),
+        np.array(picture.linear) if changes_light else picture.linear,
         alpha,
         picture.covers,
         settings.frame,

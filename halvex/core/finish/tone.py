@@ -1,5 +1,6 @@
 """Exposure, tone mapping and encoding: linear light to display values by a tone curve (optics/tone.py)."""
 
+import math
 from collections.abc import Callable
 from concurrent.futures import Executor
 from typing import Any
@@ -9,13 +10,13 @@ from numpy.typing import NDArray
 
 from halvex.core.finish.encoding import encoded_by, encoding_in_bytes, tables
 from halvex.core.kernels import helper, kernel
-from halvex.core.optics.tone import CURVES, Curve, tone_mapped
+from halvex.core.optics.tone import CURVES, NEUTRAL, PLAIN, RICH, Curve, tone_mapped
 from halvex.core.optics.vectors import F
-from halvex.core.render.work import run_bands
+from halvex.core.render.work import run_bands, thread_count
 
 BRIGHTEST = F(1e15)
-# Rows that one thread takes at a time.
-BAND_ROWS = 64
+# Rows that one thread takes at a time, about, and the fewest for which another is worth while.
+BAND_ROWS, LEAST_BAND_ROWS = 64, 16
 
 Array = NDArray[np.float32]
 
@@ -52,6 +53,17 @@ def _develop(picture, gain, curve, table, out):
 
 @kernel
 def _map(picture, gain, curve, out, y0, y1):
+    # The curve is chosen once, not at every px: then several px are mapped at once.
+    if curve == NEUTRAL:
+        _map_by(picture, gain, NEUTRAL, out, y0, y1)
+    elif curve == RICH:
+        _map_by(picture, gain, RICH, out, y0, y1)
+    else:
+        _map_by(picture, gain, PLAIN, out, y0, y1)
+
+
+@helper
+def _map_by(picture, gain, curve, out, y0, y1):
     for y in range(y0, y1):
         for x in range(picture.shape[1]):
             out[y, x, 0], out[y, x, 1], out[y, x, 2] = _mapped_at(picture, y, x, gain, curve)
@@ -67,10 +79,13 @@ def _encode(shown, table, out, y0, y1):
 
 def in_bands(pool: Executor, work: Callable[[int, int], None], rows: int) -> None:
     """Work on bands of rows, on all threads of the pool where there is enough for it."""
-    if rows <= BAND_ROWS:
+    if rows <= LEAST_BAND_ROWS:
         work(0, rows)
-    else:
-        run_bands(pool, work, BAND_ROWS, rows)
+        return
+    # As many for each thread, so that all end at once.
+    threads = thread_count()
+    bands = threads * max(math.ceil(rows / (threads * BAND_ROWS)), 1)
+    run_bands(pool, work, max(math.ceil(rows / bands), LEAST_BAND_ROWS), rows)
 
 
 def mapped(linear: Array, exposure_stops: float, curve: Curve, pool: Executor) -> Array:

@@ -94,8 +94,20 @@ def run_tiles(
 
 
 def run_bands(pool: Executor, task: Callable[[int, int], None], rows: int, height: int) -> None:
-    """Run task(first, end) for bands of so many rows of a picture of `height` rows; they are quick
-    and not cancelled."""
-    run_tiles(
-        pool, task, [(first, min(first + rows, height)) for first in range(0, height, rows)], lambda: False
-    )
+    """Run task(first, end) for bands of so many rows of a picture of `height` rows, here and on threads of
+    the pool; they are quick and not cancelled."""
+    firsts = range(0, height, rows)
+    left = iter(firsts)
+
+    def take() -> None:
+        for first in left:
+            task(first, min(first + rows, height))
+
+    others = [pool.submit(take) for _ in range(min(thread_count(), len(firsts)) - 1)]
+    try:
+        take()
+    finally:
+        for other in others:
+            # One that has not begun by now would find nothing left.
+            if not other.cancel():
+                other.result()
