@@ -11,13 +11,14 @@ from collections import defaultdict
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
-from halvex.core.lettering.svg import read_svg
+from halvex.core.lettering.svg import PATTERN_NAME, read_svg
 from halvex.core.output.bundle import read_bundle
 from halvex.core.piece import Piece
 from halvex.studio import store
 from halvex.studio.edits import Edit, apply_edits
 from halvex.studio.lighting import fitted, lit_anew
 from halvex.studio.marks import mark_of
+from halvex.studio.pictures import keep as keep_picture
 from halvex.studio.pictures import keep_files
 from halvex.studio.store import Revision, Sent
 
@@ -90,12 +91,14 @@ class Pieces:
             return store.go_to(ident, number)
 
     def bring_mark(self, ident: str, drawing: bytes, name: str) -> Revision:
-        """Add an SVG drawing as a block. Raises LetteringError, PieceError, StoreError."""
+        """Add an SVG drawing as a block, and keep the tiles of its patterns. Raises LetteringError,
+        PieceError, SceneError, StoreError."""
         # Read before the piece is held: an intricate drawing takes seconds, and edits must not wait for it.
         read = read_svg(drawing, store.load_piece(ident).canvas.ppi)
+        idents = {name: keep_picture(PATTERN_NAME, data) for name, data in read.pictures.items()}
         with self._changing(ident) as head:
             piece = store.piece_of(head)
-            mark = mark_of(read, name, piece)
+            mark = mark_of(read, name, piece, idents)
             piece, _ = apply_edits(
                 piece, [Edit(op="add", path="/blocks/-", value=mark.model_dump(mode="json", by_alias=True))]
             )

@@ -2,6 +2,8 @@
 own."""
 
 import io
+from pathlib import Path
+from tempfile import TemporaryDirectory
 
 import numpy as np
 from numpy.typing import NDArray
@@ -9,6 +11,7 @@ from PIL import Image
 from playwright.sync_api import expect
 from scipy.ndimage import binary_erosion
 
+from halvex.core.assets import SHIPPED, Assets
 from halvex.core.finish.orders import DraftOrder
 from halvex.core.finish.render_piece import render_piece
 from halvex.core.lettering.svg import read_svg
@@ -286,14 +289,58 @@ class SourceTest(WorkshopTest):
                 "<svg xmlns='http://www.w3.org/2000/svg' width='200' height='100'><defs>"
                 f"{gradient.format(stops)}</defs>{drawing}</svg>"
             )
-            self.page.set_content(f"<body style='margin:0;background:#000'>{svg}")
-            data = self.page.screenshot(clip={"x": 0, "y": 0, "width": 200, "height": 100})
-            theirs = np.asarray(Image.open(io.BytesIO(data)).convert("RGB"), float) / 255
+            theirs = self.shown(svg)
             ours = drawn_mark(svg, theirs)
             inside = binary_erosion(theirs.max(axis=2) > 0.05, iterations=4)
             self.assertGreater(int(inside.sum()), 2500)
             apart = np.abs(ours - theirs).max(axis=2)[inside]
             self.assertLess(float(np.quantile(apart, 0.97)), 5 / 255, f"{gradient} {drawing}")
+
+    def test_patterns_of_svg_are_those_of_the_browser(self) -> None:
+        """Where they have edges a pixel differs: tiles are pictures. All of an edge's pixels are few."""
+        ground = "<rect width='200' height='100' fill='#e0c080'/>"
+        dots = f"{ground}<circle cx='7' cy='6' r='4' fill='#204080'/>"
+        box = "<rect width='200' height='100' fill='url(#g)'/>"
+        turned = (
+            "<g transform='rotate(12 100 50)'>"
+            "<rect x='40' y='20' width='120' height='60' fill='url(#g)'/></g>"
+        )
+        for pattern, drawing in (
+            (f"<pattern id='g' patternUnits='userSpaceOnUse' width='20' height='14'>{dots}</pattern>", box),
+            (
+                "<pattern id='g' patternUnits='userSpaceOnUse' x='5' y='3' width='24' height='24' "
+                f"patternTransform='rotate(30) scale(1.5 .8)'>{dots}</pattern>",
+                box,
+            ),
+            (f"<pattern id='g' width='.1' height='.25'>{dots}</pattern>", turned),
+            (
+                "<pattern id='g' width='.2' height='.5' patternContentUnits='objectBoundingBox'>"
+                "<rect width='1' height='1' fill='#406020'/>"
+                "<path d='M0 0h.1v.5h-.1z' fill='#e0a0c0'/></pattern>",
+                turned,
+            ),
+            (
+                f"<pattern id='h' viewBox='0 0 20 20'>{dots}</pattern>"
+                "<pattern id='g' href='#h' patternUnits='userSpaceOnUse' width='30' height='30'/>",
+                box,
+            ),
+        ):
+            svg = (
+                "<svg xmlns='http://www.w3.org/2000/svg' width='200' height='100'><defs>"
+                f"{pattern}</defs>{drawing}</svg>"
+            )
+            theirs = self.shown(svg)
+            inside = binary_erosion(theirs.max(axis=2) > 0.05, iterations=4)
+            apart = np.abs(drawn_mark(svg, theirs) - theirs).max(axis=2)[inside]
+            with self.subTest(pattern):
+                self.assertLess(float((apart > 0.2).mean()), 0.05)
+                self.assertLess(float(apart.mean()), 0.045)
+
+    def shown(self, svg: str) -> NDArray[np.float64]:
+        """What Chromium shows of a drawing of 200 × 100 px over black."""
+        self.page.set_content(f"<body style='margin:0;background:#000'>{svg}")
+        data = self.page.screenshot(clip={"x": 0, "y": 0, "width": 200, "height": 100})
+        return np.asarray(Image.open(io.BytesIO(data)).convert("RGB"), float) / 255
 
     def painted(self, css: str) -> NDArray[np.float64]:
         """What Chromium paints of a gradient over 200 × 100 px of #406020 (h, w, 3), without its rim."""
@@ -341,14 +388,18 @@ def drawn_mark(svg: str, theirs: NDArray[np.float64]) -> NDArray[np.float64]:
         },
         "form": {"depth": 10, "bevel": {"width": 0, "height": 0}},
     }
-    return rendered(block)
+    with TemporaryDirectory() as folder:
+        for name, data in read.pictures.items():
+            (Path(folder) / f"{name}.png").write_bytes(data)
+        own = Path(folder)
+        return rendered(block, SHIPPED | Assets.of(typefaces=own, panoramas=own, pictures=own))
 
 
-def rendered(block: dict) -> NDArray[np.float64]:
+def rendered(block: dict, assets: Assets = SHIPPED) -> NDArray[np.float64]:
     values = {
         "canvas": {"width": 200, "height": 100},
         "view": {"projection": "parallel"},
         "backdrop": {"ground": "none"},
         "blocks": [block],
     }
-    return np.asarray(render_piece(piece_from_values(values), DraftOrder()).display, float)
+    return np.asarray(render_piece(piece_from_values(values), DraftOrder(), assets=assets).display, float)

@@ -60,7 +60,14 @@ class ReadingTest(unittest.TestCase):
             '<linearGradient id="g"><stop/></linearGradient><path d="M0 0H9" stroke="url(#g)"/>': "no box",
             '<radialGradient id="g" fx="0"><stop/></radialGradient><rect width="9" height="9" '
             'fill="url(#g)"/>': "focal points",
-            '<pattern id="g"/><rect width="9" height="9" fill="url(#g) red"/>': "patterns",
+            '<pattern id="g"/><rect width="9" height="9" fill="url(#g) red"/>': "it has no tile",
+            '<pattern id="g"><path/></pattern><rect width="9" height="9" fill="url(#g)"/>': "has no size",
+            '<pattern id="g" width=".1" height=".1" patternTransform="skewX(30)"><path/></pattern>'
+            '<rect width="9" height="9" fill="url(#g)"/>': "shear",
+            '<pattern id="g" width="1" height="1"><rect width="9" height="9" fill="url(#g)"/></pattern>'
+            '<rect width="9" height="9" fill="url(#g)"/>': "a pattern of itself",
+            '<pattern id="g" width="1" height="1"><rect width="4" height="9"/></pattern>'
+            '<rect width="9" height="9" fill="url(#g)"/>': "transparency",
             '<rect width="9" height="9" fill="url(#none) red"/>': "a paint that is not in the file",
             '<rect width="9" height="9" opacity=".5"/>': "transparency",
             '<rect width="9" height="9" clip-path="url(#c)"/>': "clipping",

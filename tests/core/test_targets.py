@@ -140,6 +140,38 @@ class LayeredColourTest(unittest.TestCase):
                     np.testing.assert_allclose(one.light, layered.light, atol=1e-5)
 
 
+class OverlapTest(unittest.TestCase):
+    """Two cards of which the right one lies over the left one: their faces go from 44 to 96 px and from 64 to
+    116 px across, their bevels 4 px farther."""
+
+    def shown(self, effect: dict, lift: float) -> np.ndarray:
+        """The colours of the row through the middle of both."""
+        piece = two_cards([effect])
+        blocks = [
+            block.model_copy(update={"place": block.place.model_copy(update=place)})
+            for block, place in zip(piece.blocks, ({"x": -10.0}, {"x": 10.0, "z": lift}), strict=True)
+        ]
+        return render_piece(piece.model_copy(update={"blocks": tuple(blocks)}), DraftOrder()).display[45]
+
+    def test_what_stands_before_a_keyline_hides_it(self) -> None:
+        line = {"kind": "keyline", "width": 4, "colour": "#ffffff"}
+        above, beside = self.shown(line, 40), self.shown(line, 0)
+        for column in (44, 64, 116):
+            self.assertGreater(above[column - 1 : column + 1].min(), 0.95)
+        # The left card's right edge lies under the right card.
+        np.testing.assert_allclose(above[94:98], above[[90] * 4], atol=0.02)
+        # Side by side they are one shape.
+        for column in (64, 96):
+            self.assertLess(beside[column - 1 : column + 1].min(), 0.6)
+
+    def test_gloss_lies_on_what_is_seen(self) -> None:
+        gloss = {"kind": "gloss", "height": 100, "fade": 0, "strength": 100, "blend": "normal"}
+        target = {**gloss, "target": "block:left"}
+        shown = self.shown(target, 40)
+        self.assertGreater(shown[45:55].min(), 0.9)
+        self.assertLess(shown[65:95].min(axis=1).max(), 0.6)
+
+
 class SilhouetteTest(unittest.TestCase):
     """Outlines of whole bodies, against all their triangles that face the camera, joined by shapely."""
 

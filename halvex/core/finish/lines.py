@@ -1,7 +1,7 @@
 """Effects that follow the outlines of the letters' faces: keylines and gloss."""
 
 import math
-from collections.abc import Iterable
+from collections.abc import Hashable, Iterable, Sequence
 from concurrent.futures import Executor
 from typing import Any, NamedTuple, TypeVar
 
@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from halvex.core.finish.blurring import blurred
 from halvex.core.finish.covering import coverage
 from halvex.core.finish.painting import lay_colour
-from halvex.core.finish.plate import Plate
+from halvex.core.finish.plate import Level, Plate
 from halvex.core.kernels import kernel
 from halvex.core.memory import Kept, kept
 from halvex.core.optics.vectors import F
@@ -45,8 +45,8 @@ class Line(NamedTuple):
 
 
 def lay_keyline(plate: Plate, line: Keyline) -> None:
-    faces = plate.faces_of(line.target, line.around)
-    cover = _kept_if_small(_line_cover, plate, faces, _shape_of(line), plate.scale)
+    levels = plate.levels_of(line.target, line.around)
+    cover = _kept_if_small(_line_cover, plate, levels, _shape_of(line), plate.scale)
     lay_colour(plate, line.colour, cover, line.blend, line.strength / 100)
 
 
@@ -64,16 +64,27 @@ def _shape_of(effect: E) -> E:
 
 
 @kept
-def _line_cover(height: int, width: int, faces: tuple[FaceSeen, ...], line: Keyline, scale: float) -> Array:
-    area = shapely.union_all([face.area for face in faces])
+def _line_cover(height: int, width: int, levels: tuple[Level, ...], line: Keyline, scale: float) -> Array:
     cover = np.zeros((height, width), np.float32)
-    if area.is_empty or line.width == 0:
-        return cover
-    for one in lines_along(area, line, scale, shared_pool()):
-        cover += coverage(one.outer, width, height, without=one.inner)
-    if line.softness > 0:
-        cover = blurred(cover[..., np.newaxis], line.softness * scale / EDGE_SIGMAS, shared_pool())[..., 0]
+    for level in levels:
+        area = shapely.union_all([face.area for face in level.faces])
+        if area.is_empty or line.width == 0:
+            continue
+        own = np.zeros_like(cover)
+        for one in lines_along(area, line, scale, shared_pool()):
+            own += coverage(one.outer, width, height, without=one.inner)
+        if line.softness > 0:
+            sigma = line.softness * scale / EDGE_SIGMAS
+            own = blurred(own[..., np.newaxis], sigma, shared_pool())[..., 0]
+        _lay_level(cover, own, level.before)
     return cover
+
+
+def _lay_level(cover: Array, own: Array, before: shapely.Geometry) -> None:
+    """Add to what is covered (h, w) what a level covers, but for what stands before it."""
+    if not before.is_empty:
+        own = own * (1 - coverage(before, cover.shape[1], cover.shape[0]))
+    np.maximum(cover, own, out=cover)
 
 
 def lines_along(faces: shapely.Geometry, line: Keyline, scale: float, pool: Executor) -> list[Line]:
@@ -136,44 +147,50 @@ def _offset(shape: shapely.Geometry, by: float, join: str) -> shapely.Geometry:
 
 def lay_gloss(plate: Plate, gloss: Gloss) -> None:
     """Lay a band over the faces, from their top down to its edge."""
-    faces = plate.faces_of(gloss.target)
-    opacity = _kept_if_small(_gloss_cover, plate, faces, _shape_of(gloss))
+    opacity = _kept_if_small(_gloss_cover, plate, plate.levels_of(gloss.target), _shape_of(gloss))
     lay_colour(plate, gloss.colour, opacity, gloss.blend, gloss.strength / 100)
 
 
 @kept
-def _gloss_cover(height: int, width: int, faces: tuple[FaceSeen, ...], gloss: Gloss) -> Array:
+def _gloss_cover(height: int, width: int, levels: tuple[Level, ...], gloss: Gloss) -> Array:
     opacity, fade = np.zeros((height, width), np.float32), F(gloss.fade / 100)
-    for group in _groups(faces, gloss.over):
-        area = shapely.union_all([face.area for face in group])
-        if area.is_empty:
-            continue
-        left, top, right, bottom = area.bounds
-        columns = slice(max(math.floor(left), 0), min(math.ceil(right), width))
-        rows = slice(max(math.floor(top), 0), min(math.ceil(bottom), height))
-        if columns.start >= columns.stop or rows.start >= rows.stop:
-            continue
-        cover = coverage(
-            area,
-            columns.stop - columns.start,
-            rows.stop - rows.start,
-            corner=(columns.start, rows.start),
-        )
-        box = F(left - columns.start), F(top - rows.start), F(right - left), F(bottom - top)
-        _lay_band(opacity[rows, columns], cover, box, _reach(gloss, area.bounds, columns), fade)
+    whole = _groups([face for level in levels for face in level.faces], gloss.over)
+    boxes = {name: shapely.total_bounds([face.area for face in faces]) for name, faces in whole.items()}
+    for level in levels:
+        own = np.zeros_like(opacity)
+        for name, faces in _groups(level.faces, gloss.over).items():
+            area = shapely.union_all([face.area for face in faces])
+            if area.is_empty:
+                continue
+            left, top, right, bottom = area.bounds
+            columns = slice(max(math.floor(left), 0), min(math.ceil(right), width))
+            rows = slice(max(math.floor(top), 0), min(math.ceil(bottom), height))
+            if columns.start >= columns.stop or rows.start >= rows.stop:
+                continue
+            cover = coverage(
+                area,
+                columns.stop - columns.start,
+                rows.stop - rows.start,
+                corner=(columns.start, rows.start),
+            )
+            reach = _reach(gloss, boxes[name], columns)
+            _lay_band(own[rows, columns], cover, F(boxes[name][1] - rows.start), reach, fade)
+        _lay_level(opacity, own, level.before)
     return opacity
 
 
-def _groups(faces: tuple[FaceSeen, ...], over: str) -> Iterable[list[FaceSeen]]:
-    if over == "piece":
-        return [list(faces)]
-    if over == "letter":
-        return [[face] for face in faces]
-    return [[face for face in faces if face.block == block] for block in {face.block for face in faces}]
+def _groups(faces: Iterable[FaceSeen], over: str) -> dict[Hashable, list[FaceSeen]]:
+    """The faces that one band lies over, by a name."""
+    groups: dict[Hashable, list[FaceSeen]] = {}
+    for face in faces:
+        name = {"letter": face, "block": face.block, "piece": 0}[over]
+        groups.setdefault(name, []).append(face)
+    return groups
 
 
-def _reach(gloss: Gloss, box: tuple[float, float, float, float], columns: slice) -> Array:
-    """How far down the band's edge is in each column, in px from the top of a box."""
+def _reach(gloss: Gloss, box: Sequence[float], columns: slice) -> Array:
+    """How far down the edge of a band is in each column, in px from the top of a box (left, top, right,
+    bottom)."""
     left, top, right, bottom = box
     u = ((np.arange(columns.start, columns.stop) + 0.5) - left) / max(right - left, 1e-6) * 2 - 1
     bend = gloss.bow / 100
@@ -186,10 +203,10 @@ def _reach(gloss: Gloss, box: tuple[float, float, float, float], columns: slice)
 
 
 @kernel
-def _lay_band(opacity, cover, box, reach, fade):
-    """Lay a band over a box (left, top, width, height): whole at its top, fading to its edge, none below."""
+def _lay_band(opacity, cover, top, reach, fade):
+    """Lay a band over what is covered: whole at its top, fading to its edge, none below."""
     for y in range(cover.shape[0]):
-        down = F(y) + F(0.5) - box[1]
+        down = F(y) + F(0.5) - top
         for x in range(cover.shape[1]):
             edge = min(max(reach[x] - down + F(0.5), F(0.0)), F(1.0))
             share = min(max(down / max(reach[x], F(1e-6)), F(0.0)), F(1.0))

@@ -3,20 +3,28 @@
 from collections.abc import Mapping
 from concurrent.futures import Executor
 from dataclasses import dataclass
-from typing import Literal, Protocol
+from typing import Literal, NamedTuple, Protocol
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from halvex.core.optics.texels import NO_PICTURES, Pictures
 from halvex.core.render.layers import LETTERS
 from halvex.core.scene.finish import Frame
-from halvex.core.scene.outlines import FaceSeen
+from halvex.core.scene.outlines import SAME_HEIGHT_PX, Box, FaceSeen
 
 Array = NDArray[np.float32]
 
 # In place of a share of each px (h, w): all of it; in place of alpha: none.
 EVERYWHERE = OPAQUE = np.zeros((0, 0), np.float32)
+
+
+class Level(NamedTuple):
+    """Faces that stand side by side, and what covers some of the picture before them."""
+
+    faces: tuple[FaceSeen, ...]
+    before: shapely.Geometry
 
 
 class Seen(Protocol):
@@ -36,6 +44,9 @@ class Seen(Protocol):
     def silhouettes(self, *, plates: bool) -> tuple[FaceSeen, ...]:
         """Those of whole letters, or of the plates and slabs behind them."""
 
+    def in_front(self, height: float, box: Box) -> shapely.Geometry:
+        """What bodies cover, about a box in px of the picture, that rise higher in the lettering."""
+
 
 class NothingSeen:
     """The same of no scene."""
@@ -48,6 +59,9 @@ class NothingSeen:
 
     def silhouettes(self, *, plates: bool) -> tuple[FaceSeen, ...]:
         return ()
+
+    def in_front(self, height: float, box: Box) -> shapely.Geometry:
+        return shapely.MultiPolygon()
 
 
 @dataclass
@@ -94,12 +108,21 @@ class Plate:
         a light makes, or else all letters."""
         return self.covers.get(target, self.letters)
 
-    def faces_of(
+    def levels_of(
         self, target: str, around: Literal["face", "silhouette", "plate"] = "face"
-    ) -> tuple[FaceSeen, ...]:
+    ) -> tuple[Level, ...]:
         """The outlines that an effect follows: of one block, or all; of faces, letters or plates."""
         of, _, name = target.partition(":")
         faces = self.seen.faces() if around == "face" else self.seen.silhouettes(plates=around == "plate")
-        if of != "block":
-            return faces
-        return tuple(face for face in faces if self.seen.blocks[face.block] == name)
+        if of == "block":
+            faces = tuple(face for face in faces if self.seen.blocks[face.block] == name)
+        levels: list[list[FaceSeen]] = []
+        for face in sorted(faces, key=lambda face: face.height):
+            if not levels or face.height > levels[-1][-1].height + SAME_HEIGHT_PX:
+                levels.append([])
+            levels[-1].append(face)
+        return tuple(self._level(tuple(each)) for each in levels)
+
+    def _level(self, faces: tuple[FaceSeen, ...]) -> Level:
+        box = shapely.total_bounds([face.area for face in faces])
+        return Level(faces, self.seen.in_front(faces[-1].height, tuple(box)))

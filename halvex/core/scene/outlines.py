@@ -1,6 +1,8 @@
 """Outlines of the letters' faces, and of whole letters and plates, as the camera sees them."""
 
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 import shapely
@@ -8,16 +10,18 @@ from numpy.typing import NDArray
 
 from halvex.core.memory import kept
 from halvex.core.scene.camera import Camera, lettering_to_picture
-from halvex.core.scene.instances import Instance
+from halvex.core.scene.instances import CORNERS, Instance
 from halvex.core.solids import Mesh, PartOf
 
 Array = NDArray[np.float64]
+Box = tuple[float, float, float, float]
 
 # Points of a homogeneous weight under this lie behind the eye, or next to it.
 LEAST_WEIGHT = 1e-3
 # Where edges cross, their points are moved to a grid of so many px: to a power of two, they are exact on it.
 GRID_PX = 2.0**-10
-
+# Bodies that rise no more than this above each other stand side by side.
+SAME_HEIGHT_PX = 0.5
 
 # Pairs of a point and an edge that are looked at together.
 MOST_AT_ONCE = 4_000_000
@@ -27,11 +31,12 @@ _OF_PLATES = (PartOf.PLATE, PartOf.SLAB)
 @dataclass(frozen=True)
 class FaceSeen:
     """The face of a body, or the bevel that leaves none, or all of a body, as the camera sees it: what it
-    covers, in px of the picture from its upper left, and the number of its block. What stands before it is
-    not asked."""
+    covers, in px of the picture from its upper left, the number of its block, and how high the body rises in
+    the lettering, in px. What stands before it is not asked: see `Outlines.in_front`."""
 
     area: shapely.Geometry
     block: int
+    height: float = 0.0
 
 
 @kept
@@ -134,18 +139,68 @@ def _windings(ends: Array, points: Array) -> NDArray[np.int64]:
     return found
 
 
-def silhouettes_seen(
-    instances: tuple[Instance, ...], turn: Array, camera: Camera, *, plates: bool
-) -> tuple[FaceSeen, ...]:
-    """What letters cover, or the plates and slabs behind them, each body by itself."""
-    projection = _Way(lettering_to_picture(camera, turn.astype(np.float32)))
-    own = [each for each in instances if bool(np.isin(each.body.part, _OF_PLATES).all()) == plates]
-    seen = ((_silhouette(each.body, _Way(each.transform), projection), each.block) for each in own)
-    return tuple(FaceSeen(area, block) for area, block in seen if not area.is_empty)
+@dataclass(frozen=True)
+class Outlines:
+    """Bodies as a camera sees them. frames (blocks, 3, 4) take blocks to the lettering, whose turn (3, 3) is
+    that of the view."""
 
+    instances: tuple[Instance, ...]
+    frames: Array
+    turn: Array
+    camera: Camera
 
-def faces_seen(instances: tuple[Instance, ...], turn: Array, camera: Camera) -> tuple[FaceSeen, ...]:
-    """The faces that are turned to the camera."""
-    projection = _Way(lettering_to_picture(camera, turn.astype(np.float32)))
-    seen = ((_seen(each.body, _Way(each.transform), projection), each.block) for each in instances)
-    return tuple(FaceSeen(area, block) for area, block in seen if not area.is_empty)
+    @property
+    def _projection(self) -> _Way:
+        return _Way(lettering_to_picture(self.camera, self.turn.astype(np.float32)))
+
+    def faces(self) -> tuple[FaceSeen, ...]:
+        """The faces that are turned to the camera."""
+        return self._seen_as(_seen, self.instances)
+
+    def silhouettes(self, *, plates: bool) -> tuple[FaceSeen, ...]:
+        """What letters cover, or the plates and slabs behind them, each body by itself."""
+        own = [each for each in self.instances if bool(np.isin(each.body.part, _OF_PLATES).all()) == plates]
+        return self._seen_as(_silhouette, own)
+
+    def _seen_as(
+        self, area_of: Callable[[Mesh, _Way, _Way], shapely.Geometry], instances: Sequence[Instance]
+    ) -> tuple[FaceSeen, ...]:
+        projection, heights = self._projection, self._heights
+        seen = ((area_of(each.body, _Way(each.transform), projection), each) for each in instances)
+        return tuple(
+            FaceSeen(area, each.block, heights[id(each)]) for area, each in seen if not area.is_empty
+        )
+
+    def in_front(self, height: float, box: Box) -> shapely.Geometry:
+        """What is covered, about a box in px of the picture, by bodies that rise higher in the lettering."""
+        projection, heights, near = self._projection, self._heights, []
+        about = shapely.box(*box)
+        for each in self.instances:
+            if heights[id(each)] <= height + SAME_HEIGHT_PX:
+                continue
+            corners = np.where(CORNERS, each.bounds[1], each.bounds[0])
+            x, y, _, weight = projection.matrix @ np.column_stack([corners, np.ones(len(corners))]).T
+            if weight.min() < LEAST_WEIGHT:
+                continue
+            hull = shapely.MultiPoint(np.column_stack([x / weight, y / weight])).convex_hull
+            if hull.intersects(about):
+                near.append(_silhouette(each.body, _Way(each.transform), projection))
+        return shapely.union_all(near, grid_size=GRID_PX)
+
+    @cached_property
+    def _heights(self) -> dict[int, float]:
+        """How high the bodies rise, by their identities: those of a block that begin at one height as high as
+        the highest of them, so that all letters of a word stand side by side."""
+        levels: dict[tuple[int, float], list[Instance]] = {}
+        for each in self.instances:
+            own = self.frames[each.block]
+            # The z of the block's own frame: its matrix turns, and scales evenly.
+            up = own[:, 2] / (own[:, 2] @ own[:, 2])
+            places = each.body.positions @ (up @ each.transform[:, :3])
+            begins = float(places.min() + up @ (each.transform[:, 3] - own[:, 3]))
+            levels.setdefault((each.block, round(begins, 2)), []).append(each)
+        return {
+            id(each): max(float(other.bounds[1, 2]) for other in level)
+            for level in levels.values()
+            for each in level
+        }

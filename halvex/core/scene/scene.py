@@ -4,6 +4,7 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from halvex.core.assets import SHIPPED, Assets
@@ -23,7 +24,7 @@ from halvex.core.scene.ground import NO_GROUND, Ground, front_of, make_ground
 from halvex.core.scene.instances import Instance, place_bodies
 from halvex.core.scene.keys import SceneKeys, content_key
 from halvex.core.scene.lamps import Lamps, pack_lamps
-from halvex.core.scene.outlines import FaceSeen, faces_seen, silhouettes_seen
+from halvex.core.scene.outlines import Box, FaceSeen, Outlines
 from halvex.core.scene.picture import pictures_of
 from halvex.core.scene.spans import spans_of
 from halvex.core.scene.surround import Surround
@@ -129,11 +130,19 @@ class Scene:
 
     def faces(self) -> tuple[FaceSeen, ...]:
         """The faces of the letters that the camera sees, in px of the picture."""
-        return faces_seen(self.instances, self.turn, self.camera)
+        return self._outlines.faces()
 
     def silhouettes(self, *, plates: bool) -> tuple[FaceSeen, ...]:
         """What letters cover, or the plates and slabs behind them, in px of the picture."""
-        return silhouettes_seen(self.instances, self.turn, self.camera, plates=plates)
+        return self._outlines.silhouettes(plates=plates)
+
+    def in_front(self, height: float, box: Box) -> shapely.Geometry:
+        """What bodies cover, about a box in px of the picture, that rise higher in the lettering."""
+        return self._outlines.in_front(height, box)
+
+    @cached_property
+    def _outlines(self) -> Outlines:
+        return Outlines(self.instances, self.frames, self.turn, self.camera)
 
     def for_part(self, left: float, top: float, width: float, height: float) -> "Scene":
         """The scene seen by a picture of a part of the canvas, in px of the canvas from its top left."""

@@ -1,6 +1,7 @@
 """A drawing that was read, put about the middle of its ink."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from typing import TypeVar
 
 import shapely
@@ -20,12 +21,14 @@ P = TypeVar("P", MarkPart, ClipShape)
 
 @dataclass(frozen=True)
 class ReadMark:
-    """What a file holds: its parts, about the middle of their ink, its size in px and what was omitted."""
+    """What a file holds: its parts, about the middle of their ink, its size in px, what was omitted, and the
+    pictures (PNG) that its parts name."""
 
     parts: tuple[MarkPart, ...]
     width: float
     height: float
     left_out: tuple[str, ...]
+    pictures: Mapping[str, bytes] = field(default_factory=dict)
 
 
 def _has_layers(material: AnyMaterial | None) -> bool:

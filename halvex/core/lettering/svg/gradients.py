@@ -14,7 +14,7 @@ import tinycss2
 from fontTools.misc.transform import Identity, Transform
 from numpy.typing import NDArray
 
-from halvex.core.lettering.svg.elements import linked_id
+from halvex.core.lettering.svg.elements import chain_of, first_of
 from halvex.core.lettering.svg.measures import length_of, transform_of
 from halvex.core.lettering.svg.style import paint_of, share_of
 from halvex.core.piece.gradient import MOST_STOPS, Gradient, Stop
@@ -22,8 +22,6 @@ from halvex.core.piece.gradient import MOST_STOPS, Gradient, Stop
 Array = NDArray[np.float64]
 Box = tuple[float, float, float, float]
 
-# Gradients take what they lack from others, so deep at most.
-_DEEPEST = 16
 # No drawing is as large, in px.
 _FARTHEST = 1e12
 # A circle is one, and an ellipse one of the box, to this share.
@@ -51,11 +49,11 @@ def gradient_of(
     these to px of the mark, y down; box: that of the part in px of the mark (left, bottom, right, top), y up.
     Raises GradientError, also for one without stops, ValueError for numbers that cannot be read.
     """
-    chain = _chain(element, named)
+    chain = chain_of(element, named, "Gradient")
     stops = _stops(chain)
     radial = element.tag.endswith("radialGradient")
-    units = _first(chain, "gradientUnits", "objectBoundingBox")
-    own = transform_of(_first(chain, "gradientTransform", ""))
+    units = first_of(chain, "gradientUnits", "objectBoundingBox")
+    own = transform_of(first_of(chain, "gradientTransform", ""))
     whole = viewport
     if units == "objectBoundingBox":
         wide, high = drawn[2] - drawn[0], drawn[3] - drawn[1]
@@ -67,7 +65,7 @@ def gradient_of(
     onto = Identity.scale(1, -1).transform(matrix).transform(own)
     if not all(abs(number) < _FARTHEST for number in onto):
         raise GradientError("its transforms take it out of all bounds")
-    spread = _first(chain, "spreadMethod", "pad")
+    spread = first_of(chain, "spreadMethod", "pad")
     if spread != "pad":
         # What comes again is all of the line, not only from the first stop to the last.
         first, last = stops[0], stops[-1]
@@ -76,7 +74,7 @@ def gradient_of(
     there_and_back = 2.0 if spread == "reflect" else 1.0
 
     def place(name: str, default: str, side: float) -> float:
-        return length_of(_first(chain, name, default), side, 0.0)
+        return length_of(first_of(chain, name, default), side, 0.0)
 
     laid = (
         _radial(place, onto, whole, box, there_and_back, leave_out, chain)
@@ -96,25 +94,9 @@ def gradient_of(
 def first_colour(element: Element, named: Mapping[str | None, Element]) -> str:
     """The colour of a gradient's first stop; "" where it has none."""
     try:
-        return _stops(_chain(element, named))[0].colour
+        return _stops(chain_of(element, named, "Gradient"))[0].colour
     except ValueError:
         return ""
-
-
-def _chain(element: Element, named: Mapping[str | None, Element]) -> list[Element]:
-    """A gradient and those it takes after."""
-    chain = [element]
-    while len(chain) < _DEEPEST:
-        link = linked_id(chain[-1])
-        further = named.get(link) if link else None
-        if further is None or further in chain or not str(further.tag).endswith("Gradient"):
-            break
-        chain.append(further)
-    return chain
-
-
-def _first(chain: list[Element], name: str, default: str) -> str:
-    return next((element.get(name, "") for element in chain if element.get(name)), default)
 
 
 def _stops(chain: list[Element]) -> tuple[Stop, ...]:
@@ -199,7 +181,7 @@ def _radial(
     radius = place("r", "50%", math.hypot(*whole) / math.sqrt(2)) * times
     if not 0 < radius < _FARTHEST:
         raise GradientError("its circle has no radius")
-    if _first(chain, "fx", "") or _first(chain, "fy", "") or _first(chain, "fr", ""):
+    if first_of(chain, "fx", "") or first_of(chain, "fy", "") or first_of(chain, "fr", ""):
         leave_out("focal points of gradients")
     middle, half = _middle(box)
     ellipse = np.array([[onto[0], onto[2]], [onto[1], onto[3]]]) * radius

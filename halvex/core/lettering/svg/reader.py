@@ -4,6 +4,7 @@ A file is data: nothing in it is run, fetched or looked up outside it; entities 
 not supported is listed by name, never dropped in silence.
 """
 
+import hashlib
 import itertools
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
@@ -21,7 +22,7 @@ from halvex.core.lettering.svg.basic_shapes import SHAPES, path_of
 from halvex.core.lettering.svg.centring import ReadMark, centred
 from halvex.core.lettering.svg.clipping import ClipError, Drawing, clip_of
 from halvex.core.lettering.svg.elements import linked_id, tag_of
-from halvex.core.lettering.svg.gradients import GradientError, first_colour, gradient_of
+from halvex.core.lettering.svg.gradients import Box, first_colour, gradient_of
 from halvex.core.lettering.svg.measures import (
     PHYSICAL_UNITS,
     diagonal,
@@ -31,17 +32,23 @@ from halvex.core.lettering.svg.measures import (
     transform_of,
     unit_of,
 )
+from halvex.core.lettering.svg.patterns import PatternError, drawn_tile, laid, tile_of
 from halvex.core.lettering.svg.style import INITIAL, OWN, Paint, Rules, Style, paint_of, share_of
 from halvex.core.lettering.typefaces import LetteringError
 from halvex.core.piece.gradient import Gradient
 from halvex.core.piece.mark import LONGEST_PATH, MOST_CLIPS, MOST_PARTS, Clip, LineStyle, MarkPart
 from halvex.core.piece.material import Plastic
+from halvex.core.piece.picture import Picture
 from halvex.core.piece.source import Layered
 
 LARGEST_SVG_BYTES = 1_000_000
 # Characters of clip paths, each as often as a part is cut to it.
 LONGEST_CLIPS = 500_000
 MOST_ELEMENTS = 20_000
+# Of all tiles of patterns, as often as a part is drawn in one.
+MOST_TILE_TEXELS = 50_000_000
+PATTERN_NAME = "pattern"
+UNDER_TILES = "#ffffff"
 # Selectors times elements.
 MOST_MATCHES = 2_000_000
 DEEPEST = 48
@@ -101,7 +108,7 @@ def read_svg(data: bytes, ppi: float = 96.0) -> ReadMark:
     if not parts:
         more = f"; it holds {', '.join(reader.left_out)}" if reader.left_out else ""
         raise LetteringError("file", f"the drawing has no areas or lines{more}")
-    return centred(parts, tuple(reader.left_out))
+    return replace(centred(parts, tuple(reader.left_out)), pictures=reader.pictures)
 
 
 @dataclass(frozen=True)
@@ -123,6 +130,9 @@ class _Here:
 class _Reader:
     def __init__(self, root: Element):
         self.left_out: dict[str, None] = {}
+        # Tiles of patterns, by name.
+        self.pictures: dict[str, bytes] = {}
+        self._tile_texels_left = MOST_TILE_TEXELS
         self._root = cssselect2.ElementWrapper.from_xml_root(root)
         self._named = {element.get("id"): element for element in root.iter() if element.get("id")}
         sheets = ["".join(element.itertext()) for element in root.iter() if tag_of(element) == "style"]
@@ -392,16 +402,16 @@ class _Reader:
             return None
         if share < 1.0:
             self._leave_out("transparency")
-        if paint.server and not self._has_gradient(paint):
-            server = self._named.get(paint.server)
-            is_pattern = server is not None and tag_of(server) == "pattern"
-            self._leave_out("patterns" if is_pattern else "a paint that is not in the file")
+        if paint.server and not self._server_of(paint):
+            self._leave_out("a paint that is not in the file")
             return paint if paint.colour else None
         return paint
 
-    def _has_gradient(self, paint: Paint) -> bool:
+    def _server_of(self, paint: Paint) -> str:
+        """The tag of the gradient or pattern that a paint refers to; empty where it refers to none."""
         server = self._named.get(paint.server)
-        return server is not None and tag_of(server).endswith("Gradient")
+        tag = tag_of(server) if server is not None else ""
+        return tag if tag.endswith("Gradient") or tag == "pattern" else ""
 
     def _part(self, paint: Paint, part: MarkPart, here: _Here) -> MarkPart:
         """A part made of what it is painted with, cut to its clips."""
@@ -412,33 +422,73 @@ class _Reader:
             clips = ()
         part = part.model_copy(update={"clips": clips})
         colour: str | Layered = paint.colour
-        if self._has_gradient(paint):
+        kind = self._server_of(paint)
+        if kind:
             server = self._named[paint.server]
-            colour = first_colour(server, self._named)
             try:
-                colour = Layered(base=colour or "#000000", layers=(self._gradient(server, part, here),))
+                if kind == "pattern":
+                    layer: Gradient | Picture = self._pattern(server, part, here)
+                    # What shows where the tile is clear.
+                    colour = colour or UNDER_TILES
+                else:
+                    colour = first_colour(server, self._named) or "#000000"
+                    layer = self._gradient(server, part, here)
+                colour = Layered(base=colour, layers=(layer,))
             except ValueError as fault:
-                self._leave_out(f"a gradient ({fault!s:.60})")
+                self._leave_out(f"a {'pattern' if kind == 'pattern' else 'gradient'} ({fault!s:.60})")
         return part.model_copy(update={"material": _material(colour)})
 
     def _gradient(self, server: Element, part: MarkPart, here: _Here) -> Gradient:
-        drawn = part_outline(part, 1.0)
-        if drawn is None:
-            raise GradientError("its part encloses nothing")
-        box = np.concatenate([ring for ring in drawn[0].rings]) * drawn[1]
-        points = np.concatenate([contour for contour, _ in path_contours(part.path, 1.0)])
+        drawn, box = self._boxes(part)
         gradient = gradient_of(
             server,
             self._named,
-            drawn=(*points.min(axis=0), *points.max(axis=0)),
+            drawn=drawn,
             viewport=(here.width, here.height),
             matrix=Transform(*part.matrix),
-            box=(*box.min(axis=0), *box.max(axis=0)),
+            box=box,
             leave_out=self._leave_out,
         )
         if any(stop.opacity < 100 for stop in gradient.stops):
             self._leave_out("transparency")
         return gradient
+
+    def _pattern(self, server: Element, part: MarkPart, here: _Here) -> Picture:
+        name = server.get("id", "")
+        if name in here.copied:
+            raise PatternError("it is a pattern of itself")
+        drawn, box = self._boxes(part)
+        viewport, matrix = (here.width, here.height), Transform(*part.matrix)
+        tile = tile_of(server, self._named, drawn=drawn, viewport=viewport, matrix=matrix)
+        inside = _Here(
+            self._rules.style(self._wrapped[tile.element], {**INITIAL, **OWN}),
+            tile.contents,
+            *tile.viewport,
+            depth=here.depth + 1,
+            copied=(*here.copied, name),
+        )
+        parts = list(itertools.islice(self._inside(tile.element, inside), MOST_PARTS + 1))
+        self._tile_texels_left -= len(parts) * tile.width * tile.height
+        if len(parts) > MOST_PARTS or self._tile_texels_left < 0:
+            raise PatternError("its tile has too many parts")
+        png, is_clear = drawn_tile(tile, parts)
+        if any(isinstance(getattr(inner.material, "colour", ""), Layered) for inner in parts):
+            self._leave_out("gradients and patterns within patterns")
+        if is_clear:
+            self._leave_out("transparency")
+        picture = f"{PATTERN_NAME}-{hashlib.sha256(png).hexdigest()[:20]}"
+        self.pictures[picture] = png
+        return laid(tile, picture, box)
+
+    def _boxes(self, part: MarkPart) -> tuple[Box, Box]:
+        """(the box (left, top, right, bottom) of a part's path in its own units, y down; that (left, bottom,
+        right, top) of the part in px of the mark, y up). Raises ValueError."""
+        drawn = part_outline(part, 1.0)
+        if drawn is None:
+            raise ValueError("its part encloses nothing")
+        box = np.concatenate([ring for ring in drawn[0].rings]) * drawn[1]
+        points = np.concatenate([contour for contour, _ in path_contours(part.path, 1.0)])
+        return (*points.min(axis=0), *points.max(axis=0)), (*box.min(axis=0), *box.max(axis=0))
 
 
 def _material(colour: str | Layered) -> Plastic | None:
