@@ -302,6 +302,7 @@ def drawings(draw: st.DrawFn) -> bytes:
                     "style",
                     "linearGradient",
                     "radialGradient",
+                    "pattern",
                 ]
             )
         )
@@ -336,7 +337,15 @@ def drawings(draw: st.DrawFn) -> bytes:
                 f'<stop offset="{value}" stop-color="red" stop-opacity="{value}"/>' for value in stops
             )
             return f'<{tag} id="n{draw(st.integers(0, 4))}" {attributes}>{inside}</{tag}>'
-        if tag == "use":
+        if tag == "pattern":
+            for name in ("patternUnits", "patternContentUnits"):
+                given[name] = draw(st.sampled_from(["userSpaceOnUse", "objectBoundingBox", "odd"]))
+            given["patternTransform"] = draw(st.sampled_from(SVG_TRANSFORMS))
+            if draw(st.booleans()):
+                given["viewBox"] = draw(
+                    st.sampled_from(["0 0 20 30", "0 0 1e-300 1", "0 0 1e308 1e308", "5"])
+                )
+        if tag in ("use", "pattern"):
             given["href"] = f"#n{draw(st.integers(0, 4))}"
         if tag == "style":
             return (
@@ -350,7 +359,7 @@ def drawings(draw: st.DrawFn) -> bytes:
             )
         inside = (
             "".join(element(level + 1) for _ in range(draw(st.integers(0, 3))))
-            if level < 4 and tag in ("g", "svg", "symbol")
+            if level < 4 and tag in ("g", "svg", "symbol", "pattern")
             else ""
         )
         attributes = " ".join(f'{name}="{value}"' for name, value in given.items())
