@@ -52,6 +52,22 @@ class FinishTest(WorkshopTest):
         middle.press("Enter")
         self.wait_for_document(ident, "document.finish[0].at_50 === 62")
 
+    def test_a_key_hides_all_effects_while_it_is_held(self) -> None:
+        self.open_new(blocks=SMALL, finish=[{"kind": "grain"}])
+        self.station("Finish")
+        hide, show = (self.page.get_by_role("button", name=name) for name in ("Hide them all", "Show them"))
+        expect(hide).to_be_visible()
+        self.page.keyboard.down("f")
+        expect(show).to_be_visible()
+        self.page.wait_for_timeout(500)
+        self.page.keyboard.up("f")
+        expect(hide).to_be_visible()
+        # Pressed briefly, it stays as it was set.
+        self.page.keyboard.press("f")
+        expect(show).to_be_visible()
+        self.page.wait_for_timeout(500)
+        expect(show).to_be_visible()
+
     def test_the_stage_shows_what_an_effect_does(self) -> None:
         """A vignette that covers all leaves a black picture."""
         vignette = {"kind": "vignette", "strength": 100, "radius": 0, "softness": 0}

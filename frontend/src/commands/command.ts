@@ -26,6 +26,8 @@ export interface Command {
   keysAt?: string;
   /** Whether its keys work while something is typed. */
   whileTyping?: true;
+  /** Whether it lasts only while its key is held: a key that is pressed briefly leaves it done. */
+  held?: true;
   /** Whether it can be done as things stand. */
   when?: (context: Context) => boolean;
   run: (context: Context) => void;

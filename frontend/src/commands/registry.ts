@@ -246,6 +246,7 @@ export const COMMANDS: readonly Command[] = [
     place: "Screen",
     name: ({ desk }) => (desk.bare ? "Show the picture with its effects" : "Show the picture without its effects"),
     keys: "F",
+    held: true,
     run: ({ desk }) => desk.showBare(!desk.bare),
   },
   {

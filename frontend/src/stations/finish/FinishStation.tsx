@@ -64,7 +64,7 @@ export function FinishStation() {
         help="They work on the rendered picture, one after another, and render nothing anew."
         actions={
           effects.length > 0 && (
-            <TextAction aria-pressed={bare} title="F" onClick={() => showBare(!bare)}>
+            <TextAction aria-pressed={bare} title="F, for as long as it is held" onClick={() => showBare(!bare)}>
               {bare ? "Show them" : "Hide them all"}
             </TextAction>
           )
