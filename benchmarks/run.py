@@ -33,6 +33,8 @@ def run(names: list[str], *, as_json: bool) -> None:
         "final-720": pictures.final_720,
         "clean-llvm": denoised.clean_llvm,
         "sourced": sources.sourced,
+        "many-pictures": sources.many_pictures,
+        "photograph": live.photograph,
         "effects": effects.effects,
         "rays-embree": render.rays_embree,
         "paths-llvm": render.paths_llvm,

@@ -1,21 +1,29 @@
-"""What sources cost: paths and drafts with three of them on screen against the same in plain colours."""
+"""What sources cost: paths and drafts with three of them on screen, and edits of a piece with a hundred
+pictures, against the same in plain colours."""
 
 import time
+from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any
 
 import numpy as np
+from PIL import Image
 
 from benchmarks.render import HEIGHT, WIDTH, sample_piece
 from benchmarks.result import Result
-from halvex.core.piece import Piece
+from halvex.core.assets import SHIPPED, Assets
+from halvex.core.memory import next_picture
+from halvex.core.piece import Piece, piece_from_values
 from halvex.core.render.assembling import make_world
 from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import Film, add_samples, light_levels
 from halvex.core.render.work import shared_pool
-from halvex.core.scene import scene_of
+from halvex.core.scene import Scene, scene_of
 
 TURNS = 9
 SAMPLES = 4
+# Pictures of one megapixel: two on each of so many blocks.
+PICTURED_BLOCKS, PICTURE_PX = 50, (1160, 870)
 
 
 def _lettering(face: Any, bevel: Any, side: Any) -> Piece:
@@ -83,3 +91,54 @@ def _draft_seconds(piece: Piece) -> float:
         sketcher.draw(scene, WIDTH, HEIGHT, pool=shared_pool())
         found.append(time.perf_counter() - started)
     return float(np.median(found[1:]))
+
+
+def many_pictures() -> list[Result]:
+    """One block of fifty moved, with a hundred pictures on them and with a hundred colours: from the edit to
+    its draft."""
+    with TemporaryDirectory() as folder:
+        noise = np.random.default_rng(1)
+        for number in range(2 * PICTURED_BLOCKS):
+            small = Image.fromarray(noise.integers(0, 255, (30, 40, 3), np.uint8))
+            small.resize(PICTURE_PX).save(Path(folder) / f"picture-{number}.jpg")
+        own = Path(folder)
+        assets = SHIPPED | Assets.of(typefaces=own, panoramas=own, pictures=own)
+        sketchers = Sketcher(), Sketcher()
+        # A stage holds the scene that it shows.
+        shown: list[Scene | None] = [None, None]
+        times = np.zeros((TURNS + 2, 2))
+        for step in range(TURNS + 2):
+            for pictured, sketcher in enumerate(sketchers):
+                next_picture()
+                started = time.perf_counter()
+                scene = scene_of(_fifty_blocks(step, pictured=pictured), assets=assets)
+                sketcher.draw(scene, WIDTH, HEIGHT, pool=shared_pool())
+                times[step, pictured] = time.perf_counter() - started
+                shown[pictured] = scene
+        turns = times[2:]
+    ms = 1000 * np.median(turns, axis=0)
+    share = float(np.median(turns[:, 0] / turns[:, 1]))
+    name = "a hundred pictures, an edit"
+    return [Result(name, ms[1], "ms", "colours", ms[0], share, "ratio ≥ 0.9", share >= 0.9)]
+
+
+def _fifty_blocks(step: int, *, pictured: int) -> Piece:
+    def colour(number: int) -> Any:
+        base = f"#{40 + number:02x}8060"
+        layers = [{"kind": "picture", "picture": f"picture-{number}"}]
+        return {"base": base, "layers": layers} if pictured else base
+
+    blocks = [
+        {
+            "id": f"block-{n}",
+            "words": "i",
+            "size": 40,
+            "place": {"x": 45 * (n % 10) - 200 + (step if n == 0 else 0), "y": 80 * (n // 10) - 160},
+            "surface": {
+                part: {"kind": "plastic", "colour": colour(2 * n + k)}
+                for k, part in enumerate(("face", "return"))
+            },
+        }
+        for n in range(PICTURED_BLOCKS)
+    ]
+    return piece_from_values({"blocks": blocks})

@@ -124,9 +124,11 @@ class _Shelf:
             return entry
 
     def add(self, key: _Key, value: Any, size: int, *, lasting: bool) -> None:
+        entries, share = (self.lasting, 1 - PASSING_SHARE) if lasting else (self.passing, PASSING_SHARE)
         with self.lock:
-            if key not in self.lasting and key not in self.passing:
-                self._put(self.lasting if lasting else self.passing, key, _Entry(value, size, self.picture))
+            # One that alone is too large would push out all the others, and then go itself.
+            if size <= share * self.budget and key not in self.lasting and key not in self.passing:
+                self._put(entries, key, _Entry(value, size, self.picture))
 
     def drop(self, key: _Key) -> None:
         with self.lock:

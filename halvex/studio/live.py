@@ -135,6 +135,7 @@ class LiveSession:
         self._coarse = 0
         self._pace = _Pace()
         self._kept: _Kept | None = None
+        self._latest: Scene | None = None
         self._cleaner = ThreadPoolExecutor(1, thread_name_prefix="clean")
         self._thread = threading.Thread(target=self._draw_all, name="live", daemon=True)
         self._thread.start()
@@ -293,6 +294,8 @@ class LiveSession:
         scale = scale_of(wanted, size)
         piece = wanted.piece.model_copy(update={"finish": ()}) if wanted.bare else wanted.piece
         whole = build_scene(resolve(piece, assets()), px_scale=scale, detail=fineness(scale))
+        # What it is made of is found by the next one, however large it is.
+        self._latest = whole
         return whole if wanted.zoom == 1 else whole.for_part(wanted.left, wanted.top, *wanted.part)
 
     def _refine(

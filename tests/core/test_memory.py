@@ -69,6 +69,14 @@ class KeptTest(unittest.TestCase):
         self.assertIs(self.body(0), shown)
         self.assertEqual(self.body.misses, made)
 
+    def test_what_is_too_large_to_be_kept_pushes_out_nothing(self) -> None:
+        large = kept(lambda number: Body(np.full(100_000, float(number))))
+        self.body(1)
+        held = large(1)
+        self.assertEqual((self.body(1), self.body.misses), (self.body(1), 1))
+        # Whoever shows it holds it.
+        self.assertIs(large(1), held)
+
     def test_the_longest_unused_goes_first(self) -> None:
         for number in range(20):
             self.body(number)

@@ -8,6 +8,7 @@ import unittest
 import zipfile
 import zlib
 from pathlib import Path
+from unittest.mock import patch
 
 import numpy as np
 import OpenEXR
@@ -15,6 +16,7 @@ import png
 from numpy.typing import NDArray
 from PIL import Image, ImageCms, ImageOps
 
+from halvex.core import memory
 from halvex.core.assets import SHIPPED, Assets
 from halvex.core.finish.orders import DraftOrder
 from halvex.core.finish.render_piece import render_piece
@@ -39,7 +41,7 @@ from halvex.core.piece.model import to_json
 from halvex.core.piece.reading import PieceError, piece_from_values
 from halvex.core.piece.source import pictures_in
 from halvex.core.scene import SceneError
-from halvex.core.scene.picture import missing_pictures, read_picture
+from halvex.core.scene.picture import missing_pictures, open_picture, read_picture
 from halvex.core.scene.scene import scene_of
 from halvex.core.scene.travelling import scene_from_bytes, scene_to_bytes
 from tests.core.small_scenes import piece_of
@@ -380,3 +382,21 @@ class BundleTest(Folder):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class ManyPicturesTest(unittest.TestCase):
+    def test_pictures_that_a_scene_holds_are_not_read_again(self) -> None:
+        """However many they are: none of these would be kept."""
+        with tempfile.TemporaryDirectory() as name, patch.object(memory, "_shelf", memory._Shelf(1000)):
+            folder = Path(name)
+            for number in range(4):
+                (folder / f"photograph-{number}.png").write_bytes(file_of(Image.fromarray(noise()), "PNG"))
+            assets = SHIPPED | Assets.of(typefaces=folder, panoramas=folder, pictures=folder)
+            layers = [{"kind": "picture", "picture": f"photograph-{number}"} for number in range(4)]
+            face = {"kind": "paint", "colour": {"base": "#808080", "layers": layers}}
+            block = {"words": "i", "size": 40, "surface": {"face": face}}
+            shown = scene_of(piece_from_values({"blocks": [block]}), assets=assets)
+            read = open_picture.misses
+            moved = scene_of(piece_from_values({"blocks": [{**block, "place": {"x": 5}}]}), assets=assets)
+            self.assertEqual(open_picture.misses, read)
+            self.assertIs(moved.pictures, shown.pictures)

@@ -13,7 +13,7 @@ from halvex.core.optics.blending import BLENDS
 from halvex.core.optics.colour import hex_to_linear, linear_to_srgb, luminance
 from halvex.core.optics.gradients import SHAPES, Ramp, ramp_of
 from halvex.core.optics.patterns import CRYSTALS, FIRST_PAINT, MEAN, PATTERN_COLUMNS, mean_paint, variants_of
-from halvex.core.optics.texels import EDGES, NO_PICTURES, Pictures, mean_texel
+from halvex.core.optics.texels import EDGES, NO_PICTURES, Pictures
 from halvex.core.piece.embossing import Embossing
 from halvex.core.piece.gradient import Gradient
 from halvex.core.piece.layer import SPANS
@@ -319,7 +319,7 @@ def _mean_of(layer: AnyLayer, pictures: Pictures) -> NDArray[np.float64]:
         case Picture():
             if layer.picture not in pictures.names:
                 return np.zeros(4)
-            return mean_texel(pictures.pyramids[pictures.names.index(layer.picture)])
+            return pictures.means[pictures.names.index(layer.picture)]
         case Tile():
             # What a block's ink covers is known when it is drawn.
             return np.zeros(4)

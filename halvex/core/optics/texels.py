@@ -8,6 +8,7 @@ Williams, Pyramidal Parametrics, 1983).
 
 import math
 from collections.abc import Mapping
+from dataclasses import dataclass
 from itertools import pairwise
 from typing import NamedTuple
 
@@ -47,16 +48,20 @@ class Texels(NamedTuple):
     brightest: np.ndarray
 
 
-class Pictures(NamedTuple):
-    """Pictures by name: names (P,), their pyramids, and these as the kernels read them."""
+@dataclass(frozen=True, eq=False)
+class Pictures:
+    """Pictures by name: names (P,), the mean premultiplied linear light and opacity (P, 4) of each, and their
+    pyramids as the kernels read them."""
 
     names: tuple[str, ...]
-    pyramids: tuple[Pyramid, ...]
+    means: NDArray[np.float64]
     texels: Texels
 
     @classmethod
     def of(cls, pyramids: Mapping[str, Pyramid]) -> "Pictures":
-        return cls(tuple(pyramids), tuple(pyramids.values()), pack_texels(tuple(pyramids.values())))
+        whole = tuple(pyramids.values())
+        means = np.array([mean_texel(pyramid) for pyramid in whole]).reshape(-1, 4)
+        return cls(tuple(pyramids), means, pack_texels(whole))
 
 
 def sizes_of(width: int, height: int) -> tuple[tuple[int, int], ...]:

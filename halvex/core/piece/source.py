@@ -1,7 +1,7 @@
 """Sources: what gives a colour over a surface. A colour of a material is one colour throughout, or a base
 colour with layers over it: gradients, patterns and pictures."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import Annotated, TypeVar
 
 from pydantic import AfterValidator, Discriminator, Tag
@@ -91,16 +91,18 @@ def _pictures_in(value: object) -> Iterator[str]:
         yield part.picture
 
 
-def parts_in(value: object, kind: type[P]) -> Iterator[P]:
-    """The parts of a kind within a part of the document, or several."""
+def parts_in(value: object, kind: type[P] | tuple[type[P], ...]) -> Iterator[P]:
+    """The parts of a kind, or of several, within a part of the document, or several."""
     if isinstance(value, kind):
         yield value
-    elif isinstance(value, Part):
-        for _, held in value:
-            yield from parts_in(held, kind)
-    elif isinstance(value, dict):
-        for held in value.values():
-            yield from parts_in(held, kind)
-    elif isinstance(value, list | tuple):
-        for held in value:
+        return
+    if isinstance(value, Part):
+        inside: Iterable[object] = (held for _, held in value)
+    else:
+        inside = (
+            value.values() if isinstance(value, dict) else value if isinstance(value, list | tuple) else ()
+        )
+    for held in inside:
+        # Most of what a part holds are numbers and names.
+        if isinstance(held, Part | dict | list | tuple):
             yield from parts_in(held, kind)

@@ -27,7 +27,7 @@ Made = tuple[Picture, str, Pyramid]
 def with_drawn(parts: Sequence[P], piece: ResolvedPiece) -> tuple[list[P], dict[str, Pyramid]]:
     """(materials or effects, all that is to be drawn in them become pictures; these by name)."""
     pictures: dict[str, Pyramid] = {}
-    if not any(_is_drawn(layer) for kind in _KINDS for layer in parts_in(list(parts), kind)):
+    if not any(map(_is_drawn, parts_in(list(parts), _KINDS))):
         return list(parts), pictures
 
     def as_picture(layer: Drawable) -> Picture:

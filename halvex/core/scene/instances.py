@@ -75,7 +75,7 @@ def place_bodies(piece: ResolvedPiece, *, px_scale: float = 1.0) -> Placed:
     A block's own turn is in the transforms: a block that is moved or turned keeps its bodies.
     Raises LetteringError and SolidError, and CancelledError when the work was overtaken.
     """
-    materials: list[PartMaterial] = []
+    materials: dict[PartMaterial, int] = {}
     instances: list[Instance] = []
     frames, keys = [], []
     for number, resolved in enumerate(piece.blocks):
@@ -104,7 +104,7 @@ def place_bodies(piece: ResolvedPiece, *, px_scale: float = 1.0) -> Placed:
         frames.append(frame)
         keys.append((type(block).__name__, block.model_dump_json(exclude=_NOT_OF_BODIES)))
     whole = np.array(frames)
-    return Placed(tuple(instances), materials, whole, content_key(keys, px_scale, whole))
+    return Placed(tuple(instances), list(materials), whole, content_key(keys, px_scale, whole))
 
 
 def _boxes(meshes: list[Mesh], turn: Array) -> dict[Mesh, Array]:
@@ -124,9 +124,6 @@ def _frame(block: Block) -> Array:
     return np.column_stack([rotation(place.turn), [place.x, place.y, place.z]])
 
 
-def _rows(parts: tuple[PartMaterial, ...], materials: list[PartMaterial]) -> tuple[int, ...]:
-    """The number of each part's material in the list of all, which it joins where it is new."""
-    for material in parts:
-        if material not in materials:
-            materials.append(material)
-    return tuple(materials.index(material) for material in parts)
+def _rows(parts: tuple[PartMaterial, ...], numbers: dict[PartMaterial, int]) -> tuple[int, ...]:
+    """The number of each part's material among all, which it joins where it is new."""
+    return tuple(numbers.setdefault(material, len(numbers)) for material in parts)

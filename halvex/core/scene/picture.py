@@ -107,8 +107,8 @@ def _pyramid(image: Image.Image, data: bytes) -> Pyramid:
         raise SceneError("the picture is in CMYK without a profile; save it in RGB")
     if image.mode in _DEEP_MODES or _is_deep(image, data):
         return pyramid_of_light(_deep(image, data))
-    turned = ImageOps.exif_transpose(image)
-    return pyramid_of_eight(_premultiplied(_in_srgb(turned)))
+    ImageOps.exif_transpose(image, in_place=True)
+    return pyramid_of_eight(_premultiplied(_in_srgb(image)))
 
 
 def _in_srgb(image: Image.Image) -> NDArray[np.uint8]:
@@ -121,11 +121,10 @@ def _in_srgb(image: Image.Image) -> NDArray[np.uint8]:
     colours = image.convert("RGB") if opacity is not None or image.mode not in ("RGB", "CMYK", "L") else image
     if profile:
         colours = _converted(colours, profile)
-    colours = colours.convert("RGB")
-    found = np.empty((colours.height, colours.width, 4), np.uint8)
-    found[..., :3] = np.asarray(colours)
-    found[..., 3] = 255 if opacity is None else np.asarray(opacity)
-    return found
+    whole = colours.convert("RGB").convert("RGBA")
+    if opacity is not None:
+        whole.putalpha(opacity)
+    return np.asarray(whole)
 
 
 def _converted(image: Image.Image, profile: bytes) -> Image.Image:
@@ -146,6 +145,7 @@ def _premultiplied(straight: NDArray[np.uint8]) -> NDArray[np.uint8]:
     seen = opacity < 255
     if seen.any():
         light = LINEAR[straight[seen][:, :3]] * (straight[seen][:, 3:] / 255)
+        straight = straight.copy()
         straight[seen, :3] = np.round(linear_to_srgb(light) * 255)
     return straight
 

@@ -68,6 +68,8 @@ class Scene:
     bodies_key: str
     surround_key: str
     pictures_key: str
+    # Those of surfaces are held here, so that they are not read anew while the scene is looked at.
+    pictures: Pictures = NO_PICTURES
     effect_pictures: Pictures = NO_PICTURES
 
     @property
@@ -214,6 +216,7 @@ def build_scene(piece: ResolvedPiece, *, px_scale: float = 1.0, detail: float | 
         bodies_key=placed.key,
         surround_key=surround_key(surround, piece.assets),
         pictures_key=pictures_key,
+        pictures=pictures,
         effect_pictures=pictures_of(effects, piece.assets, effects_made)[0],
     )
 
