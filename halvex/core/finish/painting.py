@@ -30,7 +30,7 @@ Array = NDArray[np.float32]
 
 # Entries of a table of what a blend mode makes of a channel below one colour: lines between them are near
 # enough, as it is all but straight where it is dark.
-BLEND_STEPS = 1 << 12
+TABLE_STEPS = 1 << 12
 
 
 @helper
@@ -66,7 +66,7 @@ def _lay(light, alpha, colour, opacity, strength, mode, y0, y1):
 
 @kernel
 def _lay_by_table(light, alpha, colour, table, opacity, strength, y0, y1):
-    """The same, of a blend mode that changes each channel by itself, by a table (3, BLEND_STEPS + 2)."""
+    """The same, of a blend mode that changes each channel by itself, by a table (3, TABLE_STEPS + 2)."""
     shown = colour[0], colour[1], colour[2]
     for y in range(y0, y1):
         for x in range(light.shape[1]):
@@ -91,7 +91,7 @@ def _fill_blend_table(mode, colour, table):
 
 @lru_cache(maxsize=32)
 def _blend_table(mode: int, colour: str) -> Array:
-    table = np.empty((3, BLEND_STEPS + 2), np.float32)
+    table = np.empty((3, TABLE_STEPS + 2), np.float32)
     _fill_blend_table(mode, hex_to_linear(colour).astype(np.float32), table)
     return table
 
