@@ -4,12 +4,13 @@ import unittest
 
 import numpy as np
 import shapely
-from scipy.ndimage import gaussian_filter
+from scipy.ndimage import binary_dilation, gaussian_filter
 
 from halvex.core.finish.covering import coverage
 from halvex.core.finish.defocus import how_far_off
 from halvex.core.finish.orders import DraftOrder, FinalOrder
 from halvex.core.finish.render_piece import render_piece
+from halvex.core.optics.colour import hex_to_linear, linear_to_srgb
 from halvex.core.optics.gradients import colours_at
 from halvex.core.piece import Piece, PieceError, piece_from_values
 from halvex.core.piece.effects import Blur, Gloss, Halo, Keyline, Vignette
@@ -170,6 +171,66 @@ class OverlapTest(unittest.TestCase):
         shown = self.shown(target, 40)
         self.assertGreater(shown[45:55].min(), 0.9)
         self.assertLess(shown[65:95].min(axis=1).max(), 0.6)
+
+
+class ToneEdgeTest(unittest.TestCase):
+    """Lines where graphic tones change, against the picture of the tones without them."""
+
+    STOPS = tuple(
+        {"at": at, "colour": colour}
+        for at, colour in (
+            (0, "#e8d8a0"),
+            (30, "#e8d8a0"),
+            (30, "#c05030"),
+            (48, "#c05030"),
+            (48, "#502040"),
+            (100, "#502040"),
+        )
+    )
+
+    def shown(self, finish: list[dict], profile: str) -> np.ndarray:
+        colour = {
+            "base": "#808080",
+            "layers": [{"kind": "gradient", "span": "facing", "stops": self.STOPS}],
+        }
+        flat = {"kind": "flat", "colour": colour}
+        block = {
+            "words": "B8",
+            "size": 170,
+            "typeface": "alfa-slab-one",
+            "form": {"depth": 50, "bevel": {"width": 12, "height": 9, "profile": profile}},
+            "surface": {"face": flat, "bevel": flat, "return": flat},
+        }
+        piece = piece_from_values(
+            {
+                "canvas": {"width": 480, "height": 270},
+                "blocks": [block],
+                "view": {"turn": {"x": 20, "y": -30}},
+                "finish": finish,
+            }
+        )
+        return render_piece(piece, DraftOrder()).display
+
+    def test_lines_lie_where_tones_change_and_nowhere_else(self) -> None:
+        line = {"kind": "keyline", "around": "tones", "width": 2, "colour": "#00ff00"}
+        tones = [linear_to_srgb(hex_to_linear(stop["colour"])) for stop in self.STOPS[::2]]
+        for profile in ("chamfer", "ovolo"):
+            plain, lined = self.shown([], profile), self.shown([line], profile)
+            # Which tone a px shows, or none: an edge that is smoothed, or the ground.
+            apart = np.stack([np.abs(plain - tone).max(axis=2) for tone in tones], axis=2)
+            tone = np.where(apart.min(axis=2) < 0.02, apart.argmin(axis=2), -1)
+            changes = np.zeros(tone.shape, bool)
+            for near, far in ((tone[:, :-1], tone[:, 1:]), (tone[:-1], tone[1:])):
+                met = (near != far) & (near >= 0) & (far >= 0)
+                changes[: met.shape[0], : met.shape[1]] |= met
+            green = (lined[..., 1] > 0.9) & (lined[..., 0] < 0.4)
+            with self.subTest(profile):
+                self.assertGreater(int(changes.sum()), 500)
+                near_green = binary_dilation(green, iterations=2)
+                self.assertGreater(float(near_green[changes].mean()), 0.97)
+                # Contours within the letters are lined also where both sides have one tone.
+                near_change = binary_dilation(changes, iterations=3)
+                self.assertGreater(float(near_change[green].mean()), 0.93)
 
 
 class SilhouetteTest(unittest.TestCase):

@@ -4101,7 +4101,8 @@ export interface components {
         /**
          * Keyline
          * @description A line around the faces of the letters, around all that is seen of them, or around their plates,
-         *     exactly along the outlines as the camera sees them.
+         *     exactly along the outlines as the camera sees them; or along edges within them where a graphic tone
+         *     changes.
          */
         Keyline: {
             /**
@@ -4129,7 +4130,7 @@ export interface components {
              * @default face
              * @enum {string}
              */
-            around: "face" | "silhouette" | "plate";
+            around: "face" | "silhouette" | "plate" | "tones";
             /**
              * Place
              * @default centred

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from halvex.core.finish.blurring import blurred
 from halvex.core.finish.covering import coverage
+from halvex.core.finish.edges import line_cover
 from halvex.core.finish.painting import lay_colour
 from halvex.core.finish.plate import Level, Plate
 from halvex.core.kernels import kernel
@@ -18,6 +19,7 @@ from halvex.core.memory import Kept, kept
 from halvex.core.optics.vectors import F
 from halvex.core.piece.effects import Gloss, Keyline
 from halvex.core.render.work import shared_pool
+from halvex.core.scene.finish import DEPTH
 from halvex.core.scene.outlines import FaceSeen
 
 Array = NDArray[np.float32]
@@ -45,9 +47,20 @@ class Line(NamedTuple):
 
 
 def lay_keyline(plate: Plate, line: Keyline) -> None:
-    levels = plate.levels_of(line.target, line.around)
-    cover = _kept_if_small(_line_cover, plate, levels, _shape_of(line), plate.scale)
+    if line.around == "tones":
+        edges = plate.tone_edges_of(line.target)
+        cover = line_cover(edges, plate.covers[DEPTH], plate.letters, line.width * plate.scale, line.join)
+        cover = _softened(cover, line, plate.scale)
+    else:
+        levels = plate.levels_of(line.target, line.around)
+        cover = _kept_if_small(_line_cover, plate, levels, _shape_of(line), plate.scale)
     lay_colour(plate, line.colour, cover, line.blend, line.strength / 100)
+
+
+def _softened(cover: Array, line: Keyline, scale: float) -> Array:
+    if line.softness == 0:
+        return cover
+    return blurred(cover[..., np.newaxis], line.softness * scale / EDGE_SIGMAS, shared_pool())[..., 0]
 
 
 def _kept_if_small(cover_of: Kept[..., Array], plate: Plate, *given: Any) -> Array:
@@ -73,10 +86,7 @@ def _line_cover(height: int, width: int, levels: tuple[Level, ...], line: Keylin
         own = np.zeros_like(cover)
         for one in lines_along(area, line, scale, shared_pool()):
             own += coverage(one.outer, width, height, without=one.inner)
-        if line.softness > 0:
-            sigma = line.softness * scale / EDGE_SIGMAS
-            own = blurred(own[..., np.newaxis], sigma, shared_pool())[..., 0]
-        _lay_level(cover, own, level.before)
+        _lay_level(cover, _softened(own, line, scale), level.before)
     return cover
 
 

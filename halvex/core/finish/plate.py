@@ -13,6 +13,7 @@ from halvex.core.optics.texels import NO_PICTURES, Pictures
 from halvex.core.render.layers import LETTERS
 from halvex.core.scene.finish import Frame
 from halvex.core.scene.outlines import SAME_HEIGHT_PX, Box, FaceSeen
+from halvex.core.scene.tone_edges import NO_EDGES, ToneEdges
 
 Array = NDArray[np.float32]
 
@@ -47,6 +48,9 @@ class Seen(Protocol):
     def in_front(self, height: float, box: Box) -> shapely.Geometry:
         """What bodies cover, about a box in px of the picture, that rise higher in the lettering."""
 
+    def tone_edges(self, block: str | None = None) -> ToneEdges:
+        """The edges of graphic tones, of one block or all."""
+
 
 class NothingSeen:
     """The same of no scene."""
@@ -62,6 +66,9 @@ class NothingSeen:
 
     def in_front(self, height: float, box: Box) -> shapely.Geometry:
         return shapely.MultiPolygon()
+
+    def tone_edges(self, block: str | None = None) -> ToneEdges:
+        return NO_EDGES
 
 
 @dataclass
@@ -122,6 +129,11 @@ class Plate:
                 levels.append([])
             levels[-1].append(face)
         return tuple(self._level(tuple(each)) for each in levels)
+
+    def tone_edges_of(self, target: str) -> ToneEdges:
+        """The edges of graphic tones that an effect follows: of one block, or all."""
+        of, _, name = target.partition(":")
+        return self.seen.tone_edges(name if of == "block" else None)
 
     def _level(self, faces: tuple[FaceSeen, ...]) -> Level:
         box = shapely.total_bounds([face.area for face in faces])

@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from halvex.core.piece.fields import number, plain
+from halvex.core.piece.fields import When, number, plain
 from halvex.core.piece.gradient import Gradient, Stop
 from halvex.core.piece.layer import Blend, angle, percentage
 from halvex.core.piece.part import LONGEST_LENGTH_PX, MOST_SEED, Colour, Part
@@ -25,6 +25,8 @@ _GLOW = Gradient(
         for at, opacity in ((0, 100), (40, 55), (75, 14), (100, 0))
     ),
 )
+# Keylines around areas, which have an inside.
+_OUTLINES: When = {"around": ("face", "silhouette", "plate")}
 # What an effect works on: all of the picture, or what of it shows the letters, the backdrop, one part of all
 # letters or one block; or as much of it as the light of one lamp makes. One that is gone is nothing.
 PART_TARGETS = ("face", "bevel", "return", "back", "plate", "slab")
@@ -36,10 +38,16 @@ def _target(default: str) -> Any:
     return Field(default, title="Works on", json_schema_extra={"kind": "target"})
 
 
-def _length(default: float, label: str, comfort: tuple[float, float], step: float = 1.0) -> float:
+def _length(
+    default: float,
+    label: str,
+    comfort: tuple[float, float],
+    step: float = 1.0,
+    when: When | None = None,
+) -> float:
     """A length in px of the canvas."""
     found: float = number(
-        default, label=label, unit="px", comfort=comfort, step=step, ge=0, le=LONGEST_LENGTH_PX
+        default, label=label, unit="px", comfort=comfort, step=step, ge=0, le=LONGEST_LENGTH_PX, when=when
     )
     return found
 
@@ -60,17 +68,18 @@ class Effect(Part):
 
 class Keyline(Effect):
     """A line around the faces of the letters, around all that is seen of them, or around their plates,
-    exactly along the outlines as the camera sees them."""
+    exactly along the outlines as the camera sees them; or along edges within them where a graphic tone
+    changes."""
 
     kind: Literal["keyline"] = "keyline"
-    around: Literal["face", "silhouette", "plate"] = plain("face", label="Around")
-    place: Literal["inside", "centred", "outside"] = plain("centred", label="Place")
+    around: Literal["face", "silhouette", "plate", "tones"] = plain("face", label="Around")
+    place: Literal["inside", "centred", "outside"] = plain("centred", label="Place", when=_OUTLINES)
     join: Literal["mitred", "round"] = plain("mitred", label="Corners")
     colour: ColourSource = plain("#f6ead2", label="Colour")
     width: float = _length(3, "Width", (0, 20), 0.5)
-    double: float = _length(0, "Gap of a double line", (0, 20), 0.5)
-    dash: float = _length(0, "Dashes", (0, 60), 1)
-    gap: float = _length(8, "Gaps between dashes", (0, 60), 1)
+    double: float = _length(0, "Gap of a double line", (0, 20), 0.5, when=_OUTLINES)
+    dash: float = _length(0, "Dashes", (0, 60), 1, when=_OUTLINES)
+    gap: float = _length(8, "Gaps between dashes", (0, 60), 1, when=_OUTLINES)
     softness: float = _length(0, "Soft edge", (0, 20), 0.5)
     blend: Blend = plain("normal", label="Blend mode")
 

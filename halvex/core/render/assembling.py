@@ -18,7 +18,7 @@ from halvex.core.render.tree import Tree, build_tree
 from halvex.core.render.world import Bodies, Frames, Glows, Letters, World, on_lines
 from halvex.core.scene import Scene
 from halvex.core.scene.ground import WALL
-from halvex.core.scene.lamps import Lamps
+from halvex.core.scene.lamps import towards_key
 from halvex.core.solids import Mesh
 from halvex.core.solids.extents import extents_of
 
@@ -216,13 +216,6 @@ def _extents(scene: Scene) -> NDArray[np.float32]:
     return np.vstack([extents_of(mesh)[_body(mesh).tree.order] for mesh in meshes])
 
 
-def _towards_key(lamps: Lamps) -> tuple[np.float32, np.float32, np.float32]:
-    """The direction of the first lamp from the middle of the canvas; to the viewer where there is none."""
-    centre = lamps.centre[0] if len(lamps.centre) else np.array([0.0, 0.0, 1.0])
-    x, y, z = (centre / max(float(np.linalg.norm(centre)), 1e-9)).astype(np.float32)
-    return x, y, z
-
-
 def make_world(scene: Scene) -> World:
     """Trees over the scene's bodies and instances; a body keeps its tree as long as it is the same."""
     letters, order = _letters(_Placed(scene))
@@ -248,7 +241,7 @@ def make_world(scene: Scene) -> World:
         scene.ground,
         scene.backing,
         scene.camera,
-        _towards_key(scene.lamps),
+        towards_key(scene.lamps),
         scene.finish.flat_gain if (scene.materials.kind == FLAT).any() else np.float32(1),
         scene.has_glass,
     )

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.optics.tone import Curve, light_shown_as
-from halvex.core.piece.effects import PART_TARGETS, AnyEffect, Blur
+from halvex.core.piece.effects import PART_TARGETS, AnyEffect, Blur, Keyline
 
 
 class Frame(NamedTuple):
@@ -48,7 +48,7 @@ def covers_wanted(
         if of in numbered:
             number = numbered[of].index(name) if name in numbered[of] else -1
             found[effect.target] = Cover(effect.target, cast(Literal["part", "block", "light"], of), number)
-        if isinstance(effect, Blur):
+        if isinstance(effect, Blur) or (isinstance(effect, Keyline) and effect.around == "tones"):
             found[DEPTH] = Cover(DEPTH, "depth", 0)
     return tuple(found.values())
 

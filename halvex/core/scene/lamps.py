@@ -107,6 +107,13 @@ def angles_of(direction: NDArray[np.float64]) -> tuple[float, float]:
     )
 
 
+def towards_key(lamps: Lamps) -> tuple[np.float32, np.float32, np.float32]:
+    """The direction of the first lamp from the middle of the canvas; to the viewer where there is none."""
+    centre = lamps.centre[0] if len(lamps.centre) else np.array([0.0, 0.0, 1.0])
+    x, y, z = (centre / max(float(np.linalg.norm(centre)), 1e-9)).astype(np.float32)
+    return x, y, z
+
+
 def pack_lamps(lamps: tuple[Lamp, ...], turn: NDArray[np.float64] | None = None) -> Lamps:
     """Pack the lamps that are on; `turn` (3, 3) is the lettering's, for lamps fixed to it."""
     turn = np.eye(3) if turn is None else turn

@@ -23,12 +23,13 @@ from halvex.core.scene.finish import Finish, Frame, covers_wanted
 from halvex.core.scene.ground import NO_GROUND, Ground, front_of, make_ground
 from halvex.core.scene.instances import Instance, place_bodies
 from halvex.core.scene.keys import SceneKeys, content_key
-from halvex.core.scene.lamps import Lamps, pack_lamps
+from halvex.core.scene.lamps import Lamps, pack_lamps, towards_key
 from halvex.core.scene.outlines import Box, FaceSeen, Outlines
 from halvex.core.scene.picture import pictures_of
 from halvex.core.scene.spans import spans_of
 from halvex.core.scene.surround import Surround
 from halvex.core.scene.surroundings import make_surround, surround_key
+from halvex.core.scene.tone_edges import Facing, ToneEdges, Tones, tone_edges, tones_of
 
 Array = NDArray[np.float64]
 
@@ -71,6 +72,8 @@ class Scene:
     # Those of surfaces are held here, so that they are not read anew while the scene is looked at.
     pictures: Pictures = NO_PICTURES
     effect_pictures: Pictures = NO_PICTURES
+    # Of materials, by their numbers.
+    tones: tuple[Tones | None, ...] = ()
 
     @property
     def has_glass(self) -> bool:
@@ -142,6 +145,12 @@ class Scene:
         """What bodies cover, about a box in px of the picture, that rise higher in the lettering."""
         return self._outlines.in_front(height, box)
 
+    def tone_edges(self, block: str | None = None) -> ToneEdges:
+        """The edges of graphic tones, of one block or all."""
+        own = [each for each in self.instances if block is None or self.blocks[each.block] == block]
+        facing = Facing(self.frames, self.turn, self.camera, np.array(towards_key(self.lamps), float))
+        return tone_edges(own, self.tones, facing)
+
     @cached_property
     def _outlines(self) -> Outlines:
         return Outlines(self.instances, self.frames, self.turn, self.camera)
@@ -191,12 +200,13 @@ def build_scene(piece: ResolvedPiece, *, px_scale: float = 1.0, detail: float | 
     lights = (*(lamp.id for lamp in piece.light.lamps), "surround", "glow")
     blocks = tuple(resolved.block.id for resolved in piece.blocks)
     seen_past = rows.get("seen past", NOTHING_BEHIND)
+    packed = pack_materials(materials, piece.light.tone, pictures=pictures)
     return Scene(
         instances=placed.instances,
         frames=placed.frames,
         spans=spans_of(piece, placed),
         turn=turn,
-        materials=pack_materials(materials, piece.light.tone, pictures=pictures),
+        materials=packed,
         lamps=pack_lamps(piece.light.lamps, turn),
         surround=make_surround(surround, piece.assets),
         ground=ground,
@@ -217,6 +227,7 @@ def build_scene(piece: ResolvedPiece, *, px_scale: float = 1.0, detail: float | 
         surround_key=surround_key(surround, piece.assets),
         pictures_key=pictures_key,
         pictures=pictures,
+        tones=tones_of(materials, packed.sources),
         effect_pictures=pictures_of(effects, piece.assets, effects_made)[0],
     )
 
