@@ -17,8 +17,9 @@ from halvex.core.lettering.arranging import span_of, unit_of
 from halvex.core.lettering.letters import kerned_with, letters_of
 from halvex.core.lettering.placed import Box
 from halvex.core.piece.block import Block, Strokes
-from halvex.core.piece.effects import PART_TARGETS, Tone
+from halvex.core.piece.effects import PART_TARGETS, Keyline, Tone
 from halvex.core.piece.form import Bevel
+from halvex.core.piece.gradient import Gradient
 from halvex.core.piece.guides import guides
 from halvex.core.piece.lettering import Lettering
 from halvex.core.piece.light import Lamp
@@ -27,6 +28,7 @@ from halvex.core.piece.material import InnerLayer
 from halvex.core.piece.model import Piece
 from halvex.core.piece.quantity import px_per_unit
 from halvex.core.piece.resolving import FOLLOWS, PART_NAMES, part_materials
+from halvex.core.piece.source import parts_in
 from halvex.core.piece.turning import rotation
 from halvex.core.scene.camera import (
     angle_of_view,
@@ -102,6 +104,7 @@ def drawings(piece: Piece) -> dict[str, Any]:
                 advice += _advice(number, block, inks, stems)
         except (LetteringError, SolidError) as fault:
             advice.append({"station": "set", "block": number, "text": str(fault), "act": None})
+    advice += _advice_on_effects(piece)
     return {
         "blocks": blocks,
         "backdrop": _backdrop(piece),
@@ -113,6 +116,20 @@ def drawings(piece: Piece) -> dict[str, Any]:
         "px_per_unit": px_per_unit(piece.canvas.unit, piece.canvas.ppi),
         "advice": advice,
     }
+
+
+def _advice_on_effects(piece: Piece) -> list[dict[str, Any]]:
+    """What is to be said of effects that show nothing as things stand."""
+    asks = any(
+        effect.on and isinstance(effect, Keyline) and effect.around == "tones" for effect in piece.finish
+    )
+    if not asks or any(layer.span == "facing" for layer in parts_in(list(piece.blocks), Gradient)):
+        return []
+    text = (
+        "There are no graphic tones for the keyline to follow. In Surface, add a gradient over the way a "
+        "part faces, with two stops at one place."
+    )
+    return [{"station": "finish", "block": None, "text": text, "act": None}]
 
 
 def _curve(tone: Tone) -> list[tuple[float, float]]:

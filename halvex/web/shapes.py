@@ -169,10 +169,11 @@ class AdviceAct(BaseModel):
 
 
 class Advice(BaseModel):
-    """What there is to say of a block, the one act that helps, and the letters it is about."""
+    """What there is to say of a block, or of the piece (None), the one act that helps, and the letters it is
+    about."""
 
     station: str
-    block: int
+    block: int | None
     text: str
     act: AdviceAct | None
     letters: list[int] = []

@@ -68,6 +68,29 @@ class FinishTest(WorkshopTest):
         self.page.wait_for_timeout(500)
         expect(show).to_be_visible()
 
+    def test_a_line_along_tones_says_when_there_are_none(self) -> None:
+        ident = self.open_new(blocks=SMALL, finish=[{"kind": "keyline", "around": "tones"}])
+        self.station("Finish")
+        note = self.page.get_by_text("There are no graphic tones")
+        expect(note).to_be_visible()
+        expect(self.page.get_by_label("Width", exact=True)).to_be_visible()
+        expect(self.page.get_by_text("Gap of a double line")).to_have_count(0)
+        gradient = {"kind": "gradient", "span": "facing"}
+        flat = {"kind": "flat", "colour": {"base": "#808080", "layers": [gradient]}}
+        self.page.evaluate(
+            """async ([ident, value]) => {
+              const edits = [{ op: "replace", path: "/blocks/0/surface/face", value }];
+              const answer = await fetch(`/api/pieces/${ident}/edits`, {
+                method: "POST",
+                headers: { "Content-Type": "application/json" },
+                body: JSON.stringify({ edits }),
+              });
+              if (!answer.ok) throw new Error(await answer.text());
+            }""",
+            [ident, flat],
+        )
+        expect(note).to_have_count(0)
+
     def test_the_stage_shows_what_an_effect_does(self) -> None:
         """A vignette that covers all leaves a black picture."""
         vignette = {"kind": "vignette", "strength": 100, "radius": 0, "softness": 0}

@@ -1846,13 +1846,14 @@ export interface components {
     schemas: {
         /**
          * Advice
-         * @description What there is to say of a block, the one act that helps, and the letters it is about.
+         * @description What there is to say of a block, or of the piece (None), the one act that helps, and the letters it is
+         *     about.
          */
         Advice: {
             /** Station */
             station: string;
             /** Block */
-            block: number;
+            block: number | null;
             /** Text */
             text: string;
             act: components["schemas"]["AdviceAct"] | null;

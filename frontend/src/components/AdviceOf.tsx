@@ -8,7 +8,7 @@ export function Advice({ station }: { station: string }) {
   const edit = liveNow().edit;
   const { index } = useBlock();
   return entries
-    ?.filter((entry) => entry.station === station && entry.block === index)
+    ?.filter((entry) => entry.station === station && (entry.block ?? index) === index)
     .map(({ text, act }) => (
       <Notice key={text}>
         {text} {act && <TextAction onClick={() => edit(act.edits)}>{act.label}</TextAction>}

@@ -1,5 +1,6 @@
 import { create } from "zustand";
 import type { Effect } from "../../api/client";
+import { Advice } from "../../components/AdviceOf";
 import { FieldsOf } from "../../fields/FieldsOf";
 import { AddLayer, Layers } from "../../fields/Layers";
 import { deskNow, useDesk } from "../../live/desk";
@@ -15,7 +16,7 @@ import { titled } from "./titled";
 /** What there is to finish a picture with, in the order of the work, and what each does. */
 const EFFECTS = {
   wash: "Gradients, patterns and pictures laid over the canvas: a glow behind the letters, paper, a flare.",
-  keyline: "A line exactly along the faces’ outlines, as the camera sees them.",
+  keyline: "A line exactly along outlines, as the camera sees them, or where graphic tones change.",
   halo: "Light about the letters, or along their edges within them.",
   bloom: "Bright light spreads as in a lens; none is lost.",
   blur: "What lies behind or before a distance goes out of focus.",
@@ -71,6 +72,7 @@ export function FinishStation() {
         }
       >
         {effects.length === 0 && <Hint>Add one below. Each can be switched off, moved and taken away again.</Hint>}
+        <Advice station="finish" />
         <EffectList effects={effects} at={at} onPick={setPicked} onMove={move} />
         <p className="flex flex-wrap justify-end gap-x-3 gap-y-2 pt-1">
           <TextAction disabled={effects.length === 0} onClick={() => useCopied.setState({ stack: [...effects] })}>
