@@ -44,6 +44,7 @@ USUAL_EFFECTS = (
     ),
     UsualEffect("double rule", Keyline(width=2, place="outside", double=4)),
     UsualEffect("stitches", Keyline(width=2.5, place="inside", join="round", dash=10, gap=7)),
+    UsualEffect("inked tones", Keyline(width=2, around="tones", join="round", colour="#1c1a18")),
     UsualEffect("drawn softly", Keyline(width=6, softness=6, colour="#1c1a18", blend="multiply")),
     UsualEffect("candlelight", Halo(radius=40, spread=4)),
     UsualEffect("close light", Halo(radius=10, spread=6, blend="screen", colour="#bfe6ff")),
