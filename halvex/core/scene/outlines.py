@@ -45,12 +45,12 @@ def _rim(mesh: Mesh) -> Array:
     no face, the bevel counts as one."""
     front = mesh.part == PartOf.FACE
     triangles = mesh.triangles[front if front.any() else mesh.part == PartOf.BEVEL]
-    places, same = _welded(mesh)
+    places, same = welded(mesh)
     return np.asarray(places[_border(same[triangles], len(places))])
 
 
 @kept
-def _welded(mesh: Mesh) -> tuple[Array, NDArray[np.int64]]:
+def welded(mesh: Mesh) -> tuple[Array, NDArray[np.int64]]:
     """The places (n, 3) of a body's points, those of one place as one, as facets need not share them; and the
     number of each point's place."""
     places, same = np.unique(np.round(mesh.positions, 6), axis=0, return_inverse=True)
@@ -105,7 +105,7 @@ def _silhouette(mesh: Mesh, transform: _Way, projection: _Way) -> shapely.Geomet
     Around any point, the border of all that faces the camera winds as often as facets lie before one another
     there: of what that border parts the plane into, it is what is wound around at all.
     """
-    places, same = _welded(mesh)
+    places, same = welded(mesh)
     placed = places @ transform.matrix[:, :3].T + transform.matrix[:, 3]
     x, y, _, weight = projection.matrix @ np.column_stack([placed, np.ones(len(placed))]).T
     if weight.min() < LEAST_WEIGHT:
@@ -194,10 +194,9 @@ class Outlines:
         levels: dict[tuple[int, float], list[Instance]] = {}
         for each in self.instances:
             own = self.frames[each.block]
-            # The z of the block's own frame: its matrix turns, and scales evenly.
-            up = own[:, 2] / (own[:, 2] @ own[:, 2])
-            places = each.body.positions @ (up @ each.transform[:, :3])
-            begins = float(places.min() + up @ (each.transform[:, 3] - own[:, 3]))
+            # The z of the block's own frame, which turns and is moved.
+            heights = each.body.positions @ (own[:, 2] @ each.transform[:, :3])
+            begins = float(heights.min() + own[:, 2] @ (each.transform[:, 3] - own[:, 3]))
             levels.setdefault((each.block, round(begins, 2)), []).append(each)
         return {
             id(each): max(float(other.bounds[1, 2]) for other in level)

@@ -15,13 +15,12 @@ from halvex.core.piece.part import Part
 from halvex.core.piece.source import Layered
 from halvex.core.scene.camera import Camera, lettering_to_picture
 from halvex.core.scene.instances import Instance
+from halvex.core.scene.outlines import welded
 
 Array = NDArray[np.float64]
 
 # Between two stops a colour changes at once if it is drawn together by so many %.
 HARD_FROM = 50
-# Corners of facets this near to each other, in px, are one.
-WELDED_PX = 1e-4
 # Where places stand that lie behind the eye: nowhere in a picture.
 LEAST_WEIGHT, FAR_OFF = 1e-3, -1e6
 
@@ -183,14 +182,14 @@ def _along(
 ) -> tuple[Array, Array]:
     """Edges (n, 2, 3) between two facets of different tones that both face the camera, and those where one
     that faces it, of any tone, meets one that does not."""
-    _, same = np.unique(np.round(places / WELDED_PX).astype(np.int64), axis=0, return_inverse=True)
+    _, same = welded(each.body)
     triangles = each.body.triangles
     sides = ((0, 1), (1, 2), (2, 0))
     ends = np.concatenate([triangles[:, side] for side in sides])
     # A side has the tone of its corners, where they agree.
     tone = np.concatenate([np.where(classes[:, a] == classes[:, b], classes[:, a], -1) for a, b in sides])
     seen = np.tile(front, len(sides))
-    key = np.sort(same.reshape(-1)[ends], axis=1)
+    key = np.sort(same[ends], axis=1)
     order = np.lexsort((key[:, 1], key[:, 0]))
     pairs = np.flatnonzero((key[order][1:] == key[order][:-1]).all(axis=1))
     one, other = order[pairs], order[pairs + 1]
