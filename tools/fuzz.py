@@ -2,6 +2,7 @@
 shrunk, in tests/corpus.
 
 .venv/bin/python tools/fuzz.py [--minutes 10] [--inputs N] [--kind KIND ...] [--seed N]
+.venv/bin/python tools/fuzz.py FILE ...     inputs that were kept, each tried again
 
 Exit status 1 if anything broke.
 """
@@ -23,6 +24,8 @@ from tests.fuzzing.nursery import Nursery, Outcome
 from tests.fuzzing.strategies import of_kind
 
 CORPUS = Path(__file__).parents[1] / "tests/corpus"
+# What was slow beside other work, to be tried again without it.
+SLOW = Path(__file__).parents[1] / "build/slow"
 # Documents reach the most code.
 SHARES = {
     "document": 8,
@@ -63,14 +66,31 @@ class Run:
         self.largest[kind] = max(self.largest.get(kind, 0), outcome.megabytes)
 
     def keep(self, kind: str, data: bytes, outcome: Outcome) -> None:
-        path = CORPUS / f"{kind}-{hashlib.sha256(data).hexdigest()[:12]}.{ENDINGS.get(kind, 'json')}"
-        path.write_bytes(data)
+        path = write(CORPUS, kind, data)
         self.found.append((kind, path, outcome))
         print(
             f"\n{path.name}: {outcome.result}, {outcome.seconds} s, {outcome.megabytes} "
             f"MB\n{outcome.text[-1500:]}",
             flush=True,
         )
+
+
+def write(folder: Path, kind: str, data: bytes) -> Path:
+    folder.mkdir(parents=True, exist_ok=True)
+    path = folder / f"{kind}-{hashlib.sha256(data).hexdigest()[:12]}.{ENDINGS.get(kind, 'json')}"
+    path.write_bytes(data)
+    return path
+
+
+def try_again(files: tuple[Path, ...]) -> bool:
+    """Try inputs that were kept, by their names; whether any breaks something."""
+    nursery, broke = Nursery(), False
+    for path in files:
+        outcome = nursery.try_out(path.name.partition("-")[0], path.read_bytes())
+        print(f"{path.name}: {outcome.result}, {outcome.seconds:.1f} s, {outcome.megabytes} MB", flush=True)
+        broke |= outcome.fault
+    nursery.close()
+    return broke
 
 
 def try_batch(run: Run, nursery: Nursery, kind: str, number: int) -> None:
@@ -92,6 +112,8 @@ def try_batch(run: Run, nursery: Nursery, kind: str, number: int) -> None:
             # Other work may have slowed it down: what is slow is slow twice.
             outcome = nursery.try_out(kind, data)
         run.count(kind, outcome)
+        if outcome.result == "slow" and run.patient:
+            write(SLOW, kind, data)
         if outcome.fault and not (run.patient and outcome.result == "slow"):
             worst[:] = [(data, outcome)]
             raise AssertionError
@@ -114,13 +136,14 @@ def work(run: Run, kinds: list[str], first: int) -> None:
 
 
 @click.command()
+@click.argument("files", nargs=-1, type=click.Path(exists=True, dir_okay=False, path_type=Path))
 @click.option("--minutes", type=float, default=10.0, show_default=True)
 @click.option("--inputs", type=int, default=10**9, help="Stop after so many.")
 @click.option("--kind", "only", type=click.Choice(list(SHARES)), multiple=True)
 @click.option(
     "--patient",
     is_flag=True,
-    help="Count what is slow, but do not call it broken: the machine has other work.",
+    help="Keep what is slow in build/slow, but do not call it broken: the machine has other work.",
 )
 @click.option(
     "--seed",
@@ -129,8 +152,17 @@ def work(run: Run, kinds: list[str], first: int) -> None:
     default=None,
     help="The same seed tries the same inputs. [default: another every time]",
 )
-def main(minutes: float, inputs: int, only: tuple[str, ...], first: int | None, patient: bool) -> None:
-    """Try hostile input of every kind."""
+def main(
+    files: tuple[Path, ...],
+    minutes: float,
+    inputs: int,
+    only: tuple[str, ...],
+    first: int | None,
+    patient: bool,
+) -> None:
+    """Try hostile input of every kind, or FILES again."""
+    if files:
+        sys.exit(1 if try_again(files) else 0)
     kinds = [kind for kind, share in SHARES.items() for _ in range(share) if not only or kind in only]
     begin = time.time_ns() // 1_000_000 % 2**31 if first is None else first
     print(f"seed {begin}", flush=True)
