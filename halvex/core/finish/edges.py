@@ -6,6 +6,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import minimum_filter
 
 from halvex.core.finish.covering import coverage
+from halvex.core.scene.outlines import GRID_PX
 from halvex.core.scene.tone_edges import ToneEdges
 
 Array = NDArray[np.float32]
@@ -16,8 +17,6 @@ NEARER_PX = 1.0
 WITHIN_PX, LEAST_COVER = 2, 0.5
 # Sides of a quarter of a round end.
 QUARTER_SIDES = 8
-# Ends are moved to a grid of so many px, so that pieces of one line meet.
-GRID_PX = 2.0**-10
 # How often all edges are looked at, at the most: the longest less than once a px.
 MOST_PIECES = 2_000_000
 
@@ -26,23 +25,26 @@ def line_cover(edges: ToneEdges, depth: Array, letters: Array, width_px: float, 
     """Share (h, w) of each px that a line covers along edges, and along contours within the letters. depth
     (h, w) is the z of what is seen, letters (h, w) the share of each px that they cover."""
     within = minimum_filter(letters, size=2 * WITHIN_PX + 1)
+    # The farthest of what is seen about a px.
+    farthest = minimum_filter(depth, size=3)
     pieces = np.concatenate(
         [
-            _seen_pieces(edges.inner, depth, letters),
-            _seen_pieces(edges.contours, depth, within),
+            _seen_pieces(edges.inner, farthest, letters),
+            _seen_pieces(edges.contours, farthest, within),
         ]
     )
     if not len(pieces):
         return np.zeros(depth.shape, np.float32)
+    # On one grid, so that pieces of a line meet.
     lines = shapely.line_merge(shapely.MultiLineString(list(np.round(pieces / GRID_PX) * GRID_PX)))
     style = "mitre" if join == "mitred" else "round"
     area = shapely.buffer(lines, width_px / 2, quad_segs=QUARTER_SIDES, cap_style="round", join_style=style)
     return coverage(area, depth.shape[1], depth.shape[0])
 
 
-def _seen_pieces(edges: NDArray[np.float64], depth: Array, cover: Array) -> NDArray[np.float64]:
+def _seen_pieces(edges: NDArray[np.float64], farthest: Array, cover: Array) -> NDArray[np.float64]:
     """What is seen of edges (n, 2, 3) where at least half of a px is covered, as pieces (m, 2, 2)."""
-    h, w = depth.shape
+    h, w = farthest.shape
     low, high = edges[..., :2].min(axis=1), edges[..., :2].max(axis=1)
     edges = edges[(high >= 0).all(axis=1) & (low <= (w, h)).all(axis=1)]
     if not len(edges):
@@ -55,7 +57,7 @@ def _seen_pieces(edges: NDArray[np.float64], depth: Array, cover: Array) -> NDAr
     first = np.cumsum(counts + 1) - (counts + 1)
     by = ((np.arange(len(edge)) - first[edge]) / counts[edge])[:, None]
     places = edges[edge, 0] + by * (edges[edge, 1] - edges[edge, 0])
-    seen = _is_seen(places, depth, cover)
+    seen = _is_seen(places, farthest, cover)
     whole = np.bitwise_and.reduceat(seen, first)
     # Of what is hidden in part, the pieces between two places that are seen.
     broken = np.flatnonzero(seen[:-1] & seen[1:] & (edge[:-1] == edge[1:]) & ~whole[edge[:-1]])
@@ -63,11 +65,12 @@ def _seen_pieces(edges: NDArray[np.float64], depth: Array, cover: Array) -> NDAr
     return np.concatenate([edges[whole][..., :2], pieces])
 
 
-def _is_seen(places: NDArray[np.float64], depth: Array, cover: Array) -> NDArray[np.bool_]:
+def _is_seen(places: NDArray[np.float64], farthest: Array, cover: Array) -> NDArray[np.bool_]:
     """Whether places (n, 3) are covered, and not behind all that is seen about them."""
-    h, w = depth.shape
+    h, w = farthest.shape
     column, row = (
         np.floor(places[:, axis]).astype(np.int64).clip(0, side - 1) for axis, side in ((0, w), (1, h))
     )
-    farthest = minimum_filter(depth, size=3)[row, column]
-    return np.asarray((places[:, 2] >= farthest - NEARER_PX) & (cover[row, column] >= LEAST_COVER))
+    return np.asarray(
+        (places[:, 2] >= farthest[row, column] - NEARER_PX) & (cover[row, column] >= LEAST_COVER)
+    )

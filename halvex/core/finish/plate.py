@@ -119,10 +119,10 @@ class Plate:
         self, target: str, around: Literal["face", "silhouette", "plate"] = "face"
     ) -> tuple[Level, ...]:
         """The outlines that an effect follows: of one block, or all; of faces, letters or plates."""
-        of, _, name = target.partition(":")
+        block = _block_of(target)
         faces = self.seen.faces() if around == "face" else self.seen.silhouettes(plates=around == "plate")
-        if of == "block":
-            faces = tuple(face for face in faces if self.seen.blocks[face.block] == name)
+        if block is not None:
+            faces = tuple(face for face in faces if self.seen.blocks[face.block] == block)
         levels: list[list[FaceSeen]] = []
         for face in sorted(faces, key=lambda face: face.height):
             if not levels or face.height > levels[-1][-1].height + SAME_HEIGHT_PX:
@@ -132,9 +132,14 @@ class Plate:
 
     def tone_edges_of(self, target: str) -> ToneEdges:
         """The edges of graphic tones that an effect follows: of one block, or all."""
-        of, _, name = target.partition(":")
-        return self.seen.tone_edges(name if of == "block" else None)
+        return self.seen.tone_edges(_block_of(target))
 
     def _level(self, faces: tuple[FaceSeen, ...]) -> Level:
         box = shapely.total_bounds([face.area for face in faces])
         return Level(faces, self.seen.in_front(faces[-1].height, tuple(box)))
+
+
+def _block_of(target: str) -> str | None:
+    """The name of the one block that an effect works on."""
+    of, _, name = target.partition(":")
+    return name if of == "block" else None

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from halvex.core.finish.encoding import encoded_by, encoding_in_bytes, tables
 from halvex.core.kernels import helper, kernel
-from halvex.core.optics.tone import CURVES, NEUTRAL, PLAIN, RICH, Curve, tone_mapped
+from halvex.core.optics.tone import CURVES, Curve, tone_mapped
 from halvex.core.optics.vectors import F
 from halvex.core.render.work import run_bands, thread_count
 
@@ -53,17 +53,6 @@ def _develop(picture, gain, curve, table, out):
 
 @kernel
 def _map(picture, gain, curve, out, y0, y1):
-    # The curve is chosen once, not at every px: then several px are mapped at once.
-    if curve == NEUTRAL:
-        _map_by(picture, gain, NEUTRAL, out, y0, y1)
-    elif curve == RICH:
-        _map_by(picture, gain, RICH, out, y0, y1)
-    else:
-        _map_by(picture, gain, PLAIN, out, y0, y1)
-
-
-@helper
-def _map_by(picture, gain, curve, out, y0, y1):
     for y in range(y0, y1):
         for x in range(picture.shape[1]):
             out[y, x, 0], out[y, x, 1], out[y, x, 2] = _mapped_at(picture, y, x, gain, curve)

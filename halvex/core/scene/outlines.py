@@ -65,6 +65,13 @@ def _border(corners: NDArray[np.int64], places: int) -> NDArray[np.int64]:
     return np.asarray(ways[~np.isin(there, back)])
 
 
+def projected(places: Array, projection: Array) -> tuple[Array, Array]:
+    """(x and y in px of the picture (n, 2), weight (n,)) of places (n, 3); only where the weight is at least
+    LEAST_WEIGHT do they lie before the eye."""
+    x, y, _, weight = projection @ np.column_stack([places, np.ones(len(places))]).T
+    return np.column_stack([x, y]) / np.maximum(weight, LEAST_WEIGHT)[:, None], weight
+
+
 class _Way:
     """A matrix (3 or 4, 4) that is the same as another of the same numbers."""
 
@@ -83,10 +90,10 @@ def _seen(mesh: Mesh, transform: _Way, projection: _Way) -> shapely.Geometry:
     """What a body's face covers in px of the picture; nothing where it is turned away."""
     nothing, rim = shapely.Polygon(), _rim(mesh)
     placed = rim.reshape(-1, 3) @ transform.matrix[:, :3].T + transform.matrix[:, 3]
-    x, y, _, weight = projection.matrix @ np.column_stack([placed, np.ones(len(placed))]).T
+    seen, weight = projected(placed, projection.matrix)
     if not len(rim) or weight.min() < LEAST_WEIGHT:
         return nothing
-    ends = np.column_stack([x / weight, y / weight]).reshape(-1, 2, 2)
+    ends = seen.reshape(-1, 2, 2)
     # With y down, what is on the left of its edges has a negative area where it faces the camera.
     if (ends[:, 0, 0] * ends[:, 1, 1] - ends[:, 1, 0] * ends[:, 0, 1]).sum() >= 0:
         return nothing
@@ -107,10 +114,10 @@ def _silhouette(mesh: Mesh, transform: _Way, projection: _Way) -> shapely.Geomet
     """
     places, same = welded(mesh)
     placed = places @ transform.matrix[:, :3].T + transform.matrix[:, 3]
-    x, y, _, weight = projection.matrix @ np.column_stack([placed, np.ones(len(placed))]).T
+    seen, weight = projected(placed, projection.matrix)
     if weight.min() < LEAST_WEIGHT:
         return shapely.Polygon()
-    seen, corners = np.column_stack([x / weight, y / weight]), same[mesh.triangles]
+    corners = same[mesh.triangles]
     a, b, c = (seen[corners[:, n]] for n in range(3))
     # With y down, what faces the camera has a negative area.
     area = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])
@@ -179,10 +186,10 @@ class Outlines:
             if heights[id(each)] <= height + SAME_HEIGHT_PX:
                 continue
             corners = np.where(CORNERS, each.bounds[1], each.bounds[0])
-            x, y, _, weight = projection.matrix @ np.column_stack([corners, np.ones(len(corners))]).T
+            seen, weight = projected(corners, projection.matrix)
             if weight.min() < LEAST_WEIGHT:
                 continue
-            hull = shapely.MultiPoint(np.column_stack([x / weight, y / weight])).convex_hull
+            hull = shapely.MultiPoint(seen).convex_hull
             if hull.intersects(about):
                 near.append(_silhouette(each.body, _Way(each.transform), projection))
         return shapely.union_all(near, grid_size=GRID_PX)

@@ -15,14 +15,14 @@ from halvex.core.piece.part import Part
 from halvex.core.piece.source import Layered
 from halvex.core.scene.camera import Camera, lettering_to_picture
 from halvex.core.scene.instances import Instance
-from halvex.core.scene.outlines import welded
+from halvex.core.scene.outlines import LEAST_WEIGHT, projected, welded
 
 Array = NDArray[np.float64]
 
 # Between two stops a colour changes at once if it is drawn together by so many %.
 HARD_FROM = 50
 # Where places stand that lie behind the eye: nowhere in a picture.
-LEAST_WEIGHT, FAR_OFF = 1e-3, -1e6
+FAR_OFF = -1e6
 
 
 @dataclass(frozen=True)
@@ -107,9 +107,9 @@ def tone_edges(instances: Sequence[Instance], tones: Sequence[Tones | None], fac
 def _in_picture(places: Array, camera: Camera) -> Array:
     """(x, y, z) (n, 3) of places in the scene, x and y in px of the picture; FAR_OFF behind the eye."""
     projection = lettering_to_picture(camera, np.eye(3, dtype=np.float32))
-    x, y, _, weight = projection @ np.column_stack([places, np.ones(len(places))]).T
-    weight = np.where(weight > LEAST_WEIGHT, weight, np.nan)
-    return np.nan_to_num(np.column_stack([x / weight, y / weight, places[:, 2]]), nan=FAR_OFF)
+    seen, weight = projected(places, projection)
+    seen[weight < LEAST_WEIGHT] = FAR_OFF
+    return np.column_stack([seen, places[:, 2]])
 
 
 def _edges(each: Instance, tones: Sequence[Tones | None], facing: Facing) -> tuple[Array, Array, Array]:

@@ -435,7 +435,7 @@ class _Reader:
                     layer = self._gradient(server, part, here)
                 colour = Layered(base=colour, layers=(layer,))
             except ValueError as fault:
-                self._leave_out(f"a {'pattern' if kind == 'pattern' else 'gradient'} ({fault!s:.60})")
+                self._leave_out(f"a {'gradient' if kind.endswith('Gradient') else kind} ({fault!s:.60})")
         return part.model_copy(update={"material": _material(colour)})
 
     def _gradient(self, server: Element, part: MarkPart, here: _Here) -> Gradient:
