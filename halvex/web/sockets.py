@@ -8,6 +8,8 @@ window that does not read holds up nobody else.
 import json
 import threading
 from collections.abc import Callable
+from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 from simple_websocket import ConnectionClosed
@@ -26,6 +28,15 @@ from halvex.web.websocket import WebSocket
 MOST_ANSWERS = 1000
 
 
+@dataclass(frozen=True)
+class _State:
+    """A state to be sent: `wait()` returns once the frame it belongs to has had its chance, `make()`
+    gives its message."""
+
+    wait: Callable[[], None]
+    make: Callable[[], str]
+
+
 class Outbox:
     """What a window is still to be sent. Of states and of frames only the newest is kept; answers
     are all sent, in order."""
@@ -34,7 +45,7 @@ class Outbox:
         self._socket = socket
         self._changed = threading.Condition()
         self._answers: list[str] = []
-        self._state: Callable[[], str] | None = None
+        self._state: _State | None = None
         self._frame: bytes | None = None
         self._closed = False
         self._thread = threading.Thread(target=self._send_all, name="outbox", daemon=True)
@@ -51,10 +62,10 @@ class Outbox:
             self._frame = data
             self._changed.notify()
 
-    def state(self, making: Callable[[], str]) -> None:
-        """Have a state made, by calling `making`, when it is its turn to be sent."""
+    def state(self, make: Callable[[], str], wait: Callable[[], None] = lambda: None) -> None:
+        """Have a state made, by `make()`, when it is its turn to be sent and `wait()` has returned."""
         with self._changed:
-            self._state = making
+            self._state = _State(wait, make)
             self._changed.notify()
 
     def close(self) -> None:
@@ -76,17 +87,23 @@ class Outbox:
                     if self._closed:
                         return
                     answers, self._answers = self._answers, []
-                    frame, self._frame = self._frame, None
-                    making, self._state = self._state, None
-                # A frame comes before the state it belongs to: it took longer, and the hand waits for it.
-                if frame is not None:
-                    self._socket.send_whole(frame)
+                    state, self._state = self._state, None
                 for answer in answers:
                     self._socket.send_whole(answer)
-                if making is not None:
-                    self._socket.send_whole(making())
+                if state is not None:
+                    state.wait()
+                # A frame comes before the state it belongs to: the hand waits for it.
+                self._send_newest_frame()
+                if state is not None:
+                    self._socket.send_whole(state.make())
         except ConnectionClosed:
             self.close()
+
+    def _send_newest_frame(self) -> None:
+        with self._changed:
+            frame, self._frame = self._frame, None
+        if frame is not None:
+            self._socket.send_whole(frame)
 
 
 class Window:
@@ -120,13 +137,15 @@ class Window:
 
     def _changed(self) -> None:
         """Another window has changed the piece."""
-        self._outbox.state(lambda: self._refreshed(0, False))
+        self._outbox.state(self._refreshed)
 
     def _refresh(self, seq: int, moving: bool = False, head: store.Revision | None = None) -> None:
         """Draw the picture anew and send the state, in answer to message `seq`."""
         self._seq = seq
         number = self._show(head or store.head_of(self._piece), seq, moving)
-        self._outbox.state(lambda: self._refreshed(number, moving))
+        # While the hand moves, the window sends its next edit when it has the state: then picture and
+        # state take turns.
+        self._outbox.state(self._refreshed, partial(self._session.wait_for, number, shown=moving))
 
     def _show(self, head: store.Revision, seq: int, moving: bool) -> int:
         self._drawn = head.id, head.document
@@ -143,16 +162,9 @@ class Window:
             )
         )
 
-    def _refreshed(self, number: int, moving: bool) -> str:
-        """The newest state as a message, once the picture `number` has had its chance; 0 for a
-        change of another window's.
-
-        While the hand moves, the window sends its next edit when it has the state: then picture and
-        state take turns.
-        """
+    def _refreshed(self) -> str:
+        """The newest state as a message."""
         ident, seq = self._piece, self._seq
-        if number:  # an edit of another window's has built its bodies there
-            self._session.wait_for(number, shown=moving)
         try:
             head = store.head_of(ident)
             # Another window may have been quicker than this one.
