@@ -1,14 +1,20 @@
-"""The process that makes exports: it takes their ids line by line and answers each with its id when
-it is through.
+"""The process that makes exports: it is told line by line what to make and what to cancel, and answers
+with what is new of an export, a JSON object a line, at last an empty one.
 
-It shares neither the interpreter's lock nor the memory of the live picture, and gives way to it.
-All else goes by the database: the order, the progress, the wish to cancel, the outcome. It ends
-with the server that started it.
+It shares neither the interpreter's lock nor the memory of the live picture, and gives way to it: the
+server stops it while the hand moves. So the database is used before it renders only: a process that is
+stopped with a lock would hold up everyone. It ends with the server that started it.
 """
 
+import ctypes
+import json
 import os
+import queue
+import signal
 import sys
-from collections.abc import Callable
+import threading
+import time
+from collections.abc import Callable, Iterable
 from functools import partial
 from pathlib import Path
 
@@ -17,72 +23,96 @@ from halvex.core.piece import piece_from_json
 from halvex.core.stopping import CancelledError
 from halvex.studio.assets import assets, read_again
 from halvex.studio.data import open_data
-from halvex.studio.exports import NO_ROOM, ExportOrder, update_export, write_export
+from halvex.studio.exports import THROUGH, WAITS_FOR_ROOM, ExportOrder, write_export
 from halvex.studio.faults import NoRoomError
 from halvex.studio.store import ExportRecord
 
+# The server hears so often at most how far an export is.
+SHARE_EVERY_S = 0.25
+# prctl(2): the signal a process gets when the thread that started it ends.
+PR_SET_PDEATHSIG = 1
 
-def make_export(ident: str, folder: Path, orphaned: Callable[[], bool]) -> None:
-    """Make an export's file in `folder` and note the outcome; when `orphaned`, stop and leave it to
-    the next server.
 
-    Raises NoRoomError where the disk is full or the database held: the export is to be made again later.
-    """
+class _Progress:
+    """Tells how far an export is, from time to time."""
+
+    def __init__(self, tell: Callable[..., None]):
+        self._tell = tell
+        self._told = 0.0
+
+    def __call__(self, share: float) -> None:
+        if time.monotonic() - self._told >= SHARE_EVERY_S:
+            self._told = time.monotonic()
+            self._tell(share=share)
+
+
+class _Orders:
+    """What the server says, read beside the work: exports to make, in order, and those to cancel."""
+
+    def __init__(self, lines: Iterable[str]):
+        self._lines = lines
+        self.cancelled: set[str] = set()
+        self.wanted: queue.SimpleQueue[str | None] = queue.SimpleQueue()
+        threading.Thread(target=self._read, name="orders", daemon=True).start()
+
+    def _read(self) -> None:
+        for line in self._lines:
+            what, ident = line.split()
+            if what == "cancel":
+                self.cancelled.add(ident)
+            else:
+                self.wanted.put(ident)
+        self.wanted.put(None)
+
+
+def make_export(ident: str, folder: Path, tell: Callable[..., None], cancelled: Callable[[], bool]) -> None:
+    """Make an export's file in `folder`, and `tell(**values)` what is new of its record."""
     record = ExportRecord.get_or_none(ExportRecord.id == ident)
     if record is None:
         return
     piece = piece_from_json(record.document)
     order = ExportOrder.model_validate_json(record.order)
-
-    update = partial(update_export, ident)
-
-    def cancelled() -> bool:
-        # Asked between tiles: one look-up by key in a table of few rows.
-        return orphaned() or bool(
-            ExportRecord.select(ExportRecord.cancelled).where(ExportRecord.id == ident).scalar()
-        )
-
-    update(status="rendering", message="")
     # The server may have taken in files since the last export.
     read_again()
+    tell(status="rendering", message="")
     try:
         picture = render_piece(
             piece,
             order.order(),
             assets=assets(),
-            progress=lambda share: update(share=share),
-            cancelled=cancelled,
+            progress=_Progress(tell),
+            cancelled=lambda: record.cancelled or cancelled(),
         )
-        write_export(ident, order, picture, piece.canvas.ppi, folder)
+        tell(**write_export(ident, order, picture, piece.canvas.ppi, folder))
     except CancelledError:
-        if not orphaned():
-            update(status="cancelled", message="cancelled")
+        tell(status="cancelled", message="cancelled")
     except NoRoomError:
-        raise
+        tell(status="waiting", message=WAITS_FOR_ROOM)
     except ValueError as fault:
-        update(status="failed", message=str(fault)[:250])
+        tell(status="failed", message=str(fault)[:250])
     except MemoryError:
-        update(status="failed", message="the picture does not fit into memory; make one side smaller")
+        tell(status="failed", message="the picture does not fit into memory; make one side smaller")
 
 
 def main(data: Path) -> None:
     """Make exports of a data folder until the input ends."""
+    # One that is stopped would not see its input end when the server is killed.
+    ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGKILL)
     # Only where the live picture leaves a core idle (sched(7)); a high nice value would still keep
     # a draft waiting.
     os.sched_setscheduler(0, os.SCHED_IDLE, os.sched_param(0))
     # What libraries may print must not be taken for an answer.
     answers = os.fdopen(os.dup(sys.stdout.fileno()), "w")
     os.dup2(sys.stderr.fileno(), sys.stdout.fileno())
-    server = os.getppid()
+
+    def tell(**values: object) -> None:
+        print(json.dumps(values), file=answers, flush=True)
+
     open_data(data)
-    for line in sys.stdin:
-        answer = line
-        try:
-            make_export(line.strip(), data / "exports", lambda: os.getppid() != server)
-        except NoRoomError:
-            answer = f"{NO_ROOM}\n"
-        answers.write(answer)
-        answers.flush()
+    orders = _Orders(sys.stdin)
+    while (ident := orders.wanted.get()) is not None:
+        make_export(ident, data / "exports", tell, partial(orders.cancelled.__contains__, ident))
+        tell(**THROUGH)
 
 
 if __name__ == "__main__":

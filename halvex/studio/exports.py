@@ -11,9 +11,11 @@ import subprocess
 import sys
 import threading
 import uuid
+from collections.abc import Callable
 from contextlib import suppress
+from functools import partial
 from pathlib import Path
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -26,6 +28,7 @@ from halvex.core.render import gate
 from halvex.studio import finished
 from halvex.studio.faults import NoRoomError, StoreError
 from halvex.studio.files import remove_unfinished, write_whole
+from halvex.studio.precedence import precedence
 from halvex.studio.store import ExportRecord, load_piece, writing
 
 # A worker that has had nothing to do for so long is let go.
@@ -36,11 +39,13 @@ WAITS_FOR_ROOM = "waiting for room: the disk is full"
 KILLED = (
     "the export was ended from outside, perhaps for want of memory; export again, or make one side smaller"
 )
-# What the process answers besides an export's id: there was no room for its file.
-NO_ROOM = "no room"
 BROKEN = (
     "the export failed by a fault of Halvex' own, recorded in the server's log; another size or format may do"
 )
+
+ENDED = ("done", "failed", "cancelled")
+# What the process says of an export, beside what is new of it, when it is through.
+THROUGH: dict[str, Any] = {}
 
 log = logging.getLogger(__name__)
 
@@ -82,14 +87,16 @@ def update_export(ident: str, **values: object) -> None:
         ExportRecord.update(**values).where(ExportRecord.id == ident).execute()
 
 
-def write_export(ident: str, order: ExportOrder, picture: Picture, ppi: float, folder: Path) -> None:
-    """Write an export's picture as its order says, and note that it is done.
+def write_export(
+    ident: str, order: ExportOrder, picture: Picture, ppi: float, folder: Path
+) -> dict[str, Any]:
+    """Write an export's picture as its order says; what is then to be stored of it.
 
     Raises NoRoomError, StoreError.
     """
     path = folder / f"{ident}.{order.format}"
     write_whole(path, encode(picture, order.format, ppi=ppi, depth=order.depth))
-    update_export(ident, status="done", share=1.0, path=str(path))
+    return {"status": "done", "share": 1.0, "path": str(path)}
 
 
 class _Worker:
@@ -97,31 +104,49 @@ class _Worker:
 
     def __init__(self, data: Path):
         self._data = data
+        self._telling = threading.Lock()
         self.process: subprocess.Popen[str] | None = None
 
-    def make(self, ident: str) -> int | str:
-        """Have an export made; returns 0, NO_ROOM, or how the process ended if it did not answer:
-        the signal below 0, or a code over 0."""
+    def make(self, ident: str, store: Callable[..., None]) -> int:
+        """Have an export made and what is new of it stored, by `store(**values)`; returns 0, or how the
+        process ended before it was through: the signal below 0, or a code over 0."""
         if self.process is None:
             command = [sys.executable, "-m", "halvex.studio.export_worker", str(self._data)]
             # Of a session of its own: an interrupt from the keyboard is the server's to deal with.
             self.process = subprocess.Popen(
                 command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, start_new_session=True
             )
-        assert self.process.stdin and self.process.stdout
-        with suppress(BrokenPipeError):
-            self.process.stdin.write(f"{ident}\n")
-            self.process.stdin.flush()
-        answer = self.process.stdout.readline().strip()
-        if answer in (ident, NO_ROOM):
-            return 0 if answer == ident else NO_ROOM
+        process = self.process
+        assert process.stdout
+        self._tell(process, f"make {ident}")
+        for line in process.stdout:
+            values = json.loads(line)
+            if values == THROUGH:
+                precedence.forget(process)
+                return 0
+            if values.get("status") == "rendering":
+                # From now on it uses the database no more.
+                precedence.give_way(process)
+            store(**values)
         return self.let_go() or 1
+
+    def cancel(self, ident: str) -> None:
+        """Have an export stopped, if it is the one that is being made."""
+        if (process := self.process) is not None:
+            self._tell(process, f"cancel {ident}")
+
+    def _tell(self, process: subprocess.Popen[str], line: str) -> None:
+        assert process.stdin
+        with self._telling, suppress(BrokenPipeError, ValueError):  # it has ended, or is being let go
+            process.stdin.write(f"{line}\n")
+            process.stdin.flush()
 
     def let_go(self) -> int:
         """End the process, which gives its memory back; returns how it ended."""
         if self.process is None:
             return 0
         process, self.process = self.process, None
+        precedence.forget(process)
         with suppress(BrokenPipeError):
             process.communicate()
         return process.returncode
@@ -159,13 +184,16 @@ class Exporter:
         if picture is not None:
             # Where the disk has no room, the queue waits for it.
             with suppress(NoRoomError):
-                write_export(record.id, order, picture, piece.canvas.ppi, self._folder)
+                update_export(
+                    record.id, **write_export(record.id, order, picture, piece.canvas.ppi, self._folder)
+                )
                 return get_export(record.id)
         self._queue.put(record.id)
         return record
 
     def cancel(self, ident: str) -> None:
         update_export(ident, cancelled=True)
+        self.worker.cancel(ident)
 
     def _work(self) -> None:
         while True:
@@ -176,21 +204,23 @@ class Exporter:
                 continue
             # The worker would compile what another process is compiling already.
             gate.wait()
-            ended = self.worker.make(ident)
-            if ended == NO_ROOM:
-                self._note(ident, "waiting", WAITS_FOR_ROOM)
-                again = threading.Timer(ROOM_S, self._queue.put, (ident,))
-                again.daemon = True
-                again.start()
-            elif isinstance(ended, int) and ended:
-                self._note(ident, "failed", KILLED if ended < 0 else BROKEN)
+            ended = self.worker.make(ident, partial(self._store, ident))
+            if ended:
+                self._store(ident, status="failed", message=KILLED if ended < 0 else BROKEN)
 
-    def _note(self, ident: str, status: str, message: str) -> None:
-        """Store what became of an export, if the disk takes it; the exporter lives on if not."""
+    def _store(self, ident: str, **values: Any) -> None:
+        """Store what is new of an export, if the disk takes it; the exporter lives on if not."""
+        stored = True
         try:
-            update_export(ident, status=status, message=message)
+            update_export(ident, **values)
         except StoreError as fault:
-            log.warning("export %s is %s (%s), which could not be stored: %s", ident, status, message, fault)
+            stored = False
+            log.warning("%s of export %s could not be stored: %s", values, ident, fault)
+        waits = values.get("status") == "waiting"
+        if waits or (not stored and values.get("status") in ENDED):
+            again = threading.Timer(ROOM_S, self._queue.put, (ident,))
+            again.daemon = True
+            again.start()
 
 
 def get_export(ident: str) -> ExportRecord:

@@ -43,6 +43,7 @@ from halvex.studio import finished
 from halvex.studio.assets import assets
 from halvex.studio.finished import Developed
 from halvex.studio.frames import Wanted, encoded, fineness, frame_header, scale_of, size_of
+from halvex.studio.precedence import precedence
 
 # Picture px per px of the canvas, at most, where a part of it is looked at closely.
 MOST_DETAIL = 8.0
@@ -219,10 +220,22 @@ class LiveSession:
     def _draw(self, wanted: Wanted, number: int) -> None:
         overtaken = partial(self._newer_than, number)
         next_picture()
+        started = time.perf_counter()
+        with precedence.first():
+            drawn = self._sketch(wanted, number, overtaken, started)
+        if drawn is not None:
+            self._pause(overtaken)
+            self._prepare(overtaken)
+            self._refine(wanted, *drawn, overtaken, started)
+
+    def _sketch(
+        self, wanted: Wanted, number: int, overtaken: Callable[[], bool], started: float
+    ) -> tuple[Scene, tuple[int, int]] | None:
+        """Show the draft, or what is kept of this picture; the scene and the size in px of what is still
+        to be refined, if anything is."""
         width, height = wanted.part
         # A whole canvas is shown no larger than it is; of one that is looked at closely a part is.
         fit = min(wanted.width / width, wanted.height / height, 1.0 if wanted.zoom == 1 else MOST_DETAIL)
-        started = time.perf_counter()
         size = size_of(wanted, fit)
         scene = self._scene(wanted, size)
         kept = self._kept
@@ -234,7 +247,7 @@ class LiveSession:
             if kept.settled is not None and kept.settled.of == _picture_key(scene, size):
                 settled = kept.settled
                 self._send(frame_header(wanted, "clean", size, started, settled.samples), settled.data)
-                return
+                return None
             self._relight(wanted, scene, kept, started)
             self._note(number, shown=True)
             self._rest(wanted, overtaken)
@@ -252,9 +265,7 @@ class LiveSession:
             self._rest(wanted, overtaken)
             if quick != size:
                 self._draft(wanted, scene, size, self._whole, started, overtaken)
-        self._pause(overtaken)
-        self._prepare(overtaken)
-        self._refine(wanted, scene, size, overtaken, started)
+        return scene, size
 
     def _keep_pace(self, ms: float) -> None:
         if ms > SLOW_MS:

@@ -19,6 +19,7 @@ from halvex.studio import store
 from halvex.studio.frames import Wanted
 from halvex.studio.live import LiveSession
 from halvex.studio.pieces import pieces
+from halvex.studio.precedence import precedence
 from halvex.web.messages import Refusal, Stored, WindowMessage
 from halvex.web.problems import describe
 from halvex.web.state import state_at
@@ -188,7 +189,8 @@ class Window:
                 if isinstance(values, dict) and isinstance(values.get("seq", 0), int)
                 else 0
             )
-            self._act(WindowMessage.model_validate(values))
+            with precedence.first():
+                self._act(WindowMessage.model_validate(values))
         except Exception as fault:
             # Whatever is raised, the window hears of it and lives on.
             self._outbox.answer(

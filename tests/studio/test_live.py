@@ -1,14 +1,9 @@
 """Live sessions and exports: the newest edit wins, nothing that was asked for is forgotten."""
 
 import io
-import json
-import os
-import signal
-import tempfile
 import threading
 import time
 import unittest
-from pathlib import Path
 from typing import Any
 from unittest import mock
 
@@ -26,8 +21,6 @@ from halvex.core.render import gate
 from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.noise import AIM, LIVE_PASSES
 from halvex.core.scene import scene_of
-from halvex.studio import finished, store
-from halvex.studio.exports import Exporter, ExportOrder
 from halvex.studio.frames import Wanted
 from halvex.studio.live import COARSENESS, LiveSession
 
@@ -245,107 +238,6 @@ class LiveTest(unittest.TestCase):
         self.wait({"type": "problem", "seq": 1})
         self.show(2)
         self.wait({"stage": "draft", "seq": 2})
-
-
-class ExportTest(unittest.TestCase):
-    def setUp(self) -> None:
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.addCleanup(store.database.close)
-        self.folder = Path(folder.name)
-        store.open_store(self.folder)
-
-    def exporter(self) -> Exporter:
-        exporter = Exporter(self.folder)
-        self.addCleanup(exporter.worker.let_go)
-        return exporter
-
-    def until(self, ident: str, *wanted: str) -> store.ExportRecord:
-        for _ in range(600):
-            record = store.ExportRecord.get_by_id(ident)
-            if record.status in wanted:
-                break
-            time.sleep(0.1)
-        self.assertIn(record.status, wanted)
-        return record
-
-    def test_an_export_under_way_when_the_server_was_killed_is_made_after_all(self) -> None:
-        piece = piece_from_values(TINY)
-        ident = store.create_piece(piece)
-        order = ExportOrder(width=32, samples=1).model_dump_json()
-        store.ExportRecord.create(
-            id="half", piece=ident, document=json.dumps(to_json(piece)), order=order, status="rendering"
-        )
-        self.exporter()
-        record = self.until("half", "done")
-        self.assertEqual(Path(record.path).read_bytes()[:4], b"\x89PNG")
-
-    def test_an_export_that_cannot_be_made_says_why(self) -> None:
-        ident = store.create_piece(piece_from_values({"blocks": [{"words": ""}]}))
-        record = self.exporter().ask(ident, ExportOrder(width=32))
-        self.assertIn("no words", self.until(record.id, "failed").message)
-
-    def test_exports_run_behind_the_live_picture_and_can_be_lost_without_it(self) -> None:
-        """A process of its own runs where all else is idle (sched(7)); one that is killed fails its
-        export, and the next is made."""
-        ident = store.create_piece(piece_from_values(TINY))
-        exporter = self.exporter()
-        endless = exporter.ask(ident, ExportOrder(width=1600, samples=100_000))
-        self.until(endless.id, "rendering")
-        assert exporter.worker.process
-        self.assertEqual(os.sched_getscheduler(exporter.worker.process.pid), os.SCHED_IDLE)
-        os.kill(exporter.worker.process.pid, signal.SIGKILL)
-        self.assertIn("ended from outside", self.until(endless.id, "failed").message)
-        self.until(exporter.ask(ident, ExportOrder(width=32, samples=1)).id, "done")
-
-    def test_what_a_stage_has_finished_is_the_export(self) -> None:
-        """At the same size, in any format and depth, without a process; anything else is rendered."""
-        piece = piece_from_values(TINY)
-        frames: list[dict[str, Any]] = []
-        images: list[bytes | None] = []
-        done = threading.Event()
-
-        def receive(header: dict[str, Any], image: bytes | None) -> None:
-            frames.append(header)
-            images.append(image)
-            if header.get("stage") == "clean":
-                done.set()
-
-        session = LiveSession(receive)
-        self.addCleanup(session.close)
-        session.show(Wanted(piece, 1, 1, 96, 54, False))
-        self.assertTrue(done.wait(120))
-        stage = images[-1]
-        assert stage is not None
-        for _ in range(100):
-            if finished.find(piece, 96, 54) is not None:
-                break
-            time.sleep(0.05)
-        exporter, ident = self.exporter(), store.create_piece(piece)
-        record = exporter.ask(ident, ExportOrder())
-        self.assertEqual((record.status, exporter.worker.process), ("done", None))
-        delivered = np.asarray(Image.open(record.path).convert("RGB"), int)
-        shown = np.asarray(Image.open(io.BytesIO(stage)).convert("RGB"), int)
-        self.assertLessEqual(int(np.abs(delivered - shown).max()), 1)
-        self.assertEqual(exporter.ask(ident, ExportOrder(format="exr", width=96)).status, "done")
-        for other in (
-            ExportOrder(width=48),
-            ExportOrder(transparent=True),
-            ExportOrder(samples=1),
-            ExportOrder(quality="draft"),
-        ):
-            self.assertNotEqual(exporter.ask(ident, other).status, "done", other)
-        moved = store.create_piece(turned(20))
-        self.assertNotEqual(exporter.ask(moved, ExportOrder(samples=1)).status, "done")
-
-    def test_an_export_is_cancelled_between_tiles(self) -> None:
-        exporter = self.exporter()
-        endless = exporter.ask(
-            store.create_piece(piece_from_values(TINY)), ExportOrder(width=1600, samples=100_000)
-        )
-        self.until(endless.id, "rendering")
-        exporter.cancel(endless.id)
-        self.until(endless.id, "cancelled")
 
 
 class PaceTest(unittest.TestCase):

@@ -20,7 +20,7 @@ from halvex.studio.files import write_whole
 from halvex.studio.folder import LOCK, claim
 from halvex.studio.pieces import pieces
 
-# Another process that writes all the time, as the one that makes exports does.
+# Another process that writes all the time.
 BUSY_WRITER = """
 import sys, time
 from pathlib import Path
