@@ -4,7 +4,6 @@ tone against colour-science, grain as it is set; the same picture at every size 
 import math
 import unittest
 from collections.abc import Iterable
-from unittest.mock import patch
 
 import colour
 import numpy as np
@@ -17,7 +16,7 @@ from halvex.core.finish.covering import coverage
 from halvex.core.finish.effects import ON_DISPLAY, ON_LIGHT, work_on
 from halvex.core.finish.glints import brightest_spots
 from halvex.core.finish.lines import lines_along
-from halvex.core.finish.orders import DraftOrder, FinalOrder, RenderError
+from halvex.core.finish.orders import DraftOrder, FinalOrder
 from halvex.core.finish.painting import lay_colour
 from halvex.core.finish.plate import NothingSeen, Plate
 from halvex.core.finish.render_piece import render_piece
@@ -573,14 +572,6 @@ class StackTest(unittest.TestCase):
             self.assertTrue(np.isfinite(found.display).all())
             self.assertGreater(np.abs(found.display - plain.display).max(), 0.1)
             self.assertEqual(found.alpha is None, plain.alpha is None)
-
-    def test_a_picture_too_large_for_its_effects_is_refused_in_words(self) -> None:
-        piece = small_piece(finish=[{"kind": "bloom"}])
-        with patch("halvex.core.finish.render_piece.machine_bytes", return_value=1_000_000):
-            with self.assertRaisesRegex(RenderError, "switch its effects off") as caught:
-                render_piece(piece, FinalOrder(samples=1))
-            self.assertEqual(caught.exception.field, "width")
-            render_piece(small_piece(), FinalOrder(samples=1))
 
     def test_faults_name_their_field(self) -> None:
         for effect, field in (

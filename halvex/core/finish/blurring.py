@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from halvex.core.finish.tone import in_bands
 from halvex.core.kernels import helper, kernel
 from halvex.core.optics.vectors import F
+from halvex.core.room import room
 
 Array = NDArray[np.float32]
 
@@ -139,7 +140,7 @@ def _blurred_as_it_is(plane: Array, sigma: float, pool: Executor) -> Array:
     h, w, channels = plane.shape
     weights = _weights(sigma)
     flat = np.ascontiguousarray(plane).reshape(h, w * channels)
-    down, out = np.empty_like(flat), np.empty_like(flat)
+    down, out = room(flat.shape), room(flat.shape)
 
     def across(y0: int, y1: int) -> None:
         line = np.empty(w * channels + 2 * (len(weights) - 1) * channels, np.float32)
@@ -154,7 +155,7 @@ def _reduced(plane: Array, k: int, pool: Executor) -> Array:
     if k == 1:
         return plane
     h, w, channels = plane.shape
-    out = np.empty((-(-h // k), -(-w // k), channels), np.float32)
+    out = room((-(-h // k), -(-w // k), channels))
     flat, rows = np.ascontiguousarray(plane).reshape(h, -1), out.reshape(len(out), -1)
 
     def band(y0: int, y1: int) -> None:
@@ -168,7 +169,7 @@ def enlarged(small: Array, k: int, shape: tuple[int, ...], pool: Executor) -> Ar
     """A picture (h, w, n) of which this is one reduced by k."""
     if k == 1:
         return small
-    out = np.empty(shape, np.float32)
+    out = room(shape)
     _mix_enlarged(small, k, out, 0.0, 1.0, pool)
     return out
 
@@ -199,9 +200,20 @@ def spread(
     for each standard deviation are quicker, and farther from the true Gaussian."""
     small, k, still = _spread_small(plane, parts, pool, least_sigma_px)
     if small is None:
-        return plane * np.float32(still)
+        return np.multiply(plane, np.float32(still), out=room(plane.shape))
     found = enlarged(small, k, plane.shape, pool)
-    return found + plane * np.float32(still) if still else found
+    if still:
+        _add(found, plane, still, pool)
+    return found
+
+
+def _add(out: Array, plane: Array, share: float, pool: Executor) -> None:
+    """Add a share of a picture (h, w, n) to another."""
+
+    def band(y0: int, y1: int) -> None:
+        out[y0:y1] += np.float32(share) * plane[y0:y1]
+
+    in_bands(pool, band, len(out))
 
 
 def mix_spread(
@@ -239,12 +251,14 @@ def _spread_small(
     inner = [(math.sqrt(max(sigma**2 - own, 1e-4)) / k, weight) for sigma, weight in wide]
     if len(inner) == 1:
         sigma, weight = inner[0]
-        return _blurred_as_it_is(base, sigma, pool) * np.float32(weight), k, still
-    total = np.zeros_like(base)
+        only = _blurred_as_it_is(base, sigma, pool)
+        only *= np.float32(weight)
+        return only, k, still
+    total = room(base.shape, zeroed=True)
     for sigma, weight in inner:
         found, by, _ = _spread_small(base, [(sigma, weight)], pool, least_sigma_px)
         if found is None:
-            total += np.float32(weight) * base
+            _add(total, base, weight, pool)
         else:
             _mix_enlarged(found, by, total, 1.0, 1.0, pool)
     return total, k, still

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from halvex.core.kernels import kernel
 from halvex.core.optics.vectors import F
+from halvex.core.room import room
 
 Array = NDArray[np.float32]
 
@@ -78,7 +79,7 @@ def coverage(
 ) -> Array:
     """Share (height, width) of each px that polygons cover, in px from the upper left, or from another corner
     (x, y); without those that lie wholly within them."""
-    cover = np.zeros((height, width), np.float32)
+    cover = room((height, width), zeroed=True)
     edges = _edges(area)
     if without is not None:
         # The other way about they take away.
@@ -89,7 +90,7 @@ def coverage(
     low, high = np.floor(edges.reshape(-1, 2).min(axis=0)), np.ceil(edges.reshape(-1, 2).max(axis=0))
     left, top = (int(v) for v in np.clip(low, 0, (width, height)))
     right, bottom = (int(v) for v in np.clip(high, (left, top), (width, height)))
-    sums = np.zeros((bottom - top, right - left + 2), np.float32)
+    sums = room((bottom - top, right - left + 2), zeroed=True)
     edges -= (left, top, left, top)
     _sum_edges(edges, sums)
     _add_up(sums, cover[top:bottom, left:right])

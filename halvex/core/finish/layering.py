@@ -36,6 +36,7 @@ from halvex.core.optics.sources import (
 )
 from halvex.core.optics.vectors import F, scale
 from halvex.core.piece.source import Layered
+from halvex.core.room import room
 
 Array = NDArray[np.float32]
 # Px of the canvas per px of the picture, where its upper left is, and the canvas' width and height.
@@ -114,7 +115,7 @@ def packed(plate: Plate, layers: Layered) -> Sources:
 
 def colours_over_canvas(plate: Plate, source: Layered) -> Array:
     """Linear light (h, w, 3) of a source's layers over its base, all laid over the canvas."""
-    out = np.empty(plate.light.shape, np.float32)
+    out = room(plate.light.shape)
     out[:] = hex_to_linear(source.base)
     texels = plate.seen.effect_pictures.texels
     in_bands(plate.pool, partial(_fill, packed(plate, source), texels, placing_of(plate), out), len(out))

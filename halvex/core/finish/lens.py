@@ -15,6 +15,7 @@ from halvex.core.memory import kept
 from halvex.core.optics.vectors import F, floor, luminance_of
 from halvex.core.piece.effects import Fringe, Grain, Sharpen, Vignette
 from halvex.core.render.work import shared_pool
+from halvex.core.room import room
 
 Array = NDArray[np.float32]
 
@@ -51,7 +52,7 @@ def lay_vignette(plate: Plate, vignette: Vignette) -> None:
     # A soft vignette is even enough to be computed for every few px.
     k = SOFT_PX if vignette.softness >= SOFT_FROM else 1
     h, w = plate.letters.shape
-    small = np.empty((-(-h // k), -(-w // k), 1), np.float32)
+    small = room((-(-h // k), -(-w // k), 1))
     numbers = (
         (F(middle[0] / k), F(middle[1] / k)),
         (F(half[0] / k), F(half[1] / k)),
@@ -66,7 +67,9 @@ def lay_vignette(plate: Plate, vignette: Vignette) -> None:
     if plate.alpha is not None:
         # Where a picture is clear, there is nothing to darken.
         opacity *= plate.alpha
-    lay_colour(plate, vignette.colour, opacity * own if own.size else opacity, vignette.blend)
+    if own.size:
+        opacity *= own
+    lay_colour(plate, vignette.colour, opacity, vignette.blend)
 
 
 @kernel
@@ -96,7 +99,7 @@ def part_colours(plate: Plate, fringe: Fringe) -> None:
         F((frame.width / 2 - frame.left) * frame.scale),
         F((frame.height / 2 - frame.top) * frame.scale),
     )
-    light, out = plate.light, np.empty_like(plate.light)
+    light, out = plate.light, room(plate.light.shape)
     by = F(fringe.width / 2 / corner)
     in_bands(plate.pool, lambda y0, y1: _part(light, middle, by, out, y0, y1), len(out))
     mix_in(plate, out, plate.share_of(fringe.target), fringe.strength / 100)
@@ -130,7 +133,7 @@ def _luminances(light, out, y0, y1):
 def sharpen(plate: Plate, effect: Sharpen) -> None:
     """Sharpen a displayed picture by what it differs from itself when blurred."""
     light, strength = plate.light, F(2 * effect.strength / 100)
-    bright = np.empty((*plate.letters.shape, 1), np.float32)
+    bright = room((*plate.letters.shape, 1))
     in_bands(plate.pool, lambda y0, y1: _luminances(light, bright, y0, y1), len(light))
     soft = blurred(bright, effect.radius * plate.scale, plate.pool)
     own = plate.share_of(effect.target)

@@ -19,6 +19,7 @@ from halvex.core.memory import Kept, kept
 from halvex.core.optics.vectors import F
 from halvex.core.piece.effects import Gloss, Keyline
 from halvex.core.render.work import shared_pool
+from halvex.core.room import room
 from halvex.core.scene.finish import DEPTH
 from halvex.core.scene.outlines import FaceSeen
 
@@ -78,12 +79,12 @@ def _shape_of(effect: E) -> E:
 
 @kept
 def _line_cover(height: int, width: int, levels: tuple[Level, ...], line: Keyline, scale: float) -> Array:
-    cover = np.zeros((height, width), np.float32)
+    cover = room((height, width), zeroed=True)
     for level in levels:
         area = shapely.union_all([face.area for face in level.faces])
         if area.is_empty or line.width == 0:
             continue
-        own = np.zeros_like(cover)
+        own = room(cover.shape, zeroed=True)
         for one in lines_along(area, line, scale, shared_pool()):
             own += coverage(one.outer, width, height, without=one.inner)
         _lay_level(cover, _softened(own, line, scale), level.before)
@@ -93,7 +94,8 @@ def _line_cover(height: int, width: int, levels: tuple[Level, ...], line: Keylin
 def _lay_level(cover: Array, own: Array, before: shapely.Geometry) -> None:
     """Add to what is covered (h, w) what a level covers, but for what stands before it."""
     if not before.is_empty:
-        own = own * (1 - coverage(before, cover.shape[1], cover.shape[0]))
+        hidden = coverage(before, cover.shape[1], cover.shape[0])
+        own *= np.subtract(1, hidden, out=hidden)
     np.maximum(cover, own, out=cover)
 
 
@@ -163,11 +165,11 @@ def lay_gloss(plate: Plate, gloss: Gloss) -> None:
 
 @kept
 def _gloss_cover(height: int, width: int, levels: tuple[Level, ...], gloss: Gloss) -> Array:
-    opacity, fade = np.zeros((height, width), np.float32), F(gloss.fade / 100)
+    opacity, fade = room((height, width), zeroed=True), F(gloss.fade / 100)
     whole = _groups([face for level in levels for face in level.faces], gloss.over)
     boxes = {name: shapely.total_bounds([face.area for face in faces]) for name, faces in whole.items()}
     for level in levels:
-        own = np.zeros_like(opacity)
+        own = room(opacity.shape, zeroed=True)
         for name, faces in _groups(level.faces, gloss.over).items():
             area = shapely.union_all([face.area for face in faces])
             if area.is_empty:

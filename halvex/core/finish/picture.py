@@ -14,6 +14,7 @@ from halvex.core.finish.plate import NothingSeen, Plate, Seen
 from halvex.core.finish.tone import BAND_ROWS, encoded_bytes, encoded_display, mapped, to_bytes, to_display
 from halvex.core.render.layers import RenderLayers
 from halvex.core.render.work import run_bands, shared_pool
+from halvex.core.room import room
 from halvex.core.scene.finish import Finish
 
 Array = NDArray[np.float32]
@@ -76,10 +77,10 @@ def finished(picture: Composed, settings: Finish, seen: Seen, pool: Executor) ->
 
 def _worked_on(picture: Composed, settings: Finish, seen: Seen, pool: Executor) -> tuple[Plate, Array]:
     """(the plate after all effects, the light that it shows)."""
-    alpha = None if picture.alpha is None else np.array(picture.alpha)
+    alpha = None if picture.alpha is None else _copied(picture.alpha)
     changes_light = any(type(effect) in ON_LIGHT and shows(effect) for effect in settings.effects)
     plate = Plate(
-        np.array(picture.linear) if changes_light else picture.linear,
+        _copied(picture.linear) if changes_light else picture.linear,
         alpha,
         picture.covers,
         settings.frame,
@@ -92,6 +93,12 @@ def _worked_on(picture: Composed, settings: Finish, seen: Seen, pool: Executor) 
     plate.light = mapped(light, settings.exposure, settings.tone, pool)
     work_on(plate, settings.effects, ON_DISPLAY)
     return plate, light
+
+
+def _copied(image: Array) -> Array:
+    copied = room(image.shape)
+    copied[:] = image
+    return copied
 
 
 def finish(layers: RenderLayers, settings: Finish, seen: Seen = NOTHING) -> Picture:

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from halvex.core.optics.texels import NO_PICTURES, Pictures
 from halvex.core.render.layers import LETTERS
+from halvex.core.room import room
 from halvex.core.scene.finish import Frame
 from halvex.core.scene.outlines import SAME_HEIGHT_PX, Box, FaceSeen
 from halvex.core.scene.tone_edges import NO_EDGES, ToneEdges
@@ -108,7 +109,9 @@ class Plate:
         """The share (h, w) of each px that an effect works on; EVERYWHERE for all of all."""
         if target == "picture":
             return EVERYWHERE
-        return np.float32(1) - self.letters if target == "backdrop" else self.covers[target]
+        if target == "backdrop":
+            return np.subtract(np.float32(1), self.letters, out=room(self.letters.shape))
+        return self.covers[target]
 
     def shape_of(self, target: str) -> Array:
         """The share (h, w) of each px that is covered by what an effect goes around: a part, a block or what

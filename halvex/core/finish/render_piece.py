@@ -4,6 +4,7 @@ Large pictures are made in bands of rows, so that memory does not grow with thei
 is rendered with a margin, so that denoising sees across the seams.
 """
 
+import shutil
 import tempfile
 from collections.abc import Callable
 from concurrent.futures import Executor
@@ -18,7 +19,6 @@ from halvex.core.finish.layers import named_layers
 from halvex.core.finish.orders import Order, RenderError, SampledOrder, check, picture_size
 from halvex.core.finish.picture import Composed, Picture, composed, display_of, finished
 from halvex.core.finish.plate import Seen
-from halvex.core.memory import machine_bytes
 from halvex.core.piece.model import Piece
 from halvex.core.render.assembling import make_world
 from halvex.core.render.clean import add_until_clean
@@ -28,14 +28,14 @@ from halvex.core.render.layers import develop, features_of
 from halvex.core.render.path import PathRules
 from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World
+from halvex.core.room import IN_MEMORY_BYTES, room
 from halvex.core.scene import scene_of
 from halvex.core.scene.finish import Finish
 
 BAND_PX = 940_000
-IN_MEMORY_BYTES = 256_000_000
 MARGIN_ROWS = 48
-# What effects take at the most while they work, and how much of the machine's memory they may.
-FINISHED_BYTES_PER_PX, MOST_OF_MACHINE = 80, 0.7
+# What effects take at the most while they work, all files of a large picture together.
+FINISHED_BYTES_PER_PX = 130
 
 
 def render_piece(
@@ -99,13 +99,15 @@ def render_piece(
 
 
 def _check_room(pixels: int) -> None:
-    """Effects work on the whole picture at once. Raises RenderError where the memory has no room for it."""
-    needed = pixels * FINISHED_BYTES_PER_PX
-    if needed > MOST_OF_MACHINE * machine_bytes():
+    """Effects work on the whole picture at once, which lies in files if it is large. Raises RenderError
+    where the disk has no room for them."""
+    needed, free = pixels * FINISHED_BYTES_PER_PX, shutil.disk_usage(tempfile.gettempdir()).free
+    if 12 * pixels > IN_MEMORY_BYTES and needed > free:
         raise RenderError(
             "width",
-            f"with its effects this picture needs about {needed / 1e9:.1f} GB of memory, more than there "
-            "is; make it smaller, or switch its effects off",
+            f"with its effects this picture needs up to {needed / 1e9:.1f} GB in {tempfile.gettempdir()}, "
+            f"where {free / 1e9:.1f} GB are free; make room there, make the picture smaller, or switch its "
+            "effects off",
         )
 
 
@@ -139,24 +141,16 @@ def _expose(
         add_until_clean(world, film, settings, aim=order.aim, most=order.most, shown=shown, job=job)
 
 
-def _room(shape: tuple[int, ...]) -> NDArray[np.float32]:
-    """Room for an image; one larger than IN_MEMORY_BYTES lies in a file without a name, which goes
-    with the array."""
-    if np.prod(shape) * 4 <= IN_MEMORY_BYTES:
-        return np.empty(shape, np.float32)
-    return np.memmap(tempfile.TemporaryFile(), np.float32, "w+", shape=shape)
-
-
 class _Collected:
     """A picture that grows band by band, so that only what is kept of a band stays in memory. Effects work
     on the whole at the end, as what spreads knows no bands."""
 
     def __init__(self, width: int, height: int, order: SampledOrder, settings: Finish):
         self._settings = settings
-        self._linear = _room((height, width, 3))
-        self._alpha = _room((height, width)) if order.transparent else None
+        self._linear = room((height, width, 3))
+        self._alpha = room((height, width)) if order.transparent else None
         self._covers: dict[str, NDArray[np.float32]] = {}
-        self._display = _room((0, 0, 3) if settings.has_effects else (height, width, 3))
+        self._display = room((0, 0, 3) if settings.has_effects else (height, width, 3))
         self._layers: dict[str, NDArray[np.float32]] = {}
         self._height = height
 
@@ -169,7 +163,7 @@ class _Collected:
         for images, collected in ((band.covers, self._covers), (layers, self._layers)):
             for name, image in images.items():
                 if name not in collected:
-                    collected[name] = _room((self._height, *image.shape[1:]))
+                    collected[name] = room((self._height, *image.shape[1:]))
                 collected[name][rows] = image[kept]
 
     def finished(self, seen: Seen, pool: Executor) -> Picture:

@@ -12,6 +12,7 @@ from halvex.core.finish.tone import in_bands
 from halvex.core.kernels import kernel
 from halvex.core.optics.vectors import F
 from halvex.core.piece.effects import Bloom, Halo
+from halvex.core.room import room
 
 Array = NDArray[np.float32]
 
@@ -48,21 +49,36 @@ def let_bloom(plate: Plate, bloom: Bloom) -> None:
     """Spread some of the light, of the scene's and not of what is displayed; none is lost but over the edge,
     where as much comes back."""
     share = np.float32(bloom.strength / 100)
+    light, alpha = plate.light, plate.alpha
     sigma = bloom.radius * plate.scale
     parts = [(sigma * bloom.tail**power, weight) for power, weight in BLOOM_PARTS]
     own = plate.share_of(bloom.target)
-    if plate.alpha is None and not own.size:
-        mix_spread(plate.light, parts, float(share), plate.pool, least_sigma_px=LEAST_SOFT_PX)
-        return
-    light = plate.light * own[..., None] if own.size else plate.light
-    if plate.alpha is None:
-        plate.light += share * (spread(light, parts, plate.pool, least_sigma_px=LEAST_SOFT_PX) - light)
+    if alpha is None and not own.size:
+        mix_spread(light, parts, float(share), plate.pool, least_sigma_px=LEAST_SOFT_PX)
         return
     # Light that spreads over what is clear covers it, as far as it is light.
-    cover = plate.alpha * own if own.size else plate.alpha
-    both = np.dstack([light * plate.alpha[..., None], cover])
-    changed = share * (spread(both, parts, plate.pool, least_sigma_px=LEAST_SOFT_PX) - both)
-    alpha = np.clip(plate.alpha + changed[..., 3], 0.0, 1.0)
-    light = plate.light * plate.alpha[..., None] + changed[..., :3]
-    plate.light = np.asarray(light / np.maximum(alpha, 1e-4)[..., None], np.float32)
-    plate.alpha = alpha
+    bright = room((*light.shape[:2], 3 if alpha is None else 4))
+
+    def begin(y0: int, y1: int) -> None:
+        band = bright[y0:y1]
+        band[..., :3] = light[y0:y1]
+        if alpha is not None:
+            band[..., :3] *= alpha[y0:y1, :, None]
+            band[..., 3] = alpha[y0:y1]
+        if own.size:
+            band *= own[y0:y1, :, None]
+
+    in_bands(plate.pool, begin, len(light))
+    soft = spread(bright, parts, plate.pool, least_sigma_px=LEAST_SOFT_PX)
+
+    def end(y0: int, y1: int) -> None:
+        changed = share * (soft[y0:y1] - bright[y0:y1])
+        if alpha is None:
+            light[y0:y1] += changed
+            return
+        covered = np.clip(alpha[y0:y1] + changed[..., 3], 0.0, 1.0)
+        whole = light[y0:y1] * alpha[y0:y1, :, None] + changed[..., :3]
+        light[y0:y1] = whole / np.maximum(covered, 1e-4)[..., None]
+        alpha[y0:y1] = covered
+
+    in_bands(plate.pool, end, len(light))

@@ -13,6 +13,7 @@ from halvex.core.kernels import helper, kernel
 from halvex.core.optics.tone import CURVES, Curve, tone_mapped
 from halvex.core.optics.vectors import F
 from halvex.core.render.work import run_bands, thread_count
+from halvex.core.room import room
 
 BRIGHTEST = F(1e15)
 # Rows that one thread takes at a time, about, and the fewest for which another is worth while.
@@ -79,14 +80,14 @@ def in_bands(pool: Executor, work: Callable[[int, int], None], rows: int) -> Non
 
 def mapped(linear: Array, exposure_stops: float, curve: Curve, pool: Executor) -> Array:
     """What is displayed of linear light (h, w, 3) at an exposure, still linear, 0 to 1."""
-    out, gain, number = np.empty(linear.shape, np.float32), F(2.0**exposure_stops), CURVES[curve]
+    out, gain, number = room(linear.shape), F(2.0**exposure_stops), CURVES[curve]
     in_bands(pool, lambda y0, y1: _map(linear, gain, number, out, y0, y1), len(linear))
     return out
 
 
 def encoded_display(shown: Array, pool: Executor) -> Array:
     """sRGB-encoded values in [0, 1] of what is displayed (h, w, 3), linear."""
-    out, table = np.empty(shown.shape, np.float32), tables().encoding
+    out, table = room(shown.shape), tables().encoding
     in_bands(pool, lambda y0, y1: _encode(shown, table, out, y0, y1), len(shown))
     return out
 
