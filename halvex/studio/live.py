@@ -21,9 +21,10 @@ from typing import Any, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.finish.picture import display_of, finished_bytes
+from halvex.core.finish.picture import display_of, finish, finished_bytes
 from halvex.core.lettering import LetteringError
 from halvex.core.memory import next_picture
+from halvex.core.output.pictures import to_integers
 from halvex.core.piece import to_json
 from halvex.core.piece.digest import digest
 from halvex.core.piece.resolving import resolve
@@ -334,14 +335,24 @@ class LiveSession:
                     add_samples(kept.world, film, some, pool=shared_pool(), cancelled=overtaken)
 
         def show(stage: str) -> tuple[RenderLayers, bytes]:
-            clean = "high" if stage == "clean" else "fast"
+            is_clean = stage == "clean"
             developing = partial(
-                develop, film, levels, scene.finish, transparent=False, clean=clean, pool=shared_pool()
+                develop,
+                film,
+                levels,
+                scene.finish,
+                transparent=False,
+                clean="high" if is_clean else "fast",
+                pool=shared_pool(),
             )
             layers = self._beside(developing, overtaken)
             kept.developed = layers, levels
-            pixels = finished_bytes(layers, scene.finish, scene, pool=shared_pool())
-            data = encoded(pixels, lossless=stage == "clean")
+            if is_clean:
+                # Dithered as it is delivered: smooth backdrops show no bands.
+                pixels = np.asarray(to_integers(finish(layers, scene.finish, scene)), np.uint8)
+            else:
+                pixels = finished_bytes(layers, scene.finish, scene, pool=shared_pool())
+            data = encoded(pixels, lossless=is_clean)
             self._send(frame_header(wanted, stage, size, started, film.samples), data)
             return layers, data
 
