@@ -91,7 +91,10 @@ def make_export(ident: str, folder: Path, tell: Callable[..., None], cancelled: 
     except ValueError as fault:
         tell(status="failed", message=str(fault)[:250])
     except MemoryError:
-        tell(status="failed", message="the picture does not fit into memory; make one side smaller")
+        tell(
+            status="failed",
+            message="there is no room for the picture in memory or on the disk; make one side smaller",
+        )
 
 
 def main(data: Path) -> None:

@@ -19,6 +19,7 @@ from halvex.core.piece.source import Layered
 from halvex.core.render.work import shared_pool
 from halvex.core.scene.finish import DEPTH, Finish, Frame
 from halvex.core.scene.outlines import FaceSeen
+from halvex.core.stopping import CancelledError
 from tests.core.small_scenes import small_piece
 
 # Each effect once, and some on the backdrop alone, which is an image of its own.
@@ -82,6 +83,16 @@ class LargePicturesTest(unittest.TestCase):
                 peak = tracemalloc.get_traced_memory()[1]
                 tracemalloc.stop()
             self.assertLess(peak, 4 * width * height)
+
+    def test_effects_can_be_cancelled(self) -> None:
+        piece, shares = small_piece(finish=[{"kind": "bloom"}]), [0.0]
+
+        def rendered() -> bool:
+            return shares[-1] >= 1
+
+        with self.assertRaises(CancelledError):
+            render_piece(piece, FinalOrder(samples=1), progress=shares.append, cancelled=rendered)
+        render_piece(small_piece(), FinalOrder(samples=1), progress=shares.append)
 
     def test_a_disk_without_room_is_no_crash(self) -> None:
         full = OSError(errno.ENOSPC, "No space left on device")

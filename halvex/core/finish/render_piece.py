@@ -26,7 +26,7 @@ from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import Film, Rows, SamplingJob, add_until, add_where_noisy, light_levels
 from halvex.core.render.layers import develop, features_of
 from halvex.core.render.path import PathRules
-from halvex.core.render.work import shared_pool
+from halvex.core.render.work import StoppablePool, shared_pool
 from halvex.core.render.world import World
 from halvex.core.room import IN_MEMORY_BYTES, room
 from halvex.core.scene import scene_of
@@ -95,7 +95,7 @@ def render_piece(
         band = composed(developed, scene.finish)
         picture.take(band, named, slice(top, bottom), slice(top - first, bottom - first))
         above = film.last_rows(2 * MARGIN_ROWS) if bottom < height else None
-    return picture.finished(scene, pool)
+    return picture.finished(scene, StoppablePool(pool, cancelled))
 
 
 def _check_room(pixels: int) -> None:

@@ -7,14 +7,17 @@ Work can be cancelled between steps; any `concurrent.futures.Executor` may take 
 import os
 import threading
 from collections.abc import Callable, Iterable
-from concurrent.futures import Executor, ThreadPoolExecutor
+from concurrent.futures import Executor, Future, ThreadPoolExecutor
 from functools import lru_cache, partial
+from typing import Any, TypeVar
 
 from halvex.core.render.world import Scratch, make_scratch
 from halvex.core.stopping import CancelledError
 
 # So many threads of a pool take steps, if it has as many, whatever this machine has.
 LEAST_LOOPS = 4
+
+T = TypeVar("T")
 
 _local = threading.local()
 
@@ -80,6 +83,18 @@ class Steps:
             future.result()
         if stopped.is_set() or cancelled():
             raise CancelledError
+
+
+class StoppablePool(Executor):
+    """A pool that takes no more work once `cancelled()` is true: `submit` raises CancelledError then."""
+
+    def __init__(self, pool: Executor, cancelled: Callable[[], bool]):
+        self._pool, self._cancelled = pool, cancelled
+
+    def submit(self, work: Callable[..., T], /, *given: Any, **named: Any) -> Future[T]:
+        if self._cancelled():
+            raise CancelledError
+        return self._pool.submit(work, *given, **named)
 
 
 def run_tiles(
