@@ -6,11 +6,11 @@ CI_FUZZ_MINUTES ?= 2
 CI_FUZZ_SEED ?= 20000
 LOCK := --quiet --python-version 3.11 --generate-hashes --no-header --no-emit-index-url
 
-.PHONY: run setup kernels draft-kernels setup-test test test-bounds test-fuzz fuzz soak lock bench lint schema clean
+.PHONY: run setup kernels setup-test test test-bounds test-fuzz fuzz soak lock bench lint schema clean
 
-# The page opens with the kernels of drafts; those of the renderer are compiled behind it.
+# The page opens at once and tells how far the kernels are, which the server compiles.
 run:
-	$(MAKE) --no-print-directory --jobs 2 draft-kernels halvex/web/static/index.html
+	$(MAKE) --no-print-directory --jobs 2 .venv/ready halvex/web/static/index.html
 	$(BIN)/halvex serve --demo --open
 
 # Python packages, npm and the page's build side by side; kernels are compiled as soon as their packages are there.
@@ -19,9 +19,6 @@ setup:
 
 kernels: .venv/ready
 	$(BIN)/halvex compile
-
-draft-kernels: .venv/ready
-	$(BIN)/halvex compile --drafts
 
 .venv/ready: requirements.txt pyproject.toml
 	test -x $(BIN)/python || $(PYTHON) -m venv .venv

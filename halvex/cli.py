@@ -243,14 +243,12 @@ def schema() -> None:
 
 
 @commands.command(name="compile")
-@click.option("--drafts", is_flag=True, help="Only those of drafts: enough to open the page.")
-def compile_all(drafts: bool) -> None:
+def compile_all() -> None:
     """Compile the kernels ahead of use."""
     from halvex.core.compiled import compile_kernels
 
-    how_long = "about a minute" if drafts else "a few minutes"
-    print(f"Compiling the kernels ({how_long} the first time, then kept):", flush=True)
-    compile_kernels(lambda line: print(f"  {line}", flush=True), integrator=not drafts)
+    print("Compiling the kernels (a few minutes the first time, then kept):", flush=True)
+    compile_kernels(lambda line: print(f"  {line}", flush=True))
 
 
 @commands.command()

@@ -2,6 +2,7 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { App } from "./App";
+import { Opening } from "./Opening";
 import "./styles/app.css";
 
 const client = new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false, retry: 2 } } });
@@ -12,7 +13,9 @@ window.addEventListener("vite:preloadError", () => location.reload());
 createRoot(document.getElementById("root") as HTMLElement).render(
   <StrictMode>
     <QueryClientProvider client={client}>
-      <App />
+      <Opening>
+        <App />
+      </Opening>
     </QueryClientProvider>
   </StrictMode>,
 );

@@ -41,6 +41,7 @@ from halvex.web.shapes import (
     KeptTypefaces,
     KernEntry,
     NewPiece,
+    Opening,
     PanoramaList,
     PictureEntry,
     PictureList,
@@ -60,6 +61,11 @@ THUMBNAIL_PX, SETUP_PX, SMALL_PX = 320, 196, 128
 
 def _exporter() -> Exporter:
     return current_app.extensions["exporter"]
+
+
+@operation("GET", "/opening", "How far Halvex is on its way to its first draft", gives=Opening)
+def get_opening() -> Opening:
+    return Opening(share=1.0, seconds=0.0)
 
 
 @operation("GET", "/workshop", "What the screen offers", gives=Workshop)

@@ -11,12 +11,13 @@ import webbrowser
 from pathlib import Path
 from typing import Any
 
-from flask import Flask, Response, request, send_from_directory
+from flask import Flask, Response, request
 from gunicorn.app.base import BaseApplication
 from gunicorn.workers.gthread import TConn, ThreadWorker
 from simple_websocket import ConnectionClosed
 
 from halvex.core.compiled import (
+    are_drafts_compiled,
     compile_integrator,
     integrator_seconds,
     is_integrator_compiled,
@@ -28,14 +29,14 @@ from halvex.studio.data import open_data
 from halvex.studio.exports import Exporter
 from halvex.studio.folder import claim
 from halvex.studio.samples import fill_empty_store
-from halvex.web import guard, problems
+from halvex.web import guard, page, problems
 from halvex.web.api import api
 from halvex.web.openapi import openapi
+from halvex.web.opening import OpeningServer
 from halvex.web.problems import problem
 from halvex.web.sockets import Window
 from halvex.web.websocket import WebSocket
 
-STATIC = Path(__file__).parent / "static"
 LOCAL_HOSTS = {"127.0.0.1", "localhost", "::1"}
 # Windows that may be open at once. They have threads of their own beside those of requests, so that
 # neither starve the other.
@@ -73,17 +74,7 @@ def make_app(data: Path, *, demo: bool = False, host: str = "127.0.0.1", key: st
     def get_openapi() -> dict[str, Any]:
         return openapi()
 
-    @app.get("/")
-    @app.get("/piece/<ident>")
-    def page(ident: str = "") -> Response:
-        if not (STATIC / "index.html").exists():
-            return problem(503, "Not built", "the front end is not built; run `make setup`")
-        return send_from_directory(STATIC, "index.html", max_age=0)
-
-    @app.get("/<path:name>")
-    def static_file(name: str) -> Response:
-        return send_from_directory(STATIC, name, max_age=31_536_000 if name.startswith("assets/") else 0)
-
+    page.register(app)
     return app
 
 
@@ -122,8 +113,13 @@ class _Server(BaseApplication):
         for key, value in self._options.items():
             self.cfg.set(key, value)
 
-    def load(self) -> Flask:
+    def load(self) -> Flask | OpeningServer:
         # Loaded in the worker, after the fork: threads and the database belong to it alone.
+        if are_drafts_compiled():
+            return self._whole()
+        return OpeningServer(LOCAL_HOSTS | {self._app["host"]}, self._app["key"], self._whole)
+
+    def _whole(self) -> Flask:
         app = make_app(**self._app)
         if not is_integrator_compiled():
             gate.shut(integrator_seconds())

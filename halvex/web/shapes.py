@@ -430,6 +430,13 @@ class SetupEntry(BaseModel):
     says: str
 
 
+class Opening(BaseModel):
+    """How far Halvex is on its way to its first draft, as a share, and about how many seconds are left."""
+
+    share: float
+    seconds: float
+
+
 class Workshop(BaseModel):
     """What the screen offers: typefaces, every kind of material as it starts, coupons, mouldings, named
     placements, effects and backdrops as they are often set, what a ground can be made of (kinds) and what

@@ -16,6 +16,7 @@ from typing import ClassVar
 from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
 
 CHROMIUM = "/usr/bin/chromium"
+AXE = Path(__file__).parents[2] / "frontend/node_modules/axe-core/axe.min.js"
 FLAGS = [
     "--no-sandbox",
     "--disable-gpu",
@@ -123,6 +124,19 @@ class WorkshopTest(unittest.TestCase):
         self.page.goto(f"{self.server.address}/piece/{ident}")
         self.page.locator("canvas[data-seq]").wait_for()
         return str(ident)
+
+    def expect_no_finding(self, where: str, part: str = "html") -> None:
+        """axe-core finds nothing wrong with a part of the page."""
+        expect(self.page.locator(part)).to_be_visible()
+        # Through the debugger, which the page's own content security policy does not bind.
+        self.page.evaluate(AXE.read_text())
+        found = self.page.evaluate(
+            "part => axe.run(part, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']})",
+            part,
+        )
+        self.assertEqual(
+            [(f["id"], [n["html"][:120] for n in f["nodes"]]) for f in found["violations"]], [], where
+        )
 
     def middle(self, of: Locator) -> tuple[float, float]:
         box = of.bounding_box()

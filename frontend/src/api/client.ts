@@ -75,6 +75,7 @@ async function answered<T>(asked: Promise<{ data?: T; error?: unknown }>): Promi
 const whole = (file: File) => ({ body: file as unknown as string, bodySerializer: () => file }) as const;
 
 export const api = {
+  opening: () => answered(http.GET("/api/opening")),
   workshop: () => answered(http.GET("/api/workshop")) as Promise<Workshop>,
   pieces: () => answered(http.GET("/api/pieces")),
   create: () => answered(http.POST("/api/pieces", { body: { document: null } })),

@@ -4,6 +4,51 @@
  */
 
 export interface paths {
+    "/api/opening": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far Halvex is on its way to its first draft */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description How far Halvex is on its way to its first draft */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Opening"];
+                    };
+                };
+                /** @description A problem */
+                "4XX": {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["Problem"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workshop": {
         parameters: {
             query?: never;
@@ -5524,6 +5569,16 @@ export interface components {
              * @default 0.5
              */
             scale: number;
+        };
+        /**
+         * Opening
+         * @description How far Halvex is on its way to its first draft, as a share, and about how many seconds are left.
+         */
+        Opening: {
+            /** Share */
+            share: number;
+            /** Seconds */
+            seconds: number;
         };
         /**
          * Outlook

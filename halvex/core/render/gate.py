@@ -40,6 +40,11 @@ def share() -> float:
     return 1.0 if is_open() else min((time.monotonic() - _since) / _expected, MOST_SHARE)
 
 
+def seconds_left() -> float:
+    """How long the wait will still take, as was expected; 0 when it is over."""
+    return 0.0 if is_open() else max(_expected - (time.monotonic() - _since), 0.0)
+
+
 def wait(cancelled: Callable[[], bool] = lambda: False) -> None:
     """Wait until the gate is open. Raises CancelledError."""
     while not _opened.wait(LOOK_S):
