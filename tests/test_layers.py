@@ -7,7 +7,7 @@ from pathlib import Path
 HALVEX = Path(__file__).parents[1] / "halvex"
 CORE_ORDER = ("piece", "lettering", "solids", "optics", "scene", "render", "finish", "output", "advice")
 # What every package of core may use.
-SHARED = ("assets", "cache", "inlining", "kernels", "memory", "references", "stopping")
+SHARED = ("assets", "cache", "inlining", "kernels", "memory", "references", "room", "stopping")
 
 
 def imports(path: Path) -> set[str]:
