@@ -41,6 +41,7 @@ def _processor() -> str:
         return platform.processor()
 
 
+@lru_cache(maxsize=4)
 def cache_name(group: str) -> str:
     """A name that changes whenever a compiled kernel of the group might be stale."""
     checked = "checked" if os.environ.get("NUMBA_BOUNDSCHECK", "0") not in ("", "0") else ""

@@ -1,5 +1,5 @@
-"""The process that makes exports: it is told line by line what to make and what to cancel, and answers
-with what is new of an export, a JSON object a line, at last an empty one.
+"""The process that makes exports: it reads line by line what to make and what to cancel, and answers with
+what is new of an export, a JSON object a line, at last an empty one.
 
 It shares neither the interpreter's lock nor the memory of the live picture, and gives way to it: the
 server stops it while the hand moves. So the database is used before it renders only: a process that is
@@ -27,23 +27,23 @@ from halvex.studio.exports import THROUGH, WAITS_FOR_ROOM, ExportOrder, write_ex
 from halvex.studio.faults import NoRoomError
 from halvex.studio.store import ExportRecord
 
-# The server hears so often at most how far an export is.
+# How often the server is sent how far an export is, at the most.
 SHARE_EVERY_S = 0.25
 # prctl(2): the signal a process gets when the thread that started it ends.
 PR_SET_PDEATHSIG = 1
 
 
 class _Progress:
-    """Tells how far an export is, from time to time."""
+    """Reports how far an export is, from time to time."""
 
-    def __init__(self, tell: Callable[..., None]):
-        self._tell = tell
-        self._told = 0.0
+    def __init__(self, report: Callable[..., None]):
+        self._report = report
+        self._last = 0.0
 
     def __call__(self, share: float) -> None:
-        if time.monotonic() - self._told >= SHARE_EVERY_S:
-            self._told = time.monotonic()
-            self._tell(share=share)
+        if time.monotonic() - self._last >= SHARE_EVERY_S:
+            self._last = time.monotonic()
+            self._report(share=share)
 
 
 class _Orders:
@@ -65,8 +65,8 @@ class _Orders:
         self.wanted.put(None)
 
 
-def make_export(ident: str, folder: Path, tell: Callable[..., None], cancelled: Callable[[], bool]) -> None:
-    """Make an export's file in `folder`, and `tell(**values)` what is new of its record."""
+def make_export(ident: str, folder: Path, report: Callable[..., None], cancelled: Callable[[], bool]) -> None:
+    """Make an export's file in `folder`, and `report(**values)` what is new of its record."""
     record = ExportRecord.get_or_none(ExportRecord.id == ident)
     if record is None:
         return
@@ -74,24 +74,24 @@ def make_export(ident: str, folder: Path, tell: Callable[..., None], cancelled: 
     order = ExportOrder.model_validate_json(record.order)
     # The server may have taken in files since the last export.
     read_again()
-    tell(status="rendering", message="")
+    report(status="rendering", message="")
     try:
         picture = render_piece(
             piece,
             order.order(),
             assets=assets(),
-            progress=_Progress(tell),
+            progress=_Progress(report),
             cancelled=lambda: record.cancelled or cancelled(),
         )
-        tell(**write_export(ident, order, picture, piece.canvas.ppi, folder))
+        report(**write_export(ident, order, picture, piece.canvas.ppi, folder))
     except CancelledError:
-        tell(status="cancelled", message="cancelled")
+        report(status="cancelled", message="cancelled")
     except NoRoomError:
-        tell(status="waiting", message=WAITS_FOR_ROOM)
+        report(status="waiting", message=WAITS_FOR_ROOM)
     except ValueError as fault:
-        tell(status="failed", message=str(fault)[:250])
+        report(status="failed", message=str(fault)[:250])
     except MemoryError:
-        tell(
+        report(
             status="failed",
             message="there is no room for the picture in memory or on the disk; make one side smaller",
         )
@@ -108,14 +108,14 @@ def main(data: Path) -> None:
     answers = os.fdopen(os.dup(sys.stdout.fileno()), "w")
     os.dup2(sys.stderr.fileno(), sys.stdout.fileno())
 
-    def tell(**values: object) -> None:
+    def report(**values: object) -> None:
         print(json.dumps(values), file=answers, flush=True)
 
     open_data(data)
     orders = _Orders(sys.stdin)
     while (ident := orders.wanted.get()) is not None:
-        make_export(ident, data / "exports", tell, partial(orders.cancelled.__contains__, ident))
-        tell(**THROUGH)
+        make_export(ident, data / "exports", report, partial(orders.cancelled.__contains__, ident))
+        report(**THROUGH)
 
 
 if __name__ == "__main__":

@@ -104,7 +104,7 @@ class _Worker:
 
     def __init__(self, data: Path):
         self._data = data
-        self._telling = threading.Lock()
+        self._sending = threading.Lock()
         self.process: subprocess.Popen[str] | None = None
 
     def make(self, ident: str, store: Callable[..., None]) -> int:
@@ -118,7 +118,7 @@ class _Worker:
             )
         process = self.process
         assert process.stdout
-        self._tell(process, f"make {ident}")
+        self._send(process, f"make {ident}")
         for line in process.stdout:
             values = json.loads(line)
             if values == THROUGH:
@@ -133,11 +133,11 @@ class _Worker:
     def cancel(self, ident: str) -> None:
         """Have an export stopped, if it is the one that is being made."""
         if (process := self.process) is not None:
-            self._tell(process, f"cancel {ident}")
+            self._send(process, f"cancel {ident}")
 
-    def _tell(self, process: subprocess.Popen[str], line: str) -> None:
+    def _send(self, process: subprocess.Popen[str], line: str) -> None:
         assert process.stdin
-        with self._telling, suppress(BrokenPipeError, ValueError):  # it has ended, or is being let go
+        with self._sending, suppress(BrokenPipeError, ValueError):  # it has ended, or is being let go
             process.stdin.write(f"{line}\n")
             process.stdin.flush()
 

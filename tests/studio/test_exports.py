@@ -6,11 +6,8 @@ import os
 import signal
 import subprocess
 import sys
-import tempfile
 import threading
 import time
-import unittest
-from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -23,6 +20,7 @@ from halvex.studio.exports import Exporter, ExportOrder
 from halvex.studio.frames import Wanted
 from halvex.studio.live import LiveSession
 from halvex.studio.precedence import precedence
+from tests.studio.store_case import StoreCase
 
 TINY = {"canvas": {"width": 96, "height": 54}, "blocks": [{"words": "i", "size": 40}]}
 # A server that is killed while the process that makes its exports stands still.
@@ -51,14 +49,7 @@ def state_of(pid: int) -> str:
         return ""
 
 
-class ExportTest(unittest.TestCase):
-    def setUp(self) -> None:
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.addCleanup(store.database.close)
-        self.folder = Path(folder.name)
-        store.open_store(self.folder)
-
+class ExportTest(StoreCase):
     def exporter(self) -> Exporter:
         exporter = Exporter(self.folder)
         self.addCleanup(exporter.worker.let_go)
@@ -183,10 +174,3 @@ class ExportTest(unittest.TestCase):
         self.wait(lambda: state_of(pid) == "T")
         server.kill()
         self.wait(lambda: state_of(pid) in ("", "Z"))
-
-    def wait(self, condition: Callable[[], bool]) -> None:
-        for _ in range(600):
-            if condition():
-                return
-            time.sleep(0.1)
-        self.fail("it never came to that")

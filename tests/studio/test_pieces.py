@@ -3,15 +3,12 @@ acknowledged edit is lost."""
 
 import errno
 import resource
-import subprocess
-import sys
-import tempfile
 import threading
 import unittest
 from pathlib import Path
 from unittest import mock
 
-from halvex.core.piece import Piece, PieceError
+from halvex.core.piece import PieceError
 from halvex.studio import store
 from halvex.studio.edits import Edit
 from halvex.studio.exports import WAITS_FOR_ROOM, Exporter, ExportOrder, get_export
@@ -19,6 +16,7 @@ from halvex.studio.faults import StoreError
 from halvex.studio.files import write_whole
 from halvex.studio.folder import LOCK, claim
 from halvex.studio.pieces import pieces
+from tests.studio.store_case import StoreCase
 
 # Another process that writes all the time.
 BUSY_WRITER = """
@@ -44,30 +42,6 @@ time.sleep(600)
 
 def replace(path: str, value: object) -> list[Edit]:
     return [Edit(op="replace", path=path, value=value)]
-
-
-class StoreCase(unittest.TestCase):
-    def setUp(self) -> None:
-        folder = tempfile.TemporaryDirectory(ignore_cleanup_errors=True)
-        self.addCleanup(folder.cleanup)
-        self.addCleanup(store.database.close)
-        self.folder = Path(folder.name)
-        store.open_store(self.folder)
-        self.ident = pieces.create(Piece())
-
-    def start(self, script: str) -> subprocess.Popen[str]:
-        process = subprocess.Popen(
-            [sys.executable, "-c", script, str(self.folder)], stdout=subprocess.PIPE, text=True
-        )
-        self.addCleanup(process.wait)
-        self.addCleanup(process.kill)
-        assert process.stdout is not None
-        self.addCleanup(process.stdout.close)
-        self.assertEqual(process.stdout.readline().strip(), "ready")
-        return process
-
-    def states(self) -> int:
-        return store.Revision.select().where(store.Revision.piece == self.ident).count()
 
 
 class ManyHandsTest(StoreCase):
@@ -243,14 +217,6 @@ class DiskTest(StoreCase):
         self.wait(lambda: get_export(export).status == "failed")
         self.assertIn("directory", get_export(export).message)
         self.assertEqual(list((self.folder / "exports").glob("*.part")), [])
-
-    def wait(self, condition: object) -> None:
-        passed = threading.Event()
-        for _ in range(1200):
-            if condition():  # type: ignore[operator]
-                return
-            passed.wait(0.1)
-        self.fail("it never came to that")
 
 
 class FolderTest(StoreCase):

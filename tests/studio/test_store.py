@@ -18,6 +18,7 @@ from halvex.studio.edits import Edit, apply_edits
 from halvex.studio.pieces import pieces
 from halvex.studio.recipe import recipe
 from halvex.studio.samples import demo_names, demo_piece, fill_empty_store
+from tests.studio.store_case import StoreCase
 
 # Stores words without end, saying each one only after it is stored.
 WRITER = """
@@ -39,15 +40,7 @@ for number in range(10**6):
 """
 
 
-class StoreTest(unittest.TestCase):
-    def setUp(self) -> None:
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.addCleanup(store.database.close)
-        self.folder = Path(folder.name)
-        store.open_store(self.folder)
-        self.ident = store.create_piece(Piece())
-
+class StoreTest(StoreCase):
     def edit(self, path: str, value: object, gesture: str | None = None) -> None:
         pieces.edit(self.ident, [Edit(op="replace", path=path, value=value)], gesture)
 

@@ -31,28 +31,26 @@ class OutboxTest(unittest.TestCase):
             self.assertTrue(self.wire.came.wait_for(lambda: len(self.wire.sent) >= count, timeout=60))
             return list(self.wire.sent)
 
-    def test_a_frame_that_is_drawn_while_its_state_waits_goes_first(self) -> None:
-        waits, drawn = threading.Event(), threading.Event()
-
-        def wait() -> None:
-            waits.set()
-            drawn.wait(60)
-
-        self.outbox.state(lambda: "state", wait)
-        self.assertTrue(waits.wait(60))
-        self.outbox.frame(b"frame")
-        drawn.set()
-        self.assertEqual(self.until(2), [b"frame", "state"])
-
-    def test_of_states_and_frames_only_the_newest_is_sent_and_answers_all(self) -> None:
+    def hold(self, state: str) -> threading.Event:
+        """Have the outbox wait with a state until the event is set."""
         waits, free = threading.Event(), threading.Event()
 
         def wait() -> None:
             waits.set()
             free.wait(60)
 
-        self.outbox.state(lambda: "first", wait)
+        self.outbox.state(lambda: state, wait)
         self.assertTrue(waits.wait(60))
+        return free
+
+    def test_a_frame_that_is_drawn_while_its_state_waits_goes_first(self) -> None:
+        drawn = self.hold("state")
+        self.outbox.frame(b"frame")
+        drawn.set()
+        self.assertEqual(self.until(2), [b"frame", "state"])
+
+    def test_of_states_and_frames_only_the_newest_is_sent_and_answers_all(self) -> None:
+        free = self.hold("first")
         for number in range(3):
             self.outbox.frame(b"frame %d" % number)
             self.outbox.state(lambda number=number: f"state {number}")
