@@ -39,15 +39,15 @@ class _State:
 
 
 class Outbox:
-    """What a window is still to be sent. Of states and of frames only the newest is kept; answers
-    are all sent, in order."""
+    """What a window is still to be sent. Of states and of frames only the newest is kept, and a reason
+    why there is no picture takes the place of a frame; answers are all sent, in order."""
 
     def __init__(self, socket: WebSocket):
         self._socket = socket
         self._changed = threading.Condition()
         self._answers: list[str] = []
         self._state: _State | None = None
-        self._frame: bytes | None = None
+        self._frame: str | bytes | None = None
         self._closed = False
         self._thread = threading.Thread(target=self._send_all, name="outbox", daemon=True)
         self._thread.start()
@@ -58,7 +58,7 @@ class Outbox:
             self._closed = self._closed or len(self._answers) > MOST_ANSWERS
             self._changed.notify()
 
-    def frame(self, data: bytes) -> None:
+    def frame(self, data: str | bytes) -> None:
         with self._changed:
             self._frame = data
             self._changed.notify()
@@ -246,7 +246,10 @@ class Window:
         if self._outbox.closed:
             raise ConnectionError
         head = json.dumps(header).encode()
-        if image is None:
-            self._outbox.answer(head.decode())
-        else:
+        if image is not None:
             self._outbox.frame(len(head).to_bytes(4, "big") + head + image)
+        elif header["type"] == "problem":
+            # An older picture that is still to be sent would take it back.
+            self._outbox.frame(head.decode())
+        else:
+            self._outbox.answer(head.decode())

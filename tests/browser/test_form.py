@@ -235,6 +235,33 @@ class FormTest(WorkshopTest):
         width.press("Enter")
         expect(self.page.locator("[data-part=notice]")).to_have_count(0)
 
+    def test_an_older_picture_does_not_take_back_why_there_is_none(self) -> None:
+        form = {"stands": "v-cut", "slab": {"width": 300, "height": 150, "bevel": {"width": 2, "height": 2}}}
+        self.open_new(blocks=[{"words": "Quay", "size": 80, "form": form}])
+        self.station("Form")
+        # From now on pictures take a second to be decoded.
+        self.page.evaluate(
+            """() => {
+                const decode = window.createImageBitmap;
+                window.decoded = 0;
+                window.createImageBitmap = async (...all) => {
+                    await new Promise(done => setTimeout(done, 1000));
+                    window.decoded += 1;
+                    return decode(...all);
+                };
+            }"""
+        )
+        width = self.page.get_by_label("Slab width", exact=True)
+        for entered in ("290", "60"):
+            width.fill(entered)
+            width.press("Enter")
+            expect(self.page.get_by_role("status", name="Last edit")).to_contain_text(f"{entered} px")
+        notice = self.page.locator("[data-part=notice]")
+        expect(notice).to_contain_text("more margin")
+        self.page.wait_for_function("window.decoded > 0")
+        self.page.wait_for_timeout(200)
+        expect(notice).to_contain_text("more margin")
+
     def test_bad_numbers_are_explained_at_the_field(self) -> None:
         self.open_form()
         depth = self.page.get_by_label("Depth", exact=True)

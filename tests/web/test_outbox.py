@@ -57,3 +57,11 @@ class OutboxTest(unittest.TestCase):
             self.outbox.answer(f"answer {number}")
         free.set()
         self.assertEqual(self.until(6), [b"frame 2", "first", "answer 0", "answer 1", "answer 2", "state 2"])
+
+    def test_the_reason_why_there_is_no_picture_takes_the_place_of_an_older_one(self) -> None:
+        free = self.hold("first")
+        self.outbox.frame(b"older picture")
+        self.outbox.frame("no picture")
+        self.outbox.answer("answer")
+        free.set()
+        self.assertEqual(self.until(3), ["no picture", "first", "answer"])

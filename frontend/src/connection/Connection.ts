@@ -18,7 +18,7 @@ interface Listener {
   connected: (connected: boolean) => void;
   /** A message, and the changes that it acknowledges; where it refuses one, that is the last of them. */
   heard: (message: ServerMessage, acknowledged: Change[]) => void;
-  /** A picture of the open piece, never an older one than the last. */
+  /** A picture of the open piece, never an older one than the last, or than the last problem. */
   seen: (header: FrameHeader, bitmap: ImageBitmap) => void;
 }
 
@@ -172,6 +172,8 @@ export class Connection {
   }
 
   #receive(message: ServerMessage) {
+    // Pictures that are still being decoded are older.
+    if (message.type === "problem") this.#shown = ++this.#arrived;
     this.#listener.heard(message, isAnswer(message) ? this.#acknowledge(message.seq) : []);
     if (this.#unanswered.length === 0) {
       if (this.#lookWaits) this.#send({ type: "size", ...this.#view }, this.#number());
