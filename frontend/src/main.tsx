@@ -1,5 +1,5 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { StrictMode } from "react";
+import { StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
 import { App } from "./App";
 import { Opening } from "./Opening";
@@ -14,7 +14,9 @@ createRoot(document.getElementById("root") as HTMLElement).render(
   <StrictMode>
     <QueryClientProvider client={client}>
       <Opening>
-        <App />
+        <Suspense>
+          <App />
+        </Suspense>
       </Opening>
     </QueryClientProvider>
   </StrictMode>,

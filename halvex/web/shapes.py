@@ -255,7 +255,8 @@ class FieldInfo(BaseModel):
 
 
 class Condition(BaseModel):
-    """A field has a meaning where another of its model has one of these values; null: any value but none."""
+    """A field has a meaning where another of its model has one of these values; null: any value but none
+    and 0."""
 
     field: str
     values: list[Any] | None

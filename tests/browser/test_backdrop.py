@@ -1,6 +1,6 @@
 """Backdrop and the handles of Finish in a real browser."""
 
-from playwright.sync_api import expect
+from playwright.sync_api import Route, expect
 
 from tests.browser.workshop import WorkshopTest
 
@@ -30,6 +30,24 @@ class BackdropTest(WorkshopTest):
         self.wait_for_document(ident, "document.backdrop.wall?.kind === 'metal'")
         self.page.get_by_role("checkbox", name="made of a material").click()
         self.wait_for_document(ident, "document.backdrop.material === null")
+
+    def test_controls_wait_for_what_the_workshop_offers(self) -> None:
+        """Ticked too early, a ground would be of no material; what comes later would move what is dragged."""
+        held: list[Route] = []
+
+        def held_back(asked: Route) -> None:
+            held.append(asked)
+
+        self.page.route("**/api/workshop", held_back)
+        ident = self.open_new(blocks=SMALL)
+        self.station("Backdrop")
+        made = self.page.get_by_role("checkbox", name="made of a material")
+        self.page.wait_for_timeout(500)
+        expect(made).to_have_count(0)
+        for asked in held:
+            asked.continue_()
+        made.click()
+        self.wait_for_document(ident, "document.backdrop.material?.kind === 'metal'")
 
     def test_shade_is_changed_and_left_out_by_the_block(self) -> None:
         ident = self.open_new(blocks=SMALL)

@@ -18,6 +18,7 @@ TWO = [
 class ScreenTest(WorkshopTest):
     def test_nothing_leaves_its_place(self) -> None:
         """On every station with all folds open, at every width, and with longer words."""
+        self.open_page()
         for text in ("usual", "wide"):
             if text == "wide":
                 self.page.add_style_tag(content=WIDE_TEXT)
@@ -50,6 +51,7 @@ class ScreenTest(WorkshopTest):
         self.wait_for_document(ident, "document.light.lamps[0].on === false")
 
     def test_the_panel_is_made_wider_and_stays_so(self) -> None:
+        self.open_page()
         edge = self.page.get_by_role("separator", name="Width of the panel")
         edge.focus()
         edge.press("ArrowLeft")
@@ -99,8 +101,7 @@ class ScreenTest(WorkshopTest):
         context = self.browser.new_context(viewport={"width": 1280, "height": 800}, has_touch=True)
         self.addCleanup(context.close)
         self.page = context.new_page()
-        self.page.goto(f"{self.server.address}/piece/{ident}")
-        self.page.locator("canvas[data-seq]").wait_for()
+        self.open_page(f"/piece/{ident}")
         self.station("View")
         session = context.new_cdp_session(self.page)
         box = self.page.locator("canvas").bounding_box()
@@ -128,6 +129,7 @@ class ScreenTest(WorkshopTest):
         self.wait_for_document(ident, "Math.abs(document.view.turn.y - 20) < 1")
 
     def test_the_picture_alone(self) -> None:
+        self.open_page()
         self.page.locator("canvas").focus()
         self.page.keyboard.press("p")
         expect(self.page.locator("[data-part=panel]")).to_have_count(0)

@@ -128,7 +128,7 @@ class SourceTest(WorkshopTest):
     def test_a_picture_is_brought_and_laid(self) -> None:
         ident = self.open_new(blocks=[{"words": "i", "size": 60, "surface": {"face": PAINT}}])
         self.station("Surface")
-        self.page.get_by_role("button", name="Add picture", exact=True).click()
+        self.page.get_by_role("button", name="Add picture to colour").click()
         layer = "document.blocks[0].surface.face.colour.layers?.[0]"
         self.wait_for_document(ident, f"{layer}?.picture === 'harbour'")
         self.page.get_by_label("Picture file").set_input_files(
@@ -201,11 +201,11 @@ class SourceTest(WorkshopTest):
         self.station("Surface")
         self.page.get_by_role("button", name="Add pattern").click()
         self.wait_for_document(ident, "document.blocks[0].surface.face.colour.layers?.length === 1")
-        self.page.get_by_role("button", name="Copy", exact=True).click()
+        self.page.get_by_role("button", name="Copy colour").click()
         parts = self.page.get_by_role("list", name="Parts").get_by_role("button")
         face, bevel, side = (parts.nth(number) for number in range(3))
         bevel.click()
-        self.page.get_by_role("button", name="Paste", exact=True).click()
+        self.page.get_by_role("button", name="Paste into colour").click()
         self.wait_for_document(ident, "document.blocks[0].surface.bevel.colour.layers?.length === 1")
         face.drag_to(side)
         self.wait_for_document(ident, "document.blocks[0].surface.return.colour.layers?.length === 1")

@@ -250,8 +250,6 @@ class StageTest(WorkshopTest):
         self.addCleanup(context.close)
         self.page = context.new_page()
         self.page.set_default_timeout(60_000)
-        self.page.goto(self.server.address)
-        self.page.locator("canvas[data-seq]").wait_for()
         ident = self.open_new(blocks=[WORDS, STAR])
         self.frame("rectangle").tap()
         expect(self.page.locator("[data-part=block-name]")).to_contain_text("rectangle")

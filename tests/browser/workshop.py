@@ -33,6 +33,16 @@ def free_port() -> int:
         return int(probe.getsockname()[1])
 
 
+def is_taken(port: int) -> bool:
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", port))
+        except OSError:
+            return True
+    return False
+
+
 class Server:
     """`halvex serve --demo` on a port and data folder of its own; it can be killed and started again."""
 
@@ -59,29 +69,43 @@ class Server:
             str(self.port),
             *self._more,
         ]
-        # What the server says of itself; HALVEX_TEST_LOG names a file to read it in.
-        with open(os.environ.get("HALVEX_TEST_LOG", os.devnull), "ab") as log:
+        # HALVEX_TEST_LOG names a file to read in what the server writes.
+        named = os.environ.get("HALVEX_TEST_LOG")
+        with open(named, "a+b") if named else tempfile.TemporaryFile() as log:
             self.process = subprocess.Popen(command, stderr=log, start_new_session=True)
-        for _ in range(300):
-            try:
-                self.get("/api/pieces")
-                return
-            except OSError:
-                time.sleep(0.2)
-        raise RuntimeError("the server did not start")
+            for _ in range(300):
+                try:
+                    self.get("/api/pieces")
+                    return
+                except OSError:
+                    if self.process.poll() is not None:
+                        break
+                    time.sleep(0.2)
+            log.seek(0)
+            raise RuntimeError(f"the server did not start: {log.read().decode()[-2000:]}")
 
     def kill(self) -> None:
         if self.process and self.process.poll() is None:
             os.killpg(self.process.pid, signal.SIGKILL)
             self.process.wait()
+            # The worker keeps the port until its memory is given back.
+            ends = time.monotonic() + 10
+            while is_taken(self.port) and time.monotonic() < ends:
+                time.sleep(0.05)
 
     def get(self, path: str) -> dict:
         with urllib.request.urlopen(self.address + path, timeout=60) as answer:
             return json.load(answer)
 
+    def post(self, path: str, body: object) -> dict:
+        headers = {"Content-Type": "application/json"}
+        order = urllib.request.Request(self.address + path, json.dumps(body).encode(), headers)
+        with urllib.request.urlopen(order, timeout=60) as answer:
+            return json.load(answer)
+
 
 class WorkshopTest(unittest.TestCase):
-    """Starts the server and the browser once per class, and a page on a fresh small piece per test."""
+    """Starts the server and the browser once per class, and a tab for each test."""
 
     server: ClassVar[Server]
     browser: ClassVar[Browser]
@@ -104,26 +128,18 @@ class WorkshopTest(unittest.TestCase):
         self.page = self.browser.new_page(viewport={"width": 1280, "height": 800}, accept_downloads=True)
         self.page.set_default_timeout(PATIENCE_MS)
         self.addCleanup(self.page.close)
-        self.page.goto(self.server.address)
+
+    def open_page(self, path: str = "/") -> None:
+        """Open a page of the workshop, by default that of a demo piece, and wait for its first picture."""
+        self.page.goto(self.server.address + path)
         self.page.locator("canvas[data-seq]").wait_for()
 
     def open_new(self, **document: object) -> str:
         """Open a new piece made of a document; returns its id."""
-        ident = self.page.evaluate(
-            "body => fetch('/api/pieces', {method: 'POST', headers: {'Content-Type': "
-            "'application/json'}, body: JSON.stringify(body)})"
-            ".then(answer => answer.json()).then(piece => piece.id)",
-            {
-                "document": {
-                    "canvas": {"width": 320, "height": 180},
-                    "blocks": [{"words": "Quay", "size": 80}],
-                    **document,
-                }
-            },
-        )
-        self.page.goto(f"{self.server.address}/piece/{ident}")
-        self.page.locator("canvas[data-seq]").wait_for()
-        return str(ident)
+        small = {"canvas": {"width": 320, "height": 180}, "blocks": [{"words": "Quay", "size": 80}]}
+        ident = str(self.server.post("/api/pieces", {"document": {**small, **document}})["id"])
+        self.open_page(f"/piece/{ident}")
+        return ident
 
     def expect_no_finding(self, where: str, part: str = "html") -> None:
         """axe-core finds nothing wrong with a part of the page."""

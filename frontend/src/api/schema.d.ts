@@ -2482,7 +2482,8 @@ export interface components {
         };
         /**
          * Condition
-         * @description A field has a meaning where another of its model has one of these values; null: any value but none.
+         * @description A field has a meaning where another of its model has one of these values; null: any value but none
+         *     and 0.
          */
         Condition: {
             /** Field */
@@ -6683,10 +6684,9 @@ export interface components {
             pearl: number;
             /**
              * Pearl colour
-             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #f4e9c8
              */
-            pearl_colour: string;
+            pearl_colour: string | components["schemas"]["Layered-Input"];
             /** @default null */
             coat: components["schemas"]["Coat-Input"] | null;
             /** @default null */
@@ -6719,10 +6719,9 @@ export interface components {
             pearl: number;
             /**
              * Pearl colour
-             * @description sRGB colour as #rrggbb, or paint:ID for that of a paint
              * @default #f4e9c8
              */
-            pearl_colour: string;
+            pearl_colour: string | components["schemas"]["Layered-Output"];
             /** @default null */
             coat: components["schemas"]["Coat-Output"] | null;
             /** @default null */

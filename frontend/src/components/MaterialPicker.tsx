@@ -15,7 +15,7 @@ interface Props {
 /** A material, chosen by its kind and then from coupons under the piece's own lamps. */
 export function MaterialPicker({ kinds, material, own, onChoose }: Props) {
   const workshop = useWorkshop();
-  const coupons = workshop?.coupons.filter((coupon) => coupon.family === material?.kind) ?? [];
+  const coupons = workshop.coupons.filter((coupon) => coupon.family === material?.kind);
   return (
     <>
       <div
@@ -30,7 +30,7 @@ export function MaterialPicker({ kinds, material, own, onChoose }: Props) {
             aria-pressed={kind === material?.kind}
             className="min-h-6 border-b-2 border-transparent hover:bg-paper-recess aria-pressed:border-verdigris aria-pressed:bg-sheet aria-pressed:font-[650]"
             onClick={() => {
-              const first = workshop?.materials.find((entry) => entry.kind === kind);
+              const first = workshop.materials.find((entry) => entry.kind === kind);
               if (first && (kind !== material?.kind || !own)) onChoose(first);
             }}
           >

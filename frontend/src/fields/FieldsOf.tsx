@@ -40,7 +40,7 @@ const AT_ONCE = 6;
  * with its label, and only where it has a meaning.
  */
 export function FieldsOf({ model, path, values, group = "", columns = 2, without = [], labels, over }: Props) {
-  const known = useWorkshop()?.models[model] ?? [];
+  const known = useWorkshop().models[model] ?? [];
   const held = values as Record<string, unknown>;
   const shown = known.filter((field) => field.group === group && !without.includes(field.name) && hasMeaning(field, held));
   const of = (kind: PlainField["kind"]) => shown.filter((field) => field.kind === kind);
@@ -141,6 +141,6 @@ export function FieldsOf({ model, path, values, group = "", columns = 2, without
 function hasMeaning({ when }: PlainField, held: Record<string, unknown>): boolean {
   return when.every(({ field, values }) => {
     const value = held[field] ?? null;
-    return values === null ? value !== null : values.includes(value);
+    return values === null ? value !== null && value !== 0 : values.includes(value);
   });
 }

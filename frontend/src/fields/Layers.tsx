@@ -62,13 +62,20 @@ export function Layers({ of, path, layers, holderWith, removeLast, over }: Props
   ));
 }
 
+interface AddProps {
+  /** What the layers are of, for a screen reader. */
+  of: string;
+  add: (kind: Layer["kind"]) => void;
+  children?: ReactNode;
+}
+
 /** Offers a layer of each kind. */
-export function AddLayer({ add, children }: { add: (kind: Layer["kind"]) => void; children?: ReactNode }) {
+export function AddLayer({ of, add, children }: AddProps) {
   return (
     <p className="flex flex-wrap justify-end gap-x-3 gap-y-2">
       {children}
       {LAYER_KINDS.map((kind) => (
-        <TextAction key={kind} onClick={() => add(kind)}>
+        <TextAction key={kind} aria-label={`Add ${kind} to ${of}`} onClick={() => add(kind)}>
           Add {kind}
         </TextAction>
       ))}
@@ -105,8 +112,8 @@ function LayerFields({ layer, path, over, holderWith }: LayerProps) {
 /** Whether a layer lies over the canvas, as the camera sees it, or over the ground itself. */
 function SpanOnGround({ layer, path }: { layer: Layer; path: string }) {
   const workshop = useWorkshop();
-  const spans = workshop?.ground_spans ?? [];
-  const own = workshop?.models[TITLES[layer.kind]]?.find((field) => field.name === "span")?.options ?? [];
+  const spans = workshop.ground_spans;
+  const own = workshop.models[TITLES[layer.kind]]?.find((field) => field.name === "span")?.options ?? [];
   const options = spans.filter((span) => own.includes(span));
   if (options.length < 2) return null;
   const value = options.includes(layer.span) ? layer.span : (options[0] ?? "");

@@ -55,7 +55,7 @@ export function MaterialFields({ material, path, over }: { material: Material; p
                 over={over}
                 holderWith={(layers) => ({ ...material, embossing: { ...material.embossing, layers } })}
               />
-              <AddGreyLayer path={`${path}/embossing/layers`} />
+              <AddGreyLayer of="embossing" path={`${path}/embossing/layers`} />
               {colourLayers.length > 0 && (
                 <p className="text-right">
                   <TextAction

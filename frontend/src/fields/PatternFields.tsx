@@ -17,7 +17,7 @@ interface Props {
 /** A pattern, chosen from coupons of the part's own material, with its paints and its numbers. */
 export function PatternFields({ pattern, path, holderWith, without }: Props) {
   const edit = liveNow().edit;
-  const names = useWorkshop()?.models.Pattern?.find((field) => field.name === "pattern")?.options ?? [];
+  const names = useWorkshop().models.Pattern?.find((field) => field.name === "pattern")?.options ?? [];
   const { paints } = pattern;
   return (
     <>

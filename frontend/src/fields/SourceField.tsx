@@ -21,13 +21,14 @@ const useCopied = create<{ source: ColourSource | null }>(() => ({ source: null 
 /** A colour that may have layers over it: gradients, patterns and pictures, each with what can be set of it. */
 export function SourceField({ label, path, value, holderWith, over }: Props) {
   const edit = liveNow().edit;
+  const of = label.toLowerCase();
   if (typeof value === "string") {
     const layers = (kind: Layer["kind"]) => [kind === "gradient" ? { kind, stops: stopsFrom(value) } : { kind }];
     return (
       <>
         <ColourField label={label} path={path} value={value} />
-        <AddLayer add={(kind) => edit([{ op: "replace", path, value: { base: value, layers: layers(kind) } }])}>
-          <Copying path={path} value={value} />
+        <AddLayer of={of} add={(kind) => edit([{ op: "replace", path, value: { base: value, layers: layers(kind) } }])}>
+          <Copying of={of} path={path} value={value} />
         </AddLayer>
       </>
     );
@@ -36,7 +37,7 @@ export function SourceField({ label, path, value, holderWith, over }: Props) {
   return (
     <>
       <Layers
-        of={label.toLowerCase()}
+        of={of}
         path={`${path}/layers`}
         layers={layers}
         holderWith={(others) => holderWith({ base, layers: others })}
@@ -44,20 +45,26 @@ export function SourceField({ label, path, value, holderWith, over }: Props) {
         removeLast={() => edit([{ op: "replace", path, value: base }])}
       />
       <ColourField label={`${label} below`} path={`${path}/base`} value={base} />
-      <AddLayer add={(kind) => edit([{ op: "add", path: `${path}/layers/-`, value: { kind } }])}>
-        <Copying path={path} value={value} />
+      <AddLayer of={of} add={(kind) => edit([{ op: "add", path: `${path}/layers/-`, value: { kind } }])}>
+        <Copying of={of} path={path} value={value} />
       </AddLayer>
     </>
   );
 }
 
 /** Copies a source, layers and all, and pastes it into another: of another part, block or piece. */
-function Copying({ path, value }: { path: string; value: ColourSource }) {
+function Copying({ of, path, value }: { of: string; path: string; value: ColourSource }) {
   const copied = useCopied((state) => state.source);
   return (
     <>
-      <TextAction onClick={() => useCopied.setState({ source: value })}>Copy</TextAction>
-      <TextAction disabled={copied === null} onClick={() => liveNow().edit([{ op: "replace", path, value: copied }])}>
+      <TextAction aria-label={`Copy ${of}`} onClick={() => useCopied.setState({ source: value })}>
+        Copy
+      </TextAction>
+      <TextAction
+        aria-label={`Paste into ${of}`}
+        disabled={copied === null}
+        onClick={() => liveNow().edit([{ op: "replace", path, value: copied }])}
+      >
         Paste
       </TextAction>
     </>

@@ -19,26 +19,27 @@ interface Props {
 /** A number that differs from place to place: its two ends, and the layers whose tones lead from one to the other. */
 export function VariedField({ label, model, path, value, holderWith, over }: Props) {
   const edit = liveNow().edit;
+  const of = label.toLowerCase();
   const plain = () => edit([{ op: "replace", path, value: value.dark }]);
   return (
-    <Section title={`Varied ${label.toLowerCase()}`} actions={<TextAction onClick={plain}>The same everywhere</TextAction>}>
+    <Section title={`Varied ${of}`} actions={<TextAction onClick={plain}>The same everywhere</TextAction>}>
       <FieldsOf model={model} path={path} values={value} />
       <Layers
-        of={label.toLowerCase()}
+        of={of}
         path={`${path}/layers`}
         layers={value.layers}
         holderWith={(layers) => holderWith({ ...value, layers })}
         removeLast={plain}
         over={over}
       />
-      <AddGreyLayer path={`${path}/layers`} />
+      <AddGreyLayer of={of} path={`${path}/layers`} />
     </Section>
   );
 }
 
 /** Offers layers of which only the tones count: they begin in black and white. */
-export function AddGreyLayer({ path }: { path: string }) {
-  return <AddLayer add={(kind) => liveNow().edit([{ op: "add", path: `${path}/-`, value: greyLayer(kind) }])} />;
+export function AddGreyLayer({ of, path }: { of: string; path: string }) {
+  return <AddLayer of={of} add={(kind) => liveNow().edit([{ op: "add", path: `${path}/-`, value: greyLayer(kind) }])} />;
 }
 
 function greyLayer(kind: Layer["kind"]) {

@@ -1,11 +1,13 @@
 /** What the workshop offers: asked once, the same for every piece. */
-import { useQuery } from "@tanstack/react-query";
-import { api, type FieldInfo } from "../api/client";
+import { useSuspenseQuery } from "@tanstack/react-query";
+import { api, type FieldInfo, type Workshop } from "../api/client";
 
-export function useWorkshop() {
-  return useQuery({ queryKey: ["workshop"], queryFn: api.workshop, staleTime: Number.POSITIVE_INFINITY }).data;
+/** What shows it waits until it has come: no control acts, and nothing moves under the hand, before. */
+export function useWorkshop(): Workshop {
+  return useSuspenseQuery({ queryKey: ["workshop"], queryFn: api.workshop, staleTime: Number.POSITIVE_INFINITY, retry: true })
+    .data;
 }
 
 export function useField(name: string): FieldInfo | undefined {
-  return useWorkshop()?.fields[name];
+  return useWorkshop().fields[name];
 }

@@ -13,7 +13,8 @@ from typing import Annotated, Any, Literal, Union, get_args, get_origin
 from pydantic import BaseModel, Field
 from pydantic.fields import FieldInfo
 
-# Values of other fields of the same model under which a field has a meaning; `...` is any value but none.
+# Values of other fields of the same model under which a field has a meaning; `...` is any value but none
+# and 0.
 When = Mapping[str, tuple[Any, ...] | EllipsisType]
 Kind = Literal["number", "colour", "source", "choice", "tick", "text", "target"]
 
@@ -56,8 +57,8 @@ def _shown(when: When | None, group: str) -> dict[str, Any]:
 
 @dataclass(frozen=True)
 class Described:
-    """A field as a panel shows it: `when` are conditions (field, values; none for any value but none) that
-    all hold where it has a meaning; `options` are those of a choice; `group` is what it is folded away
+    """A field as a panel shows it: `when` are conditions (field, values; none for any value but none and 0)
+    that all hold where it has a meaning; `options` are those of a choice; `group` is what it is folded away
     with; `varies` is the model of a number that differs from place to place."""
 
     name: str

@@ -11,7 +11,7 @@ from pydantic import ConfigDict, Field
 from halvex.core.piece.coat import Coat
 from halvex.core.piece.embossing import Embossing
 from halvex.core.piece.fields import When, number, plain
-from halvex.core.piece.part import LONGEST_LENGTH_PX, MOST_SEED, SHORTEST_LENGTH_PX, Colour, Part
+from halvex.core.piece.part import LONGEST_LENGTH_PX, MOST_SEED, SHORTEST_LENGTH_PX, Part
 from halvex.core.piece.source import ColourSource
 from halvex.core.piece.varying import Bearing, Depth, Relief, Roughness, Strength
 
@@ -79,7 +79,7 @@ class Plastic(Part):
     colour: ColourSource = plain("#c8402f", label="Colour")
     roughness: Roughness = _roughness(0.15)
     pearl: float = number(0, label="Pearl", unit="%", comfort=(0, 100), step=5, ge=0, le=100)
-    pearl_colour: Colour = plain("#f4e9c8", label="Pearl colour")
+    pearl_colour: ColourSource = plain("#f4e9c8", label="Pearl colour", when={"pearl": ...})
     coat: Coat | None = None
     embossing: Embossing | None = None
 

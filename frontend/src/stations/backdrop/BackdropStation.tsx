@@ -22,7 +22,7 @@ const SAYS = {
 /** What stands behind the lettering: its colour or its material, the ground, and how the letters show on it. */
 export function BackdropStation() {
   const { backdrop, blocks } = useDocument();
-  const usual = useWorkshop()?.usual_backdrops ?? [];
+  const usual = useWorkshop().usual_backdrops;
   const { ground } = backdrop;
   const made = ground !== "none" && backdrop.material !== null;
   return (
@@ -110,7 +110,7 @@ interface MadeProps {
 
 /** What the ground is made of, in place of being painted in the backdrop's colour. */
 function Made({ name, label, material }: MadeProps) {
-  const kinds = useWorkshop()?.ground_materials ?? [];
+  const kinds = useWorkshop().ground_materials;
   const path = `/backdrop/${name}`;
   const choose = (value: Material | null | { kind: string }) => liveNow().edit([{ op: "replace", path, value }]);
   return (

@@ -39,7 +39,7 @@ const LAST = Number.POSITIVE_INFINITY;
 /** What is done to the picture once it is rendered: a stack of effects, the first one first. */
 export function FinishStation() {
   const effects = useDocument().finish;
-  const usual = useWorkshop()?.usual_effects ?? [];
+  const usual = useWorkshop().usual_effects;
   const { bare, showBare, effect: picked, pickEffect: setPicked } = useDesk();
   const copied = useCopied(({ stack }) => stack);
   const edit = liveNow().edit;
@@ -135,7 +135,10 @@ export function FinishStation() {
                 holderWith={(layers) => ({ layers })}
                 over="canvas"
               />
-              <AddLayer add={(layer) => edit([{ op: "add", path: `/finish/${at}/layers/-`, value: { kind: layer } }])} />
+              <AddLayer
+                of="the wash"
+                add={(layer) => edit([{ op: "add", path: `/finish/${at}/layers/-`, value: { kind: layer } }])}
+              />
             </>
           )}
         </Section>

@@ -17,7 +17,7 @@ function drawn(points: readonly [number, number][]): string {
 
 /** The profiles as drawn mouldings. */
 export function Mouldings({ value, onChoose }: { value: Profile; onChoose: (profile: Profile) => void }) {
-  const mouldings = useWorkshop()?.mouldings ?? [];
+  const mouldings = useWorkshop().mouldings;
   return (
     <ToggleGroup.Root
       type="single"

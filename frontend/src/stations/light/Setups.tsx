@@ -10,7 +10,7 @@ import { Tile, Tiles } from "../../ui/Tiles";
 /** The setup that the light came from; behind it all others, each as a small draft of this very piece. */
 export function Setups() {
   const { light } = useDocument();
-  const setups = useWorkshop()?.setups ?? [];
+  const setups = useWorkshop().setups;
   const { edit } = liveNow();
   const { setup } = light;
   const says = setups.find((entry) => entry.name === setup?.name)?.says;

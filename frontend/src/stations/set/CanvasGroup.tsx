@@ -17,7 +17,7 @@ export function CanvasGroup() {
   const { guides, rulers, showGuides, showRulers } = useDesk();
   const per = useLive((live) => live.piece?.drawings.px_per_unit ?? 1);
   const spoken = { unit: canvas.unit, per };
-  const sizes = useWorkshop()?.canvases ?? [];
+  const sizes = useWorkshop().canvases;
   const [fit, setFit] = useState(true);
   const families = [...new Set(sizes.map((size) => size.family))];
   return (

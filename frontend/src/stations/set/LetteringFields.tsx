@@ -13,7 +13,7 @@ import { Words } from "./Words";
 
 /** The words, their typeface and their measures. */
 export function LetteringFields({ block, path }: { block: LetteringBlock; path: string }) {
-  const face = useWorkshop()?.typefaces.find((entry) => entry.id === block.typeface);
+  const face = useWorkshop().typefaces.find((entry) => entry.id === block.typeface);
   return (
     <>
       <Words words={block.words} />

@@ -13,7 +13,7 @@ const AS_THE_BLOCK = "as the block";
 
 /** The material of a letter or a part of a mark: the block's, or one of its own from the coupons. */
 export function MaterialChoice({ label, path, material }: Props) {
-  const coupons = useWorkshop()?.coupons ?? [];
+  const coupons = useWorkshop().coupons;
   const edit = liveNow().edit;
   const own = material ? nameOf(material) : AS_THE_BLOCK;
   const named = coupons.find((coupon) => JSON.stringify(coupon.material) === JSON.stringify(material));

@@ -16,15 +16,14 @@ type Order = (typeof ORDERS)[number];
 
 /** The typeface in use; behind it all others, each in the artist's own words as a quick solid of the present form. */
 export function TypefaceBrowser({ block, path }: { block: LetteringBlock; path: string }) {
-  const workshop = useWorkshop();
-  const typefaces = workshop?.typefaces;
+  const { typefaces, damaged } = useWorkshop();
   const [open, setOpen] = useState(false);
   const [order, setOrder] = useState<Order>("kind");
   const [sought, setSought] = useState("");
   const edit = liveNow().edit;
-  const face = typefaces?.find((entry) => entry.id === block.typeface);
+  const face = typefaces.find((entry) => entry.id === block.typeface);
   const made = face ? `${face.kind}, heaviness ${shown(face.heaviness)}` : "";
-  const listed = sorted(typefaces ?? [], order).filter((entry) => matches(entry, sought));
+  const listed = sorted(typefaces, order).filter((entry) => matches(entry, sought));
   return (
     <div>
       <Popover
@@ -76,7 +75,7 @@ export function TypefaceBrowser({ block, path }: { block: LetteringBlock; path: 
             ))}
           </ul>
         </ScrollArea>
-        {workshop?.damaged.map((entry) => (
+        {damaged.map((entry) => (
           <Remark key={entry.id}>
             {entry.name}: {entry.text}
           </Remark>

@@ -25,7 +25,7 @@ export function ViewStation() {
   const { view } = useDocument();
   const placement = useLive((live) => live.piece?.placement);
   const edit = liveNow().edit;
-  const placements = useWorkshop()?.placements ?? [];
+  const placements = useWorkshop().placements;
   const blur = useLive((live) => live.piece?.drawings.view.blur ?? 0);
   const central = view.projection === "central";
   return (
