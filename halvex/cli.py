@@ -104,11 +104,13 @@ def serve(
 
 def _check_port(host: str, port: int) -> None:
     """Raises ValueError where the address cannot be served."""
+    from halvex.studio.folder import when_let_go
+
     family = socket.AF_INET6 if ":" in host else socket.AF_INET
     try:
         with socket.socket(family, socket.SOCK_STREAM) as probe:
             probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-            probe.bind((host, port))
+            when_let_go(lambda: probe.bind((host, port)))
     except OSError as fault:
         raise ValueError(
             f"--port: {host}:{port} cannot be served ({fault.strerror}); end what uses it, or "

@@ -4,10 +4,13 @@ the server that uses it.
 Nothing heavy is imported here, so that a folder that will not do is refused within a moment.
 """
 
+import errno
 import fcntl
 import json
 import os
 import sqlite3
+import time
+from collections.abc import Callable
 from contextlib import closing
 from pathlib import Path
 from typing import IO
@@ -19,6 +22,23 @@ SCHEMA_VERSION = 2
 LOCK = "server.lock"
 # Only the user may look into the folder and the database.
 FOLDER_MODE, FILE_MODE = 0o700, 0o600
+# A server that was just killed keeps its port and its folder until its memory is given back.
+LETTING_GO_S = 0.5
+
+
+def when_let_go(take: Callable[[], None]) -> None:
+    """Take what a server uses, a port or a lock, once a server that was just killed has let it go.
+
+    Raises OSError where it stays in use, or where `take` fails for another reason.
+    """
+    ends = time.monotonic() + LETTING_GO_S
+    while True:
+        try:
+            return take()
+        except OSError as fault:
+            if fault.errno not in (errno.EADDRINUSE, errno.EWOULDBLOCK) or time.monotonic() > ends:
+                raise
+        time.sleep(0.05)
 
 
 def check_folder(folder: Path) -> None:
@@ -41,7 +61,7 @@ def claim(folder: Path, address: str = "") -> IO[str]:
             "data", f"the data folder {folder} cannot be used ({fault.strerror}); name another with --data"
         ) from None
     try:
-        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        when_let_go(lambda: fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB))
     except OSError:
         with lock:
             lock.seek(0)

@@ -296,7 +296,9 @@ class LiveSession:
         """Show the kept film at other levels, without tracing anything."""
         assert kept.developed is not None
         layers, before = kept.developed
-        layers = relit(layers, kept.film, before, light_levels(make_world(scene)), scene.finish)
+        layers = relit(
+            layers, kept.film, before, light_levels(make_world(scene, sampled=False)), scene.finish
+        )
         header = frame_header(wanted, "pass", kept.size, started, kept.film.samples)
         pixels = finished_bytes(layers, scene.finish, scene, pool=shared_pool())
         self._send(header, encoded(pixels, lossless=False))

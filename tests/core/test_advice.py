@@ -7,7 +7,7 @@ import numpy as np
 import shapely
 
 from halvex.core.advice.collisions import collisions, parting_space, spread_of
-from halvex.core.advice.stems import thinnest, widest
+from halvex.core.advice.stems import MOST_POINTS, thinnest, widest
 from halvex.core.lettering import Outline, set_block
 from halvex.core.lettering.outlines import polygon_of
 from halvex.core.piece.block import Shape
@@ -126,6 +126,17 @@ class StemTest(unittest.TestCase):
         fat, even = letters("H", "abril-fatface"), letters("H", "archivo-black")
         self.assertGreater(widest(fat).width / thinnest(fat).width, 3)
         self.assertLess(widest(even).width / thinnest(even).width, 2)
+
+    def test_letters_of_thousands_of_px_are_measured_coarser_and_all_but_the_same(self) -> None:
+        """Roofs of all their points took seconds."""
+        small, large = (
+            ink_of(set_block(Lettering(words="g", typeface="tilt-neon", size=size)), Form())
+            for size in (400, 20_000)
+        )
+        self.assertGreater(sum(map(len, large[0].outline.rings)), MOST_POINTS)
+        for of in (thinnest, widest):
+            one, other = of(small).width, of(large).width
+            self.assertAlmostEqual(other / 20_000, one / 400, delta=0.002)
 
 
 class CollisionTest(unittest.TestCase):

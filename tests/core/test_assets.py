@@ -11,6 +11,7 @@ from halvex.core.lettering import LetteringError, set_block
 from halvex.core.piece import Lettering, Piece
 from halvex.core.piece.light import Light, Panorama
 from halvex.core.piece.resolving import resolve
+from halvex.core.render.assembling import make_world
 from halvex.core.scene import SceneError, build_scene
 from halvex.core.scene.surroundings import surround_key
 
@@ -49,6 +50,15 @@ class AssetsTest(unittest.TestCase):
             [instance.bounds.tolist() for instance in scene.instances],
             [instance.bounds.tolist() for instance in same.instances],
         )
+
+    def test_bodies_are_known_by_the_content_of_their_typeface(self) -> None:
+        """Whatever a renderer keeps of letters is not taken for that of another typeface of the same name."""
+        keys, bodies = set(), set()
+        for name in ("anton", "lobster", "anton"):
+            scene = build_scene(resolve(Piece(blocks=(QUAY,)), self.own(name)))
+            keys.add(scene.keys.bodies)
+            bodies.add(tuple(make_world(scene).letters.root.tolist()))
+        self.assertEqual((len(keys), len(bodies)), (2, 2))
 
     def test_of_two_files_of_one_name_the_first_counts(self) -> None:
         own = self.own("lobster")

@@ -219,6 +219,14 @@ class StoppingTest(unittest.TestCase):
             roof_of(OutlineKey(outline_of((wavy(60),))))
         self.assertIn("too intricate", str(raised.exception))
 
+    def test_no_further_attempt_at_a_roof_is_begun_that_would_take_too_long(self) -> None:
+        with mock.patch("halvex.core.solids.roof.shrink", return_value=False) as tried:
+            for corners, attempts in ((60, 18), (1500, 3), (3600, 1)):
+                tried.reset_mock()
+                with self.subTest(corners=corners), self.assertRaises(SolidError):
+                    roof_over((wavy(corners),))
+                self.assertEqual(tried.call_count, attempts)
+
     def test_nothing_stops_outside(self) -> None:
         with stoppable(lambda: True):
             pass

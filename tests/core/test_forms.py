@@ -7,6 +7,7 @@ import numpy as np
 
 from halvex.core.lettering import set_block
 from halvex.core.lettering.shapes import shape_outline
+from halvex.core.lettering.strokes import MOST_BLOCK_POINTS
 from halvex.core.piece.block import Block, Shape, Stroke, StrokePoint, Strokes
 from halvex.core.piece.form import (
     Bevel,
@@ -333,6 +334,18 @@ class TubeTest(unittest.TestCase):
         # A cubic's middle: (p0 + 3 p1 + 3 p2 + p3) / 8.
         middle = lines[0][0][np.argmin(np.abs(lines[0][0][:, 0]))]
         self.assertAlmostEqual(float(middle[1]), (-50 + 3 * 150 + 3 * 150 - 50) / 8, delta=0.5)
+
+    def test_long_strokes_share_their_points_by_length(self) -> None:
+        long = [
+            Stroke(points=(StrokePoint(x=0, y=9.0 * n), StrokePoint(x=reach, y=9.0 * n)), closed=False)
+            for n, reach in enumerate((100_000, 100_000, 50_000, 40))
+        ]
+        counts = [len(points) for points, _ in set_block(Strokes(strokes=tuple(long))).lines]
+        self.assertLess(sum(counts), 1.01 * MOST_BLOCK_POINTS)
+        self.assertAlmostEqual(counts[0] / counts[3], 4000 / 20, delta=30)
+        alone = set_block(Strokes(strokes=(long[3],))).lines[0][0]
+        self.assertEqual(len(alone), 21)
+        self.assertEqual(len(set_block(Strokes(strokes=(long[0],))).lines[0][0]), 4001)
 
 
 if __name__ == "__main__":

@@ -19,7 +19,7 @@ from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import Film, add_samples, light_levels
 from halvex.core.render.hits import FAR, LETTER, Hit, first_hit
 from halvex.core.render.interaction import offset_from, surface_at
-from halvex.core.render.path import PathRules
+from halvex.core.render.path_state import PathRules
 from halvex.core.render.work import scratch, shared_pool
 from halvex.core.render.world import World
 from halvex.core.scene import Scene, scene_of

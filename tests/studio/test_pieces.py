@@ -3,6 +3,7 @@ acknowledged edit is lost."""
 
 import errno
 import resource
+import socket
 import threading
 import unittest
 from pathlib import Path
@@ -14,7 +15,7 @@ from halvex.studio.edits import Edit
 from halvex.studio.exports import WAITS_FOR_ROOM, Exporter, ExportOrder, get_export
 from halvex.studio.faults import StoreError
 from halvex.studio.files import write_whole
-from halvex.studio.folder import LOCK, claim
+from halvex.studio.folder import LOCK, claim, when_let_go
 from halvex.studio.pieces import pieces
 from tests.studio.store_case import StoreCase
 
@@ -229,6 +230,19 @@ class FolderTest(StoreCase):
         holder.kill()
         holder.wait()
         self.assertTrue((self.folder / LOCK).exists())
+        claim(self.folder).close()
+
+    def test_a_killed_server_may_take_a_moment_to_let_go(self) -> None:
+        """Its port and its lock are free only once its memory is given back."""
+        port = socket.create_server(("127.0.0.1", 0))
+        lock = claim(self.folder)
+        for held in (port, lock):
+            timer = threading.Timer(0.2, held.close)
+            timer.start()
+            self.addCleanup(timer.join)
+        address = port.getsockname()
+        with socket.socket() as probe:
+            when_let_go(lambda: probe.bind(address))
         claim(self.folder).close()
 
     def test_folder_and_database_are_the_users_own(self) -> None:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from halvex.core.lettering.outlines import TooIntricateError, coarsened, outline_of
 from halvex.core.memory import kept
 from halvex.core.solids.centrelines import CentreLine, centre_lines
 from halvex.core.solids.inks import Ink
@@ -15,6 +16,9 @@ Array = NDArray[np.float64]
 
 # A tapering stroke is as thin as its thinnest fifth.
 THIN_SHARE = 0.2
+# Outlines of more points, which letters of thousands of px have, are measured coarser: roofs of all of them
+# would take seconds.
+MOST_POINTS = 500
 # Lines shorter than this many half-widths are joints and serifs, not stems.
 STEM_REACH = 3.0
 
@@ -54,8 +58,17 @@ def _placed(ink: Ink, found: tuple[float, float, float, float, float]) -> Stem:
     return Stem(ink.outline.name, 2.0 * half * ink.size, x * ink.size + ink.x, y * ink.size + ink.y, (dx, dy))
 
 
+def _coarse(key: OutlineKey) -> OutlineKey:
+    try:
+        rings = coarsened(key.outline.rings, MOST_POINTS)
+    except TooIntricateError:
+        return key
+    return key if rings is key.outline.rings else OutlineKey(outline_of(rings, key.outline.name))
+
+
 @kept
 def _measure(key: OutlineKey) -> _Measure:
+    key = _coarse(key)
     lines = centre_lines(key)
     roof = roof_of(key, "rounded")
     top = roof.nodes[int(np.argmax(roof.nodes[:, 2]))]

@@ -8,12 +8,12 @@ the words keep the lettering where it was put. Words along a curve stand where t
 from dataclasses import dataclass, replace
 from functools import cached_property
 
-from halvex.core.assets import SHIPPED, Assets
+from halvex.core.assets import SHIPPED, Assets, Typeface
 from halvex.core.lettering.marks import part_outline
 from halvex.core.lettering.outlines import GEOMETRY_FAULTS, Points, flattening_tolerance
 from halvex.core.lettering.placed import Box, PlacedOutline, union
 from halvex.core.lettering.shapes import shape_outline
-from halvex.core.lettering.strokes import stroke_line, strokes_outline
+from halvex.core.lettering.strokes import stroke_lines, strokes_outline
 from halvex.core.lettering.typefaces import LetteringError
 from halvex.core.lettering.words import set_words
 from halvex.core.memory import kept
@@ -55,12 +55,17 @@ FIELDS: dict[type[Block], tuple[str, str]] = {
 _BESIDES = {"id", "hidden", "guide", "locked", "group", "place", "form", "surface"}
 
 
+def typeface_set_in(block: Block, assets: Assets) -> Typeface | None:
+    """The typeface that a block of lettering names, if there is one of that name."""
+    return assets.typefaces.get(block.typeface) if isinstance(block, Lettering) else None
+
+
 class _Asked:
     """A block to be set, the same as another where all that it is set from is."""
 
     def __init__(self, block: Block, px_scale: float, assets: Assets):
         self.block, self.px_scale, self.assets = block, px_scale, assets
-        typeface = assets.typefaces.get(block.typeface) if isinstance(block, Lettering) else None
+        typeface = typeface_set_in(block, assets)
         self.key = (type(block), block.model_dump_json(exclude=_BESIDES), px_scale, typeface)
 
     def __hash__(self) -> int:
@@ -105,7 +110,7 @@ def _newly_set(block: Block, px_scale: float, assets: Assets) -> SetBlock:
 
 
 def _set_strokes(block: Strokes, px_scale: float) -> SetBlock:
-    lines = tuple(stroke_line(stroke, px_scale) for stroke in block.strokes)
+    lines = stroke_lines(block.strokes, px_scale)
     outline, size = strokes_outline(lines, block.width)
     return replace(_boxed([PlacedOutline(outline, size, 0.0, 0.0)]), lines=lines)
 

@@ -17,18 +17,37 @@ from halvex.core.piece.form import RunPoint
 Array = NDArray[np.float64]
 Line = tuple[Array, bool]
 
-# Points along a line are this far apart, in px of the picture.
+# Points along a line are this far apart, in px of the picture; further where a line, or the lines of a
+# block, would have too many.
 SPACING_PX = 2.0
 MOST_LINE_POINTS = 4000
+MOST_BLOCK_POINTS = 6000
+FEWEST_LINE_POINTS = 4
 MOST_PASSES = 2000
 RUN_POINTS = 8
 # What a line may be moved by: far less than a px, and of one many thousand px long a hundred-thousandth.
 UNSEEN_PX, UNSEEN_SHARE = 0.05, 1e-5
 
 
+def stroke_lines(strokes: tuple[Stroke, ...], px_scale: float) -> tuple[Line, ...]:
+    """The strokes of a block as points (n, 2) in px, evenly spaced, and whether they are closed (their first
+    point then not repeated). Together they have about MOST_BLOCK_POINTS at most."""
+    drawn = [_drawn(stroke) for stroke in strokes]
+    counts = [_points_of(line, px_scale) for line in drawn]
+    share = min(1.0, MOST_BLOCK_POINTS / sum(counts))
+    return tuple(
+        _evenly(stroke, line, max(round(count * share), FEWEST_LINE_POINTS))
+        for stroke, line, count in zip(strokes, drawn, counts, strict=True)
+    )
+
+
 def stroke_line(stroke: Stroke, px_scale: float) -> Line:
-    """A stroke as points (n, 2) in px, evenly spaced, and whether it is closed (its first point
-    then not repeated)."""
+    """A single stroke, as `stroke_lines` gives it."""
+    (line,) = stroke_lines((stroke,), px_scale)
+    return line
+
+
+def _drawn(stroke: Stroke) -> Array:
     points = list(stroke.points) + ([stroke.points[0]] if stroke.closed else [])
     pieces = []
     for a, b in itertools.pairwise(points):
@@ -36,14 +55,26 @@ def stroke_line(stroke: Stroke, px_scale: float) -> Line:
         p1, p2 = p0 + (a.out_x, a.out_y), p3 + (b.in_x, b.in_y)
         t = np.linspace(0.0, 1.0, 33)[:-1, None]
         pieces.append((1 - t) ** 3 * p0 + 3 * (1 - t) ** 2 * t * p1 + 3 * (1 - t) * t**2 * p2 + t**3 * p3)
-    line = np.vstack([*pieces, np.array([[points[-1].x, points[-1].y]])])
-    length = float(np.hypot(*np.diff(line, axis=0).T).sum())
-    count = int(min(max(math.ceil(length * px_scale / SPACING_PX), 4), MOST_LINE_POINTS))
+    return np.vstack([*pieces, np.array([[points[-1].x, points[-1].y]])])
+
+
+def _length(line: Array) -> float:
+    return float(np.hypot(*np.diff(line, axis=0).T).sum())
+
+
+def _points_of(line: Array, px_scale: float) -> int:
+    return int(
+        min(max(math.ceil(_length(line) * px_scale / SPACING_PX), FEWEST_LINE_POINTS), MOST_LINE_POINTS)
+    )
+
+
+def _evenly(stroke: Stroke, line: Array, count: int) -> Line:
     even, _ = spaced(line, count + 1)
     if stroke.closed:
         even = even[:-1]
+    spacing = max(_length(line) / count, 1e-9)
     return evened(
-        even, deviation=stroke.smoothing / max(length / count, 1e-9), closed=stroke.closed, most=MOST_PASSES
+        even, deviation=stroke.smoothing / spacing, closed=stroke.closed, most=MOST_PASSES
     ), stroke.closed
 
 

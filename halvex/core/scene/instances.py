@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.lettering import set_block
+from halvex.core.lettering.setting import typeface_set_in
 from halvex.core.piece.block import Block
 from halvex.core.piece.material import AnyMaterial
 from halvex.core.piece.resolving import PartMaterial, ResolvedPiece
@@ -102,7 +103,10 @@ def place_bodies(piece: ResolvedPiece, *, px_scale: float = 1.0) -> Placed:
                 "bevels or runs, or set fewer letters"
             )
         frames.append(frame)
-        keys.append((type(block).__name__, block.model_dump_json(exclude=_NOT_OF_BODIES)))
+        typeface = typeface_set_in(block, piece.assets)
+        # Another typeface may have been brought along under the same name.
+        digests = [file.digest for file in typeface.files] if typeface else []
+        keys.append((type(block).__name__, block.model_dump_json(exclude=_NOT_OF_BODIES), digests))
     whole = np.array(frames)
     return Placed(tuple(instances), list(materials), whole, content_key(keys, px_scale, whole))
 

@@ -11,10 +11,12 @@ import numpy as np
 
 
 class SceneKeys(NamedTuple):
-    """A key for each part of a scene; `ground` is its place, whose paint is among the materials, `backing`
+    """A key for each part of a scene; `paints` is what materials look like, `materials` also which part has
+    which, and over what they are laid; `ground` is its place, whose paint is among the materials, `backing`
     how it is shown."""
 
     bodies: str
+    paints: str
     materials: str
     light_geometry: str
     light_levels: str

@@ -84,9 +84,11 @@ class Scene:
         """What a renderer keeps its work by."""
         rows = np.array([instance.materials for instance in self.instances])
         places = tuple(column for name, column in self.lamps._asdict().items() if name != "level")
+        paints = content_key(self.materials[:-2], self.pictures_key)
         return SceneKeys(
             bodies=self.bodies_key,
-            materials=content_key(self.materials[:-2], self.pictures_key, rows, self.spans),
+            paints=paints,
+            materials=content_key(paints, rows, self.spans),
             light_geometry=content_key(places, self.surround_key, self.surround.turn, self.turn),
             light_levels=content_key(self.lamps.level, self.surround.level),
             camera=content_key(self.camera, self.turn),

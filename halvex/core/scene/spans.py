@@ -18,11 +18,18 @@ def spans_of(piece: ResolvedPiece, placed: Placed) -> Array:
     """The lowest and the highest corner (instances, PLANES, 2, 3) of what each letter's layers may be laid
     over: letter, word and block in the frame of the block; piece and canvas in the lettering's.
 
-    The canvas is as deep as the piece. All are 0 where no part has a layer.
+    The canvas is as deep as the piece. All are 0 where no part has a layer, words' where none lies over a
+    word.
     """
     instances, frames = placed.instances, placed.frames
     boxes = np.zeros((len(instances), len(PLANES), 2, 3))
-    if not any(layers_in(source) for own in placed.materials for source in sources_of(own).values()):
+    spans = {
+        layer.span
+        for material in placed.materials
+        for source in sources_of(material).values()
+        for layer in layers_in(source)
+    }
+    if not spans:
         return boxes
     block_of = np.array([instance.block for instance in instances])
     for number, (instance, block) in enumerate(zip(instances, block_of, strict=True)):
@@ -32,6 +39,8 @@ def spans_of(piece: ResolvedPiece, placed: Placed) -> Array:
         own = np.flatnonzero(block_of == block)
         letters = boxes[own, 0]
         boxes[own, 2] = letters[:, 0].min(axis=0), letters[:, 1].max(axis=0)
+        if "word" not in spans:
+            continue
         words = _words_of(resolved, piece, letters)
         for word in np.unique(words):
             among = letters[words == word]

@@ -15,7 +15,8 @@ from halvex.core.piece.part import Part
 from halvex.core.piece.source import Layered
 from halvex.core.scene.camera import Camera, lettering_to_picture
 from halvex.core.scene.instances import Instance
-from halvex.core.scene.outlines import LEAST_WEIGHT, projected, welded
+from halvex.core.scene.outlines import LEAST_WEIGHT, projected
+from halvex.core.solids.welding import welded
 
 Array = NDArray[np.float64]
 

@@ -48,6 +48,12 @@ class Mesh:
         a, b, c = (self.positions[self.triangles[:, i]] for i in range(3))
         return float(np.einsum("ij,ij->", a, np.cross(b, c)) / 6.0)
 
+    @property
+    def area(self) -> float:
+        """Area of its surface in px²."""
+        a, b, c = (self.positions[self.triangles[:, i]] for i in range(3))
+        return float(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum() / 2)
+
     @cached_property
     def bounds(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """Its lowest and its highest corner, (3,) px each."""

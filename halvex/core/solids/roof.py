@@ -67,8 +67,8 @@ FEWEST_STEPS, STEPS_OF_TWO_POINTS = 50_000_000, 1500
 # What one over MOST_EDGES edges of letters takes twice over, some ten seconds.
 MOST_STEPS = 4_000_000_000
 # An attempt takes two seconds where 5,000 edges meet in the middle all at once, and that grows by their
-# square: outlines of many edges, those of fans among them, are tried less often.
-MOST_PAIRS_TRIED = 2e7
+# square. After the first attempt, none is begun by which all would have tried more pairs of edges than this.
+MOST_PAIRS_TRIED = 20_000_000
 _TOO_INTRICATE = "an outline is too intricate: its sides meet in too many places; simplify it"
 
 
@@ -158,7 +158,7 @@ def roof_over(rings: tuple[Array, ...], *, corner: Corner = "mitred", name: str 
     ring_of = np.repeat(np.arange(len(rings)), [len(ring) for ring in rings])
     # Far from the origin the offsets of the lines lose digits that the ladder's tolerances need.
     centre = (points.min(axis=0) + points.max(axis=0)) / 2
-    steps = _Steps(min(MOST_STEPS, FEWEST_STEPS + STEPS_OF_TWO_POINTS * len(points) ** 2), MOST_PAIRS_TRIED)
+    steps = _Steps(min(MOST_STEPS, FEWEST_STEPS + STEPS_OF_TWO_POINTS * len(points) ** 2))
     for epsilon, angle in LADDER:
         stop_if_overtaken()
         roof = _attempt(points - centre, ring_of, corner, epsilon, angle, steps)
@@ -191,10 +191,10 @@ def _next_index(ring_of: Index) -> Index:
 
 @dataclass
 class _Steps:
-    """How many steps are left for the attempts at a roof, and how many pairs of edges."""
+    """How many steps are left for the attempts at a roof, and how many pairs of edges were tried."""
 
     left: int
-    pairs: float
+    pairs: int = 0
 
 
 def _attempt(
@@ -205,10 +205,11 @@ def _attempt(
     normals, offsets, corners, ring_of, fan_of = _with_fans(normals, offsets, corners, ring_of, corner)
     nxt = _next_index(ring_of)
     segments = np.hstack([corners, corners[nxt]])
+    pairs = len(corners) ** 2
+    if steps.pairs > 0 and steps.pairs + pairs > MOST_PAIRS_TRIED:
+        raise SolidError(_TOO_INTRICATE)
+    steps.pairs += pairs
     for room in (6, 24):
-        if steps.pairs <= 0:
-            raise SolidError(_TOO_INTRICATE)
-        steps.pairs -= len(corners) ** 2
         wave = new_wave(normals, offsets, segments, room)
         with stop_flag() as stop:
             done = shrink(wave, ring_of, fan_of, corners, epsilon, stop, steps.left)
