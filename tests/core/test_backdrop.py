@@ -20,7 +20,7 @@ from halvex.core.piece.mesh import Mesh, MeshPoint
 from halvex.core.render.assembling import make_world
 from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import Film, add_samples, light_levels
-from halvex.core.render.path import PathRules
+from halvex.core.render.path_state import PathRules
 from halvex.core.render.work import shared_pool
 from halvex.core.scene import scene_of
 from halvex.core.scene.meshes import picture_of_mesh

@@ -13,7 +13,7 @@ from halvex.core.finish.covering import coverage
 from halvex.core.finish.orders import FinalOrder, RenderError
 from halvex.core.finish.picture import Composed, Picture, finished
 from halvex.core.finish.plate import NothingSeen
-from halvex.core.finish.render_piece import render_piece
+from halvex.core.finish.render_piece import FINISHING_SHARE, render_piece
 from halvex.core.piece.effects import EFFECT_KINDS, Bloom, Halo, Keyline
 from halvex.core.piece.source import Layered
 from halvex.core.render.work import shared_pool
@@ -93,6 +93,14 @@ class LargePicturesTest(unittest.TestCase):
         with self.assertRaises(CancelledError):
             render_piece(piece, FinalOrder(samples=1), progress=shares.append, cancelled=rendered)
         render_piece(small_piece(), FinalOrder(samples=1), progress=shares.append)
+
+    def test_effects_on_a_large_picture_have_their_share_of_the_progress(self) -> None:
+        effects, shares = [{"kind": "bloom"}, {"kind": "grain"}, {"kind": "vignette", "on": False}], []
+        with mock.patch("halvex.core.finish.render_piece.IN_MEMORY_BYTES", 0):
+            render_piece(small_piece(finish=effects), FinalOrder(samples=2), progress=shares.append)
+        self.assertEqual(shares, sorted(shares))
+        left = 1 - FINISHING_SHARE
+        np.testing.assert_allclose(shares[-3:], (left, left + FINISHING_SHARE / 2, 1))
 
     def test_a_disk_without_room_is_no_crash(self) -> None:
         full = OSError(errno.ENOSPC, "No space left on device")

@@ -21,10 +21,12 @@ from halvex.core.optics.material import (
 )
 from halvex.core.optics.metals import metal_tables
 from halvex.core.optics.scattering import (
+    NO_PEARL,
     NO_SAMPLES,
     evaluate,
     lobe_shares,
     matte_part,
+    pearl_of,
     sample,
     sample_glass,
     seen_base,
@@ -50,7 +52,7 @@ def returned(materials, wo, count, entering, each, total, scratch):
     alpha = materials.params[0, ALPHA]
     base = seen_base(materials, 0, (F(1.0), F(1.0), F(1.0)), wo, alpha)
     key = pixel_key(7, 0, 0, 0, LANES)
-    shares = lobe_shares(materials, 0, base, wo, each)
+    shares = lobe_shares(materials, 0, base, pearl_of(materials, 0), wo, each)
     forget_numbers(scratch)
     for i in range(count):
         draw(scratch, key, i, 0, 2)
@@ -64,7 +66,9 @@ def returned(materials, wo, count, entering, each, total, scratch):
                 total[c] += weight
             continue
         for way in range(2 if each else 1):
-            _, w, pdf = sample(materials, 0, base, wo, alpha, shares, (u1, u2, u3 + F(way)))
+            _, w, pdf = sample(
+                materials, 0, base, pearl_of(materials, 0), wo, alpha, shares, (u1, u2, u3 + F(way))
+            )
             if pdf <= F(0.0):
                 continue
             for c in range(3):
@@ -85,7 +89,7 @@ def lit_evenly(materials, wo, side, matte_only, total):
             if matte_only:
                 f = matte_part(materials, 0, base, wo, wi)
             else:
-                f, _ = evaluate(materials, 0, base, wo, wi, alpha, NO_SAMPLES)
+                f, _ = evaluate(materials, 0, base, pearl_of(materials, 0), wo, wi, alpha, NO_SAMPLES)
             for c in range(3):
                 total[c] += f[c] * F(2 * math.pi) / F(side * side)
 
@@ -241,8 +245,8 @@ class ScatteringTest(unittest.TestCase):
             alpha = materials.params[0, ALPHA]
             base = (F(0.8), F(0.5), F(0.2))
             one, other = (
-                evaluate(materials, 0, base, a, b, alpha, NO_SAMPLES)[0],
-                evaluate(materials, 0, base, b, a, alpha, NO_SAMPLES)[0],
+                evaluate(materials, 0, base, NO_PEARL, a, b, alpha, NO_SAMPLES)[0],
+                evaluate(materials, 0, base, NO_PEARL, b, a, alpha, NO_SAMPLES)[0],
             )
             self.assertAlmostEqual(one[0] / b[2], other[0] / a[2], places=5, msg=material.kind)
 
@@ -254,10 +258,10 @@ class ScatteringTest(unittest.TestCase):
         alpha, base, up = materials.params[0, ALPHA], (F(1), F(1), F(1)), seen_from(1.0)
         tilt = 0.35
         along = evaluate(
-            materials, 0, base, up, (F(math.sin(tilt)), F(0), F(math.cos(tilt))), alpha, NO_SAMPLES
+            materials, 0, base, NO_PEARL, up, (F(math.sin(tilt)), F(0), F(math.cos(tilt))), alpha, NO_SAMPLES
         )[0][1]
         across = evaluate(
-            materials, 0, base, up, (F(0), F(math.sin(tilt)), F(math.cos(tilt))), alpha, NO_SAMPLES
+            materials, 0, base, NO_PEARL, up, (F(0), F(math.sin(tilt)), F(math.cos(tilt))), alpha, NO_SAMPLES
         )[0][1]
         self.assertGreater(across, 5 * along)
 

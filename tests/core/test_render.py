@@ -23,7 +23,7 @@ from halvex.core.render.film import Film, add_samples, light_levels
 from halvex.core.render.hits import FAR, LETTER, SEARCH, first_hit, seen_hit
 from halvex.core.render.interaction import surface_at
 from halvex.core.render.layers import RenderLayers, develop
-from halvex.core.render.path import PathRules
+from halvex.core.render.path_state import PathRules
 from halvex.core.render.shadow import shadow
 from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World, make_scratch

@@ -18,12 +18,15 @@ from halvex.core.piece.material import Glass, Glow, Metal
 from halvex.core.piece.reading import PieceError, piece_from_values
 from halvex.core.piece.varying import VariedRoughness
 from halvex.core.render.assembling import make_world
+from halvex.core.render.draft.sketch import Sketcher
+from halvex.core.render.film import add_samples, light_levels
 from halvex.core.render.hits import FAR, first_hit
 from halvex.core.render.interaction import appearance, shading_frame, surface_at
 from halvex.core.render.shadow import shadow
+from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World, make_scratch
 from halvex.core.scene.scene import scene_of
-from tests.core.small_scenes import piece_of
+from tests.core.small_scenes import new_film, piece_of
 
 F = np.float32
 # Dark at the left edge of a block, light at its right one.
@@ -36,8 +39,9 @@ ACROSS = {
 
 
 @kernel
-def look_at(world, places, scratch, bases, normals, brushes, made_of):
-    """What is seen square on at places (n, 2): base, normal and way of the brush (n, 3), material (n,)."""
+def look_at(world, places, scratch, bases, normals, brushes, pearls, made_of):
+    """What is seen square on at places (n, 2): base, normal, way of the brush and pearl, each (n, 3), and
+    material (n,)."""
     for n in range(len(places)):
         o, d = (places[n, 0], places[n, 1], F(500.0)), (F(0.0), F(0.0), F(-1.0))
         hit = first_hit(world, o, d, FAR, scratch)
@@ -46,6 +50,7 @@ def look_at(world, places, scratch, bases, normals, brushes, made_of):
         made_of[n] = si.material
         for c in range(3):
             bases[n, c], normals[n, c], brushes[n, c] = base[c], si.ns[c], brush[c]
+            pearls[n, c] = si.pearl[c]
 
 
 @kernel
@@ -62,9 +67,10 @@ class Seen:
         piece = piece_from_values(values)
         self.world: World = make_world(scene_of(piece) if assets is None else scene_of(piece, assets=assets))
         at = np.array(places, np.float32).reshape(-1, 2)
-        self.bases, self.normals, self.brushes = (np.zeros((len(at), 3), np.float32) for _ in range(3))
+        looked_up = [np.zeros((len(at), 3), np.float32) for _ in range(4)]
+        self.bases, self.normals, self.brushes, self.pearls = looked_up
         self.made_of = np.zeros(len(at), np.int32)
-        look_at(self.world, at, make_scratch(), self.bases, self.normals, self.brushes, self.made_of)
+        look_at(self.world, at, make_scratch(), *looked_up, self.made_of)
 
 
 def spread(count: int = 4000, seed: int = 3) -> NDArray[np.float64]:
@@ -102,6 +108,46 @@ class RoughnessTest(unittest.TestCase):
             0.04,
             places=6,
         )
+
+
+# Red on the left, green on the right.
+HALVES = {**ACROSS, "stops": [{"at": 50, "colour": "#c02020"}, {"at": 50, "colour": "#20a040"}]}
+
+
+class PearlTest(unittest.TestCase):
+    def face(self, pearl: object, **more: object) -> dict:
+        return {"kind": "plastic", "colour": "#8090a0", "pearl": 60, "pearl_colour": pearl, **more}
+
+    def test_it_has_the_colour_that_its_layers_say(self) -> None:
+        colour = {"base": "#ffffff", "layers": [HALVES]}
+        rough = {"dark": 0.1, "light": 0.5, "layers": [ACROSS]}
+        for more in ({}, {"roughness": rough}, {"colour": {"base": "#000000", "layers": [ACROSS]}}):
+            pearls = Seen(self.face(colour, **more), [(-60, 0), (60, 0)]).pearls
+            np.testing.assert_allclose(pearls[0], hex_to_linear("#c02020"), atol=1e-5)
+            np.testing.assert_allclose(pearls[1], hex_to_linear("#20a040"), atol=1e-5)
+
+    def test_without_layers_it_is_that_of_the_material(self) -> None:
+        np.testing.assert_allclose(Seen(self.face("#c02020"), [(0, 0)]).pearls[0], hex_to_linear("#c02020"))
+
+    def test_pictures_and_drafts_show_each_colour_as_if_it_were_the_only_one(self) -> None:
+        def pictures(colour: object) -> list[NDArray[np.float32]]:
+            values = piece_of("#8090a0", "plastic")
+            values["blocks"][0]["surface"]["face"] = self.face(colour)
+            scene = scene_of(piece_from_values(values))
+            world = make_world(scene)
+            film = new_film(world, 320, 180)
+            add_samples(world, film, 16, pool=shared_pool())
+            return [
+                film.develop(light_levels(world)),
+                Sketcher().draw(scene, 320, 180, pool=shared_pool()).light,
+            ]
+
+        both = pictures({"base": "#ffffff", "layers": [HALVES]})
+        for side, colour in ((slice(100, 150), "#c02020"), (slice(170, 220), "#20a040")):
+            for mixed, alone in zip(both, pictures(colour), strict=True):
+                np.testing.assert_allclose(
+                    mixed[60:120, side].mean(axis=(0, 1)), alone[60:120, side].mean(axis=(0, 1)), rtol=0.01
+                )
 
 
 class NumbersTest(unittest.TestCase):

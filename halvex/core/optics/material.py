@@ -97,7 +97,7 @@ FINISH_ROUGHNESS = {"satin": 0.5, "gloss": 0.12}
 
 class Materials(NamedTuple):
     """Packed materials: kind (M,), params (M, COLUMNS), metal (M,) or NO_METAL, texture (M,); plain (M,):
-    they have neither a texture nor layers; evenness (M,); albedo (M, 2, ANGLES_AROUND, COSINES); sources of
+    they have no texture, layers or pearl; evenness (M,); albedo (M, 2, ANGLES_AROUND, COSINES); sources of
     their colours and numbers; texels of the pictures in them; tables (metals, angles, 3).
 
     After those that were asked for come their levels of roughness (sources.levels)."""
@@ -153,18 +153,19 @@ def pack_materials(
     sources = pack_sources(slots, [row.look for row in rows], pictures.names, levels)
     kind = np.array([row.kind for row in rows], np.int32)
     smooth = texture == NO_TEXTURE
-    plain = smooth & (sources.first[:, :, 1] == 0).all(axis=1)
+    even = smooth & (sources.first[:, :, 1] == 0).all(axis=1)
     tilting = np.array([is_tilting(own.get(MAIN, "")) for own in slots])
-    coated_metal = (kind == PLASTIC) & (np.array([row.metal for row in rows]) != NO_METAL)
+    metal = np.array([row.metal for row in rows], np.int32)
+    coated_metal = (kind == PLASTIC) & (metal != NO_METAL)
     tinted = params[:, COAT_RED : COAT_BLUE + 1].any(axis=1)
     recoloured = smooth & (kind < GLASS) & ~tilting & ~coated_metal & ~tinted & (sources.rows[:, VARIES] == 0)
     return Materials(
         kind,
         params,
-        np.array([row.metal for row in rows], np.int32),
+        metal,
         texture,
-        plain.astype(np.uint8),
-        np.select([plain, recoloured], [EVEN, RECOLOURED], UNEVEN).astype(np.uint8),
+        (even & ((params[:, PEARL] == 0) | coated_metal)).astype(np.uint8),
+        np.select([even, recoloured], [EVEN, RECOLOURED], UNEVEN).astype(np.uint8),
         np.stack([row.albedo for row in rows]).astype(np.float32),
         sources,
         pictures.texels,
@@ -210,6 +211,7 @@ def _pack(material: AnyMaterial | InnerLayer, curve: Curve, pictures: Pictures) 
 # The fields of materials that layers can make, besides their main colour.
 _FIELDS = (
     (SECOND, "second"),
+    (SECOND, "pearl_colour"),
     (ROUGHNESS, "roughness"),
     (RELIEF, "relief"),
     (BEARING, "brush_bearing"),
@@ -226,6 +228,7 @@ def sources_of(material: AnyMaterial | InnerLayer) -> dict[int, Source]:
         value = getattr(material, name, None)
         # Under a coat only a metal keeps a gloss of its own.
         hidden = slot == ROUGHNESS and not isinstance(material, Metal) and getattr(material, "coat", None)
+        hidden = hidden or (name == "pearl_colour" and getattr(material, "pearl", 0) == 0)
         if value is not None and layers_in(value) and not hidden:
             found[slot] = value
     return found
@@ -311,7 +314,7 @@ def _coated(colour: NDArray[np.float64], coat: Coat) -> _Row:
 
 def _plastic(material: Plastic, colour: NDArray[np.float64], pictures: Pictures) -> _Row:
     row = _coated(colour, material.coat or _gloss(mean_number(material.roughness, pictures)))
-    pearl = hex_to_linear(material.pearl_colour)
+    pearl = mean_colour(material.pearl_colour, pictures)
     row.numbers.update(
         {
             PEARL: material.pearl / 100,

@@ -2,7 +2,7 @@
 
 Directions wo, wi are local, z along the shading normal, x along the brush; glass also uses z < 0.
 `base` is the colour at the point (textures are looked up before) as `tinted_base` and `seen_base` make it,
-`alpha` the roughness, which the caller may raise over the material's own.
+`pearl` that of its flake, `alpha` the roughness, which the caller may raise over the material's own.
 """
 
 import math
@@ -102,15 +102,17 @@ def flake_roughness(materials, m, alpha):
 
 
 @helper
-def flake_colour(materials, m, base, wo, cosine):
+def pearl_of(materials, m):
+    """The colour (rgb) of the flake in material m, the mean of it where it differs from place to place."""
+    p = materials.params
+    return p[m, PEARL_RED], p[m, PEARL_GREEN], p[m, PEARL_BLUE]
+
+
+@helper
+def flake_colour(materials, m, base, pearl, wo, cosine):
     """Colour (rgb) of what shimmers under a coat at a cosine to its facets: flake, or a metal. The coat turns
     back some of what a metal mirrors, which mirrors it again."""
     if materials.metal[m] == NO_METAL:
-        pearl = (
-            materials.params[m, PEARL_RED],
-            materials.params[m, PEARL_GREEN],
-            materials.params[m, PEARL_BLUE],
-        )
         return mul(pearl, coat_tint(materials, m, wo))
     r, coat = metal_reflectance(materials, m, cosine), albedo_at(materials, m, 0, wo)
     return _to_and_fro(r, base, coat)
@@ -168,22 +170,24 @@ def seen_base(materials, m, base, wo, alpha):
 
 # Of a surface that is asked for its light alone.
 NO_SAMPLES = (F(0.0), F(0.0), F(0.0))
+# Of a surface without flake, or one whose flake is not known yet.
+NO_PEARL = (F(0.0), F(0.0), F(0.0))
 
 
 @helper
-def lobe_shares(materials, m, base, wo, each):
+def lobe_shares(materials, m, base, pearl, wo, each):
     """How many samples a plastic's coat, its pearl flake and its base get: (coat, pearl, base), one in all;
     or `each` one for the coat and one for what lies under it."""
-    pearl = materials.params[m, PEARL]
+    flake = materials.params[m, PEARL]
     if each:
-        return F(1.0), pearl, F(1.0) - pearl
+        return F(1.0), flake, F(1.0) - flake
     coat = albedo_at(materials, m, 0, wo)
-    below = (F(1.0) - pearl) * luminance_of(base)
-    if pearl > F(0.0):
-        below += pearl * luminance_of(flake_colour(materials, m, base, wo, F(1.0)))
+    below = (F(1.0) - flake) * luminance_of(base)
+    if flake > F(0.0):
+        below += flake * luminance_of(flake_colour(materials, m, base, pearl, wo, F(1.0)))
     below *= F(1.0) - coat
     share = min(max(coat / max(coat + below, F(1e-6)), F(0.15)), F(0.85))
-    return share, (F(1.0) - share) * pearl, (F(1.0) - share) * (F(1.0) - pearl)
+    return share, (F(1.0) - share) * flake, (F(1.0) - share) * (F(1.0) - flake)
 
 
 @helper
@@ -209,7 +213,7 @@ def matte_part(materials, m, base, wo, wi):
 
 
 @helper
-def evaluate(materials, m, base, wo, wi, alpha, shares):
+def evaluate(materials, m, base, pearl, wo, wi, alpha, shares):
     """(f·|cos θi| (rgb), density of samples at wi) for light from wi seen along wo; alpha may be raised over
     the material's own; shares: how many samples lobes get (`lobe_shares`)."""
     zero = (F(0.0), F(0.0), F(0.0))
@@ -231,13 +235,13 @@ def evaluate(materials, m, base, wo, wi, alpha, shares):
     below = matte_part(materials, m, base, wo, wi)
     total = shares[0] * pdf + shares[2] * wi[2] / PI
     f = (coat + below[0], coat + below[1], coat + below[2])
-    pearl = materials.params[m, PEARL]
-    if pearl > F(0.0):
+    flake = materials.params[m, PEARL]
+    if flake > F(0.0):
         # The flake's lobe shares out what the coat lets in; side 1 of the table is its own albedo.
         ax, ay = flake_roughness(materials, m, alpha)
-        shimmer = pearl * ggx_d(h, ax, ay) * smith_g2(wo, wi, ax, ay) / (F(4.0) * wo[2])
+        shimmer = flake * ggx_d(h, ax, ay) * smith_g2(wo, wi, ax, ay) / (F(4.0) * wo[2])
         shimmer *= (F(1.0) - albedo_at(materials, m, 0, wo)) / max(albedo_at(materials, m, 1, wo), F(1e-3))
-        f = add(f, scale(flake_colour(materials, m, base, wo, cos_oh), shimmer))
+        f = add(f, scale(flake_colour(materials, m, base, pearl, wo, cos_oh), shimmer))
         total += shares[1] * visible_normal_pdf(wo, h, ax, ay) / (F(4.0) * cos_oh)
     return f, total
 
@@ -271,7 +275,7 @@ def _sample_metal(materials, m, base, wo, ax, ay, u1, u2):
 
 
 @helper
-def sample(materials, m, base, wo, alpha, shares, u):
+def sample(materials, m, base, pearl, wo, alpha, shares, u):
     """Choose wi: (wi, weight = f·cos/pdf (rgb), pdf), the lobe by the third of three numbers `u`,
     in 0 to the sum of `shares`. pdf 0 means none; glass is drawn by `sample_glass`."""
     u1, u2, u3 = u
@@ -289,7 +293,7 @@ def sample(materials, m, base, wo, alpha, shares, u):
     wi = cosine_sample(u1, u2) if matte else _mirror_about(wo, sample_visible_normal(wo, ax, ay, u1, u2))
     if wi[2] <= F(0.0):
         return wi, zero, F(0.0)
-    f, pdf = evaluate(materials, m, base, wo, wi, alpha, shares)
+    f, pdf = evaluate(materials, m, base, pearl, wo, wi, alpha, shares)
     if pdf <= F(0.0):
         return wi, zero, F(0.0)
     return wi, scale(f, F(1.0) / pdf), pdf

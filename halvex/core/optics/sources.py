@@ -24,8 +24,9 @@ from halvex.core.piece.source import AnyLayer, Layered, base_of
 from halvex.core.piece.tile import Tile
 from halvex.core.piece.varying import Varied, ends_of
 
-# What of a material layers can make: its colour, the second of a texture; and by their tones its roughness,
-# its relief, the bearing of its brush, the depth of a tint or the strength of a glow, and what is embossed.
+# What of a material layers can make: its colour, the second of a texture or that of pearl; and by their tones
+# its roughness, its relief, the bearing of its brush, the depth of a tint or the strength of a glow, and what
+# is embossed.
 MAIN, SECOND, ROUGHNESS, RELIEF, BEARING, AMOUNT, EMBOSSED = range(7)
 SLOTS = 7
 COLOURS = 2  # so many of them, the first, are colours

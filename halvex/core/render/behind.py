@@ -7,7 +7,7 @@ import numpy as np
 
 from halvex.core.kernels import helper, routine
 from halvex.core.optics.material import FLAT, METAL
-from halvex.core.optics.scattering import metal_reflectance
+from halvex.core.optics.scattering import NO_PEARL, metal_reflectance
 from halvex.core.optics.sources import BY, HOW, UNDER_COAT
 from halvex.core.optics.tone import light_shown
 from halvex.core.optics.vectors import F, add, along, basis, cross, dot, mul, normalise, reflect, scale
@@ -35,7 +35,7 @@ def backdrop_light(world, o, d):
     n, none = (F(0.0), F(0.0), F(1.0)), np.int32(-1)
     p, m = along(o, d, max(t, F(0.0))), np.int32(world.backing.material)
     uv, dpdu = (p[0], p[1]), (F(1.0), F(0.0), F(0.0))
-    si = SurfaceInteraction(p, n, n, uv, dpdu, none, none, none, ground_frame(world), m)
+    si = SurfaceInteraction(p, n, n, uv, dpdu, none, none, none, ground_frame(world), m, NO_PEARL)
     return sourced(world, si).base
 
 

@@ -25,12 +25,12 @@ from halvex.core.stopping import CancelledError
 Array = NDArray[np.float32]
 Shown = Callable[[Array], Array]
 
-# FLIP of the whole to the converged picture, as a share of that between its halves: 0.52 to 0.7 in the
-# scenes that it was measured on.
-OF_HALVES = 0.63
+# FLIP of a finished picture to the converged one, as a share of that between its halves, which is so much
+# where they are this far apart and changes with this power of how far: the closer halves are, the less of it.
+OF_HALVES, HALVES_APART, HALVES_POWER = 0.57, 0.05, 0.2
 # FLIP falls with this power of the samples, denoised; and no more than so many times the samples are added
 # on the word of one estimate.
-RATE, MOST_GROWTH = 0.24, 4.0
+RATE, MOST_GROWTH = 0.28, 4.0
 # After a smaller step than this the aim is taken as reached without looking again.
 SURE_GROWTH = 2.5
 # The halves are compared on squares of so many px, one in every so many of each direction: a quarter of the
@@ -60,7 +60,8 @@ def flip_to_converged(
         one, other = _halves(film, square, seen, behind, gain, shown)
         flip = flip_evaluator.evaluate(one, other, "LDR", inputsRGB=True, applyMagma=False)[1]
         found, px = found + float(flip) * one[..., 0].size, px + one[..., 0].size
-    return OF_HALVES * found / max(px, 1)
+    apart = found / max(px, 1)
+    return OF_HALVES * apart * (apart / HALVES_APART) ** HALVES_POWER
 
 
 def _squares(height: int, width: int) -> Iterator[tuple[slice, slice]]:

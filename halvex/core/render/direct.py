@@ -70,9 +70,9 @@ class Vertex(NamedTuple):
 
 
 class LightSampling(NamedTuple):
-    """How lights are sampled: how many at once, each with what chance, and whether surfaces are sampled
-    too (SURFACE_ONLY, BOTH or LAMPS_ONLY); share: of what is sampled, how much is light of the picture, the
-    rest serving to find shade."""
+    """How lights are sampled: how many at once, each with what chance (`times_sampled`), and whether surfaces
+    are sampled too (SURFACE_ONLY, BOTH or LAMPS_ONLY); share: of what is sampled, how much is light of the
+    picture, the rest serving to find shade."""
 
     at_once: int
     chance: np.float32
@@ -94,6 +94,16 @@ def _is_off(world, k):
     """Whether light k is off: what it would add is not computed."""
     level = light_level(world, k)
     return level[0] + level[1] + level[2] < DARK
+
+
+@helper
+def times_sampled(world, chance, k):
+    """How often light k is sampled in the mean, where each is with a chance: of chances over 1 what glows has
+    all that the other lights do not need."""
+    if chance <= F(1.0):
+        return chance
+    lights = light_count(world)
+    return F(1.0) + F(lights) * (chance - F(1.0)) if k == lights - 1 else F(1.0)
 
 
 @helper
@@ -127,15 +137,16 @@ def _sent_back(world, vertex, k, d, pdf, sampling):
     weighed against having sampled the surface."""
     s, t, ns = vertex.frame
     li, m = to_local(d, s, t, ns), vertex.si.material
+    pdf *= times_sampled(world, sampling.chance, k)
     if k < world.lamps.kind.shape[0] and world.lamps.mirrored[k] == 0:
-        return scale(
-            matte_part(world.materials, m, vertex.base, vertex.lo, li), F(1.0) / (sampling.chance * pdf)
-        )
-    f, surface_pdf = evaluate(world.materials, m, vertex.base, vertex.lo, li, vertex.alpha, vertex.shares)
+        return scale(matte_part(world.materials, m, vertex.base, vertex.lo, li), F(1.0) / pdf)
+    f, surface_pdf = evaluate(
+        world.materials, m, vertex.base, vertex.si.pearl, vertex.lo, li, vertex.alpha, vertex.shares
+    )
     weight = F(1.0)
     if sampling.use_lamps == BOTH:
-        weight = power_heuristic(sampling.chance * pdf, surface_pdf)
-    return scale(f, weight / (sampling.chance * pdf))
+        weight = power_heuristic(pdf, surface_pdf)
+    return scale(f, weight / pdf)
 
 
 @helper
@@ -172,7 +183,8 @@ def direct_light(world, pixel, vertex, beta, numbers, sampling, catching, scratc
     from_p = shade_falls_from(world.backing, p, ng, vertex.si.dpdu, u_faint, u_pick) if changed else p
     start = offset_from(world, from_p, ng, ng)
     for turn in range(sampling.at_once):
-        k = min(int((F(turn) + u_pick) * stride), lights - 1) if sampling.at_once < lights else turn
+        # One after another, and then the last, which is what glows, again.
+        k = min(int((F(turn) + u_pick) * stride) if sampling.at_once < lights else turn, lights - 1)
         if _is_off(world, k):
             continue
         u1, u2 = sample_2d(scratch, numbers.key, numbers.sample, numbers.dimension + FIRST_LIGHT + turn)
@@ -218,7 +230,7 @@ def add_emission_mis(world, pixel, state, t):
 
     pdf 0 means the ray could not have been a sample (camera or mirror): full weight.
     """
-    beta, o, d, pdf, chance = state.beta, state.o, state.d, state.pdf, state.chance
+    beta, o, d, pdf, chance = state.beta, state.o, state.d, state.pdf, min(state.chance, F(1.0))
     r, g, b = F(0.0), F(0.0), F(0.0)
     if pdf == NEVER_COUNT:
         return r, g, b

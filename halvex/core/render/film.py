@@ -23,7 +23,7 @@ from halvex.core.render import channels, gate
 from halvex.core.render.cover import may_show_letters, spread_of_a_pixel
 from halvex.core.render.means import mean_channels, mean_light, mean_scene
 from halvex.core.render.noise import FIRST_SAMPLES, JUDGED_FROM, NEIGHBOURS
-from halvex.core.render.path import USUAL_RULES, PathRules
+from halvex.core.render.path_state import USUAL_RULES, PathRules
 from halvex.core.render.tile import Sampling, render_tile
 from halvex.core.render.work import run_bands, run_tiles, scratch
 from halvex.core.render.world import World
@@ -43,7 +43,7 @@ Counts = NDArray[np.int32]
 def light_levels(world: World) -> Array:
     """What strength and colour make of each light (lights, 3): the lamps, the surround, glowing parts."""
     surround = np.full((1, 3), world.surround.level, np.float32)
-    glows = np.ones((1 if len(world.glows.triangle) else 0, 3), np.float32)
+    glows = np.ones((1 if len(world.beads.instance) else 0, 3), np.float32)
     return np.concatenate([world.lamps.level, surround, glows])
 
 

@@ -8,6 +8,7 @@ import numpy as np
 from halvex.core.kernels import helper, routine
 from halvex.core.optics.material import ASPECT, BRUSH_X, BRUSH_Y, FIRST_TEXTURE
 from halvex.core.optics.microfacet import PI
+from halvex.core.optics.scattering import NO_PEARL, pearl_of
 from halvex.core.optics.sources import BEARING, RELIEF, SECOND
 from halvex.core.optics.textures import NO_TEXTURE, textured
 from halvex.core.optics.textures import RELIEF as TEXTURE_RELIEF
@@ -26,7 +27,7 @@ class SurfaceInteraction(NamedTuple):
     """A point p of a surface, in the world: geometric and shading normal, outward; uv in px and the
     tangent along which u grows, by how much p moves for a px of it, or the way of a brush whose bearing
     differs from place to place; part, instance, triangle (all -1 for the ground) and frame, in which its
-    texture lies; material."""
+    texture lies; material; and the colour of its pearl, which `appearance` finds (NO_PEARL before)."""
 
     p: tuple[np.float32, np.float32, np.float32]
     ng: tuple[np.float32, np.float32, np.float32]
@@ -38,21 +39,29 @@ class SurfaceInteraction(NamedTuple):
     triangle: int
     frame: int
     material: int
+    pearl: tuple[np.float32, np.float32, np.float32]
 
 
 @helper
 def with_normals(si, ns, ng):
     """The same point with other normals."""
     return SurfaceInteraction(
-        si.p, ng, ns, si.uv, si.dpdu, si.part, si.instance, si.triangle, si.frame, si.material
+        si.p, ng, ns, si.uv, si.dpdu, si.part, si.instance, si.triangle, si.frame, si.material, si.pearl
     )
 
 
 @helper
 def at_level(si, ns, material):
     """The same point with another shading normal, made of another material."""
+    return covered(si, ns, si.dpdu, np.int32(material), si.pearl)
+
+
+@helper
+def covered(si, ns, brush, material, pearl):
+    """The same point as what covers it makes it: its shading normal, the way of its brush, its material and
+    the colour of its pearl."""
     return SurfaceInteraction(
-        si.p, si.ng, ns, si.uv, si.dpdu, si.part, si.instance, si.triangle, si.frame, np.int32(material)
+        si.p, si.ng, ns, si.uv, brush, si.part, si.instance, si.triangle, si.frame, material, pearl
     )
 
 
@@ -133,7 +142,7 @@ def ground_surface(world, p, n):
     ground = world.ground
     m = np.int32(ground.wall_material if ground.kind == COVE and n[2] == F(1.0) else ground.material)
     none = np.int32(-1)
-    return SurfaceInteraction(p, n, n, uv, dpdu, none, none, none, ground_frame(world), m)
+    return SurfaceInteraction(p, n, n, uv, dpdu, none, none, none, ground_frame(world), m, NO_PEARL)
 
 
 @helper
@@ -158,7 +167,7 @@ def letter_surface(world, hit, p, ns, ng, m):
     dpdu = from_frame(world.turn, out_of_body(world.letters, hit.instance, dpdu))
     part, frame = np.int32(bodies.part[AT(hit.triangle)]), np.int32(world.frame_of[hit.instance])
     instance, triangle = np.int32(hit.instance), np.int32(hit.triangle)
-    return SurfaceInteraction(p, ng, ns, uv, dpdu, part, instance, triangle, frame, np.int32(m))
+    return SurfaceInteraction(p, ng, ns, uv, dpdu, part, instance, triangle, frame, np.int32(m), NO_PEARL)
 
 
 @helper
@@ -191,7 +200,7 @@ def surface_at(world, o, d, hit):
 @helper
 def appearance(world, si):
     """(base colour, the same surface as its layers and its texture make it, where it has any: its shading
-    normal, the way of its brush, and the material that is it at the roughness there)."""
+    normal, the way of its brush, the material that is it at the roughness there, and its pearl)."""
     if world.materials.plain[si.material] != 0:
         return row3(world.materials.params, si.material), si
     return _layered_appearance(world, si)
@@ -203,6 +212,7 @@ def _layered_appearance(world, si):
     params, sources = world.materials.params, world.materials.sources
     base = row3(params, m)
     second = (params[m, _SECOND], params[m, _SECOND + 1], params[m, _SECOND + 2])
+    pearl = pearl_of(world.materials, m)
     relief, ns, brush, level = params[m, _RELIEF], si.ns, si.dpdu, m
     turn = world.frames.turn[si.frame]
     if has_layers(world, m):
@@ -211,7 +221,7 @@ def _layered_appearance(world, si):
         if own.slope[0] != F(0.0) or own.slope[1] != F(0.0) or own.slope[2] != F(0.0):
             ns = tilted(ns, own.slope)
         if sources.first[m, SECOND, 1] > 0:
-            second = own.second
+            second, pearl = own.second, own.second
         if sources.first[m, RELIEF, 1] > 0:
             relief = own.relief
         if sources.first[m, BEARING, 1] > 0:
@@ -223,9 +233,7 @@ def _layered_appearance(world, si):
         colours = (base, second)
         base, n = textured(params, FIRST_TEXTURE, m, texture, colours, relief, p, to_frame(turn, ns))
         ns = from_frame(turn, n)
-    return base, SurfaceInteraction(
-        si.p, si.ng, ns, si.uv, brush, si.part, si.instance, si.triangle, si.frame, level
-    )
+    return base, covered(si, ns, brush, level, pearl)
 
 
 @helper

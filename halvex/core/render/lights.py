@@ -1,5 +1,5 @@
 """Sampling what shines: lamps by area or solid angle, the surround by its light, glowing parts by
-area and light.
+their tree (glows.py).
 
 Densities are per solid angle, so that lamp sampling and surface sampling can be weighed against each
 other (Veach & Guibas, SIGGRAPH 1995). Lights are numbered: the lamps, then the surround, then all
@@ -16,7 +16,8 @@ from halvex.core.optics.material import GLOW
 from halvex.core.optics.microfacet import PI
 from halvex.core.optics.scattering import shining
 from halvex.core.optics.vectors import F, add, along, basis, cosine_and_sine, cross, dot, row3, scale, sub
-from halvex.core.render.frames import from_frame, out_of_body
+from halvex.core.render.frames import from_frame, out_of_body, to_frame
+from halvex.core.render.glows import chance_of_leaf, choose_leaf
 from halvex.core.render.hits import FAR, LETTER, Hit
 from halvex.core.render.interaction import letter_surface
 from halvex.core.render.sourcing import has_layers, sourced
@@ -27,7 +28,7 @@ from halvex.core.scene.surround import from_uv, lookup_uv, own_uv, unturned
 @helper
 def light_count(world):
     """Lamps, the surround and, where there are any, glowing parts."""
-    return world.lamps.kind.shape[0] + (2 if world.glows.triangle.shape[0] > 0 else 1)
+    return world.lamps.kind.shape[0] + (2 if world.beads.instance.shape[0] > 0 else 1)
 
 
 @helper
@@ -147,21 +148,9 @@ def hit_lamp(lamps, k, o, d):
 
 
 @helper
-def _find(cumulative, x):
-    """Index i with cumulative[i] <= x < cumulative[i + 1]."""
-    lo, hi = 0, cumulative.shape[0] - 1
-    while hi - lo > 1:
-        mid = (lo + hi) >> 1
-        if cumulative[mid] <= x:
-            lo = mid
-        else:
-            hi = mid
-    return lo
-
-
-@helper
 def _find_from(cumulative, guide, x):
-    """The same for many intervals, from where a guide of equal steps says: a step or two from there."""
+    """Index i with cumulative[i] <= x < cumulative[i + 1], from where a guide of equal steps says: a step or
+    two from there."""
     last = guide.shape[0] - 1
     i = guide[min(int(x * F(last + 1)), last)]
     while i < last and cumulative[i + 1] <= x:
@@ -210,14 +199,26 @@ def _surround_pdf_at(surround, u, v, d):
 
 
 @helper
+def _choose_triangle(glows, leaf, u):
+    """(A triangle of a leaf, chosen by its share of the light; what is left of u, uniform again)."""
+    g, last, below = glows.first[leaf], glows.first[leaf + 1] - 1, F(0.0)
+    while g < last and glows.share[g] <= u:
+        below = glows.share[g]
+        g += 1
+    width = glows.share[g] - below
+    return g, min(max((u - below) / max(width, F(1e-12)), F(0.0)), F(0.99999994))
+
+
+@helper
 def sample_glow(world, p, u1, u2):
     """(direction, distance, radiance (rgb), pdf) towards a point of the glowing parts from p; pdf 0
-    behind them."""
+    behind them, and where all of them are black."""
     glows, letters = world.glows, world.letters
-    g = _find(glows.share, u1)
-    width = glows.share[g + 1] - glows.share[g]
-    # What is left of u1 within the triangle's share is uniform again.
-    u1 = min(max((u1 - glows.share[g]) / max(width, F(1e-12)), F(0.0)), F(0.99999994))
+    if glows.triangle.shape[0] == 0:
+        black = (F(0.0), F(0.0), F(0.0))
+        return black, F(0.0), black, F(0.0)
+    leaf, chance, u1 = choose_leaf(glows, to_frame(world.turn, p), u1)
+    g, u1 = _choose_triangle(glows, leaf, u1)
     instance, tri = glows.instance[g], glows.triangle[g]
     c = letters.bodies.corners
     e1 = (c[tri, 3] - c[tri, 0], c[tri, 4] - c[tri, 1], c[tri, 5] - c[tri, 2])
@@ -241,7 +242,23 @@ def sample_glow(world, p, u1, u2):
     if cos_l <= F(1e-5):
         return d, distance, radiance, F(0.0)
     radiance = scale(radiance, shining(world.materials, m, cos_l))
-    return d, distance, radiance, d2 * width / (F(0.5) * twice * cos_l)
+    return d, distance, radiance, chance * glows.density[g] * d2 / cos_l
+
+
+@helper
+def radiance_of_triangle(world, instance, tri):
+    """Radiance (rgb) of the middle of a glowing triangle of the letters."""
+    letters, third = world.letters, F(1.0 / 3.0)
+    c = letters.bodies.corners
+    e1 = (c[tri, 3] - c[tri, 0], c[tri, 4] - c[tri, 1], c[tri, 5] - c[tri, 2])
+    e2 = (c[tri, 6] - c[tri, 0], c[tri, 7] - c[tri, 1], c[tri, 8] - c[tri, 2])
+    q = add(row3(c, tri), scale(add(e1, e2), third))
+    q = add(out_of_body(letters, instance, q), row3(letters.offset, instance))
+    n = out_of_body(letters, instance, cross(e1, e2))
+    n = scale(n, F(1.0) / math.sqrt(max(dot(n, n), F(1e-30))))
+    m = world.materials_of[instance, letters.bodies.part[tri]]
+    at = instance, tri, third, third
+    return _radiance_at(world, at, from_frame(world.turn, q), from_frame(world.turn, n), m)
 
 
 @helper
@@ -256,11 +273,12 @@ def _radiance_at(world, at, p, n, m):
 
 
 @helper
-def glow_pdf(world, m, ng, d, distance):
-    """Density with which `sample_glow` finds the point that a ray of direction d meets at a
-    distance on glowing material m."""
-    if world.materials.kind[m] != GLOW:
+def glow_pdf(world, si, o, d, distance):
+    """Density with which `sample_glow` finds, from o, the glowing surface that a ray from there, of direction
+    d, meets at a distance."""
+    glows = world.glows
+    if world.materials.kind[si.material] != GLOW or glows.triangle.shape[0] == 0:
         return F(0.0)
-    p = world.materials.params
-    bright = F(0.2126) * p[m, 0] + F(0.7152) * p[m, 1] + F(0.0722) * p[m, 2]
-    return distance * distance * bright * world.glows.power / max(-dot(ng, d), F(1e-5))
+    g = glows.number[glows.before[si.instance] + si.triangle - world.letters.span[si.instance, 0]]
+    chance = chance_of_leaf(glows, to_frame(world.turn, o), glows.leaf[g])
+    return chance * glows.density[g] * distance * distance / max(-dot(si.ng, d), F(1e-5))

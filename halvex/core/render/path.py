@@ -12,8 +12,6 @@ sampled, and lamps that the next bounce happens to meet are counted too (direct.
 - one wavelength of many is followed through dispersive glass, its hue moved to the edge of sRGB.
 """
 
-from typing import NamedTuple
-
 import numpy as np
 
 from halvex.core.kernels import helper
@@ -25,13 +23,11 @@ from halvex.core.optics.material import (
     GLOW,
     INDEX,
     METAL,
-    NO_METAL,
     PLASTIC,
     THIN,
 )
 from halvex.core.optics.scattering import (
     lobe_shares,
-    metal_reflectance,
     sample,
     sample_glass,
     seen_base,
@@ -52,9 +48,9 @@ from halvex.core.optics.vectors import (
     to_world,
 )
 from halvex.core.render import channels
+from halvex.core.render.aovs import add3, albedo_of, up_to_white, write_aovs
 from halvex.core.render.behind import backdrop_light, flat_light, has_backdrop, mirrored_in_ground
 from halvex.core.render.direct import (
-    BOTH,
     FIRST_LIGHT,
     LAMPS_ONLY,
     NEVER_COUNT,
@@ -67,6 +63,7 @@ from halvex.core.render.direct import (
     add_light_sample,
     direct_light,
     power_heuristic,
+    times_sampled,
 )
 from halvex.core.render.hits import GROUND, LETTER, NOTHING, SEARCH, seen_hit
 from halvex.core.render.interaction import (
@@ -78,19 +75,26 @@ from halvex.core.render.interaction import (
     with_normals,
 )
 from halvex.core.render.lights import glow_pdf, light_count
+from halvex.core.render.noise import FIRST_CLEAN_SAMPLES
+from halvex.core.render.path_state import (
+    EITHER,
+    IN_AIR,
+    MIRRORED,
+    NO_BODY,
+    NONE,
+    THROUGH,
+    Draws,
+    PathState,
+    dimmed,
+    from_camera,
+    past_joint,
+)
 from halvex.core.render.sampler import DIMENSIONS, draw, sample_2d
-from halvex.core.render.shadow import absorbed
+from halvex.core.render.shadow import absorbed, in_joint
 
 MOST_BOUNCES = 12
 ROULETTE_FROM = 3
-# At glass and under a glossy coat that the camera sees, a path goes both ways, one after the other: what is
-# mirrored there is far brighter or darker than what comes through, and would be chosen seldom.
-_THROUGH, _MIRRORED, _EITHER = 0, 1, 2
 GLOSSY_ALPHA = F(0.25)
-# In place of what glass absorbs, where a path runs in none.
-IN_AIR = (F(-1.0), F(-1.0), F(-1.0))
-# The roughness of mirrors that are met after a matte or rough bounce.
-CAUSTIC_ALPHA = F(0.25)
 # What a surface is to the ground that the camera sees: another surface, that ground, or that ground where it
 # only catches shadows.
 _ELSEWHERE, _SEEN, _CATCHING = 0, 1, 2
@@ -106,115 +110,6 @@ DIMENSION_LENS = (MOST_BOUNCES + 1) * DIMENSIONS_PER_BOUNCE
 assert FIRST_LIGHT + MOST_LIGHTS_AT_ONCE + 1 < DIMENSIONS_PER_BOUNCE and DIMENSION_LENS < DIMENSIONS
 
 
-class PathRules(NamedTuple):
-    """What holds for all paths of a picture: whether the ground only catches shadows; the roughness of
-    mirrors that are met after a matte or rough bounce; SURFACE_ONLY, BOTH or LAMPS_ONLY (direct.py), of
-    which the lone ones are there to be checked against both."""
-
-    transparent: bool = False
-    caustic_alpha: np.float32 = CAUSTIC_ALPHA
-    use_lamps: int = BOTH
-
-
-USUAL_RULES = PathRules()
-
-
-class PathState(NamedTuple):
-    """What a path carries from one surface to the next.
-
-    o, d: its next ray; beta: how much of what it meets counts (rgb); pdf: density with which the last surface
-    chose d, 0 for the camera and mirrors; chance: that with which the last surface sampled each light;
-    min_roughness: what later mirrors get at least; wavelength: place in the spectrum once dispersive glass
-    was met, before that -1; seen_through: the camera looks along it, if through glass; count_lamps: lamps may
-    be counted where it meets them; within: what the glass that it runs in absorbs per px (rgb), or IN_AIR.
-    """
-
-    o: tuple[np.float32, np.float32, np.float32]
-    d: tuple[np.float32, np.float32, np.float32]
-    beta: tuple[np.float32, np.float32, np.float32]
-    pdf: np.float32
-    chance: np.float32
-    min_roughness: np.float32
-    wavelength: np.float32
-    seen_through: bool
-    count_lamps: bool
-    within: tuple[np.float32, np.float32, np.float32]
-
-
-class Draws(NamedTuple):
-    """The sampler's numbers at one surface: `lobe` is the dimension of the one that chooses between its lobes
-    where `way` is _EITHER, not _THROUGH or _MIRRORED. at_once: how many lights are sampled."""
-
-    numbers: Numbers
-    lobe: int
-    way: int
-    at_once: int
-
-
-@helper
-def _from_camera(o, d):
-    one = (F(1.0), F(1.0), F(1.0))
-    return PathState(o, d, one, F(0.0), F(1.0), F(0.0), F(-1.0), True, False, IN_AIR)
-
-
-@helper
-def _dimmed(state, beta):
-    """The same path, of which so much counts (rgb)."""
-    return PathState(
-        state.o,
-        state.d,
-        beta,
-        state.pdf,
-        state.chance,
-        state.min_roughness,
-        state.wavelength,
-        state.seen_through,
-        state.count_lamps,
-        state.within,
-    )
-
-
-@helper
-def add3(pixel, at, c):
-    """Add c (rgb) to three channels."""
-    pixel[at] += c[0]
-    pixel[at + 1] += c[1]
-    pixel[at + 2] += c[2]
-
-
-@helper
-def _albedo(materials, si, base, wo):
-    """How much light (rgb) a surface sends on, seen from wo; of glass, which shows what is behind it, all."""
-    if materials.kind[si.material] == GLASS:
-        return F(1.0), F(1.0), F(1.0)
-    if materials.metal[si.material] != NO_METAL:
-        return mul(base, metal_reflectance(materials, si.material, dot(si.ns, wo)))
-    return base
-
-
-@helper
-def write_aovs(world, pixel, si):
-    """Write what the denoiser and the layers need of the primary hit, but for albedo."""
-    add3(pixel, channels.NORMAL, si.ns)
-    pixel[channels.DEPTH] += si.p[2]
-    if si.instance < 0:
-        pixel[channels.GROUND_COVER] += F(1.0)
-        return
-    pixel[channels.PART_COVER + si.part] += F(1.0)
-    block = channels.SHARES + 3 * light_count(world) + si.frame
-    if block < pixel.shape[0]:
-        pixel[block] += F(1.0)
-
-
-@helper
-def _up_to_white(c):
-    return (
-        min(max(c[0], F(0.0)), F(1.0)),
-        min(max(c[1], F(0.0)), F(1.0)),
-        min(max(c[2], F(0.0)), F(1.0)),
-    )
-
-
 @helper
 def _emitted(world, pixel, state, si, base, entering, t):
     """Light (rgb) of a part that shines by itself, met at distance t and added to the pixel."""
@@ -227,7 +122,8 @@ def _emitted(world, pixel, state, si, base, entering, t):
     if pdf == NEVER_COUNT or not (entering and (state.seen_through or state.count_lamps)):
         weight = F(0.0)
     elif pdf > F(0.0):
-        weight = power_heuristic(pdf, state.chance * glow_pdf(world, si.material, si.ng, state.d, t))
+        times = times_sampled(world, state.chance, light_count(world) - 1)
+        weight = power_heuristic(pdf, times * glow_pdf(world, si, state.o, state.d, t))
     # As lights are sampled, or smooth to the camera.
     n = si.ns if state.seen_through else si.ng
     weight *= shining(world.materials, si.material, -dot(n, state.d))
@@ -244,7 +140,7 @@ def _at_glass(world, state, vertex, draws, scratch):
     materials, m = world.materials, vertex.si.material
     u1, u2 = sample_2d(scratch, numbers.key, numbers.sample, numbers.dimension + SURFACE)
     u3, _ = sample_2d(scratch, numbers.key, numbers.sample, lobe)
-    beta, wavelength, within = state.beta, state.wavelength, state.within
+    beta, wavelength, within, body = state.beta, state.wavelength, state.within, state.body
     own, eta = materials.params[m, ALPHA], materials.params[m, INDEX]
     if materials.params[m, CAUCHY] > F(0.0):
         if wavelength < F(0.0):
@@ -252,13 +148,13 @@ def _at_glass(world, state, vertex, draws, scratch):
             beta = mul(beta, wavelength_weight(wavelength))
         eta = dispersed(eta, materials.params[m, CAUCHY], wavelength)
     alpha = vertex.alpha if own > F(0.0) else F(0.0)
-    if way != _EITHER:
-        u3 = F(0.0) if way == _MIRRORED else F(2.0)
+    if way != EITHER:
+        u3 = F(0.0) if way == MIRRORED else F(2.0)
     wi, weight, transmitted, reflected = sample_glass(
         materials, m, eta, vertex.lo, vertex.entering, alpha, (u1, u2, u3)
     )
-    if way != _EITHER:
-        weight *= reflected if way == _MIRRORED else F(1.0) - reflected
+    if way != EITHER:
+        weight *= reflected if way == MIRRORED else F(1.0) - reflected
     s, t, ns = vertex.frame
     d = normalise(to_world(wi, s, t, ns))
     # Refraction may put d on the wrong side of a facet whose normal was smoothed; it is lost.
@@ -269,7 +165,9 @@ def _at_glass(world, state, vertex, draws, scratch):
         thin = materials.params[m, THIN] > F(0.0)
         if thin:
             beta = mul(beta, absorbed(vertex.base, F(1.0)))
-        within = vertex.base if vertex.entering and not thin else IN_AIR
+        within, body = IN_AIR, NO_BODY
+        if vertex.entering and not thin:
+            within, body = vertex.base, np.int32(vertex.si.instance)
     return True, PathState(
         offset_from(world, vertex.si.p, vertex.si.ng, d),
         d,
@@ -282,6 +180,8 @@ def _at_glass(world, state, vertex, draws, scratch):
         # Light that reaches a matte surface through glass was sampled there already.
         state.min_roughness == F(0.0),
         within,
+        body,
+        NONE,
     )
 
 
@@ -294,9 +194,18 @@ def _at_opaque(world, state, vertex, draws, rules, scratch):
     u3 = F(0.0)
     if materials.kind[m] == PLASTIC:
         u3, _ = sample_2d(scratch, numbers.key, numbers.sample, lobe)
-    if way == _THROUGH:
+    if way == THROUGH:
         u3 += vertex.shares[0]
-    wi, weight, pdf = sample(materials, m, vertex.base, vertex.lo, vertex.alpha, vertex.shares, (u1, u2, u3))
+    wi, weight, pdf = sample(
+        materials,
+        m,
+        vertex.base,
+        vertex.si.pearl,
+        vertex.lo,
+        vertex.alpha,
+        vertex.shares,
+        (u1, u2, u3),
+    )
     s, t, ns = vertex.frame
     d = normalise(to_world(wi, s, t, ns))
     if pdf <= F(0.0) or dot(d, vertex.si.ng) <= F(0.0):
@@ -319,6 +228,8 @@ def _at_opaque(world, state, vertex, draws, rules, scratch):
         False,
         True,
         state.within,
+        state.body,
+        state.overlaps,
     )
 
 
@@ -333,7 +244,7 @@ def _survives(state, glass, draws, scratch):
         u, _ = sample_2d(scratch, numbers.key, numbers.sample, numbers.dimension + FIRST_LIGHT)
     beta = state.beta
     survive = min(max(max(beta[0], beta[1]), beta[2]), F(0.95))
-    return u < survive, _dimmed(state, scale(beta, F(1.0) / survive))
+    return u < survive, dimmed(state, scale(beta, F(1.0) / survive))
 
 
 @helper
@@ -359,7 +270,7 @@ def _vertex_at(world, state, si, base, entering, each):
     lo = to_local(scale(state.d, F(-1.0)), s, t, si.ns)
     base = tinted_base(world.materials, m, base, lo)
     base = seen_base(world.materials, m, base, lo, alpha)
-    shares = lobe_shares(world.materials, m, base, lo, each)
+    shares = lobe_shares(world.materials, m, base, si.pearl, lo, each)
     return Vertex(si, entering, (s, t, si.ns), lo, base, alpha, shares)
 
 
@@ -376,6 +287,9 @@ def _draw_numbers(world, sample, bounce, material, way, many, scratch):
     kind = world.materials.kind[material]
     glass = kind == GLASS
     at_once = min(light_count(world), MOST_LIGHTS_AT_ONCE if many else 1)
+    if many and sample[1] >= FIRST_CLEAN_SAMPLES and world.beads.instance.shape[0] > 0:
+        # A picture that needs more than its first samples: more of what glows cost less than as many paths.
+        at_once = MOST_LIGHTS_AT_ONCE
     numbers = Numbers(sample[0], sample[1], max(bounce * DIMENSIONS_PER_BOUNCE, DIMENSION_FILTER + 1))
     lobe = numbers.dimension + FIRST_LIGHT + (0 if glass else at_once)
     disperses = glass and world.materials.params[material, CAUCHY] > F(0.0)
@@ -391,7 +305,7 @@ def _light_at(world, pixel, beta, vertex, draws, rules, ground, scratch):
     that is."""
     catching = ground == _CATCHING
     # Lights are sampled once, not each way.
-    if draws.way == _MIRRORED or (rules.use_lamps == SURFACE_ONLY and not catching):
+    if draws.way == MIRRORED or (rules.use_lamps == SURFACE_ONLY and not catching):
         return (F(0.0), F(0.0), F(0.0)), F(1.0)
     chance = F(draws.at_once) / F(light_count(world))
     share = _lit_share(world, vertex.si)
@@ -434,11 +348,11 @@ def _mirrors_letters(world, si, state, sample, way, scratch):
     draw(scratch, sample[0], sample[1], DIMENSION_FILTER + 1, DIMENSION_FILTER + 2)
     u1, u2 = sample_2d(scratch, sample[0], sample[1], DIMENSION_FILTER + 1)
     share, start, d, _ = mirrored_in_ground(world, si.p, si.ng, state.d, u1, u2, scratch)
-    if way == _THROUGH:
-        return True, _dimmed(state, scale(state.beta, F(1.0) - share))
+    if way == THROUGH:
+        return True, dimmed(state, scale(state.beta, F(1.0) - share))
     beta = scale(state.beta, share)
     return share > F(0.0), PathState(
-        start, d, beta, F(0.0), state.chance, F(0.0), state.wavelength, False, False, IN_AIR
+        start, d, beta, F(0.0), state.chance, F(0.0), state.wavelength, False, False, IN_AIR, NO_BODY, NONE
     )
 
 
@@ -455,7 +369,7 @@ def _one_way(world, pixel, ray, sample, way, rules, scratch):
     total = (F(0.0), F(0.0), F(0.0))  # all lights together
     direct = total  # the same when the reflection was met
     albedo = total
-    state = _from_camera(o, d)
+    state = from_camera(o, d)
     both = False  # what the camera sees here sends the path both ways
     mirrors = False  # it is ground that mirrors the letters
     for bounce in range(MOST_BOUNCES + 1):
@@ -480,21 +394,21 @@ def _one_way(world, pixel, ray, sample, way, rules, scratch):
         m = si.material
         kind = world.materials.kind[m]
         if state.seen_through:
-            albedo = mul(state.beta, _albedo(world.materials, si, base, scale(state.d, F(-1.0))))
+            albedo = mul(state.beta, albedo_of(world.materials, si, base, scale(state.d, F(-1.0))))
         ground = _ELSEWHERE
         if hit.kind == GROUND and state.seen_through:
             ground = _CATCHING if rules.transparent else _SEEN
         if bounce == 0:
             mirrors = ground != _ELSEWHERE and world.backing.mirrored > F(0.0)
             both = mirrors or _sent_both_ways(world, m, ground == _CATCHING)
-            if way == _THROUGH:
+            if way == THROUGH:
                 write_aovs(world, pixel, si)
             off_ground = hit.kind == GROUND
             if mirrors:
                 goes_on, state = _mirrors_letters(world, si, state, sample, way, scratch)
                 if not goes_on:
                     break
-                if way == _MIRRORED:
+                if way == MIRRORED:
                     continue
         elif off_ground:
             off_ground = False
@@ -507,13 +421,17 @@ def _one_way(world, pixel, ray, sample, way, rules, scratch):
                 break
         glass = kind == GLASS
         in_glass = state.within[0] >= F(0.0)
-        if in_glass and not entering:
-            state = _dimmed(state, mul(state.beta, absorbed(state.within, hit.t)))
+        joint = glass and in_joint(state.body, state.overlaps, hit.instance, entering)
+        if in_glass and (joint or not entering):
+            state = dimmed(state, mul(state.beta, absorbed(state.within, hit.t)))
+        if joint:
+            state = past_joint(state, offset_from(world, si.p, si.ng, state.d), entering)
+            continue
         if not glass and not entering and not in_glass:
             break  # the inside of a closed opaque body: only rounding leads here
 
-        turn = way if both and bounce == 0 and not mirrors else _EITHER
-        vertex = _vertex_at(world, state, si, base, entering, turn != _EITHER)
+        turn = way if both and bounce == 0 and not mirrors else EITHER
+        vertex = _vertex_at(world, state, si, base, entering, turn != EITHER)
         many = bounce == 0 or ground == _CATCHING
         draws = _draw_numbers(world, sample, bounce, m, turn, many, scratch)
         if glass:
@@ -526,11 +444,11 @@ def _one_way(world, pixel, ray, sample, way, rules, scratch):
             total = add(total, c)
             lit = _lit_share(world, vertex.si)
             if lit < F(1.0):
-                if turn != _MIRRORED:
+                if turn != MIRRORED:
                     total = add(total, _shown_flat(world, pixel, state.beta, m, base, shade))
                 if lit <= F(0.0):
                     break
-                state = _dimmed(state, scale(state.beta, lit))
+                state = dimmed(state, scale(state.beta, lit))
             continues, state = _at_opaque(world, state, vertex, draws, rules, scratch)
         if continues and bounce >= ROULETTE_FROM:
             continues, state = _survives(state, glass, draws, scratch)
@@ -549,11 +467,11 @@ def trace_path(world, pixel, ray, sample, rules, scratch):
     (beams.py)); sample: (key, index).
     """
     total = (F(0.0), F(0.0), F(0.0))
-    for way in (_THROUGH, _MIRRORED):
+    for way in (THROUGH, MIRRORED):
         brought, albedo, both = _one_way(world, pixel, ray, sample, way, rules, scratch)
         total = add(total, brought)
-        if way == _THROUGH:
-            add3(pixel, channels.ALBEDO, _up_to_white(albedo))
+        if way == THROUGH:
+            add3(pixel, channels.ALBEDO, up_to_white(albedo))
         if not both:
             break
     if sample[1] & 1 == 0:

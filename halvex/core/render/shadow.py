@@ -46,6 +46,13 @@ def absorbed(absorption, distance):
     )
 
 
+@helper
+def in_joint(body, overlaps, instance, entering):
+    """Whether a wall of glass lies within the glass that a ray runs in, which is that of a body and, where
+    strands of it run into one another, of so many more: tubes are glass throughout where they are joined."""
+    return body >= 0 and instance == body and (entering or overlaps > 0)
+
+
 class _Passed(NamedTuple):
     """What a ray has passed: how far it is followed; whether a body is opaque on the way; what walls of
     glass leave of the light, the optical depth of its glass, and the absorption of what was entered and not

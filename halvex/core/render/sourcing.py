@@ -7,6 +7,7 @@ import numpy as np
 
 from halvex.core.kernels import helper, routine
 from halvex.core.optics.blending import encoded
+from halvex.core.optics.material import PEARL
 from halvex.core.optics.sheets import tone_of
 from halvex.core.optics.sources import (
     ABSORBED,
@@ -59,9 +60,9 @@ _DARKEST = F(1e-4)
 
 class Sourced(NamedTuple):
     """What layers make of a material at a point: its base (rgb) and the slope (3,) in the world by which they
-    tilt the surface; the second colour (rgb) and the relief of its texture; the bearing of its brush, in
-    radians; and the material that is it at the roughness there. What has no layers but the base is 0, or the
-    material itself."""
+    tilt the surface; the second colour (rgb), of its texture or of its pearl, and the relief of its texture;
+    the bearing of its brush, in radians; and the material that is it at the roughness there. What has no
+    layers but the base is 0, or the material itself."""
 
     base: tuple[np.float32, np.float32, np.float32]
     slope: tuple[np.float32, np.float32, np.float32]
@@ -135,9 +136,10 @@ def sourced(world, si):
             embossed = add(
                 scale(u, (heights[1] - heights[0]) * steep), scale(v, (tone_of(c) - heights[0]) * steep)
             )
-    return Sourced(
-        _as_base(how, by, base), add(slope, embossed), _as_base(how, by, second), relief, bearing, level
-    )
+    if world.materials.params[m, PEARL] == F(0.0):
+        # Pearl is seen as it is, the second colour of a texture as the first.
+        second = _as_base(how, by, second)
+    return Sourced(_as_base(how, by, base), add(slope, embossed), second, relief, bearing, level)
 
 
 @helper

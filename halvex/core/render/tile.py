@@ -9,12 +9,13 @@ from halvex.core.kernels import helper, kernel
 from halvex.core.optics.vectors import F, scale
 from halvex.core.references import by_reference
 from halvex.core.render import channels
+from halvex.core.render.aovs import add3
 from halvex.core.render.beams import leaves_in_beam
 from halvex.core.render.behind import backdrop_light, has_backdrop
 from halvex.core.render.camera_rays import camera_ray, lens_ray
 from halvex.core.render.hits import SEARCH
 from halvex.core.render.lights import disc
-from halvex.core.render.path import DIMENSION_FILTER, DIMENSION_LENS, add3, trace_path
+from halvex.core.render.path import DIMENSION_FILTER, DIMENSION_LENS, trace_path
 from halvex.core.render.sampler import draw, forget_numbers, pixel_key, sample_2d
 from halvex.core.scene.ground import NO_GROUND
 

@@ -7,6 +7,8 @@ from numpy.typing import NDArray
 
 from halvex.core.optics.eight import LANES
 from halvex.core.optics.material import Materials
+from halvex.core.render.beads import Beads
+from halvex.core.render.glows import Glows
 from halvex.core.render.lanes import NODE_FLOATS
 from halvex.core.render.sampler import DIMENSIONS
 from halvex.core.render.tree import NOWHERE
@@ -112,16 +114,6 @@ class Frames(NamedTuple):
     origin: np.ndarray
 
 
-class Glows(NamedTuple):
-    """Triangles that shine: instance and triangle (g,); share (g + 1,) their cumulative chance, by
-    area and luminance; power: that chance per px² and luminance."""
-
-    instance: np.ndarray
-    triangle: np.ndarray
-    share: np.ndarray
-    power: np.float32
-
-
 class World(NamedTuple):
     """Kernel arrays. Per instance materials_of (i, parts), frame_of (i,), the frame of its block, and
     spans (i, PLANES, 6), the boxes that layers are laid over: middle x, y, half width, half height,
@@ -140,6 +132,7 @@ class World(NamedTuple):
     lamps: Lamps
     surround: Surround
     glows: Glows
+    beads: Beads
     ground: Ground
     backing: Backing
     camera: Camera

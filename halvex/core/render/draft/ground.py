@@ -9,14 +9,16 @@ import numpy as np
 
 from halvex.core.kernels import helper, kernel, routine
 from halvex.core.optics.material import ALPHA, FLAT, METAL, NO_METAL, PLASTIC
+from halvex.core.optics.scattering import pearl_of
 from halvex.core.optics.vectors import F, add, dot, mul, row3, scale, sub
 from halvex.core.references import by_reference
 from halvex.core.render.behind import flat_light, mirrored_in_ground, shaded
+from halvex.core.render.draft.glowlight import glow_at, glow_light, sent_on
 from halvex.core.render.draft.grid import GRID, LAMPS_LEFT, SURROUND_LEFT, on_grid
-from halvex.core.render.draft.lamplight import DULL_ALPHA, glow_light, lamp_light
+from halvex.core.render.draft.lamplight import DULL_ALPHA, lamp_light
 from halvex.core.render.draft.mirrors import mirrored_part, plain_light, sky_light, surroundings
-from halvex.core.render.draft.surfaces import on_ground_at, sees_ground
-from halvex.core.render.interaction import appearance, facing, surface_at, with_normals
+from halvex.core.render.draft.surfaces import on_ground_at, sees_ground, shows_ground
+from halvex.core.render.interaction import appearance, covered, facing, surface_at, with_normals
 
 
 @helper
@@ -83,13 +85,13 @@ def mirrors_sharply(world, m):
 
 @kernel
 def ground_light(world, surfaces, seen, grid, lit, y0, y1):
-    """Fill rows y0..y1-1 of lit (1 or 3, H/2, W/2, 3) where the ground is seen: its light, shadows included;
-    or its response to that, the glare of a black base, and the share that letters leave."""
+    """Fill rows y0..y1-1 of lit (1 or 3, H/2, W/2, 3) where the ground is seen, also through glass: its
+    light, shadows included; or its response to that, the glare of a black base, and the share that letters
+    leave."""
     world, surfaces = by_reference(world), by_reference(surfaces)
-    m = world.ground.material
     for y in range(y0, y1):
         for x in range(y & 1, lit.shape[2], 2):
-            if surfaces.material[2 * y, 2 * x] == m:
+            if shows_ground(world, surfaces, 2 * y, 2 * x):
                 _gather_light(world, seen, grid, lit, y, x)
 
 
@@ -112,15 +114,16 @@ def _gather_light(world, seen, grid, lit, y, x):
         light[1] / max(open_sky[1], F(1e-6)),
         light[2] / max(open_sky[2], F(1e-6)),
     )
-    if world.glows.triangle.shape[0] > 0:
+    if world.beads.instance.shape[0] > 0:
         si, d = on_ground_at(world, 2 * y, 2 * x)
         wo, n = (-d[0], -d[1], -d[2]), si.ns
         base, si = appearance(world, si)
         if detailed:
             si = with_normals(si, n, si.ng)
-            dark = glow_light(world, si, wo, none)
+            glow = glow_at(world, si)
+            dark = sent_on(world, si, wo, none, glow)
             glare = add(glare, dark)
-            light = add(light, sub(glow_light(world, si, wo, (F(1.0), F(1.0), F(1.0))), dark))
+            light = add(light, sub(sent_on(world, si, wo, (F(1.0), F(1.0), F(1.0)), glow), dark))
         else:
             light = add(light, glow_light(world, si, wo, base))
     for c in range(3):
@@ -146,7 +149,7 @@ def _take_row(world, surfaces, lit, j, row):
     if j < 0 or j >= lit.shape[0]:
         return
     for i in range(j & 1, lit.shape[1], 2):
-        if surfaces.material[2 * j, 2 * i] == world.ground.material:
+        if shows_ground(world, surfaces, 2 * j, 2 * i):
             at = 4 * (i + REACH)
             for c in range(3):
                 row[at + c] = lit[j, i, c]
@@ -215,7 +218,7 @@ def ground_in_detail(world, sheet, y, x, scratch):
         glare, left = on_grid(grid, row, column, 2 * lights - 1), (F(1.0), F(1.0), F(1.0))
     si, d = on_ground_at(world, y, x)
     n = si.ns
-    base, si = appearance(world, si)
+    base, si = _looked_up(world, sheet.look, y, x, si)
     if world.materials.kind[si.material] == FLAT:
         return (F(0.0), F(0.0), F(0.0)), base
     light = add(scale(mul(response, base), _relief(world, n, si.ns)), glare)
@@ -234,6 +237,20 @@ def ground_in_detail(world, sheet, y, x, scratch):
             light = add(scale(light, F(1.0) - share), scale(plain_light(world, met, wo), share))
             flat = scale(flat, F(1.0) - share)
     return light, flat
+
+
+@helper
+def _looked_up(world, look, y, x, si):
+    """What `appearance` makes of the ground at a pixel, looked up once for as long as it stays the same."""
+    if look.material[y, x] < 0:
+        base, own = appearance(world, si)
+        for c in range(3):
+            look.base[y, x, c] = base[c]
+            if look.normal.shape[0] > 0:
+                look.normal[y, x, c] = own.ns[c]
+        look.material[y, x] = own.material
+    m, ns = look.material[y, x], row3(look.normal[y], x) if look.normal.shape[0] > 0 else si.ns
+    return row3(look.base[y], x), covered(si, ns, si.dpdu, m, pearl_of(world.materials, m))
 
 
 @helper

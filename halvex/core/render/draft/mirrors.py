@@ -3,6 +3,8 @@ surroundings as blurred as the surface is rough."""
 
 import math
 
+import numpy as np
+
 from halvex.core.kernels import helper, routine
 from halvex.core.optics.material import (
     ALPHA,
@@ -26,11 +28,12 @@ from halvex.core.optics.scattering import (
     thin_pane,
     tinted_base,
 )
-from halvex.core.optics.vectors import F, add, dot, mul, normalise, reflect, row3, scale
+from halvex.core.optics.vectors import F, add, dot, floor, luminance_of, mul, normalise, reflect, row3, scale
 from halvex.core.render.behind import backdrop_light, has_backdrop, with_flat_share
-from halvex.core.render.draft.grid import LAMPS_LEFT, SURROUND_LEFT, ground_met
-from halvex.core.render.draft.lamplight import DULL_ALPHA, glow_light, lamp_light
-from halvex.core.render.hits import FAR, GROUND, NOTHING, first_hit
+from halvex.core.render.draft.glowlight import glow_light
+from halvex.core.render.draft.grid import LAMPS_LEFT, SURROUND_LEFT, ground_met, ground_seen_past
+from halvex.core.render.draft.lamplight import DULL_ALPHA, lamp_light
+from halvex.core.render.hits import FAR, GROUND, NOTHING, first_hit, ground_hit
 from halvex.core.render.interaction import (
     appearance,
     at_level,
@@ -41,11 +44,13 @@ from halvex.core.render.interaction import (
     with_normals,
 )
 from halvex.core.render.lights import hit_lamp
-from halvex.core.render.shadow import absorbed
+from halvex.core.render.shadow import absorbed, in_joint
 from halvex.core.render.sourcing import has_layers, sourced, tilted
 from halvex.core.scene.surround import blurred_lookup, matte_lookup
 
 MOST_GLASS = 4
+# So many more walls are passed where strands of one body run into one another.
+MOST_JOINTS = 6
 # From metal to metal a mirrored ray is followed so often.
 MOST_MIRRORS = 3
 # Of what it still keeps inside then, so much comes out.
@@ -101,7 +106,7 @@ def _plain_light_of(world, si, base, wo):
 @helper
 def _meets_ground(world, kind):
     """Whether a ray has met a ground of which all light is on the grid; that of glowing parts is not."""
-    return kind == GROUND and world.glows.triangle.shape[0] == 0
+    return kind == GROUND and world.beads.instance.shape[0] == 0
 
 
 @routine
@@ -146,26 +151,62 @@ def _left_inside(world, beta, d):
 
 
 @routine
-def through_glass(world, grid, si, d, scratch):
-    """(light (rgb), share of the backdrop still seen (rgb)) along a camera ray of direction d that
-    meets glass."""
+def _mirrored_beyond(world, ground, o, d, alpha):
+    """Light (rgb) that arrives along a mirrored ray from beyond the letters, as rough as alpha: of the
+    ground, or of the surround and the lamps before it; and a number for which of them that is, and for how
+    many stops bright the surround is there."""
+    t, _ = ground_hit(world.ground, o, d, FAR)
+    if t < FAR:
+        return ground_seen_past(world, ground, o, d, t), 0
+    sky = blurred_lookup(world.surround, d, alpha)
+    # At level 1: which pixels share light does not depend on the level, for light to be linear in it.
+    stops = math.log2(max(luminance_of(sky) / max(world.surround.level, F(1e-6)), F(2e-3)))
+    which = 16 + floor(stops)
+    for k in range(world.lamps.kind.shape[0]):
+        at, _ = hit_lamp(world.lamps, k, o, d)
+        if at < FAR and world.lamps.mirrored[k] == 1:
+            sky = add(sky, scale(row3(world.lamps.level, k), world.lamps.radiance[k]))
+            which += 32
+    return sky, which
+
+
+@helper
+def _end(material, instance, walls, mirrored):
+    """A number for what a ray sees past so many walls of glass and what the first of them mirrors; NOTHING
+    and GROUND stand for materials."""
+    past = (((instance + 1) << 12) + material + 1) * 8 + walls
+    return np.int32((past * 0x9E3779B1 + mirrored) & 0x7FFFFFFF)
+
+
+@routine
+def through_glass(world, ground, si, d, scratch):
+    """(light (rgb), share of the backdrop still seen (rgb)) along a camera ray of direction d that meets
+    glass; and a number for what it sees in the end, and in its first wall (`_end`)."""
+    black = (F(0.0), F(0.0), F(0.0))
     beta = (F(1.0), F(1.0), F(1.0))
-    light = (F(0.0), F(0.0), F(0.0))
-    o, t, entering = si.p, F(0.0), True
-    within = (F(0.0), F(0.0), F(0.0))
-    for step in range(MOST_GLASS):
+    light = black
+    o, way, entering = si.p, F(0.0), True
+    within, body = black, np.int32(-1)
+    walls, joints, overlaps, mirrors = 0, 0, 0, 0
+    while walls < MOST_GLASS:
         wo = (-d[0], -d[1], -d[2])
-        if step > 0:
+        if walls > 0:
             hit = first_hit(world, o, d, FAR, scratch)
-            t = hit.t
             if hit.kind == NOTHING:
                 if has_backdrop(world):
                     light = add(light, scale(mul(beta, backdrop_light(world, o, d)), world.flat_gain))
-                return light, beta
+                return light, beta, _end(NOTHING, -1, walls, mirrors)
             if _meets_ground(world, hit.kind):
-                return add(light, mul(beta, ground_met(world, grid, o, d, t))), (F(0.0), F(0.0), F(0.0))
+                light = add(light, mul(beta, ground_seen_past(world, ground, o, d, hit.t)))
+                return light, black, _end(GROUND, -1, walls, mirrors)
             si = surface_at(world, o, d, hit)
             entering = dot(si.ng, wo) > F(0.0)
+            way += hit.t
+            if joints < MOST_JOINTS and in_joint(body, overlaps, hit.instance, entering):
+                overlaps += 1 if entering else -1
+                joints += 1
+                o = offset_from(world, si.p, si.ng, d)
+                continue
         if world.materials.kind[si.material] == GLASS and entering:
             within = row3(world.materials.params, si.material)
         if world.materials.kind[si.material] == GLASS and has_layers(world, si.material):
@@ -178,11 +219,15 @@ def through_glass(world, grid, si, d, scratch):
         si = with_normals(si, facing(si.ns, si.ng, wo), si.ng)
         p, ns, ng, m = si.p, si.ns, si.ng, si.material
         if world.materials.kind[m] != GLASS:
-            return add(light, mul(beta, plain_light(world, si, wo))), (F(0.0), F(0.0), F(0.0))
+            return (
+                add(light, mul(beta, plain_light(world, si, wo))),
+                black,
+                _end(m, si.instance, walls, mirrors),
+            )
         thin = world.materials.params[m, THIN] > F(0.0)
         eta = world.materials.params[m, INDEX]
         if not entering and not thin:
-            beta = mul(beta, absorbed(within, t))
+            beta = mul(beta, absorbed(within, way))
             eta = F(1.0) / eta
         cos_o = dot(ns, wo)
         reflected, cos_t = fresnel_dielectric(cos_o, eta)
@@ -190,28 +235,27 @@ def through_glass(world, grid, si, d, scratch):
             reflected = thin_pane(reflected)
         mirrored = reflect(d, ns)
         if entering:
-            sky = blurred_lookup(world.surround, mirrored, world.materials.params[m, ALPHA])
-            for k in range(world.lamps.kind.shape[0]):
-                at, _ = hit_lamp(world.lamps, k, p, mirrored)
-                if at < FAR and world.lamps.mirrored[k] == 1:
-                    sky = add(sky, scale(row3(world.lamps.level, k), world.lamps.radiance[k]))
+            sky, which = _mirrored_beyond(world, ground, p, mirrored, world.materials.params[m, ALPHA])
+            mirrors = which if walls == 0 else mirrors
             light = add(light, scale(mul(beta, sky), reflected))
         if thin:
-            beta = scale(mul(beta, absorbed(within, F(1.0))), F(1.0) - reflected)
+            beta, body = scale(mul(beta, absorbed(within, F(1.0))), F(1.0) - reflected), np.int32(-1)
         elif reflected >= F(1.0):
             d = mirrored
         else:
             if not entering:
                 light = add(light, scale(_left_inside(world, beta, mirrored), reflected))
             beta = scale(beta, F(1.0) - reflected)
+            body = np.int32(si.instance) if entering else np.int32(-1)
             k = cos_o / eta - cos_t
             d = normalise((d[0] / eta + k * ns[0], d[1] / eta + k * ns[1], d[2] / eta + k * ns[2]))
         if max(max(beta[0], beta[1]), beta[2]) < LEAST_THROUGH:
             break
-        o = offset_from(world, p, ng, d)
+        o, way, overlaps = offset_from(world, p, ng, d), F(0.0), 0
+        walls += 1
     else:
         light = add(light, _left_inside(world, beta, d))
-    return light, (F(0.0), F(0.0), F(0.0))
+    return light, black, _end(NOTHING, -2, walls, mirrors)
 
 
 @helper
@@ -226,7 +270,8 @@ def sky_light(world, si, d, base, open_sky):
 @routine
 def surroundings(world, grid, si, d, base, open_sky, scratch):
     """Light (rgb) that a surface which is not glass sends back along d from all but the lamps;
-    open_sky (rgb) is how much of the sky it sees, grid the ground's light (grid.py)."""
+    open_sky (rgb) is how much of the sky it sees, ground what is known of the ground's light
+    (grid.py)."""
     materials, m = world.materials, si.material
     none = (F(0.0), F(0.0), F(0.0))
     light = sky_light(world, si, d, base, open_sky) if materials.metal[m] == NO_METAL else none
@@ -251,7 +296,7 @@ def mirrored_part(world, grid, si, d, base, open_sky, scratch):
     if metal:
         colour = mul(base, metal_reflectance(materials, m, lo[2]))
         if materials.kind[m] == PLASTIC:
-            colour = flake_colour(materials, m, base, lo, lo[2])
+            colour = flake_colour(materials, m, base, si.pearl, lo, lo[2])
         arriving = _mirrored_at(world, grid, si, d, materials.params[m, FLAKE_ALPHA], scratch)
         light = add(light, scale(mul(colour, arriving), F(1.0) - coat))
     return light

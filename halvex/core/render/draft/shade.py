@@ -10,8 +10,10 @@ from halvex.core.optics.scattering import shining, tinted_base
 from halvex.core.optics.vectors import F, add, dot, mul, row3, scale, sub
 from halvex.core.references import by_reference
 from halvex.core.render.behind import backdrop_light, has_backdrop
+from halvex.core.render.draft.glowlight import glow_at, sent_on
+from halvex.core.render.draft.grid import GroundLight
 from halvex.core.render.draft.ground import ground_in_detail, ground_seen
-from halvex.core.render.draft.lamplight import glow_light, lamp_light
+from halvex.core.render.draft.lamplight import lamp_light
 from halvex.core.render.draft.mirrors import along_normal, sky_light, surroundings, through_glass
 from halvex.core.render.draft.shadows import gather, neighbours
 from halvex.core.render.draft.surfaces import (
@@ -44,18 +46,30 @@ class Recoloured(NamedTuple):
     response: np.ndarray
 
 
+class Look(NamedTuple):
+    """What ground that is looked up in detail looks like at each pixel where it has been seen: its base
+    (H, W, 3), its normal (H, W, 3), if that is not the ground's, else (0, 0, 3), and its material (H, W), -1
+    where it has not been seen; without such ground (0, 0, 3) and (0, 0)."""
+
+    base: np.ndarray
+    normal: np.ndarray
+    material: np.ndarray
+
+
 class Sheet(NamedTuple):
     """The working memory of a draft of H × W px: the surfaces that pixels see; how much of each light reaches
     them, seen (H/2, W/2, lights, 3); the light of the surroundings, grid (grid.py); that of the ground, lit
     (1 or 3, H/2, W/2, 3) and spread (1 or 3, H/2 + 1, W/2 + 1, 3), three where it is looked up in detail
-    (ground.py); recoloured; and the picture."""
+    (ground.py), and its look; recoloured; what is seen through glass, ends (H, W) int32; and the picture."""
 
     surfaces: Surfaces
     seen: np.ndarray
     grid: np.ndarray
     lit: np.ndarray
     spread: np.ndarray
+    look: Look
     recoloured: Recoloured
+    ends: np.ndarray
     painted: Painted
 
 
@@ -93,16 +107,18 @@ def _alike(world, surfaces, y, x, j, i):
 
 
 @helper
-def _between(world, surfaces, y, x, j, i):
-    """Whether the pixel lies on one even, gently curved surface with those j rows and i columns to
-    both its sides: its light is theirs, on the mean."""
+def _between(world, sheet, y, x, j, i):
+    """Whether the pixel lies on one gently curved surface with those j rows and i columns to both its sides,
+    which is even, or is glass through which both see the same: its light is theirs, on the mean."""
+    surfaces = sheet.surfaces
     if y < j or x < i or y + j >= surfaces.material.shape[0] or x + i >= surfaces.material.shape[1]:
         return False
     m = surfaces.material[y, x]
+    glass = world.materials.kind[m] == GLASS
     if (
         surfaces.material[y - j, x - i] != m
         or surfaces.material[y + j, x + i] != m
-        or world.materials.evenness[m] == UNEVEN
+        or (world.materials.evenness[m] == UNEVEN and not glass)
     ):
         return False
     a, b, c = surfaces.place[y, x], surfaces.place[y - j, x - i], surfaces.place[y + j, x + i]
@@ -111,7 +127,9 @@ def _between(world, surfaces, y, x, j, i):
         return False
     # Where a nearer part of the letter begins, depth leaps.
     off, whole = _off_plane(sub(row3(c, POINT), row3(b, POINT)), row3(a, GEOMETRIC))
-    return off <= F(0.03) * whole
+    if off > F(0.03) * whole:
+        return False
+    return not glass or sheet.ends[y - j, x - i] == sheet.ends[y + j, x + i]
 
 
 @helper
@@ -150,7 +168,9 @@ def _seen_at(world, sheet, y, x, scratch):
         _, d = ray_of(world, y, x)
         si = letter_at(world, surfaces, y, x)
         if kind == GLASS:
-            light, share = through_glass(world, grid, si, d, scratch)
+            light, share, sheet.ends[y, x] = through_glass(
+                world, GroundLight(grid, sheet.spread), si, d, scratch
+            )
             for c in range(3):
                 painted.through[y, x, c] = share[c]
             return light
@@ -166,12 +186,13 @@ def _seen_at(world, sheet, y, x, scratch):
     # Metals have no use for how much of the sky they see: what they mirror is traced.
     open_sky = gather(surfaces, seen, y, x, lamps, bits) if kind != METAL else NO_LIGHT
     light = surroundings(world, grid, si, d, base, open_sky, scratch)
-    light = add(light, glow_light(world, si, wo, base))
+    glow = glow_at(world, si)
+    light = add(light, sent_on(world, si, wo, base, glow))
     response = NO_LIGHT
     if recoloured and kind == PLASTIC:
         response = sky_light(world, si, d, ALL_LIGHT, open_sky)
         response = add(
-            response, sub(glow_light(world, si, wo, ALL_LIGHT), glow_light(world, si, wo, NO_LIGHT))
+            response, sub(sent_on(world, si, wo, ALL_LIGHT, glow), sent_on(world, si, wo, NO_LIGHT, glow))
         )
     for k in range(lamps):
         arriving = gather(surfaces, seen, y, x, k, bits)
@@ -213,6 +234,7 @@ def _interpolate(world, sheet, y, x, j, i):
         base = sourced(world, letter_at(world, surfaces, y, x)).base
         return _keep_recoloured(sheet, y, x, glare, response, base)
     if world.materials.kind[m] == GLASS:
+        sheet.ends[y, x] = sheet.ends[y - j, x - i]
         through = _mean_of(painted.through, y, x, j, i)
         for c in range(3):
             painted.through[y, x, c] = through[c]
@@ -249,9 +271,9 @@ def _shade_row(world, sheet, y, x0, x1, sharing, scratch):
             if painted.light[y, x, 0] >= F(0.0):
                 continue
             on_letter = surfaces.material[y, x] != world.ground.material
-            if on_letter and sharing and _between(world, surfaces, y, x, 1, 0):
+            if on_letter and sharing and _between(world, sheet, y, x, 1, 0):
                 light = _interpolate(world, sheet, y, x, 1, 0)
-            elif on_letter and turn == 1 and x + 1 < x1 and _between(world, surfaces, y, x, 0, 1):
+            elif on_letter and turn == 1 and x + 1 < x1 and _between(world, sheet, y, x, 0, 1):
                 light = _interpolate(world, sheet, y, x, 0, 1)
             elif on_letter and y & 1 == 1 and _alike(world, surfaces, y, x, y - 1, x):
                 light = _as_above(world, sheet, y, x)

@@ -11,7 +11,14 @@ from halvex.core.references import by_reference
 from halvex.core.render.beams import clear_of_letters
 from halvex.core.render.behind import shade_falls_from
 from halvex.core.render.draft.ground import left_out
-from halvex.core.render.draft.surfaces import GEOMETRIC, NORMAL, POINT, ground_at, sees_ground
+from halvex.core.render.draft.surfaces import (
+    GEOMETRIC,
+    NORMAL,
+    POINT,
+    ground_at,
+    sees_ground,
+    shows_ground,
+)
 from halvex.core.render.frames import to_frame
 from halvex.core.render.hits import FAR
 from halvex.core.render.interaction import offset_from, uv_on_ground
@@ -131,6 +138,9 @@ def _see_light(world, surfaces, seen, k, clear, cells, scratch):
             for c in range(3):
                 seen[y, x, k, c] = F(1.0)
             m = surfaces.material[2 * y, 2 * x]
+            if m != ground and shows_ground(world, surfaces, 2 * y, 2 * x):
+                # Glass itself asks for none.
+                m = ground
             if m < 0 or world.materials.kind[m] >= GLASS or (k == lamps and world.materials.kind[m] == METAL):
                 continue
             i, j = spot(x, y)

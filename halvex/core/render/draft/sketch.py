@@ -12,14 +12,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.optics.colour import luminance
-from halvex.core.optics.material import ALPHA, EVEN, GLASS, GLOW, MATTE, RECOLOURED
+from halvex.core.optics.material import ALPHA, EVEN, GLASS, GLOW, MATTE, NO_TEXTURE, RECOLOURED
+from halvex.core.optics.sources import FACING, MAIN, SPAN, SURFACE, VARIES
 from halvex.core.render.assembling import make_world
 from halvex.core.render.cover import may_show_letters
+from halvex.core.render.draft.glowlight import light_beads
 from halvex.core.render.draft.grid import GRID
 from halvex.core.render.draft.ground import ground_light, spread_ground, spreading_memory, unshadowed
 from halvex.core.render.draft.lamplight import DULL_ALPHA
 from halvex.core.render.draft.raster import draw_letters, rows_to_draw
-from halvex.core.render.draft.shade import Painted, Recoloured, Sheet, shade
+from halvex.core.render.draft.shade import Look, Painted, Recoloured, Sheet, shade
 from halvex.core.render.draft.shadows import visibility
 from halvex.core.render.draft.surfaces import Surfaces, depths, no_surfaces, primary_hits
 from halvex.core.render.film import light_levels
@@ -28,6 +30,7 @@ from halvex.core.render.work import Steps, scratch, thread_count
 from halvex.core.render.world import World, projections_of
 from halvex.core.scene import Scene
 from halvex.core.scene.camera import lettering_to_picture
+from halvex.core.scene.keys import content_key
 
 # Bands of a picture: so many, but of no fewer rows.
 BANDS, LEAST_ROWS = 16, 12
@@ -62,14 +65,16 @@ class _Lit:
 
 
 class _Known(NamedTuple):
-    """What a draft depends on: its primary hits and shadows, its lights' places, and its ground's light."""
+    """What a draft depends on: its primary hits and shadows, its lights' places, its ground's light, and what
+    its ground looks like."""
 
     geometry: tuple[object, ...]
     lights: list[tuple[object, ...]]
     ground: tuple[object, ...]
+    look: tuple[object, ...]
 
 
-NOTHING_KNOWN = _Known((), [], ())
+NOTHING_KNOWN = _Known((), [], (), ())
 
 
 def _blank(*shape: int) -> Array:
@@ -90,9 +95,13 @@ class Sketcher:
             _blank(2, 2, 2, 3),
             _blank(1, 0, 0, 3),
             _blank(1, 0, 0, 3),
+            Look(nothing, nothing, np.empty((0, 0), np.int32)),
             Recoloured(nothing, nothing),
+            np.empty((0, 0), np.int32),
             painted,
         )
+        # It is filled in pixel by pixel, and holds also where a draft is cancelled.
+        self._look, self._look_of = self._sheet.look, NOTHING_KNOWN.look
         self._lit: _Lit | None = None
 
     def draw(
@@ -105,7 +114,8 @@ class Sketcher:
         cancelled: Callable[[], bool] = lambda: False,
     ) -> RenderLayers:
         """The layers of a draft of so many px. Raises CancelledError."""
-        world = make_world(scene)
+        world = make_world(scene, sampled=False)
+        light_beads(world)
         job = _Job(scene, world, width, height, pool, cancelled)
         levels, of = (
             light_levels(world),
@@ -160,7 +170,7 @@ class Sketcher:
         where anything that they depend on has changed."""
         before, known = self._known, _depends_on(job)
         fresh, relit = known.geometry != before.geometry, known.ground != before.ground
-        sheet, wanted = self._room(known.lights, job, fresh, relit)
+        sheet, wanted = self._room(known, job, fresh, relit)
         if fresh:
             # Surfaces are written anew: until they all are, nothing is known of them.
             self._known = NOTHING_KNOWN
@@ -169,10 +179,9 @@ class Sketcher:
         covers = _covers(job, sheet.surfaces) if job.scene.finish.has_effects else None
         return RenderLayers(*sheet.painted, covers=covers)
 
-    def _room(
-        self, lights: list[tuple[object, ...]], job: _Job, fresh: bool, relit: bool
-    ) -> tuple[Sheet, NDArray[np.uint8]]:
+    def _room(self, known: _Known, job: _Job, fresh: bool, relit: bool) -> tuple[Sheet, NDArray[np.uint8]]:
         """A sheet with what is still true of the last one, and which lights' visibilities are not."""
+        lights = known.lights
         half = (job.height + 1) // 2, (job.width + 1) // 2
         surfaces, grid, spread = self._sheet.surfaces, self._sheet.grid, self._sheet.spread
         # Every pixel is written anew; fresh memory would cost a few ms.
@@ -191,7 +200,15 @@ class Sketcher:
         size = (job.height, job.width) if (job.scene.materials.evenness == RECOLOURED).any() else (0, 0)
         recoloured = Recoloured(_blank(*size, 3), _blank(*size, 3))
         lit = np.zeros((len(spread), *half, 3), np.float32)
-        return Sheet(surfaces, seen, grid, lit, spread, recoloured, painted), wanted
+        ends = np.empty(
+            (job.height, job.width) if (job.scene.materials.kind == GLASS).any() else (0, 0), np.int32
+        )
+        if self._look_of != known.look:
+            size = (job.height, job.width) if known.look else (0, 0)
+            tilted = size if known.look and not _as_on_canvas(job.scene) else (0, 0)
+            self._look = Look(_blank(*size, 3), _blank(*tilted, 3), np.full(size, -1, np.int32))
+            self._look_of = known.look
+        return Sheet(surfaces, seen, grid, lit, spread, self._look, recoloured, ends, painted), wanted
 
 
 def _depends_on(job: _Job) -> _Known:
@@ -216,7 +233,31 @@ def _depends_on(job: _Job) -> _Known:
     if glowing and not scene.materials.plain[kinds == GLOW].all():
         glowing = keys.materials.encode()
     ground = geometry, keys.light_geometry, paint, glowing, light_levels(world).tobytes()
-    return _Known(geometry, lights, ground)
+    return _Known(geometry, lights, ground, _look_of(job) if _in_detail(scene) else ())
+
+
+def _look_of(job: _Job) -> tuple[object, ...]:
+    """What the look of the ground depends on, where the letters make no difference."""
+    scene, keys = job.scene, job.scene.keys
+    if _as_on_canvas(scene):
+        return content_key(scene.camera), keys.backing, keys.paints, job.width, job.height
+    # What a layer follows that goes by the angle to the key lamp.
+    key = job.world.key if (scene.materials.sources.layers[:, SPAN] == FACING).any() else ()
+    # How far back the backdrop is seen without a ground makes no difference here.
+    place = content_key(scene.ground._replace(behind=np.float32(0)))
+    return keys.camera, place, keys.backing, keys.paints, tuple(key), job.width, job.height
+
+
+def _as_on_canvas(scene: Scene) -> bool:
+    """Whether each pixel shows the same of the ground's colour wherever the ground stands, as layers over the
+    canvas do, and the ground's own normal."""
+    rows = list(_rows_of(scene))
+    if rows[0] != rows[1] or scene.materials.texture[rows[0]] != NO_TEXTURE:
+        return False
+    sources = scene.materials.sources
+    first, count = sources.first[rows[0], MAIN]
+    spans = sources.layers[first : first + count, SPAN]
+    return not sources.rows[rows[0], VARIES] and not np.isin(spans, (SURFACE, FACING)).any()
 
 
 def _covers(job: _Job, surfaces: Surfaces) -> dict[str, Array]:
@@ -258,7 +299,7 @@ def _steps(world: World, sheet: Sheet, wanted: NDArray[np.uint8], fresh: bool, r
     """The steps that fill a sheet: its surfaces if `fresh`, the visibilities of the lights that are
     `wanted`, the ground's light if `relit`, and the picture. What one step has written is in the cache
     for the next."""
-    surfaces, seen, grid, lit, spread, _, _ = sheet
+    surfaces, seen, grid, lit, spread = sheet[:5]
     rows = 2 * len(seen)
     cover, drawing = letters_seen(world, surfaces) if fresh else (None, [])
 
@@ -293,7 +334,9 @@ def _steps(world: World, sheet: Sheet, wanted: NDArray[np.uint8], fresh: bool, r
     if relit:
         evened = [steps.add(partial(even_out, *band), _around(looked, n)) for n, band in enumerate(bands)]
     for n, band in enumerate(bands):
-        steps.add(partial(paint, *band), [*_around(looked, n), *_around(evened, n)])
+        # Through glass the ground is seen elsewhere.
+        spread_before = evened if world.has_glass else _around(evened, n)
+        steps.add(partial(paint, *band), [*_around(looked, n), *spread_before])
     return steps
 
 

@@ -5,6 +5,7 @@ from typing import NamedTuple
 import numpy as np
 
 from halvex.core.kernels import helper, kernel, routine
+from halvex.core.optics.material import GLASS
 from halvex.core.optics.vectors import F, row3
 from halvex.core.references import by_reference
 from halvex.core.render.camera_rays import camera_ray
@@ -59,6 +60,15 @@ def sees_ground(world, y, x):
     """Whether a pixel would see the ground if there were no letters."""
     o, d = ray_of(world, y, x)
     return ground_hit(world.ground, o, d, FAR)[0] < FAR
+
+
+@helper
+def shows_ground(world, surfaces, y, x):
+    """Whether a pixel sees the ground, past the letters or straight through glass."""
+    m = surfaces.material[y, x]
+    if m < 0 or m == world.ground.material:
+        return m >= 0
+    return world.materials.kind[m] == GLASS and sees_ground(world, y, x)
 
 
 @helper
