@@ -20,7 +20,7 @@ from halvex.core.piece.material import Paint
 from halvex.core.piece.resolving import resolve
 from halvex.core.render.assembling import make_world
 from halvex.core.render.film import Film, SamplingJob, add_samples, add_where_noisy, light_levels
-from halvex.core.render.path import PathRules
+from halvex.core.render.path_state import PathRules
 from halvex.core.render.work import shared_pool
 from halvex.core.render.world import World
 from halvex.core.scene import Scene, place_bodies, scene_of

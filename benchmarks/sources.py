@@ -26,9 +26,10 @@ SAMPLES = 4
 PICTURED_BLOCKS, PICTURE_PX = 50, (1160, 870)
 
 
-def _lettering(face: Any, bevel: Any, side: Any) -> Piece:
+def _lettering(face: Any, bevel: Any, side: Any, kind: str = "plastic") -> Piece:
     parts = {"face": face, "bevel": bevel, "return": side}
-    surface = {part: {"kind": "plastic", "colour": colour} for part, colour in parts.items()}
+    name = "tint" if kind == "glass" else "colour"
+    surface = {part: {"kind": kind, name: colour} for part, colour in parts.items()}
     plain = sample_piece().blocks[0].model_dump(mode="json", by_alias=True)
     return sample_piece(blocks=[{**plain, "surface": surface}])
 
@@ -44,7 +45,8 @@ def _layer(colour: str, **values: Any) -> dict[str, Any]:
 
 
 def sourced() -> list[Result]:
-    """Gradients over the word, across the bevel and along the depth; a picture, scales and terrazzo."""
+    """Gradients over the word, across the bevel and along the depth; a picture, scales and terrazzo; crystals
+    and a picture on glass."""
     colours = ("#c8402f", "#e0b040", "#2f5d62")
     plain = _lettering(*colours)
     face, bevel, side = colours
@@ -56,7 +58,19 @@ def sourced() -> list[Result]:
         _layer(bevel, kind="pattern", pattern="scales", size=8, tone_jitter=40),
         _layer(side, kind="pattern", pattern="terrazzo", size=16, hue_jitter=30),
     )
-    return [*_against(plain, gradients, "gradients"), *_against(plain, others, "picture and patterns")]
+    tints = ("#d8efe6", "#c4e0ef", "#f0dcd0")
+    glass = _lettering(*tints, kind="glass")
+    cut = _lettering(
+        _layer(tints[0], kind="pattern", pattern="crystals", size=24, tilt=18),
+        _layer(tints[1], kind="picture", picture="harbour"),
+        tints[2],
+        kind="glass",
+    )
+    return [
+        *_against(plain, gradients, "gradients"),
+        *_against(plain, others, "picture and patterns"),
+        *_against(glass, cut, "crystals and a picture on glass"),
+    ]
 
 
 def _against(plain: Piece, mixed: Piece, what: str) -> list[Result]:

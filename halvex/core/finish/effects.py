@@ -52,8 +52,14 @@ def shows(effect: AnyEffect) -> bool:
     return effect.on and effect.strength > 0
 
 
-def work_on(plate: Plate, effects: tuple[AnyEffect, ...], works: dict[type[AnyEffect], Work]) -> None:
+def work_on(
+    plate: Plate,
+    effects: tuple[AnyEffect, ...],
+    works: dict[type[AnyEffect], Work],
+    after_each: Callable[[], None] = lambda: None,
+) -> None:
     """Let those effects work on a plate that are on and among these, in their order."""
     for effect in effects:
         if shows(effect) and type(effect) in works:
             works[type(effect)](plate, effect)
+            after_each()

@@ -38,19 +38,26 @@ class Spot(NamedTuple):
 
 
 @kernel
-def _cell_means(light, own, gain, cell, out, y0, y1):
-    """Fill rows y0..y1-1 of out with the mean luminance of cells of so many px, exposed."""
+def _cell_means(light, own, gain, cell, line, out, y0, y1):
+    """Fill rows y0..y1-1 of out with the mean luminance of cells of so many px, exposed. `line` (w,) is
+    working memory."""
     share = gain / F(cell * cell)
     for y in range(y0, y1):
+        for x in range(line.shape[0]):
+            line[x] = F(0.0)
+        for j in range(y * cell, (y + 1) * cell):
+            row = light[j]
+            if own.shape[0] > 0:
+                for x in range(line.shape[0]):
+                    line[x] += own[j, x] * luminance_of((row[x, 0], row[x, 1], row[x, 2]))
+            else:
+                for x in range(line.shape[0]):
+                    line[x] += luminance_of((row[x, 0], row[x, 1], row[x, 2]))
         for x in range(out.shape[1]):
-            r, g, b = F(0.0), F(0.0), F(0.0)
-            for j in range(y * cell, (y + 1) * cell):
-                for i in range(x * cell, (x + 1) * cell):
-                    k = own[j, i] if own.shape[0] > 0 else F(1.0)
-                    r += k * light[j, i, 0]
-                    g += k * light[j, i, 1]
-                    b += k * light[j, i, 2]
-            out[y, x] = luminance_of((r, g, b)) * share
+            total = F(0.0)
+            for i in range(cell):
+                total += line[x * cell + i]
+            out[y, x] = total * share
 
 
 @helper
@@ -101,7 +108,12 @@ def brightest_spots(plate: Plate, glints: Glints) -> list[Spot]:
     if h == 0 or w == 0:
         return []
     own, left, gain = plate.share_of(glints.target), np.empty((h, w), np.float32), F(plate.gain)
-    in_bands(plate.pool, partial(_cell_means, plate.light, own, gain, cell, left), h)
+
+    def band(y0: int, y1: int) -> None:
+        line = np.empty(plate.light.shape[1], np.float32)
+        _cell_means(plate.light, own, gain, cell, line, left, y0, y1)
+
+    in_bands(plate.pool, band, h)
     apart = glints.spacing * plate.scale / cell
     random = np.random.default_rng(glints.seed)
     found: list[Spot] = []

@@ -1,6 +1,7 @@
 """From render layers to a finished picture: over the backdrop or with alpha, exposed and tone-mapped, with
 its effects."""
 
+import itertools
 from collections.abc import Callable, Mapping
 from concurrent.futures import Executor
 from dataclasses import dataclass
@@ -11,7 +12,15 @@ from numpy.typing import NDArray
 
 from halvex.core.finish.effects import ON_DISPLAY, ON_LIGHT, shows, work_on
 from halvex.core.finish.plate import NothingSeen, Plate, Seen
-from halvex.core.finish.tone import BAND_ROWS, encoded_bytes, encoded_display, mapped, to_bytes, to_display
+from halvex.core.finish.tone import (
+    BAND_ROWS,
+    encoded_bytes,
+    encoded_display,
+    in_bands,
+    mapped,
+    to_bytes,
+    to_display,
+)
 from halvex.core.render.layers import RenderLayers
 from halvex.core.render.work import run_bands, shared_pool
 from halvex.core.room import room
@@ -65,22 +74,34 @@ def composed(layers: RenderLayers, settings: Finish) -> Composed:
     return Composed(linear, alpha, covers)
 
 
-def finished(picture: Composed, settings: Finish, seen: Seen, pool: Executor) -> Picture:
+def finished(
+    picture: Composed,
+    settings: Finish,
+    seen: Seen,
+    pool: Executor,
+    progress: Callable[[float], None] = lambda share: None,
+) -> Picture:
     """The finished picture: with its effects, exposed, tone-mapped and encoded for display, here and nowhere
     else."""
     if not settings.has_effects:
         shown = to_display(picture.linear, settings.exposure, settings.tone)
         return Picture(shown, picture.linear, picture.alpha)
-    plate, light = _worked_on(picture, settings, seen, pool)
+    plate, light = _worked_on(picture, settings, seen, pool, progress)
     return Picture(encoded_display(plate.light, pool), light, plate.alpha)
 
 
-def _worked_on(picture: Composed, settings: Finish, seen: Seen, pool: Executor) -> tuple[Plate, Array]:
+def _worked_on(
+    picture: Composed,
+    settings: Finish,
+    seen: Seen,
+    pool: Executor,
+    progress: Callable[[float], None] = lambda share: None,
+) -> tuple[Plate, Array]:
     """(the plate after all effects, the light that it shows)."""
-    alpha = None if picture.alpha is None else _copied(picture.alpha)
+    alpha = None if picture.alpha is None else _copied(picture.alpha, pool)
     changes_light = any(type(effect) in ON_LIGHT and shows(effect) for effect in settings.effects)
     plate = Plate(
-        _copied(picture.linear) if changes_light else picture.linear,
+        _copied(picture.linear, pool) if changes_light else picture.linear,
         alpha,
         picture.covers,
         settings.frame,
@@ -88,16 +109,25 @@ def _worked_on(picture: Composed, settings: Finish, seen: Seen, pool: Executor) 
         seen,
         pool,
     )
-    work_on(plate, settings.effects, ON_LIGHT)
+    count, worked = sum(shows(effect) for effect in settings.effects), itertools.count(1)
+
+    def after_each() -> None:
+        progress(next(worked) / count)
+
+    work_on(plate, settings.effects, ON_LIGHT, after_each)
     light = plate.light
     plate.light = mapped(light, settings.exposure, settings.tone, pool)
-    work_on(plate, settings.effects, ON_DISPLAY)
+    work_on(plate, settings.effects, ON_DISPLAY, after_each)
     return plate, light
 
 
-def _copied(image: Array) -> Array:
+def _copied(image: Array, pool: Executor) -> Array:
     copied = room(image.shape)
-    copied[:] = image
+
+    def band(y0: int, y1: int) -> None:
+        copied[y0:y1] = image[y0:y1]
+
+    in_bands(pool, band, len(image))
     return copied
 
 

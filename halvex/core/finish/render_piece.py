@@ -9,7 +9,6 @@ import tempfile
 from collections.abc import Callable
 from concurrent.futures import Executor
 from dataclasses import replace
-from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,7 +24,7 @@ from halvex.core.render.clean import add_until_clean
 from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import Film, Rows, SamplingJob, add_until, add_where_noisy, light_levels
 from halvex.core.render.layers import develop, features_of
-from halvex.core.render.path import PathRules
+from halvex.core.render.path_state import PathRules
 from halvex.core.render.work import StoppablePool, shared_pool
 from halvex.core.render.world import World
 from halvex.core.room import IN_MEMORY_BYTES, room
@@ -36,6 +35,8 @@ BAND_PX = 940_000
 MARGIN_ROWS = 48
 # What effects take at the most while they work, all files of a large picture together.
 FINISHED_BYTES_PER_PX = 130
+# The share of the time that effects take where a picture is so large that it shows.
+FINISHING_SHARE = 0.15
 
 
 def render_piece(
@@ -66,6 +67,7 @@ def render_piece(
     world = make_world(scene)
     levels = light_levels(world)
     blocks = len(scene.blocks) if order.layers else scene.covered_blocks
+    rendering = 1.0 - (FINISHING_SHARE if scene.finish.has_effects and _is_large(width * height) else 0.0)
     rows = max(BAND_PX // width, 2 * MARGIN_ROWS)
     bands = [(top, min(top + rows, height)) for top in range(0, height, rows)]
     picture = _Collected(width, height, order, scene.finish)
@@ -82,7 +84,7 @@ def render_piece(
             scene.finish,
             display_of(scene.finish),
             pool,
-            partial(_share_of, progress, number, len(bands)),
+            _span(progress, rendering * number / len(bands), rendering * (number + 1) / len(bands)),
             cancelled,
         )
         developed = develop(
@@ -95,14 +97,19 @@ def render_piece(
         band = composed(developed, scene.finish)
         picture.take(band, named, slice(top, bottom), slice(top - first, bottom - first))
         above = film.last_rows(2 * MARGIN_ROWS) if bottom < height else None
-    return picture.finished(scene, StoppablePool(pool, cancelled))
+    return picture.finished(scene, StoppablePool(pool, cancelled), _span(progress, rendering, 1.0))
+
+
+def _is_large(pixels: int) -> bool:
+    """Whether a picture lies in files while effects work on it."""
+    return 12 * pixels > IN_MEMORY_BYTES
 
 
 def _check_room(pixels: int) -> None:
     """Effects work on the whole picture at once, which lies in files if it is large. Raises RenderError
     where the disk has no room for them."""
     needed, free = pixels * FINISHED_BYTES_PER_PX, shutil.disk_usage(tempfile.gettempdir()).free
-    if 12 * pixels > IN_MEMORY_BYTES and needed > free:
+    if _is_large(pixels) and needed > free:
         raise RenderError(
             "width",
             f"with its effects this picture needs up to {needed / 1e9:.1f} GB in {tempfile.gettempdir()}, "
@@ -111,8 +118,9 @@ def _check_room(pixels: int) -> None:
         )
 
 
-def _share_of(progress: Callable[[float], None], number: int, bands: int, share: float) -> None:
-    progress((number + share) / bands)
+def _span(progress: Callable[[float], None], begin: float, end: float) -> Callable[[float], None]:
+    """Progress of a piece of work that is all of the work from `begin` to `end`."""
+    return lambda share: progress(begin + (end - begin) * share)
 
 
 def _expose(
@@ -166,9 +174,9 @@ class _Collected:
                     collected[name] = room((self._height, *image.shape[1:]))
                 collected[name][rows] = image[kept]
 
-    def finished(self, seen: Seen, pool: Executor) -> Picture:
+    def finished(self, seen: Seen, pool: Executor, progress: Callable[[float], None]) -> Picture:
         layers = self._layers or None
         if not self._settings.has_effects:
             return Picture(self._display, self._linear, self._alpha, layers)
         whole = Composed(self._linear, self._alpha, self._covers)
-        return replace(finished(whole, self._settings, seen, pool), layers=layers)
+        return replace(finished(whole, self._settings, seen, pool, progress), layers=layers)

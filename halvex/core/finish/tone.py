@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from halvex.core.finish.encoding import encoded_by, encoding_in_bytes, tables
 from halvex.core.kernels import helper, kernel
-from halvex.core.optics.tone import CURVES, Curve, tone_mapped
+from halvex.core.optics.tone import CURVES, NEUTRAL, Curve, tone_mapped
 from halvex.core.optics.vectors import F
 from halvex.core.render.work import run_bands, thread_count
 from halvex.core.room import room
@@ -30,33 +30,38 @@ def _exposed(light, gain):
 
 
 @helper
-def _mapped_at(picture, y, x, gain, curve):
-    """What a tone curve shows of a px (rgb), linear."""
-    return tone_mapped(
-        _exposed(picture[y, x, 0], gain),
-        _exposed(picture[y, x, 1], gain),
-        _exposed(picture[y, x, 2], gain),
-        curve,
-    )
+def _map_row(row, gain, curve, lines):
+    """Fill lines (3, w) with what a tone curve shows of a row of light (w, 3), linear. In short loops over
+    lines several px are computed at once."""
+    first, second, third = lines[0], lines[1], lines[2]
+    for x in range(first.shape[0]):
+        first[x] = _exposed(row[x, 0], gain)
+        second[x] = _exposed(row[x, 1], gain)
+        third[x] = _exposed(row[x, 2], gain)
+    if curve == NEUTRAL:
+        for x in range(first.shape[0]):
+            first[x], second[x], third[x] = tone_mapped(first[x], second[x], third[x], NEUTRAL)
+    else:
+        for x in range(first.shape[0]):
+            first[x], second[x], third[x] = tone_mapped(first[x], second[x], third[x], curve)
 
 
 @kernel
-def _develop(picture, gain, curve, table, out):
+def _develop(picture, gain, curve, table, lines, out):
     for y in range(picture.shape[0]):
+        _map_row(picture[y], gain, curve, lines)
         for x in range(picture.shape[1]):
-            r, g, b = _mapped_at(picture, y, x, gain, curve)
-            out[y, x, 0], out[y, x, 1], out[y, x, 2] = (
-                encoded_by(table, r),
-                encoded_by(table, g),
-                encoded_by(table, b),
-            )
+            for c in range(3):
+                out[y, x, c] = encoded_by(table, lines[c, x])
 
 
 @kernel
-def _map(picture, gain, curve, out, y0, y1):
+def _map(picture, gain, curve, lines, out, y0, y1):
     for y in range(y0, y1):
+        _map_row(picture[y], gain, curve, lines)
         for x in range(picture.shape[1]):
-            out[y, x, 0], out[y, x, 1], out[y, x, 2] = _mapped_at(picture, y, x, gain, curve)
+            for c in range(3):
+                out[y, x, c] = lines[c, x]
 
 
 @kernel
@@ -81,7 +86,11 @@ def in_bands(pool: Executor, work: Callable[[int, int], None], rows: int) -> Non
 def mapped(linear: Array, exposure_stops: float, curve: Curve, pool: Executor) -> Array:
     """What is displayed of linear light (h, w, 3) at an exposure, still linear, 0 to 1."""
     out, gain, number = room(linear.shape), F(2.0**exposure_stops), CURVES[curve]
-    in_bands(pool, lambda y0, y1: _map(linear, gain, number, out, y0, y1), len(linear))
+
+    def band(y0: int, y1: int) -> None:
+        _map(linear, gain, number, _lines_for(linear), out, y0, y1)
+
+    in_bands(pool, band, len(linear))
     return out
 
 
@@ -114,4 +123,9 @@ def to_bytes(linear: Array, exposure_stops: float, curve: Curve = "neutral") -> 
 
 
 def _show(linear: Array, exposure_stops: float, curve: Curve, table: NDArray[Any], out: NDArray[Any]) -> None:
-    _develop(np.ascontiguousarray(linear, np.float32), F(2.0**exposure_stops), CURVES[curve], table, out)
+    light = np.ascontiguousarray(linear, np.float32)
+    _develop(light, F(2.0**exposure_stops), CURVES[curve], table, _lines_for(light), out)
+
+
+def _lines_for(linear: Array) -> Array:
+    return np.empty((3, linear.shape[1]), np.float32)
