@@ -1,14 +1,16 @@
 # Two commands: `make run` sets everything up and opens Halvex; `make test` sets everything up and tests it.
 PYTHON ?= python3.11
 BIN := .venv/bin
+UNITTEST := $(BIN)/python -m unittest
+BEHIND := nice -n 15
 MINUTES ?= 10
 CI_FUZZ_MINUTES ?= 2
 CI_FUZZ_SEED ?= 20000
 LOCK := --quiet --python-version 3.11 --generate-hashes --no-header --no-emit-index-url
 
-.PHONY: run setup kernels setup-test test test-bounds test-fuzz fuzz soak lock bench lint schema clean
+.PHONY: run setup kernels setup-test chromium test test-screen test-core-a-o test-core-p-z test-bounds test-fuzz fuzz soak lock bench lint schema clean
 
-# The page opens at once and tells how far the kernels are, which the server compiles.
+# The page opens at once and shows how far the kernels are, which the server compiles.
 run:
 	$(MAKE) --no-print-directory --jobs 2 .venv/ready halvex/web/static/index.html
 	$(BIN)/halvex serve --demo --open
@@ -44,19 +46,34 @@ schema: .venv/ready frontend/node_modules/ready
 	$(BIN)/pip install --quiet --disable-pip-version-check --require-hashes -r requirements-dev.txt
 	touch $@
 
-setup-test: setup .venv/ready-test
+# Packages of the tests and Chromium come while kernels are compiled.
+setup-test:
+	$(MAKE) --no-print-directory --jobs 3 kernels halvex/web/static/index.html .venv/ready-test chromium
+
+chromium:
 	test -x /usr/bin/chromium || (apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium)
 
-# What has no window to answer runs side by side after the tests that have.
-test: setup-test lint
-	$(BIN)/python -m unittest discover --start-directory tests --top-level-directory .
-	$(MAKE) --no-print-directory --jobs 2 test-bounds test-fuzz
+# Two parts at a time: what waits for pictures, which leaves the machine idle most of the time, goes before the
+# rest, which computes.
+test: setup-test
+	$(MAKE) --no-print-directory --jobs 2 --output-sync=target test-screen lint test-core-p-z test-core-a-o test-fuzz test-bounds
 
-test-bounds: setup-test
-	NUMBA_BOUNDSCHECK=1 $(BIN)/python -m unittest tests.core.test_solids tests.core.test_forms
+test-screen:
+	$(UNITTEST) tests/browser/test_*.py
+	$(UNITTEST) $(filter-out tests/test_corpus.py,$(wildcard tests/test_*.py)) tests/studio/test_*.py tests/web/test_*.py
 
-test-fuzz: setup-test
-	$(BIN)/python tools/fuzz.py --minutes $(CI_FUZZ_MINUTES) --patient --seed $(CI_FUZZ_SEED)
+test-core-p-z:
+	$(BEHIND) $(UNITTEST) tests/core/test_[p-z]*.py
+
+test-core-a-o:
+	$(BEHIND) $(UNITTEST) tests/core/test_[a-o]*.py
+
+test-fuzz:
+	$(BEHIND) $(UNITTEST) tests/test_corpus.py
+	$(BEHIND) $(BIN)/python tools/fuzz.py --minutes $(CI_FUZZ_MINUTES) --patient --seed $(CI_FUZZ_SEED)
+
+test-bounds:
+	NUMBA_BOUNDSCHECK=1 $(BEHIND) $(UNITTEST) tests/core/test_solids.py tests/core/test_forms.py
 
 # Hostile input of every kind; what breaks something is kept in tests/corpus.
 fuzz: setup-test
