@@ -258,7 +258,7 @@ class FormTest(WorkshopTest):
             expect(self.page.get_by_role("status", name="Last edit")).to_contain_text(f"{entered} px")
         notice = self.page.locator("[data-part=notice]")
         expect(notice).to_contain_text("more margin")
-        self.page.wait_for_function("window.decoded > 0")
+        self.page.wait_for_function("() => window.decoded > 0")
         self.page.wait_for_timeout(200)
         expect(notice).to_contain_text("more margin")
 
