@@ -114,8 +114,8 @@ def _finish() -> None:
         def faces(self) -> tuple[FaceSeen, ...]:
             return (FaceSeen(shapely.box(20, 20, 90, 60), 0),)
 
-    for alpha in (None, cover):
-        finished(Composed(light, alpha, covers), settings, OneFace(), shared_pool())
+    for alpha in (None, cover.copy()):
+        finished(Composed(light.copy(), alpha, covers), settings, OneFace(), shared_pool())
 
 
 def _draft() -> None:

@@ -49,7 +49,9 @@ class Letter(NothingSeen):
 def picture(width: int, height: int, *, transparent: bool) -> Composed:
     letters = coverage(Letter(width, height).area, width, height)
     light = np.random.default_rng(1).random((height, width, 3), np.float32) * (0.1 + letters[..., None])
-    return Composed(3 * light, letters if transparent else None, {"letters": letters, DEPTH: -50 * letters})
+    return Composed(
+        3 * light, letters.copy() if transparent else None, {"letters": letters, DEPTH: -50 * letters}
+    )
 
 
 def finish(of: Composed) -> Picture:
@@ -61,10 +63,9 @@ def finish(of: Composed) -> Picture:
 class LargePicturesTest(unittest.TestCase):
     def test_files_in_place_of_memory_change_nothing(self) -> None:
         for transparent in (False, True):
-            small = picture(160, 96, transparent=transparent)
-            expected = finish(small)
+            expected = finish(picture(160, 96, transparent=transparent))
             with IN_FILES:
-                found = finish(small)
+                found = finish(picture(160, 96, transparent=transparent))
             np.testing.assert_array_equal(found.display, expected.display)
             np.testing.assert_array_equal(found.linear, expected.linear)
             if expected.alpha is not None:

@@ -26,29 +26,31 @@ NARROWEST_PX = 0.15
 
 
 @kernel
-def _reduce(plane, channels, k, line, out, y0, y1):
+def _reduce(plane, channels, k, firsts, line, out, y0, y1):
     """Fill rows y0..y1-1 of out (h', w' · channels) with means of k × k px of a plane (h, w · channels).
 
-    What is over the edge counts as the edge. `line` is room for a row with its edge continued,
-    (k · w' · channels,).
+    What is over the edge counts as the edge. `firsts` (w' · channels,) is where in a row the first px of each
+    mean is; `line` is room for a row with its edge continued, (k · w' · channels,).
     """
     h, wide, share = plane.shape[0], plane.shape[1], F(1.0 / (k * k))
     for y in range(y0, y1):
+        row, means = plane[y * k], out[y]
         for i in range(wide):
-            line[i] = plane[y * k, i]
+            line[i] = row[i]
         for j in range(1, k):
-            row = min(y * k + j, h - 1)
+            row = plane[min(y * k + j, h - 1)]
             for i in range(wide):
-                line[i] += plane[row, i]
+                line[i] += row[i]
         for i in range(wide, line.shape[0]):
             line[i] = line[i - channels]
-        for x in range(out.shape[1] // channels):
-            first = x * k * channels
-            for c in range(channels):
-                total = F(0.0)
-                for i in range(k):
-                    total += line[first + i * channels + c]
-                out[y, x * channels + c] = total * share
+        for i in range(means.shape[0]):
+            means[i] = line[firsts[i]]
+        for j in range(1, k):
+            beside = line[j * channels :]
+            for i in range(means.shape[0]):
+                means[i] += beside[firsts[i]]
+        for i in range(means.shape[0]):
+            means[i] *= share
 
 
 @kernel
@@ -85,16 +87,12 @@ def _blur_across(plane, channels, weights, line, out, y0, y1):
 
 
 @helper
-def _widen(small, j, channels, places, shares, line):
-    """Fill a line (w · channels,) with row j of a picture reduced by k, interpolated between its px: of a
-    column the px on its left (w,) and the share of that on its right."""
-    last = small.shape[1] - channels
-    for x in range(places.shape[0]):
-        i, a = places[x] * channels, shares[x]
-        beside = min(i + channels, last)
-        for c in range(channels):
-            left = small[j, i + c]
-            line[x * channels + c] = left + a * (small[j, beside + c] - left)
+def _widen(row, lefts, rights, shares, line):
+    """Fill a line (w · channels,) with a row of a reduced picture, interpolated between its px: where in the
+    row the px on the left and on the right are, and the share of the one on the right."""
+    for i in range(line.shape[0]):
+        left = row[lefts[i]]
+        line[i] = left + shares[i] * (row[rights[i]] - left)
 
 
 @helper
@@ -107,7 +105,7 @@ def _between_rows(small, k, y):
 
 
 @kernel
-def _enlarge(small, channels, k, places, shares, lines, keep, share, out, y0, y1):
+def _enlarge(small, k, lefts, rights, shares, lines, keep, share, out, y0, y1):
     """Give rows y0..y1-1 of out (h, w · channels) so large a share of a picture reduced by k, and keep so
     much of what they hold. `lines` is room for two rows of out."""
     above, below = lines[0], lines[1]
@@ -118,15 +116,16 @@ def _enlarge(small, channels, k, places, shares, lines, keep, share, out, y0, y1
             if j == at + 1:
                 above, below = below, above
             else:
-                _widen(small, j, channels, places, shares, above)
-            _widen(small, min(j + 1, small.shape[0] - 1), channels, places, shares, below)
+                _widen(small[j], lefts, rights, shares, above)
+            _widen(small[min(j + 1, small.shape[0] - 1)], lefts, rights, shares, below)
             at = j
+        row = out[y]
         if keep == F(0.0):
-            for i in range(out.shape[1]):
-                out[y, i] = share * (above[i] + b * (below[i] - above[i]))
+            for i in range(row.shape[0]):
+                row[i] = share * (above[i] + b * (below[i] - above[i]))
         else:
-            for i in range(out.shape[1]):
-                out[y, i] = keep * out[y, i] + share * (above[i] + b * (below[i] - above[i]))
+            for i in range(row.shape[0]):
+                row[i] = keep * row[i] + share * (above[i] + b * (below[i] - above[i]))
 
 
 def _weights(sigma: float) -> Array:
@@ -157,12 +156,19 @@ def _reduced(plane: Array, k: int, pool: Executor) -> Array:
     h, w, channels = plane.shape
     out = room((-(-h // k), -(-w // k), channels))
     flat, rows = np.ascontiguousarray(plane).reshape(h, -1), out.reshape(len(out), -1)
+    firsts = in_row(np.arange(out.shape[1]) * k, channels)
 
     def band(y0: int, y1: int) -> None:
-        _reduce(flat, channels, k, np.empty(k * rows.shape[1], np.float32), rows, y0, y1)
+        _reduce(flat, channels, k, firsts, np.empty(k * rows.shape[1], np.float32), rows, y0, y1)
 
     in_bands(pool, band, len(out))
     return out
+
+
+def in_row(columns: NDArray[np.signedinteger], channels: int) -> NDArray[np.uintp]:
+    """Where in a row (w · channels,) all channels of these columns are. Without signs, as kernels look at
+    each index that might be negative."""
+    return (columns[:, np.newaxis] * channels + np.arange(channels)).ravel().astype(np.uintp)
 
 
 def enlarged(small: Array, k: int, shape: tuple[int, ...], pool: Executor) -> Array:
@@ -179,12 +185,13 @@ def _mix_enlarged(small: Array, k: int, out: Array, keep: float, share: float, p
     h, w, channels = out.shape
     last, small_rows, rows = small.shape[1] - 1, small.reshape(len(small), -1), out.reshape(h, -1)
     at = np.clip((np.arange(w) + 0.5) / k - 0.5, 0, last)
-    places = np.minimum(at.astype(np.int32), max(last - 1, 0))
-    shares = (at - places).astype(np.float32)
+    places = at.astype(np.int32)
+    lefts, rights = in_row(places, channels), in_row(np.minimum(places + 1, last), channels)
+    shares = np.repeat((at - places).astype(np.float32), channels)
 
     def band(y0: int, y1: int) -> None:
         lines = np.empty((2, w * channels), np.float32)
-        _enlarge(small_rows, channels, k, places, shares, lines, F(keep), F(share), rows, y0, y1)
+        _enlarge(small_rows, k, lefts, rights, shares, lines, F(keep), F(share), rows, y0, y1)
 
     in_bands(pool, band, h)
 
@@ -259,6 +266,8 @@ def _spread_small(
         found, by, _ = _spread_small(base, [(sigma, weight)], pool, least_sigma_px)
         if found is None:
             _add(total, base, weight, pool)
+        elif by == 1:
+            total += found
         else:
             _mix_enlarged(found, by, total, 1.0, 1.0, pool)
     return total, k, still

@@ -5,7 +5,7 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.finish.blurring import blurred, enlarged
+from halvex.core.finish.blurring import blurred, enlarged, in_row
 from halvex.core.finish.encoding import encoded_by, looked_up, tables
 from halvex.core.finish.painting import lay_colour, mix_in
 from halvex.core.finish.plate import Plate
@@ -173,54 +173,62 @@ def _roughly_decoded(v):
 
 
 @kernel
-def _grain(light, own, sheet, top, per_px, columns, deviation, line, y0, y1):
+def _grain(light, own, sheet, top, per_px, places, deviation, rooms, y0, y1):
     """Add grain to rows y0..y1-1 of light (h, 3 · w), most in the middle tones: a px shows `per_px` cells of
-    the sheet, whose row `top` lies at the picture's upper edge, and which its columns (w,) say across. `line`
-    (3 · w,) is working memory."""
-    h, w, width = sheet.shape[0], sheet.shape[1], columns.shape[0]
+    the sheet (h', 3 · w'), whose row `top` lies at the picture's upper edge. Across, places are three lines
+    (3 · w,): where in a row of the sheet the cells on the left and on the right of a px are, and the share of
+    that on the right. `rooms`, (3 · w,) and (3 · w',), are working memory."""
+    h = sheet.shape[0]
+    lefts, rights, shares = places
+    line, cells = rooms
     for y in range(y0, y1):
         v = top + (F(y) + F(0.5)) * per_px
         j0 = floor(v)
         b = v - F(j0)
         j0 = j0 % h
-        j1 = j0 + 1 if j0 + 1 < h else 0
-        for x in range(width):
-            i0 = floor(columns[x])
-            a = columns[x] - F(i0)
-            i1 = i0 + 1 if i0 + 1 < w else 0
-            for c in range(3):
-                grain = sheet[j0, i0, c]
-                if per_px < F(1.0):
-                    # Grain larger than a px is smooth.
-                    upper = grain + a * (sheet[j0, i1, c] - grain)
-                    lower = sheet[j1, i0, c] + a * (sheet[j1, i1, c] - sheet[j1, i0, c])
-                    grain = upper + b * (lower - upper)
-                line[3 * x + c] = grain
+        row = sheet[j0]
+        if per_px < F(1.0):
+            # Grain larger than a px is smooth.
+            below = sheet[j0 + 1 if j0 + 1 < h else 0]
+            for i in range(cells.shape[0]):
+                cells[i] = row[i] + b * (below[i] - row[i])
+            for i in range(line.shape[0]):
+                left = cells[lefts[i]]
+                line[i] = left + shares[i] * (cells[rights[i]] - left)
+        else:
+            for i in range(line.shape[0]):
+                line[i] = row[lefts[i]]
         if own.shape[0] > 0:
-            for x in range(width):
+            for x in range(own.shape[1]):
                 for c in range(3):
                     line[3 * x + c] *= own[y, x]
+        shown = light[y]
         for i in range(line.shape[0]):
-            value = _roughly_encoded(light[y, i])
+            value = _roughly_encoded(shown[i])
             moved = value + F(4.0) * deviation * line[i] * value * (F(1.0) - value)
             change = _roughly_decoded(min(max(moved, F(0.0)), F(1.0))) - _roughly_decoded(value)
-            light[y, i] = min(max(light[y, i] + change, F(0.0)), F(1.0))
+            shown[i] = min(max(shown[i] + change, F(0.0)), F(1.0))
 
 
 def add_grain(plate: Plate, grain: Grain) -> None:
     """Add grain to a displayed picture."""
     frame, (h, w) = plate.frame, plate.letters.shape
-    sheet = _grain_sheet(grain.seed, grain.coloured / 100)
+    sheet = _grain_sheet(grain.seed, grain.coloured / 100).reshape(GRAIN_SHEET_CELLS, -1)
     per_px = GRAIN_CELLS / (grain.size * frame.scale)
     left, top = frame.left * frame.scale * per_px, frame.top * frame.scale * per_px
-    columns = ((left + (np.arange(w) + 0.5) * per_px) % GRAIN_SHEET_CELLS).astype(np.float32)
+    columns = (left + (np.arange(w) + 0.5) * per_px) % GRAIN_SHEET_CELLS
     # Rounding must not leave the sheet.
-    columns[columns >= GRAIN_SHEET_CELLS] = 0.0
+    cells = np.minimum(columns.astype(np.int32), GRAIN_SHEET_CELLS - 1)
+    places = (
+        in_row(cells, 3),
+        in_row((cells + 1) % GRAIN_SHEET_CELLS, 3),
+        np.repeat((columns - cells).astype(np.float32), 3),
+    )
     light, own = plate.light.reshape(h, 3 * w), plate.share_of(grain.target)
     deviation = F(grain.strength / 100 * GRAIN_DEVIATION)
 
     def band(y0: int, y1: int) -> None:
-        line = np.empty(3 * w, np.float32)
-        _grain(light, own, sheet, F(top), F(per_px), columns, deviation, line, y0, y1)
+        rooms = np.empty(3 * w, np.float32), np.empty(sheet.shape[1], np.float32)
+        _grain(light, own, sheet, F(top), F(per_px), places, deviation, rooms, y0, y1)
 
     in_bands(plate.pool, band, h)

@@ -23,7 +23,6 @@ from halvex.core.finish.tone import (
 )
 from halvex.core.render.layers import RenderLayers
 from halvex.core.render.work import run_bands, shared_pool
-from halvex.core.room import room
 from halvex.core.scene.finish import Finish
 
 Array = NDArray[np.float32]
@@ -48,7 +47,7 @@ class Picture:
 @dataclass(frozen=True)
 class Composed:
     """A picture before it is finished: linear light (h, w, 3), alpha (h, w) or None, and what effects ask for
-    (RenderLayers.covers)."""
+    (RenderLayers.covers). Effects change its light and alpha where they are."""
 
     linear: Array
     alpha: Array | None
@@ -60,12 +59,18 @@ def display_of(settings: Finish) -> Callable[[Array], Array]:
     return partial(to_display, exposure_stops=settings.exposure, curve=settings.tone)
 
 
-def composed(layers: RenderLayers, settings: Finish) -> Composed:
+def composed(layers: RenderLayers, settings: Finish, pool: Executor) -> Composed:
     """Light over the backdrop; or with alpha where the ground's shadow was caught, which is black of as much
     alpha."""
     covers = layers.covers or {}
     if layers.shade is None:
-        return Composed(layers.composed(settings), None, covers)
+        whole = np.empty_like(layers.light)
+
+        def rows(begin: int, end: int) -> None:
+            layers.composed(settings, slice(begin, end), whole[begin:end])
+
+        in_bands(pool, rows, len(whole))
+        return Composed(whole, None, covers)
     colour = layers.light + layers.flat * settings.flat_gain
     cover = 1.0 - layers.through.mean(axis=2)
     alpha = np.clip(1.0 - (1.0 - cover) * layers.shade, 0.0, 1.0).astype(np.float32)
@@ -98,16 +103,8 @@ def _worked_on(
     progress: Callable[[float], None] = lambda share: None,
 ) -> tuple[Plate, Array]:
     """(the plate after all effects, the light that it shows)."""
-    alpha = None if picture.alpha is None else _copied(picture.alpha, pool)
-    changes_light = any(type(effect) in ON_LIGHT and shows(effect) for effect in settings.effects)
     plate = Plate(
-        _copied(picture.linear, pool) if changes_light else picture.linear,
-        alpha,
-        picture.covers,
-        settings.frame,
-        2.0**settings.exposure,
-        seen,
-        pool,
+        picture.linear, picture.alpha, picture.covers, settings.frame, 2.0**settings.exposure, seen, pool
     )
     count, worked = sum(shows(effect) for effect in settings.effects), itertools.count(1)
 
@@ -121,19 +118,9 @@ def _worked_on(
     return plate, light
 
 
-def _copied(image: Array, pool: Executor) -> Array:
-    copied = room(image.shape)
-
-    def band(y0: int, y1: int) -> None:
-        copied[y0:y1] = image[y0:y1]
-
-    in_bands(pool, band, len(image))
-    return copied
-
-
 def finish(layers: RenderLayers, settings: Finish, seen: Seen = NOTHING) -> Picture:
     """Render layers as a finished picture."""
-    return finished(composed(layers, settings), settings, seen, shared_pool())
+    return finished(composed(layers, settings, shared_pool()), settings, seen, shared_pool())
 
 
 def finished_bytes(
@@ -141,7 +128,7 @@ def finished_bytes(
 ) -> NDArray[np.uint8]:
     """The same over the backdrop, 8 bits a channel (h, w, 3), on all threads of the pool: for live frames."""
     if settings.has_effects:
-        plate, _ = _worked_on(composed(layers, settings), settings, seen, pool)
+        plate, _ = _worked_on(composed(layers, settings, pool), settings, seen, pool)
         return encoded_bytes(plate.light, pool)
     pixels = np.empty(layers.light.shape, np.uint8)
 

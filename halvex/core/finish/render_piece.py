@@ -62,7 +62,7 @@ def render_piece(
         _check_room(width * height)
     if not isinstance(order, SampledOrder):
         layers = Sketcher().draw(scene, width, height, pool=pool, cancelled=cancelled)
-        return finished(composed(layers, scene.finish), scene.finish, scene, pool)
+        return finished(composed(layers, scene.finish, pool), scene.finish, scene, pool)
     check(order)
     world = make_world(scene)
     levels = light_levels(world)
@@ -94,7 +94,7 @@ def render_piece(
         if order.layers:
             features = features_of(film, levels, clean="high")
             named = named_layers(replace(developed, features=features), scene)
-        band = composed(developed, scene.finish)
+        band = composed(developed, scene.finish, pool)
         picture.take(band, named, slice(top, bottom), slice(top - first, bottom - first))
         above = film.last_rows(2 * MARGIN_ROWS) if bottom < height else None
     return picture.finished(scene, StoppablePool(pool, cancelled), _span(progress, rendering, 1.0))

@@ -76,10 +76,10 @@ class RenderLayers:
     covers: Mapping[str, Array] | None = None
     features: Features | None = None
 
-    def composed(self, finish: Finish, rows: slice = slice(None)) -> Array:
-        """Linear light (h, w, 3) over the backdrop, of some rows or all."""
+    def composed(self, finish: Finish, rows: slice = slice(None), out: Array | None = None) -> Array:
+        """Linear light (h, w, 3) over the backdrop, of some rows or all; in `out`, if it is given."""
         light, flat, through = self.light[rows], self.flat[rows], self.through[rows]
-        whole = np.empty_like(light)
+        whole = np.empty_like(light) if out is None else out
         compose(light, flat, through, finish.backdrop_light, finish.flat_gain, whole)
         return whole
 
