@@ -79,24 +79,39 @@ def _shape_of(effect: E) -> E:
 
 @kept
 def _line_cover(height: int, width: int, levels: tuple[Level, ...], line: Keyline, scale: float) -> Array:
-    cover = room((height, width), zeroed=True)
+    covers = []
     for level in levels:
-        area = shapely.union_all([face.area for face in level.faces])
+        area = _joined(level.faces)
         if area.is_empty or line.width == 0:
             continue
-        own = room(cover.shape, zeroed=True)
-        for one in lines_along(area, line, scale, shared_pool()):
+        first, *others = lines_along(area, line, scale, shared_pool())
+        own = coverage(first.outer, width, height, without=first.inner)
+        for one in others:
             own += coverage(one.outer, width, height, without=one.inner)
-        _lay_level(cover, _softened(own, line, scale), level.before)
-    return cover
+        covers.append(_but_for(_softened(own, line, scale), level.before))
+    return _most_of(covers, height, width)
 
 
-def _lay_level(cover: Array, own: Array, before: shapely.Geometry) -> None:
-    """Add to what is covered (h, w) what a level covers, but for what stands before it."""
+def _joined(faces: Sequence[FaceSeen]) -> shapely.Geometry:
+    return faces[0].area if len(faces) == 1 else shapely.union_all([face.area for face in faces])
+
+
+def _but_for(own: Array, before: shapely.Geometry) -> Array:
+    """What a level covers (h, w) but for what stands before it."""
     if not before.is_empty:
-        hidden = coverage(before, cover.shape[1], cover.shape[0])
+        hidden = coverage(before, own.shape[1], own.shape[0])
         own *= np.subtract(1, hidden, out=hidden)
-    np.maximum(cover, own, out=cover)
+    return own
+
+
+def _most_of(covers: list[Array], height: int, width: int) -> Array:
+    """What any level covers (h, w)."""
+    if not covers:
+        return room((height, width), zeroed=True)
+    most, *others = covers
+    for own in others:
+        np.maximum(most, own, out=most)
+    return most
 
 
 def lines_along(faces: shapely.Geometry, line: Keyline, scale: float, pool: Executor) -> list[Line]:
@@ -165,13 +180,13 @@ def lay_gloss(plate: Plate, gloss: Gloss) -> None:
 
 @kept
 def _gloss_cover(height: int, width: int, levels: tuple[Level, ...], gloss: Gloss) -> Array:
-    opacity, fade = room((height, width), zeroed=True), F(gloss.fade / 100)
+    covers, fade = [], F(gloss.fade / 100)
     whole = _groups([face for level in levels for face in level.faces], gloss.over)
     boxes = {name: shapely.total_bounds([face.area for face in faces]) for name, faces in whole.items()}
     for level in levels:
-        own = room(opacity.shape, zeroed=True)
+        own = room((height, width), zeroed=True)
         for name, faces in _groups(level.faces, gloss.over).items():
-            area = shapely.union_all([face.area for face in faces])
+            area = _joined(faces)
             if area.is_empty:
                 continue
             left, top, right, bottom = area.bounds
@@ -187,8 +202,8 @@ def _gloss_cover(height: int, width: int, levels: tuple[Level, ...], gloss: Glos
             )
             reach = _reach(gloss, boxes[name], columns)
             _lay_band(own[rows, columns], cover, F(boxes[name][1] - rows.start), reach, fade)
-        _lay_level(opacity, own, level.before)
-    return opacity
+        covers.append(_but_for(own, level.before))
+    return _most_of(covers, height, width)
 
 
 def _groups(faces: Iterable[FaceSeen], over: str) -> dict[Hashable, list[FaceSeen]]:
