@@ -1,5 +1,6 @@
 """Pictures that stop by the error after denoising, against converged ones (tools/converge.py)."""
 
+import itertools
 import unittest
 from pathlib import Path
 
@@ -19,6 +20,7 @@ from halvex.core.piece.model import Canvas
 from halvex.core.render.assembling import make_world
 from halvex.core.render.clean import flip_to_converged
 from halvex.core.render.film import add_samples, light_levels
+from halvex.core.render.flip import mean_flip
 from halvex.core.render.noise import AIM
 from halvex.core.render.work import shared_pool
 from halvex.core.scene import scene_of
@@ -68,6 +70,25 @@ class CleanTest(unittest.TestCase):
                     self.assertLess(worst, WORST[quality])
         for quality, means in found.items():
             self.assertLess(np.mean(means), AIM[quality], quality)
+
+    def test_pictures_are_as_far_apart_as_the_authors_of_flip_find_them(self) -> None:
+        """Against their own program; one of the pictures is narrower than the filters."""
+        one = np.asarray(Image.open(CONVERGED / "chandler-glass.png"), np.float32)[..., :3] / 255
+        noise = np.random.default_rng(3)
+        others = {
+            "the same": one,
+            "noise": np.clip(one + noise.normal(0, 0.05, one.shape), 0, 1),
+            "moved by a px": np.roll(one, 1, axis=1),
+            "darker": 0.9 * one,
+            "other hues": one[..., ::-1],
+            "nothing alike": noise.random(one.shape),
+        }
+        parts = {"whole": (slice(None), slice(None)), "narrow": (slice(60, 67), slice(80, 84))}
+        for (what, other), (size, part) in itertools.product(others.items(), parts.items()):
+            with self.subTest(f"{what}, {size}"):
+                ours, theirs = (np.ascontiguousarray(each[part], np.float32) for each in (one, other))
+                expected = flip_evaluator.evaluate(ours, theirs, "LDR", inputsRGB=True, applyMagma=False)[1]
+                self.assertAlmostEqual(mean_flip(ours, theirs), expected, delta=1e-4)
 
     def test_flat_colours_are_no_noise(self) -> None:
         """A ground that is shown flat, and flat faces, are estimated to be as near as lit ones are."""

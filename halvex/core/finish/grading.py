@@ -12,7 +12,7 @@ from halvex.core.finish.tone import in_bands
 from halvex.core.kernels import helper, kernel
 from halvex.core.optics.blending import decoded, encoded
 from halvex.core.optics.colour import hex_to_linear
-from halvex.core.optics.oklab import FROM_CONES, FROM_LAB, TO_CONES, TO_LAB, linear_to_oklab
+from halvex.core.optics.oklab import FROM_CONES, FROM_LAB, TO_CONES, TO_LAB, cube_root, linear_to_oklab
 from halvex.core.optics.vectors import F, dot
 from halvex.core.piece.effects import Tone
 
@@ -24,9 +24,6 @@ _MATRICES = tuple(
 )
 # Lightness about which contrast turns: that of a middle grey.
 MIDDLE = 0.6
-# The bits of a float32 are nearly its logarithm, times 2^23, over that of 2^-127. The cube root's are a third
-# of them and these: a little fewer than would be right at powers of eight, so that the largest error is less.
-CUBE_ROOT_BITS = (127 * 2 / 3 - 0.0375) * 2**23
 # Tones that a curve says something of, and steps of the table that it becomes.
 CURVE_AT = (0, 25, 50, 75, 100)
 CURVE_STEPS = 1024
@@ -41,17 +38,6 @@ TINT_REACH = 1.0
 @helper
 def _times(m, v):
     return dot(m[0], v), dot(m[1], v), dot(m[2], v)
-
-
-@helper
-def _cube_root(v):
-    """The cube root of v from 0 to 1: Halley's method, from a third of the number's bits. Without a table
-    several are computed at once."""
-    root = np.int32(F(F(v).view(np.int32)) * F(1.0 / 3.0) + F(CUBE_ROOT_BITS)).view(np.float32)
-    for _ in range(2):
-        cube = root * root * root
-        root *= (cube + F(2.0) * v) / (F(2.0) * cube + v + F(1e-30))
-    return root
 
 
 def curve_table(tone: Tone) -> Array:
@@ -129,7 +115,7 @@ def _turn_into_lab(row, to_cones, to_lab, first, second, third):
         first[x], second[x], third[x] = cones[0], cones[1], cones[2]
     for line in (first, second, third):
         for x in range(line.shape[0]):
-            line[x] = _cube_root(min(max(line[x], F(0.0)), F(1.0)))
+            line[x] = cube_root(min(max(line[x], F(0.0)), F(1.0)))
     for x in range(first.shape[0]):
         first[x], second[x], third[x] = _times(to_lab, (first[x], second[x], third[x]))
 

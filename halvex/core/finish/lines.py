@@ -79,7 +79,7 @@ def _shape_of(effect: E) -> E:
 
 @kept
 def _line_cover(height: int, width: int, levels: tuple[Level, ...], line: Keyline, scale: float) -> Array:
-    covers = []
+    most: Array | None = None
     for level in levels:
         area = _joined(level.faces)
         if area.is_empty or line.width == 0:
@@ -88,8 +88,8 @@ def _line_cover(height: int, width: int, levels: tuple[Level, ...], line: Keylin
         own = coverage(first.outer, width, height, without=first.inner)
         for one in others:
             own += coverage(one.outer, width, height, without=one.inner)
-        covers.append(_but_for(_softened(own, line, scale), level.before))
-    return _most_of(covers, height, width)
+        most = _larger(most, _but_for(_softened(own, line, scale), level.before))
+    return room((height, width), zeroed=True) if most is None else most
 
 
 def _joined(faces: Sequence[FaceSeen]) -> shapely.Geometry:
@@ -104,14 +104,9 @@ def _but_for(own: Array, before: shapely.Geometry) -> Array:
     return own
 
 
-def _most_of(covers: list[Array], height: int, width: int) -> Array:
-    """What any level covers (h, w)."""
-    if not covers:
-        return room((height, width), zeroed=True)
-    most, *others = covers
-    for own in others:
-        np.maximum(most, own, out=most)
-    return most
+def _larger(most: Array | None, own: Array) -> Array:
+    """What any level covers (h, w), one more taken in."""
+    return own if most is None else np.maximum(most, own, out=most)
 
 
 def lines_along(faces: shapely.Geometry, line: Keyline, scale: float, pool: Executor) -> list[Line]:
@@ -180,9 +175,10 @@ def lay_gloss(plate: Plate, gloss: Gloss) -> None:
 
 @kept
 def _gloss_cover(height: int, width: int, levels: tuple[Level, ...], gloss: Gloss) -> Array:
-    covers, fade = [], F(gloss.fade / 100)
+    fade = F(gloss.fade / 100)
     whole = _groups([face for level in levels for face in level.faces], gloss.over)
     boxes = {name: shapely.total_bounds([face.area for face in faces]) for name, faces in whole.items()}
+    most: Array | None = None
     for level in levels:
         own = room((height, width), zeroed=True)
         for name, faces in _groups(level.faces, gloss.over).items():
@@ -202,8 +198,8 @@ def _gloss_cover(height: int, width: int, levels: tuple[Level, ...], gloss: Glos
             )
             reach = _reach(gloss, boxes[name], columns)
             _lay_band(own[rows, columns], cover, F(boxes[name][1] - rows.start), reach, fade)
-        covers.append(_but_for(own, level.before))
-    return _most_of(covers, height, width)
+        most = _larger(most, _but_for(own, level.before))
+    return room((height, width), zeroed=True) if most is None else most
 
 
 def _groups(faces: Iterable[FaceSeen], over: str) -> dict[Hashable, list[FaceSeen]]:

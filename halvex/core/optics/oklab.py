@@ -6,6 +6,9 @@ Björn Ottosson, A perceptual color space for image processing, 2020; matrices a
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
+from halvex.core.kernels import helper
+from halvex.core.optics.vectors import F
+
 Array = NDArray[np.float64]
 
 # From linear sRGB to cones, and from their cube roots to OKLab, each (3, 3).
@@ -24,6 +27,9 @@ TO_LAB = np.array(
     ]
 )
 FROM_CONES, FROM_LAB = np.linalg.inv(TO_CONES), np.linalg.inv(TO_LAB)
+# The bits of a float32 are nearly its logarithm, times 2^23, over that of 2^-127. The cube root's are a third
+# of them and these: a little fewer than would be right at powers of eight, so that the largest error is less.
+CUBE_ROOT_BITS = (127 * 2 / 3 - 0.0375) * 2**23
 
 
 def linear_to_oklab(linear: ArrayLike) -> Array:
@@ -38,3 +44,14 @@ def linear_to_oklab(linear: ArrayLike) -> Array:
 def oklab_to_linear(lab: ArrayLike) -> Array:
     """Linear sRGB (..., 3) of OKLab (..., 3); outside 0 to 1 where sRGB has no such colour."""
     return np.asarray((np.asarray(lab, float) @ FROM_LAB.T) ** 3 @ FROM_CONES.T)
+
+
+@helper
+def cube_root(v):
+    """The cube root of v from 0 to 1, to 2e-7: Halley's method, from a third of the number's bits. Without a
+    table several are computed at once."""
+    root = np.int32(F(F(v).view(np.int32)) * F(1.0 / 3.0) + F(CUBE_ROOT_BITS)).view(np.float32)
+    for _ in range(2):
+        cube = root * root * root
+        root *= (cube + F(2.0) * v) / (F(2.0) * cube + v + F(1e-30))
+    return root

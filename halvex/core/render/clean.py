@@ -10,13 +10,13 @@ from collections.abc import Callable, Iterator
 from concurrent.futures import Executor
 from typing import NamedTuple
 
-import flip_evaluator
 import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.render import channels
 from halvex.core.render.denoise import denoise
 from halvex.core.render.film import DenoiserInput, Film, SamplingJob, light_levels
+from halvex.core.render.flip import mean_flip
 from halvex.core.render.noise import FIRST_CLEAN_SAMPLES
 from halvex.core.render.world import World
 from halvex.core.scene.finish import Finish
@@ -58,8 +58,7 @@ def flip_to_converged(
         if cancelled():
             raise CancelledError
         one, other = _halves(film, square, seen, behind, gain, shown)
-        flip = flip_evaluator.evaluate(one, other, "LDR", inputsRGB=True, applyMagma=False)[1]
-        found, px = found + float(flip) * one[..., 0].size, px + one[..., 0].size
+        found, px = found + mean_flip(one, other) * one[..., 0].size, px + one[..., 0].size
     apart = found / max(px, 1)
     return OF_HALVES * apart * (apart / HALVES_APART) ** HALVES_POWER
 
