@@ -4,12 +4,21 @@ import multiprocessing
 import time
 from collections.abc import Callable, Mapping
 from concurrent.futures import ProcessPoolExecutor
+from contextlib import suppress
 from pathlib import Path
 
 from halvex.core.cache import cache_folder, cache_name
 
 TINY = {"canvas": {"width": 64, "height": 36}, "blocks": [{"words": "i", "size": 30}]}
 FLAT = {**TINY, "blocks": [{"words": "i", "size": 30, "form": {"bevel": {"width": 0}}}]}
+# With a pattern and a picture, and an effect that asks how far off things are.
+LAYERS = [{"kind": "pattern"}, {"kind": "picture", "picture": "harbour"}]
+FACE = {"kind": "paint", "colour": {"base": "#ffffff", "layers": LAYERS}}
+LAYERED = {
+    **TINY,
+    "blocks": [{"words": "i", "size": 30, "surface": {"face": FACE}}],
+    "finish": [{"kind": "blur"}],
+}
 # The groups of kernels (cache.py) that a draft needs.
 FOR_DRAFTS = ("solids", "draft", "finish")
 # On two cores at 2.5 GHz: the integrator, and all that drafts need.
@@ -22,13 +31,11 @@ def load_for_drafts() -> None:
 
 
 def load_integrator() -> None:
-    """The same for those of the path integrator, and of what says when it has enough samples."""
-    import numpy as np
-
-    from halvex.core.render.flip import mean_flip
-
+    """The same for those of the path integrator, and of all else that looks at its world."""
     _render("final", samples=1)
-    mean_flip(*np.zeros((2, 8, 8, 3), np.float32))
+    _render("final", samples=1, transparent=True, layers=True)
+    _compare()
+    _look_at_a_spot()
     _mark("light").touch()
 
 
@@ -126,7 +133,27 @@ def _finish() -> None:
 def _draft() -> None:
     """Make a draft without a bevel, whose kernels may not be there yet, and one with it."""
     _render("draft", FLAT)
-    _render("draft")
+    _render("draft", LAYERED)
+
+
+def _compare() -> None:
+    """Tell two pictures apart, as is done to know when there are samples enough."""
+    import numpy as np
+
+    from halvex.core.render.flip import mean_flip
+
+    nothing = np.zeros((8, 8, 3), np.float32)
+    mean_flip(nothing, nothing)
+
+
+def _look_at_a_spot() -> None:
+    from halvex.core.piece import piece_from_values
+    from halvex.core.render.assembling import make_world
+    from halvex.core.render.spots import spot_at
+    from halvex.core.scene import SceneError, scene_of
+
+    with suppress(SceneError):
+        spot_at(make_world(scene_of(piece_from_values(TINY))), 32, 18)
 
 
 def _render(quality: str, values: Mapping[str, object] = TINY, **options: object) -> None:

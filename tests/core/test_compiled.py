@@ -1,5 +1,7 @@
 """How far the kernels are compiled, and what waits for them."""
 
+import subprocess
+import sys
 import tempfile
 import threading
 import unittest
@@ -33,10 +35,16 @@ class CompiledTest(unittest.TestCase):
             self.assertFalse(compiled.is_integrator_compiled())
             self.assertEqual(rendered, ["draft"])
             compiled.load_integrator()
-        self.assertEqual(rendered, ["draft", "final"])
+        self.assertEqual(rendered, ["draft", "final", "final"])
         self.assertTrue(compiled.is_integrator_compiled())
         with mock.patch.object(compiled, "cache_name", return_value="light-later"):
             self.assertFalse(compiled.is_integrator_compiled())
+
+
+class AheadTest(unittest.TestCase):
+    def test_no_kernel_that_python_calls_is_left_to_be_compiled_when_it_is_needed(self) -> None:
+        left = subprocess.run([sys.executable, "-m", "tests.kernels_left"], capture_output=True, text=True)
+        self.assertEqual((left.stdout, left.returncode), ("", 0), left.stderr)
 
 
 class GateTest(unittest.TestCase):
