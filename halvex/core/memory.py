@@ -20,7 +20,7 @@ from collections.abc import Callable, Hashable
 from contextlib import suppress
 from dataclasses import dataclass, fields, is_dataclass
 from functools import update_wrapper
-from typing import Any, Generic, NamedTuple, ParamSpec, TypeVar, cast
+from typing import Any, Generic, ParamSpec, TypeVar, cast
 
 import numpy as np
 import shapely
@@ -84,9 +84,26 @@ def _bytes_in(value: Any, seen: set[int]) -> int:
     return int(getattr(value, "nbytes", 100))
 
 
-class _Key(NamedTuple):
-    function: object
-    arguments: Hashable
+class _Key:
+    """What a value is kept by. Its hash is taken once: outlines and pieces take long to hash, and a look into
+    all that is kept asks several times."""
+
+    __slots__ = ("_hash", "arguments", "function")
+
+    def __init__(self, function: object, arguments: Hashable):
+        self.function, self.arguments = function, arguments
+        self._hash = hash(arguments)
+
+    def __hash__(self) -> int:
+        return self._hash
+
+    def __eq__(self, other: object) -> bool:
+        return (
+            isinstance(other, _Key)
+            and self.function is other.function
+            and self._hash == other._hash
+            and self.arguments == other.arguments
+        )
 
 
 @dataclass

@@ -1,4 +1,4 @@
-"""Effects: blurs against scipy, coverage and keylines against geometry, compositing against W3C's formulas,
+"""Effects: blurs against scipy, keylines against geometry, compositing against W3C's formulas,
 tone against colour-science, grain as it is set; the same picture at every size and over every ground."""
 
 import math
@@ -125,28 +125,6 @@ class BlurTest(unittest.TestCase):
         work_on(plate, (Bloom(strength=60, radius=2, tail=4),), ON_LIGHT)
         self.assertAlmostEqual(float(plate.light.sum(dtype=float)) / before, 1.0, delta=1e-4)
         self.assertGreater(float(plate.light[45, 160, 0]), 1e-4)
-
-
-class CoverageTest(unittest.TestCase):
-    def test_areas_are_exact(self) -> None:
-        random = np.random.default_rng(4)
-        for count in (3, 5, 9):
-            angles = np.sort(random.uniform(0, math.tau, count))
-            radii = random.uniform(3, 18, count)
-            area = shapely.Polygon(
-                np.column_stack([20 + radii * np.cos(angles), 20 + radii * np.sin(angles)])
-            )
-            cover = coverage(area, 40, 40)
-            for y, x in random.integers(0, 40, (120, 2)):
-                whole = shapely.intersection(area, shapely.box(x, y, x + 1, y + 1)).area
-                self.assertAlmostEqual(float(cover[y, x]), whole, delta=2e-4)
-            self.assertAlmostEqual(float(cover.sum(dtype=float)), area.area, delta=0.02)
-
-    def test_what_lies_beyond_the_picture_is_cut_off(self) -> None:
-        for box in ((-10, -5, 12, 8), (15, 3, 60, 90), (-50, -50, 90, 90), (-9, 2, -3, 9), (40, 0, 50, 9)):
-            area = shapely.box(*box)
-            seen = shapely.intersection(area, shapely.box(0, 0, 30, 20)).area
-            self.assertAlmostEqual(float(coverage(area, 30, 20).sum(dtype=float)), seen, delta=1e-3)
 
 
 class KeylineTest(unittest.TestCase):

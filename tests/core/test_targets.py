@@ -1,6 +1,7 @@
 """What effects work on, go around and are coloured by; and blur by distance."""
 
 import unittest
+from unittest import mock
 
 import numpy as np
 import shapely
@@ -16,7 +17,7 @@ from halvex.core.piece import Piece, PieceError, piece_from_values
 from halvex.core.piece.effects import Blur, Gloss, Halo, Keyline, Vignette
 from halvex.core.piece.gradient import Gradient, Stop
 from halvex.core.piece.source import Layered
-from halvex.core.scene import Scene, scene_of
+from halvex.core.scene import Scene, outlines, scene_of
 from halvex.core.scene.camera import lettering_to_picture
 from tests.core.small_scenes import small_piece
 from tests.core.test_effects import LETTER, area_along, plate_of, worked
@@ -263,6 +264,22 @@ class SilhouetteTest(unittest.TestCase):
                 with self.subTest(turn, letter=number):
                     apart = shapely.symmetric_difference(seen.area, wanted).area
                     self.assertLess(apart, 1e-3 * wanted.area)
+
+    def test_a_letter_that_is_twisted_several_times(self) -> None:
+        """Its border crosses itself so often that it is divided, until no part does."""
+        block = {"words": "W", "size": 70, "form": {"depth": 200, "run": {"turn": 700}}}
+        scene = self.of(blocks=[block], view={"turn": {"x": 20, "y": -60}})
+        with mock.patch.object(outlines, "_covered", wraps=outlines._covered) as covered:
+            (seen,) = scene.silhouettes(plates=False)
+        wanted = self.joined(scene, 0)
+        self.assertLess(shapely.symmetric_difference(seen.area, wanted).area, 1e-3 * wanted.area)
+        borders = [shapely.linestrings(call.args[0]) for call in covered.call_args_list]
+        self.assertGreater(len(borders), 3)
+        for edges in borders:
+            crossings = len(shapely.STRtree(edges).query(edges)[0]) // 2
+            self.assertLessEqual(
+                crossings, max(outlines.MOST_CROSSINGS * len(edges), outlines.SHORT_BORDER**2 // 2)
+            )
 
     def test_plates_are_apart_from_letters_and_tubes_have_silhouettes(self) -> None:
         plated = {"words": "Be", "size": 60, "form": {"plates": [{}]}}

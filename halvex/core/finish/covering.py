@@ -3,7 +3,10 @@
 Signed areas are summed edge by edge and row by row, as rasterisers of type do: no samples, no steps.
 """
 
+import itertools
 import math
+from collections.abc import Iterator, Sequence
+from typing import NamedTuple
 
 import numpy as np
 import shapely
@@ -69,39 +72,65 @@ def _add_up(sums, cover):
             cover[y, x] = min(abs(total), F(1.0))
 
 
+class Covered(NamedTuple):
+    """Of a picture the rows and columns that hold an area, and the share of each px there that it covers."""
+
+    rows: slice
+    columns: slice
+    share: Array
+
+
 def coverage(
-    area: shapely.Geometry,
-    width: int,
-    height: int,
-    *,
-    without: shapely.Geometry | None = None,
-    corner: tuple[int, int] = (0, 0),
+    area: shapely.Geometry, width: int, height: int, *, without: shapely.Geometry | None = None
 ) -> Array:
-    """Share (height, width) of each px that polygons cover, in px from the upper left, or from another corner
-    (x, y); without those that lie wholly within them."""
-    cover = room((height, width), zeroed=True)
-    edges = _edges(area)
+    """Share (height, width) of each px that polygons cover, in px from the upper left; without those that lie
+    wholly within them."""
+    edges, _ = _edges([area])
     if without is not None:
         # The other way about they take away.
-        edges = np.concatenate([edges, _edges(without)[:, [2, 3, 0, 1]]])
-    if not len(edges):
-        return cover
-    edges -= (*corner, *corner)
-    low, high = np.floor(edges.reshape(-1, 2).min(axis=0)), np.ceil(edges.reshape(-1, 2).max(axis=0))
-    left, top = (int(v) for v in np.clip(low, 0, (width, height)))
-    right, bottom = (int(v) for v in np.clip(high, (left, top), (width, height)))
-    sums = room((bottom - top, right - left + 2), zeroed=True)
-    edges -= (left, top, left, top)
-    _sum_edges(edges, sums)
-    _add_up(sums, cover[top:bottom, left:right])
+        edges = np.concatenate([edges, _edges([without])[0][:, [2, 3, 0, 1]]])
+    cover = room((height, width), zeroed=True)
+    _fill(edges, cover)
     return cover
 
 
-def _edges(area: shapely.Geometry) -> NDArray[np.float64]:
-    """The edges (n, 4) of polygons, around each the same way, around their holes the other."""
-    parts = shapely.get_parts(area)
-    parts = parts[shapely.get_type_id(parts) == shapely.GeometryType.POLYGON]
-    rings = shapely.get_rings(shapely.orient_polygons(parts))
-    points, ring = shapely.get_coordinates(rings, return_index=True)
-    joined = ring[1:] == ring[:-1]
-    return np.hstack([points[:-1][joined], points[1:][joined]])
+def coverages(areas: Sequence[shapely.Geometry], width: int, height: int) -> Iterator[Covered]:
+    """The same of each of several areas, where it is."""
+    edges, numbers = _edges(areas)
+    ends = np.searchsorted(numbers, np.arange(len(areas) + 1))
+    for begin, end in itertools.pairwise(ends):
+        own = edges[begin:end]
+        rows, columns = _box_of(own, width, height)
+        share = room((rows.stop - rows.start, columns.stop - columns.start), zeroed=True)
+        _fill(own - (columns.start, rows.start, columns.start, rows.start), share)
+        yield Covered(rows, columns, share)
+
+
+def _fill(edges: NDArray[np.float64], cover: Array) -> None:
+    """Fill in the shares (h, w), all 0, that polygons of these edges (n, 4) cover."""
+    rows, columns = _box_of(edges, cover.shape[1], cover.shape[0])
+    sums = room((rows.stop - rows.start, columns.stop - columns.start + 2), zeroed=True)
+    _sum_edges(edges - (columns.start, rows.start, columns.start, rows.start), sums)
+    _add_up(sums, cover[rows, columns])
+
+
+def _box_of(edges: NDArray[np.float64], width: int, height: int) -> tuple[slice, slice]:
+    """The rows and columns of a picture that hold edges (n, 4); none without any."""
+    if not len(edges):
+        return slice(0, 0), slice(0, 0)
+    points = edges.reshape(-1, 2)
+    left, top = (int(v) for v in np.clip(np.floor(points.min(axis=0)), 0, (width, height)))
+    right, bottom = (int(v) for v in np.clip(np.ceil(points.max(axis=0)), (left, top), (width, height)))
+    return slice(top, bottom), slice(left, right)
+
+
+def _edges(areas: Sequence[shapely.Geometry]) -> tuple[NDArray[np.float64], NDArray[np.intp]]:
+    """The edges (n, 4) of the polygons in areas, around each the same way, around their holes the other, and
+    of which area each is (n,)."""
+    parts, area_of = shapely.get_parts(areas, return_index=True)
+    polygons = shapely.get_type_id(parts) == shapely.GeometryType.POLYGON
+    rings, part_of = shapely.get_rings(shapely.orient_polygons(parts[polygons]), return_index=True)
+    points, ring_of = shapely.get_coordinates(rings, return_index=True)
+    joined = ring_of[1:] == ring_of[:-1]
+    number = area_of[polygons][part_of[ring_of[:-1][joined]]]
+    return np.hstack([points[:-1][joined], points[1:][joined]]), number

@@ -10,7 +10,7 @@ import shapely
 from numpy.typing import NDArray
 
 from halvex.core.finish.blurring import blurred
-from halvex.core.finish.covering import coverage
+from halvex.core.finish.covering import coverage, coverages
 from halvex.core.finish.edges import line_cover
 from halvex.core.finish.painting import lay_colour
 from halvex.core.finish.plate import Level, Plate
@@ -180,24 +180,11 @@ def _gloss_cover(height: int, width: int, levels: tuple[Level, ...], gloss: Glos
     boxes = {name: shapely.total_bounds([face.area for face in faces]) for name, faces in whole.items()}
     most: Array | None = None
     for level in levels:
-        own = room((height, width), zeroed=True)
-        for name, faces in _groups(level.faces, gloss.over).items():
-            area = _joined(faces)
-            if area.is_empty:
-                continue
-            left, top, right, bottom = area.bounds
-            columns = slice(max(math.floor(left), 0), min(math.ceil(right), width))
-            rows = slice(max(math.floor(top), 0), min(math.ceil(bottom), height))
-            if columns.start >= columns.stop or rows.start >= rows.stop:
-                continue
-            cover = coverage(
-                area,
-                columns.stop - columns.start,
-                rows.stop - rows.start,
-                corner=(columns.start, rows.start),
-            )
+        own, groups = room((height, width), zeroed=True), _groups(level.faces, gloss.over)
+        covers = coverages([_joined(faces) for faces in groups.values()], width, height)
+        for name, (rows, columns, share) in zip(groups, covers, strict=True):
             reach = _reach(gloss, boxes[name], columns)
-            _lay_band(own[rows, columns], cover, F(boxes[name][1] - rows.start), reach, fade)
+            _lay_band(own[rows, columns], share, F(boxes[name][1] - rows.start), reach, fade)
         most = _larger(most, _but_for(own, level.before))
     return room((height, width), zeroed=True) if most is None else most
 

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 import shapely
@@ -13,6 +14,7 @@ from halvex.core.scene.camera import Camera, lettering_to_picture
 from halvex.core.scene.instances import CORNERS, Instance
 from halvex.core.solids import Mesh, PartOf
 from halvex.core.solids.welding import welded
+from halvex.core.stopping import stop_if_overtaken
 
 Array = NDArray[np.float64]
 Box = tuple[float, float, float, float]
@@ -24,6 +26,8 @@ GRID_PX = 2.0**-10
 # Bodies that rise no more than this above each other stand side by side.
 SAME_HEIGHT_PX = 0.5
 
+# A border of more edges than the first, of which each may cross more others than the second, is divided.
+SHORT_BORDER, MOST_CROSSINGS = 100, 8
 # Pairs of a point and an edge that are looked at together.
 MOST_AT_ONCE = 4_000_000
 _OF_PLATES = (PartOf.PLATE, PartOf.SLAB)
@@ -119,10 +123,54 @@ def _silhouette(mesh: Mesh, transform: _Way, projection: _Way) -> shapely.Geomet
     a, b, c = (seen[corners[:, n]] for n in range(3))
     # With y down, what faces the camera has a negative area.
     area = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])
-    border = _border(corners[area < 0], len(places))
-    if not len(border):
-        return shapely.Polygon()
-    ends = seen[border]
+    facing = corners[area < 0]
+    parts = [_covered(seen[border]) for border in _tame_borders(facing, places, seen) if len(border)]
+    return parts[0] if len(parts) == 1 else shapely.union_all(parts, grid_size=GRID_PX)
+
+
+def _tame_borders(triangles: NDArray[np.int64], places: Array, seen: Array) -> list[NDArray[np.int64]]:
+    """The borders (n, 2) of the parts that triangles (m, 3) are to be divided into, so that no border crosses
+    itself more often than it is long: what is parted by all the crossings of a letter that is twisted several
+    times takes half a minute."""
+    parts, found = [_Part.of(triangles, places, seen)], []
+    while parts:
+        stop_if_overtaken()
+        part = parts.pop()
+        if part.is_tame:
+            found.append(part.border)
+            continue
+        middles = places[part.triangles].mean(axis=1)
+        divisions = []
+        for axis in range(3):
+            order, half = np.argsort(middles[:, axis], kind="stable"), len(middles) // 2
+            divisions.append(
+                [_Part.of(part.triangles[own], places, seen) for own in (order[:half], order[half:])]
+            )
+        parts.extend(min(divisions, key=lambda halves: sum(each.crossings for each in halves)))
+    return found
+
+
+class _Part(NamedTuple):
+    """Triangles (m, 3), their border (n, 2), and how many pairs of its edges may cross."""
+
+    triangles: NDArray[np.int64]
+    border: NDArray[np.int64]
+    crossings: int
+
+    @classmethod
+    def of(cls, triangles: NDArray[np.int64], places: Array, seen: Array) -> "_Part":
+        border = _border(triangles, len(places))
+        edges = shapely.linestrings(seen[border])
+        crossings = len(shapely.STRtree(edges).query(edges)[0]) // 2 if len(border) > SHORT_BORDER else 0
+        return cls(triangles, border, crossings)
+
+    @property
+    def is_tame(self) -> bool:
+        return self.crossings <= MOST_CROSSINGS * len(self.border)
+
+
+def _covered(ends: Array) -> shapely.Geometry:
+    """What the edges (n, 2, 2) of a border, which close up, wind around at all."""
     # Lines of many edges are cut where they cross twice as fast as single edges.
     runs = shapely.line_merge(shapely.multilinestrings(list(ends)))
     lines = shapely.union_all(runs, grid_size=GRID_PX)

@@ -1,0 +1,45 @@
+"""How much of each pixel outlines cover, against geometry."""
+
+import math
+import unittest
+
+import numpy as np
+import shapely
+
+from halvex.core.finish.covering import coverage, coverages
+
+
+class CoverageTest(unittest.TestCase):
+    def test_areas_are_exact(self) -> None:
+        random = np.random.default_rng(4)
+        for count in (3, 5, 9):
+            angles = np.sort(random.uniform(0, math.tau, count))
+            radii = random.uniform(3, 18, count)
+            area = shapely.Polygon(
+                np.column_stack([20 + radii * np.cos(angles), 20 + radii * np.sin(angles)])
+            )
+            cover = coverage(area, 40, 40)
+            for y, x in random.integers(0, 40, (120, 2)):
+                whole = shapely.intersection(area, shapely.box(x, y, x + 1, y + 1)).area
+                self.assertAlmostEqual(float(cover[y, x]), whole, delta=2e-4)
+            self.assertAlmostEqual(float(cover.sum(dtype=float)), area.area, delta=0.02)
+
+    def test_what_lies_beyond_the_picture_is_cut_off(self) -> None:
+        for box in ((-10, -5, 12, 8), (15, 3, 60, 90), (-50, -50, 90, 90), (-9, 2, -3, 9), (40, 0, 50, 9)):
+            area = shapely.box(*box)
+            seen = shapely.intersection(area, shapely.box(0, 0, 30, 20)).area
+            self.assertAlmostEqual(float(coverage(area, 30, 20).sum(dtype=float)), seen, delta=1e-3)
+
+    def test_several_areas_at_once_are_each_as_by_itself(self) -> None:
+        holed = shapely.box(3, 2, 17, 15).difference(shapely.Point(9, 8).buffer(3.3))
+        cut, beyond, none = shapely.box(-4.5, 6.25, 8, 40), shapely.box(50, 5, 60, 9), shapely.MultiPolygon()
+        two = shapely.union_all([shapely.box(1, 1, 2.5, 3), shapely.box(20, 9.1, 22, 12)])
+        areas = [holed, cut, beyond, none, two]
+        for area, (rows, columns, share) in zip(areas, coverages(areas, 30, 20), strict=True):
+            whole = np.zeros((20, 30), np.float32)
+            whole[rows, columns] = share
+            np.testing.assert_array_equal(whole, coverage(area, 30, 20))
+
+
+if __name__ == "__main__":
+    unittest.main()
