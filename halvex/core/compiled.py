@@ -105,12 +105,13 @@ def _build() -> None:
 
 
 def _finish() -> None:
-    """Let every effect work on a plate, with and without alpha."""
+    """Let every effect work on a plate, with and without alpha, and encode it as the stage shows it."""
     import numpy as np
     import shapely
 
     from halvex.core.finish.picture import Composed, finished
     from halvex.core.finish.plate import NothingSeen
+    from halvex.core.finish.tone import encoded_bytes
     from halvex.core.piece.effects import EFFECT_KINDS, Keyline
     from halvex.core.piece.source import Layered
     from halvex.core.render.work import shared_pool
@@ -128,6 +129,7 @@ def _finish() -> None:
 
     for alpha in (None, cover.copy()):
         finished(Composed(light.copy(), alpha, covers), settings, OneFace(), shared_pool())
+    encoded_bytes(light, shared_pool())
 
 
 def _draft() -> None:
