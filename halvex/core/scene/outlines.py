@@ -28,6 +28,8 @@ SAME_HEIGHT_PX = 0.5
 
 # A border of more edges than the first, of which each may cross more others than the second, is divided.
 SHORT_BORDER, MOST_CROSSINGS = 100, 8
+# Of a long border about so many edges are asked, as all pairs may need more memory than there is.
+MOST_ASKED = 500
 # Pairs of a point and an edge that are looked at together.
 MOST_AT_ONCE = 4_000_000
 _OF_PLATES = (PartOf.PLATE, PartOf.SLAB)
@@ -151,7 +153,7 @@ def _tame_borders(triangles: NDArray[np.int64], places: Array, seen: Array) -> l
 
 
 class _Part(NamedTuple):
-    """Triangles (m, 3), their border (n, 2), and how many pairs of its edges may cross."""
+    """Triangles (m, 3), their border (n, 2), and about how many pairs of its edges may cross."""
 
     triangles: NDArray[np.int64]
     border: NDArray[np.int64]
@@ -160,9 +162,12 @@ class _Part(NamedTuple):
     @classmethod
     def of(cls, triangles: NDArray[np.int64], places: Array, seen: Array) -> "_Part":
         border = _border(triangles, len(places))
+        if len(border) <= SHORT_BORDER:
+            return cls(triangles, border, 0)
         edges = shapely.linestrings(seen[border])
-        crossings = len(shapely.STRtree(edges).query(edges)[0]) // 2 if len(border) > SHORT_BORDER else 0
-        return cls(triangles, border, crossings)
+        some = edges[:: max(len(edges) // MOST_ASKED, 1)]
+        pairs = len(shapely.STRtree(edges).query(some)[0])
+        return cls(triangles, border, pairs * len(edges) // (2 * len(some)))
 
     @property
     def is_tame(self) -> bool:
