@@ -31,17 +31,14 @@ def load_for_drafts() -> None:
 
 
 def load_integrator() -> None:
-    """The same for those of the path integrator, and of all else that looks at its world."""
+    """The same for those of the path integrator."""
     _render("final", samples=1)
-    _render("final", samples=1, transparent=True, layers=True)
-    _compare()
-    _look_at_a_spot()
     _mark("light").touch()
 
 
 def compile_integrator() -> None:
     """Compile the integrator's kernels in a process of its own, for this one to load."""
-    process = multiprocessing.get_context("spawn").Process(target=load_integrator)
+    process = multiprocessing.get_context("spawn").Process(target=_integrator)
     process.start()
     process.join()
 
@@ -52,7 +49,7 @@ def compile_kernels(report: Callable[[str], None], *, integrator: bool = True) -
     `report` gets a line for each step."""
     steps = {"solids": _build, "effects": _finish, "drafts": _draft}
     if integrator:
-        steps["path integrator"] = load_integrator
+        steps["path integrator"] = _integrator
     with ProcessPoolExecutor(2, multiprocessing.get_context("spawn"), max_tasks_per_child=1) as pool:
         for name, (line, seconds) in zip(steps, pool.map(_taken, steps.keys(), steps.values()), strict=True):
             report(line)
@@ -136,6 +133,14 @@ def _draft() -> None:
     """Make a draft without a bevel, whose kernels may not be there yet, and one with it."""
     _render("draft", FLAT)
     _render("draft", LAYERED)
+
+
+def _integrator() -> None:
+    """Make pictures, and use what else looks at the integrator's world but need not be loaded at start-up."""
+    _render("final", samples=1, transparent=True, layers=True)
+    _compare()
+    _look_at_a_spot()
+    load_integrator()
 
 
 def _compare() -> None:

@@ -35,7 +35,7 @@ class CompiledTest(unittest.TestCase):
             self.assertFalse(compiled.is_integrator_compiled())
             self.assertEqual(rendered, ["draft"])
             compiled.load_integrator()
-        self.assertEqual(rendered, ["draft", "final", "final"])
+        self.assertEqual(rendered, ["draft", "final"])
         self.assertTrue(compiled.is_integrator_compiled())
         with mock.patch.object(compiled, "cache_name", return_value="light-later"):
             self.assertFalse(compiled.is_integrator_compiled())

@@ -89,8 +89,8 @@ def coverage(
     if without is not None:
         # The other way about they take away.
         edges = np.concatenate([edges, _edges([without])[0][:, [2, 3, 0, 1]]])
-    cover = room((height, width), zeroed=True)
-    _fill(edges, cover)
+    cover, (rows, columns) = room((height, width), zeroed=True), _box_of(edges, width, height)
+    _fill(edges, rows, columns, cover[rows, columns])
     return cover
 
 
@@ -101,17 +101,16 @@ def coverages(areas: Sequence[shapely.Geometry], width: int, height: int) -> Ite
     for begin, end in itertools.pairwise(ends):
         own = edges[begin:end]
         rows, columns = _box_of(own, width, height)
-        share = room((rows.stop - rows.start, columns.stop - columns.start), zeroed=True)
-        _fill(own - (columns.start, rows.start, columns.start, rows.start), share)
+        share = room((rows.stop - rows.start, columns.stop - columns.start))
+        _fill(own, rows, columns, share)
         yield Covered(rows, columns, share)
 
 
-def _fill(edges: NDArray[np.float64], cover: Array) -> None:
-    """Fill in the shares (h, w), all 0, that polygons of these edges (n, 4) cover."""
-    rows, columns = _box_of(edges, cover.shape[1], cover.shape[0])
-    sums = room((rows.stop - rows.start, columns.stop - columns.start + 2), zeroed=True)
+def _fill(edges: NDArray[np.float64], rows: slice, columns: slice, share: Array) -> None:
+    """Fill in the shares (h, w) of the px in these rows and columns that polygons of edges (n, 4) cover."""
+    sums = room((share.shape[0], share.shape[1] + 2), zeroed=True)
     _sum_edges(edges - (columns.start, rows.start, columns.start, rows.start), sums)
-    _add_up(sums, cover[rows, columns])
+    _add_up(sums, share)
 
 
 def _box_of(edges: NDArray[np.float64], width: int, height: int) -> tuple[slice, slice]:
