@@ -65,7 +65,7 @@ class LetterSeen(NothingSeen):
 def area_along(face: shapely.Geometry, line: Keyline, scale: float) -> shapely.Geometry:
     """The area of a keyline along a face."""
     return shapely.union_all(
-        [shapely.difference(one.outer, one.inner) for one in lines_along(face, line, scale, POOL)]
+        [shapely.difference(one.outer, one.inner) for one in lines_along([face], line, scale, POOL)]
     )
 
 
@@ -139,6 +139,38 @@ class KeylineTest(unittest.TestCase):
                 self.assertAlmostEqual(area.area, expected * scale**2, delta=1e-6 * expected)
                 drawn = coverage(area, round(240 * scale), round(140 * scale)).sum(dtype=float)
                 self.assertAlmostEqual(float(drawn), expected * scale**2, delta=0.05)
+
+    def test_lines_of_several_faces_are_those_of_all_at_once(self) -> None:
+        """Faces that overlap, that lie in another's counter, apart, and so close that lines overlap: against
+        a buffer of their union."""
+        ring = shapely.Point(60, 60).buffer(40).difference(shapely.Point(60, 60).buffer(28))
+        faces = [
+            ring,
+            shapely.box(53, 50, 70, 66),
+            shapely.box(120, 30, 160, 70),
+            shapely.box(150, 60, 190, 90),
+            shapely.box(193, 30, 220, 90),
+            shapely.box(240, 30, 280, 90),
+        ]
+        size, whole = (320, 180), shapely.union_all(faces)
+        for place, out, within in (("centred", 3, -3), ("inside", 0, -6), ("outside", 6, 0)):
+            with self.subTest(place):
+                line = Keyline(width=6, place=place, join="round")
+                lines = lines_along(faces, line, 1.0, POOL)
+                area = whole.buffer(out, quad_segs=64).difference(whole.buffer(within, quad_segs=64))
+                outer, inner = zip(*lines, strict=True)
+                drawn = coverage(outer, *size, without=inner)
+                np.testing.assert_allclose(drawn, coverage(area, *size), atol=0.02)
+
+    def test_dashes_run_around_faces_that_lie_close(self) -> None:
+        """Where lines of two faces overlap there is one line."""
+        faces = [shapely.box(50, 40, 100, 100), shapely.box(104, 40, 150, 100)]
+        line = Keyline(width=2, place="outside", dash=8, gap=4)
+        wide = line.model_copy(update={"width": 6.0})
+        for each, count in ((line, 2), (wide, 1)):
+            (dashes,) = lines_along(faces, each, 1.0, POOL)
+            gap = shapely.box(102 - 1.5, 45, 102 + 1.5, 95)
+            self.assertEqual(shapely.intersects(dashes.outer, gap), count == 2)
 
     def test_round_corners_and_double_lines(self) -> None:
         box = shapely.box(50, 40, 170, 100)

@@ -1,16 +1,18 @@
 """Effects that follow the outlines of the letters' faces: keylines and gloss."""
 
 import math
-from collections.abc import Hashable, Iterable, Sequence
+from collections.abc import Hashable, Iterable, Mapping, Sequence
 from concurrent.futures import Executor
 from typing import Any, NamedTuple, TypeVar
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
 
 from halvex.core.finish.blurring import blurred
-from halvex.core.finish.covering import coverage, coverages
+from halvex.core.finish.covering import boxes_of, coverage, edges_of, room_for_sums, sum_edges
 from halvex.core.finish.edges import line_cover
 from halvex.core.finish.painting import lay_colour
 from halvex.core.finish.plate import Level, Plate
@@ -38,6 +40,9 @@ EDGE_SIGMAS = 4.0
 MOST_KEPT_PX = 4_000_000
 
 E = TypeVar("E", Keyline, Gloss)
+# (n,), each a shapely.Geometry.
+Areas = NDArray[np.object_]
+S = TypeVar("S", shapely.Geometry, Areas)
 
 
 class Line(NamedTuple):
@@ -45,6 +50,16 @@ class Line(NamedTuple):
 
     outer: shapely.Geometry
     inner: shapely.Geometry
+
+
+class Band(NamedTuple):
+    """How far down a gloss' band reaches, as shares of the height of what it lies over: its height, how far
+    its edge is bowed and waved; and how much it fades towards it."""
+
+    height: np.float32
+    bowed: np.float32
+    waved: np.float32
+    fade: np.float32
 
 
 def lay_keyline(plate: Plate, line: Keyline) -> None:
@@ -81,13 +96,11 @@ def _shape_of(effect: E) -> E:
 def _line_cover(height: int, width: int, levels: tuple[Level, ...], line: Keyline, scale: float) -> Array:
     most: Array | None = None
     for level in levels:
-        area = _joined(level.faces)
-        if area.is_empty or line.width == 0:
+        lines = lines_along([face.area for face in level.faces], line, scale, shared_pool())
+        if not lines or line.width == 0:
             continue
-        first, *others = lines_along(area, line, scale, shared_pool())
-        own = coverage(first.outer, width, height, without=first.inner)
-        for one in others:
-            own += coverage(one.outer, width, height, without=one.inner)
+        outer, inner = zip(*lines, strict=True)
+        own = coverage(outer, width, height, without=inner)
         most = _larger(most, _but_for(_softened(own, line, scale), level.before))
     return room((height, width), zeroed=True) if most is None else most
 
@@ -109,8 +122,11 @@ def _larger(most: Array | None, own: Array) -> Array:
     return own if most is None else np.maximum(most, own, out=most)
 
 
-def lines_along(faces: shapely.Geometry, line: Keyline, scale: float, pool: Executor) -> list[Line]:
-    """A keyline along faces, all in px of the picture: one area, or two that do not overlap."""
+def lines_along(areas: Iterable[shapely.Geometry], line: Keyline, scale: float, pool: Executor) -> list[Line]:
+    """A keyline along areas, all in px of the picture: areas that do not overlap."""
+    apart = _apart(np.array([area for area in areas if not area.is_empty], object))
+    if not len(apart):
+        return []
     width, gap = line.width * scale, line.double * scale
     inner = {"inside": -width, "centred": -width / 2, "outside": 0.0}[line.place]
     # Of a double line the second lies beyond a gap, farther out, or farther in than one that lies inside.
@@ -118,14 +134,43 @@ def lines_along(faces: shapely.Geometry, line: Keyline, scale: float, pool: Exec
     if gap > 0:
         steps.append(inner - gap - width if line.place == "inside" else inner + gap + width)
     if line.dash * scale >= SHORTEST_DASH_PX and line.gap > 0:
-        middles = shapely.get_parts([_offset(faces, at + width / 2, line.join) for at in steps])
+        offsets = [_apart(_offset(apart, at + width / 2, line.join)) for at in steps]
+        middles = shapely.get_parts(np.concatenate(offsets))
         if shapely.length(middles).sum() <= MOST_DASHES * (line.dash + line.gap) * scale:
             return [Line(_dashed(middles, line, scale), shapely.MultiPolygon())]
     # Buffers are made without the interpreter's lock.
     edges = list(
-        pool.map(lambda by: _offset(faces, by, line.join), [by for at in steps for by in (at + width, at)])
+        pool.map(lambda by: _offset(apart, by, line.join), [by for at in steps for by in (at + width, at)])
     )
-    return [Line(outer, inner) for outer, inner in zip(edges[::2], edges[1::2], strict=True)]
+    return [
+        Line(_union(outer[together]), _union(inner[together]))
+        for outer, inner in zip(edges[::2], edges[1::2], strict=True)
+        for together in _overlapping(outer)
+    ]
+
+
+def _apart(areas: Areas) -> Areas:
+    """Areas, of which those are joined that overlap."""
+    return np.array([_union(areas[together]) for together in _overlapping(areas)], object)
+
+
+def _union(areas: Areas) -> shapely.Geometry:
+    return areas[0] if len(areas) == 1 else shapely.union_all(areas)
+
+
+def _overlapping(areas: Areas) -> Iterable[NDArray[np.intp]]:
+    """The numbers of areas that overlap, or touch, directly or by way of others."""
+    one, other = shapely.STRtree(areas).query(areas)
+    near = one < other
+    one, other = one[near], other[near]
+    over = shapely.intersects(areas[one], areas[other])
+    if not over.any():
+        return np.arange(len(areas))[:, np.newaxis]
+    one, other = one[over], other[over]
+    pairs = coo_array((np.ones(len(one), np.int8), (one, other)), shape=(len(areas), len(areas)))
+    count, group = connected_components(pairs, directed=False)
+    order = np.argsort(group, kind="stable")
+    return np.split(order, np.searchsorted(group[order], np.arange(1, count)))
 
 
 def _dashed(middles: Iterable[shapely.Geometry], line: Keyline, scale: float) -> shapely.Geometry:
@@ -157,8 +202,9 @@ def _dashes_of(ring: NDArray[np.float64], dash: float, gap: float) -> Iterable[s
         yield shapely.LineString([begin, *points[i:j], end])
 
 
-def _offset(shape: shapely.Geometry, by: float, join: str) -> shapely.Geometry:
-    """An area grown by so many px, or shrunk; about a line, which ends where it ends, the area it becomes."""
+def _offset(shape: S, by: float, join: str) -> S:
+    """An area, or each of several, grown by so many px, or shrunk; about a line, which ends where it ends,
+    the area it becomes."""
     if abs(by) < 1e-9:
         return shape
     style = "mitre" if join == "mitred" else "round"
@@ -175,16 +221,22 @@ def lay_gloss(plate: Plate, gloss: Gloss) -> None:
 
 @kept
 def _gloss_cover(height: int, width: int, levels: tuple[Level, ...], gloss: Gloss) -> Array:
-    fade = F(gloss.fade / 100)
     whole = _groups([face for level in levels for face in level.faces], gloss.over)
-    boxes = {name: shapely.total_bounds([face.area for face in faces]) for name, faces in whole.items()}
+    boxes = _boxes_of(whole)
     most: Array | None = None
     for level in levels:
         own, groups = room((height, width), zeroed=True), _groups(level.faces, gloss.over)
-        covers = coverages([_joined(faces) for faces in groups.values()], width, height)
-        for name, (rows, columns, share) in zip(groups, covers, strict=True):
-            reach = _reach(gloss, boxes[name], columns)
-            _lay_band(own[rows, columns], share, F(boxes[name][1] - rows.start), reach, fade)
+        edges, ends = edges_of([_joined(faces) for faces in groups.values()])
+        _lay_bands(
+            own,
+            edges,
+            ends,
+            px := boxes_of(edges, ends, width, height),
+            np.array([boxes[name] for name in groups], np.float32),
+            _band(gloss),
+            room_for_sums(*px[:, 2:].max(axis=0)),
+            np.empty(width, np.float32),
+        )
         most = _larger(most, _but_for(own, level.before))
     return room((height, width), zeroed=True) if most is None else most
 
@@ -198,26 +250,41 @@ def _groups(faces: Iterable[FaceSeen], over: str) -> dict[Hashable, list[FaceSee
     return groups
 
 
-def _reach(gloss: Gloss, box: Sequence[float], columns: slice) -> Array:
-    """How far down the edge of a band is in each column, in px from the top of a box (left, top, right,
-    bottom)."""
-    left, top, right, bottom = box
-    u = ((np.arange(columns.start, columns.stop) + 0.5) - left) / max(right - left, 1e-6) * 2 - 1
-    bend = gloss.bow / 100
-    shape = {
-        "straight": np.zeros_like(u),
-        "bowed": bend * (u * u - 0.5),
-        "waved": 0.5 * bend * np.sin(math.pi * u),
-    }[gloss.edge]
-    return np.asarray((gloss.height / 100 + shape * min(gloss.height / 50, 1.0)) * (bottom - top), np.float32)
+def _boxes_of(groups: Mapping[Hashable, Sequence[FaceSeen]]) -> dict[Hashable, NDArray[np.float64]]:
+    """The left, top, right and bottom side of each group of faces."""
+    if not groups:
+        return {}
+    bounds = shapely.bounds([face.area for faces in groups.values() for face in faces])
+    first = np.cumsum([0, *map(len, groups.values())])[:-1]
+    low, high = np.fmin.reduceat(bounds[:, :2], first), np.fmax.reduceat(bounds[:, 2:], first)
+    return dict(zip(groups, np.hstack([low, high]), strict=True))
+
+
+def _band(gloss: Gloss) -> Band:
+    height, bend = gloss.height / 100, gloss.bow / 100 * min(gloss.height / 50, 1.0)
+    bowed, waved = (bend if gloss.edge == edge else 0.0 for edge in ("bowed", "waved"))
+    return Band(F(height), F(bowed), F(0.5 * waved), F(gloss.fade / 100))
 
 
 @kernel
-def _lay_band(opacity, cover, top, reach, fade):
-    """Lay a band over what is covered: whole at its top, fading to its edge, none below."""
-    for y in range(cover.shape[0]):
-        down = F(y) + F(0.5) - top
-        for x in range(cover.shape[1]):
-            edge = min(max(reach[x] - down + F(0.5), F(0.0)), F(1.0))
-            share = min(max(down / max(reach[x], F(1e-6)), F(0.0)), F(1.0))
-            opacity[y, x] = max(opacity[y, x], edge * (F(1.0) - fade * share) * cover[y, x])
+def _lay_bands(opacity, edges, ends, px, boxes, band, sums, reaches):
+    """Lay a band over groups of faces, whose edges are between two ends each: whole at its top, fading to its
+    edge, none below. px (n, 4): the box of each in px (covering.py); boxes (n, 4): left, top, right and
+    bottom side of all that a band lies over; sums and reaches are room to work in."""
+    for n in range(px.shape[0]):
+        left, top, w, h = px[n, 0], px[n, 1], px[n, 2], px[n, 3]
+        sum_edges(edges, (ends[n], ends[n + 1]), (left, top, w, h), sums)
+        begin, high = boxes[n, 1], boxes[n, 3] - boxes[n, 1]
+        across = F(2.0) / max(boxes[n, 2] - boxes[n, 0], F(1e-6))
+        for x in range(w):
+            u = (F(left + x) + F(0.5) - boxes[n, 0]) * across - F(1.0)
+            bend = band.bowed * (u * u - F(0.5)) + band.waved * math.sin(F(math.pi) * u)
+            reaches[x] = (band.height + bend) * high
+        for y in range(h):
+            down, row, total = F(top + y) + F(0.5) - begin, y * (w + 2), F(0.0)
+            for x in range(w):
+                total += sums[row + x]
+                edge = min(max(reaches[x] - down + F(0.5), F(0.0)), F(1.0))
+                share = min(max(down / max(reaches[x], F(1e-6)), F(0.0)), F(1.0))
+                shown = edge * (F(1.0) - band.fade * share) * min(abs(total), F(1.0))
+                opacity[top + y, left + x] = max(opacity[top + y, left + x], shown)
