@@ -3,6 +3,7 @@
 import itertools
 import unittest
 from pathlib import Path
+from unittest.mock import patch
 
 import flip_evaluator
 import numpy as np
@@ -17,8 +18,10 @@ from halvex.core.piece import Lettering, Piece
 from halvex.core.piece.form import Form
 from halvex.core.piece.light import Lamp, Light, Studio
 from halvex.core.piece.model import Canvas
+from halvex.core.render import denoise as denoising
 from halvex.core.render.assembling import make_world
 from halvex.core.render.clean import flip_to_converged
+from halvex.core.render.denoise import denoise, denoise_plain
 from halvex.core.render.film import add_samples, light_levels
 from halvex.core.render.flip import mean_flip
 from halvex.core.render.noise import AIM
@@ -89,6 +92,19 @@ class CleanTest(unittest.TestCase):
                 ours, theirs = (np.ascontiguousarray(each[part], np.float32) for each in (one, other))
                 expected = flip_evaluator.evaluate(ours, theirs, "LDR", inputsRGB=True, applyMagma=False)[1]
                 self.assertAlmostEqual(mean_flip(ours, theirs), expected, delta=1e-4)
+
+    def test_a_picture_is_as_clean_at_its_edges_as_within(self) -> None:
+        """An even grey with noise, of light and of shares, also in strips and where it is smaller than the
+        margin."""
+        noise = np.random.default_rng(1).gamma(4.0, 0.125, (200, 240, 3)).astype(np.float32)
+        with patch.object(denoising, "LARGEST_STRIP_PX", 40_000):
+            strips = denoise(noise)
+        for clean in (denoise(noise), strips, denoise_plain(np.minimum(noise, 1)), denoise(noise[:5, :6])):
+            inner = clean[10:-10, 10:-10] if len(clean) > 20 else clean
+            edges = np.ones(clean.shape[:2], bool)
+            edges[1:-1, 1:-1] = False
+            self.assertLess(np.abs(clean[edges].mean() - inner.mean()), 0.01)
+            self.assertLess(clean[edges].std(), 2 * inner.std() + 1e-3)
 
     def test_flat_colours_are_no_noise(self) -> None:
         """A ground that is shown flat, and flat faces, are estimated to be as near as lit ones are."""

@@ -32,8 +32,6 @@ LEAST_SHADE = np.float32(1 / 512)
 FAINT_FROM, FAINT_WHOLLY, FAINT_SIGMA_PX = 0.8, 0.92, 7.0
 # The name of the letters' cover, and the z of what is seen past everything.
 LETTERS, FAR_OFF = "letters", np.float32(-1e6)
-# Px that a picture is continued by before it is denoised without guides.
-EDGE_PX = 24
 
 
 @dataclass(frozen=True)
@@ -167,13 +165,7 @@ def _clean_shade(film: Film, quality: str) -> Array:
     # As the ground's own light, whatever stands before it.
     both = np.where(ground[..., None], np.stack([lit, unlit, np.zeros_like(lit)], axis=2), 0.0)
     both = np.asarray(both / np.maximum(seen, LEAST_SHARE)[..., None], np.float32)
-    # The denoiser takes what lies beyond the picture for dark.
-    wide = np.pad(
-        both,
-        ((EDGE_PX, EDGE_PX), (EDGE_PX, EDGE_PX), (0, 0)),
-        mode="reflect" if min(lit.shape) > EDGE_PX else "edge",
-    )
-    clean = denoise(wide, quality=quality)[EDGE_PX:-EDGE_PX, EDGE_PX:-EDGE_PX]
+    clean = denoise(both, quality=quality)
     near = _quotient(clean[..., 0], clean[..., 1])
     sums = [
         gaussian_filter(np.where(ground, both[..., n], 0.0), FAINT_SIGMA_PX, mode="nearest") for n in (0, 1)
