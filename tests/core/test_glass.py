@@ -88,6 +88,29 @@ def board(number: int, width: int, height: int, x: int, **face: object) -> dict:
     }
 
 
+class GuideTest(unittest.TestCase):
+    def test_what_glass_mirrors_guides_the_denoiser(self) -> None:
+        """A pane of index n seen straight on in an even surround mirrors, at its front, ((n - 1) / (n + 1))²
+        of it (Fresnel)."""
+        guides = []
+        for colour in ("#000000", "#ffffff"):
+            piece = piece_from_values(
+                {
+                    "canvas": {"width": 160, "height": 90},
+                    "backdrop": {"ground": "none", "colour": "#000000"},
+                    "view": {"projection": "parallel"},
+                    "light": {"lamps": [], "surround": {"kind": "plain", "colour": colour, "strength": 0}},
+                    "blocks": [board(0, 60, 60, 0, kind="glass", index=1.5, tint="#ffffff")],
+                }
+            )
+            world = make_world(scene_of(piece))
+            film = new_film(world)
+            add_samples(world, film, 4, pool=shared_pool())
+            guides.append(film.albedo[25:65, 60:100])
+        # Guides end at white, which paths that were mirrored inside several times would pass.
+        self.assertAlmostEqual(float((guides[1] - guides[0]).mean()), 0.04, delta=1e-3)
+
+
 @kernel
 def which_are_known(spread, places, known):
     for n in range(places.shape[0]):

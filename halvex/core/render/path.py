@@ -360,8 +360,9 @@ def _mirrors_letters(world, si, state, sample, way, scratch):
 def _one_way(world, pixel, ray, sample, way, rules, scratch):
     """A path from the camera, and where what it meets first sends it both ways, that `way`.
 
-    ray and sample as in `trace_path`. Returns (light that it brings (rgb), albedo of the first surface that
-    is not glass or else of the glass, whether there are both ways).
+    ray and sample as in `trace_path`. Returns (light that it brings (rgb), a guide for the denoiser: albedo
+    of the first surface that is not glass or else of the glass, or of what is mirrored there, or if that is
+    no surface its light; whether there are both ways).
     """
     o, d, leaves = ray
     off_ground = False  # the path has just left the ground that the camera saw
@@ -388,12 +389,14 @@ def _one_way(world, pixel, ray, sample, way, rules, scratch):
         if not state.seen_through:
             total = add(total, add_emission_mis(world, pixel, state, hit.t))
         if hit.kind == NOTHING or bounce == MOST_BOUNCES:
+            if way == MIRRORED and bounce == 1:
+                albedo = total
             break
 
         si, base, entering = _surface_met(world, state, hit)
         m = si.material
         kind = world.materials.kind[m]
-        if state.seen_through:
+        if state.seen_through or (way == MIRRORED and bounce == 1):
             albedo = mul(state.beta, albedo_of(world.materials, si, base, scale(state.d, F(-1.0))))
         ground = _ELSEWHERE
         if hit.kind == GROUND and state.seen_through:
@@ -467,12 +470,12 @@ def trace_path(world, pixel, ray, sample, rules, scratch):
     (beams.py)); sample: (key, index).
     """
     total = (F(0.0), F(0.0), F(0.0))
+    guide = total
     for way in (THROUGH, MIRRORED):
         brought, albedo, both = _one_way(world, pixel, ray, sample, way, rules, scratch)
-        total = add(total, brought)
-        if way == THROUGH:
-            add3(pixel, channels.ALBEDO, up_to_white(albedo))
+        total, guide = add(total, brought), add(guide, albedo)
         if not both:
             break
+    add3(pixel, channels.ALBEDO, up_to_white(guide))
     if sample[1] & 1 == 0:
         add3(pixel, channels.HALF, total)
