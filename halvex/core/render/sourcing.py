@@ -94,7 +94,9 @@ def sourced(world, si):
     base, slope, second, relief, bearing, level = none, none, none, F(0.0), F(0.0), np.int32(m)
     heights, embossed = none, none
     width = footprint(world, si)
-    u, v, length = _along_surface(si.ns, si.dpdu, si.part)
+    u, v, length = none, none, F(1.0)
+    if row[VARIES] > F(0.0):
+        u, v, length = _along_surface(si.ns, si.dpdu, si.part)
     # Softened by being looked at from as far as the softness is wide.
     wide = max(width, row[SOFTNESS])
     step = max(F(0.25) * wide, _LEAST_STEP)
