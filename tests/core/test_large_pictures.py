@@ -14,6 +14,7 @@ from halvex.core.finish.orders import FinalOrder, RenderError
 from halvex.core.finish.picture import Composed, Picture, finished
 from halvex.core.finish.plate import NothingSeen
 from halvex.core.finish.render_piece import FINISHING_SHARE, render_piece
+from halvex.core.finish.tone import ROWS_ALONE
 from halvex.core.piece.effects import EFFECT_KINDS, Bloom, Halo, Keyline
 from halvex.core.piece.source import Layered
 from halvex.core.render.work import shared_pool
@@ -86,7 +87,9 @@ class LargePicturesTest(unittest.TestCase):
             self.assertLess(peak, 4 * width * height)
 
     def test_effects_can_be_cancelled(self) -> None:
-        piece, shares = small_piece(finish=[{"kind": "bloom"}]), [0.0]
+        # Of so few rows as a small piece has all are worked on at once.
+        canvas = {"width": 160, "height": 2 * ROWS_ALONE}
+        piece, shares = small_piece(canvas=canvas, finish=[{"kind": "bloom"}]), [0.0]
 
         def rendered() -> bool:
             return shares[-1] >= 1

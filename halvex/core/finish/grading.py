@@ -78,7 +78,12 @@ def _grade(light, own, matrices, tone, tints, curve, curve_of, room, y0, y1):
         if curve_of == LIGHTNESS:
             for x in range(first.shape[0]):
                 first[x] = looked_up(curve, first[x])
-        _tint(first, second, third, (saturation * c, saturation * s), tints)
+        if tints[0, 2] != F(0.0) or tints[1, 2] != F(0.0) or s != F(0.0):
+            _tint(first, second, third, (saturation * c, saturation * s), tints)
+        else:
+            for x in range(first.shape[0]):
+                second[x] *= saturation * c
+                third[x] *= saturation * c
         _turn_into_light(first, second, third, from_lab, from_cones)
         for n in range(3):
             if curve_of == n:
@@ -151,17 +156,11 @@ def _turn_into_light(first, second, third, from_lab, from_cones):
 @helper
 def _pulled(v, k):
     """A lightness farther from the middle, or nearer to it: Schlick's curve through 0, the middle and 1."""
-    v = min(max(v, F(0.0)), F(1.0))
-    if v < F(MIDDLE):
-        t = F(1.0) - v / F(MIDDLE)
-        return F(MIDDLE) * (F(1.0) - _biased(t, k))
-    t = (v - F(MIDDLE)) / F(1.0 - MIDDLE)
-    return F(MIDDLE) + F(1.0 - MIDDLE) * _biased(t, k)
-
-
-@helper
-def _biased(t, k):
-    return t / (k * (F(1.0) - t) + t)
+    away = min(max(v, F(0.0)), F(1.0)) - F(MIDDLE)
+    side = F(1.0 - MIDDLE) if away > F(0.0) else F(MIDDLE)
+    far = abs(away)
+    # Of a share t = far / side of the way to the end, t / (k (1 - t) + t) is gone.
+    return F(MIDDLE) + away * side / (k * (side - far) + far)
 
 
 def grade(plate: Plate, tone: Tone) -> None:

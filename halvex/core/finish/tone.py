@@ -18,6 +18,8 @@ from halvex.core.room import room
 BRIGHTEST = F(1e15)
 # Rows that one thread takes at a time, about, and the fewest for which another is worth while.
 BAND_ROWS, LEAST_BAND_ROWS = 64, 16
+# Of no more rows, reduced pictures as a rule, another thread takes longer to wake than it would save.
+ROWS_ALONE = 96
 
 Array = NDArray[np.float32]
 
@@ -74,7 +76,7 @@ def _encode(shown, table, out, y0, y1):
 
 def in_bands(pool: Executor, work: Callable[[int, int], None], rows: int) -> None:
     """Work on bands of rows, on all threads of the pool where there is enough for it."""
-    if rows <= LEAST_BAND_ROWS:
+    if rows <= ROWS_ALONE:
         work(0, rows)
         return
     # As many for each thread, so that all end at once.
