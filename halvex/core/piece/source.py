@@ -91,18 +91,24 @@ def _pictures_in(value: object) -> Iterator[str]:
         yield part.picture
 
 
+# Most of what a part holds are numbers and names.
+_HOLDING = (Part, dict, list, tuple)
+
+
 def parts_in(value: object, kind: type[P] | tuple[type[P], ...]) -> Iterator[P]:
     """The parts of a kind, or of several, within a part of the document, or several."""
-    if isinstance(value, kind):
-        yield value
-        return
-    if isinstance(value, Part):
-        inside: Iterable[object] = (held for _, held in value)
-    else:
-        inside = (
-            value.values() if isinstance(value, dict) else value if isinstance(value, list | tuple) else ()
-        )
-    for held in inside:
-        # Most of what a part holds are numbers and names.
-        if isinstance(held, Part | dict | list | tuple):
-            yield from parts_in(held, kind)
+    # Without recursion, and past what holds no parts: pieces of many materials are searched at each edit.
+    left = [value]
+    while left:
+        held = left.pop()
+        if isinstance(held, kind):
+            yield held
+            continue
+        within: Iterable[object] = ()
+        if isinstance(held, Part):
+            within = vars(held).values()
+        elif isinstance(held, dict):
+            within = held.values()
+        elif isinstance(held, list | tuple):
+            within = held
+        left.extend([each for each in within if isinstance(each, _HOLDING)][::-1])
