@@ -1,31 +1,24 @@
-"""Effects: blurs against scipy, keylines against geometry, compositing against W3C's formulas,
-tone against colour-science, grain as it is set; the same picture at every size and over every ground."""
+"""Effects: blurs against scipy, tone against colour-science, grain as it is set; the same picture at every
+size and over every ground."""
 
 import math
 import unittest
-from collections.abc import Iterable
 
 import colour
 import numpy as np
-import shapely
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter
 
 from halvex.core.finish.blurring import blurred, spread
-from halvex.core.finish.covering import coverage
 from halvex.core.finish.effects import ON_DISPLAY, ON_LIGHT, work_on
 from halvex.core.finish.glints import brightest_spots
-from halvex.core.finish.lines import lines_along
 from halvex.core.finish.orders import DraftOrder, FinalOrder
-from halvex.core.finish.painting import lay_colour
-from halvex.core.finish.plate import NothingSeen, Plate
+from halvex.core.finish.plate import Plate
 from halvex.core.finish.render_piece import render_piece
-from halvex.core.optics.blending import BLENDS
 from halvex.core.optics.colour import hex_to_linear, linear_to_srgb, luminance, srgb_to_linear
 from halvex.core.optics.oklab import linear_to_oklab
 from halvex.core.piece.effects import (
     EFFECT_KINDS,
-    AnyEffect,
     Bloom,
     Fringe,
     Glints,
@@ -39,64 +32,8 @@ from halvex.core.piece.effects import (
     Wash,
 )
 from halvex.core.piece.reading import PieceError, piece_from_values
-from halvex.core.render.work import shared_pool
-from halvex.core.scene.finish import DEPTH, Frame
-from halvex.core.scene.outlines import FaceSeen
-from halvex.core.scene.scene import scene_of
-from tests.core.small_scenes import piece_of, small_piece
-
-Array = NDArray[np.float32]
-POOL = shared_pool()
-ORANGE = np.array([0.7, 0.4, 0.1], np.float32)
-# A letter of sorts on a canvas of 320 × 180 px: a frame with a round hole.
-LETTER = shapely.box(90, 50, 230, 130).difference(shapely.Point(160, 90).buffer(25, quad_segs=32))
-
-
-class LetterSeen(NothingSeen):
-    """What effects ask of a scene with one face."""
-
-    def __init__(self, face: shapely.Geometry):
-        self.face = face
-
-    def faces(self) -> tuple[FaceSeen, ...]:
-        return (FaceSeen(self.face, 0),)
-
-
-def area_along(face: shapely.Geometry, line: Keyline, scale: float) -> shapely.Geometry:
-    """The area of a keyline along a face."""
-    return shapely.union_all(
-        [shapely.difference(one.outer, one.inner) for one in lines_along([face], line, scale, POOL)]
-    )
-
-
-def plate_of(scale: float = 1.0, *, clear: bool = False, ground: float = 0.1, **covers: np.ndarray) -> Plate:
-    """A plate of 320 × 180 px of canvas with the letter, orange with a spot of bright light."""
-    width, height = round(320 * scale), round(180 * scale)
-    face = shapely.transform(LETTER, lambda points: points * scale)
-    letters = coverage(face, width, height)
-    light = np.full((height, width, 3), ground, np.float32)
-    # A clear picture is not premultiplied: its colours are whole where they cover a part of a pixel.
-    light += (letters[..., None] > 0 if clear else letters[..., None]) * (ORANGE - light)
-    spot = coverage(shapely.box(100 * scale, 60 * scale, 108 * scale, 66 * scale), width, height)
-    light += spot[..., None] * np.float32(6)
-    return Plate(
-        light,
-        letters.copy() if clear else None,
-        {"letters": letters, DEPTH: np.where(letters > 0.5, 0, -200).astype(np.float32), **covers},
-        Frame(scale, 0.0, 0.0, 320.0, 180.0),
-        1.0,
-        LetterSeen(face),
-        POOL,
-    )
-
-
-def worked(effects: Iterable[AnyEffect], plate: Plate) -> Plate:
-    """A plate that a stack has worked on; what is brighter than white shows as white."""
-    stack = tuple(effects)
-    work_on(plate, stack, ON_LIGHT)
-    plate.light = np.clip(plate.light, 0, 1)
-    work_on(plate, stack, ON_DISPLAY)
-    return plate
+from tests.core.effect_plates import POOL, Array, plate_of, worked
+from tests.core.small_scenes import small_piece
 
 
 class BlurTest(unittest.TestCase):
@@ -125,202 +62,6 @@ class BlurTest(unittest.TestCase):
         work_on(plate, (Bloom(strength=60, radius=2, tail=4),), ON_LIGHT)
         self.assertAlmostEqual(float(plate.light.sum(dtype=float)) / before, 1.0, delta=1e-4)
         self.assertGreater(float(plate.light[45, 160, 0]), 1e-4)
-
-
-class KeylineTest(unittest.TestCase):
-    def test_it_is_as_wide_as_it_is_set_at_any_scale(self) -> None:
-        """A rectangle's mitred line has the area between two rectangles."""
-        box = shapely.box(50, 40, 170, 100)
-        for scale in (0.25, 1.0, 3.0):
-            face = shapely.transform(box, lambda points, by=scale: points * by)
-            for place, out, within in (("centred", 2, 2), ("inside", 0, 4), ("outside", 4, 0)):
-                area = area_along(face, Keyline(width=4, place=place), scale)
-                expected = (120 + 2 * out) * (60 + 2 * out) - (120 - 2 * within) * (60 - 2 * within)
-                self.assertAlmostEqual(area.area, expected * scale**2, delta=1e-6 * expected)
-                drawn = coverage(area, round(240 * scale), round(140 * scale)).sum(dtype=float)
-                self.assertAlmostEqual(float(drawn), expected * scale**2, delta=0.05)
-
-    def test_lines_of_several_faces_are_those_of_all_at_once(self) -> None:
-        """Faces that overlap, that lie in another's counter, apart, and so close that lines overlap: against
-        a buffer of their union."""
-        ring = shapely.Point(60, 60).buffer(40).difference(shapely.Point(60, 60).buffer(28))
-        faces = [
-            ring,
-            shapely.box(53, 50, 70, 66),
-            shapely.box(120, 30, 160, 70),
-            shapely.box(150, 60, 190, 90),
-            shapely.box(193, 30, 220, 90),
-            shapely.box(240, 30, 280, 90),
-        ]
-        size, whole = (320, 180), shapely.union_all(faces)
-        for place, out, within in (("centred", 3, -3), ("inside", 0, -6), ("outside", 6, 0)):
-            with self.subTest(place):
-                line = Keyline(width=6, place=place, join="round")
-                lines = lines_along(faces, line, 1.0, POOL)
-                area = whole.buffer(out, quad_segs=64).difference(whole.buffer(within, quad_segs=64))
-                outer, inner = zip(*lines, strict=True)
-                drawn = coverage(outer, *size, without=inner)
-                np.testing.assert_allclose(drawn, coverage(area, *size), atol=0.02)
-
-    def test_dashes_run_around_faces_that_lie_close(self) -> None:
-        """Where lines of two faces overlap there is one line."""
-        faces = [shapely.box(50, 40, 100, 100), shapely.box(104, 40, 150, 100)]
-        line = Keyline(width=2, place="outside", dash=8, gap=4)
-        wide = line.model_copy(update={"width": 6.0})
-        for each, count in ((line, 2), (wide, 1)):
-            (dashes,) = lines_along(faces, each, 1.0, POOL)
-            gap = shapely.box(102 - 1.5, 45, 102 + 1.5, 95)
-            self.assertEqual(shapely.intersects(dashes.outer, gap), count == 2)
-
-    def test_round_corners_and_double_lines(self) -> None:
-        box = shapely.box(50, 40, 170, 100)
-        line = area_along(box, Keyline(width=4, place="outside", join="round"), 1.0)
-        self.assertAlmostEqual(line.area, 2 * (120 + 60) * 4 + math.pi * 16, delta=0.1)
-        double = area_along(box, Keyline(width=2, place="outside", double=3), 1.0)
-        self.assertEqual(len(shapely.get_parts(double)), 2)
-        self.assertAlmostEqual(shapely.distance(*shapely.get_parts(double)), 3, places=6)
-
-    def test_dashes_share_a_ring_without_a_seam(self) -> None:
-        """Of a circle they cover their share; on a rectangle one goes around the corner it begins at."""
-        dashed = Keyline(width=4, join="round", dash=12, gap=6)
-        disc = shapely.Point(100, 100).buffer(60, quad_segs=64)
-        area = area_along(disc, dashed, 1.0)
-        count = round(2 * math.pi * 60 / 18)
-        self.assertEqual(len(shapely.get_parts(area)), count)
-        whole = area_along(disc, dashed.model_copy(update={"dash": 0}), 1.0)
-        self.assertAlmostEqual(area.area / whole.area, 12 / 18, delta=0.005)
-        self.assertLess(np.ptp(shapely.area(shapely.get_parts(area))), 0.5)
-        box = shapely.box(50, 40, 170, 100)
-        area = area_along(box, dashed.model_copy(update={"join": "mitred", "width": 2}), 2.0)
-        corner = shapely.Point(box.exterior.coords[0])
-        self.assertTrue(area.contains(corner.buffer(1.9, cap_style="square")))
-
-    def test_a_soft_edge_fades_and_keeps_its_place(self) -> None:
-        lines = [
-            worked([Keyline(width=6, colour="#ffffff", softness=soft)], plate_of(2.0)).light
-            - worked([], plate_of(2.0)).light
-            for soft in (0, 8)
-        ]
-        hard, soft = (np.abs(light).sum(axis=2) for light in lines)
-        self.assertLess(np.abs(np.diff(soft, axis=1)).max(), 0.5 * np.abs(np.diff(hard, axis=1)).max())
-        self.assertGreater((soft > 0).sum(), 1.5 * (hard > 0).sum())
-
-    def test_faces_are_those_that_the_camera_sees(self) -> None:
-        """A rectangle of 200 × 100 px square on, in the middle of the canvas; from behind none is seen."""
-        values = piece_of("#ffffff")
-        (face,) = scene_of(piece_from_values(values)).faces()
-        np.testing.assert_allclose(face.area.bounds, (60, 40, 260, 140), atol=1e-3)
-        self.assertAlmostEqual(face.area.area, 20_000, delta=1)
-        values["view"]["turn"] = {"y": 60}
-        (turned,) = scene_of(piece_from_values(values)).faces()
-        self.assertAlmostEqual(turned.area.area, 10_000, delta=1)
-        values["view"]["turn"] = {"y": 170}
-        self.assertEqual(scene_of(piece_from_values(values)).faces(), ())
-
-    def test_letters_have_their_counters(self) -> None:
-        piece = small_piece(view={}, blocks=[{"words": "o", "size": 100, "form": {"bevel": {"width": 2}}}])
-        (face,) = scene_of(piece).faces()
-        self.assertEqual(len(face.area.interiors), 1)
-
-    def test_a_bevel_up_to_its_ridge_counts_as_the_face(self) -> None:
-        """A chiselled letter, and the same letter without a bevel, have one outline."""
-        areas = []
-        for width in (0, 500):
-            bevel = {"profile": "chamfer", "width": width}
-            block = {"words": "o", "size": 100, "form": {"bevel": bevel}}
-            (face,) = scene_of(small_piece(view={"projection": "parallel"}, blocks=[block])).faces()
-            areas.append(face.area)
-        self.assertLess(shapely.hausdorff_distance(*areas), 0.3)
-
-
-class CompositingTest(unittest.TestCase):
-    def test_every_blend_mode_over_opaque_and_clear_ground(self) -> None:
-        """Compositing and Blending Level 1, 9: αo = αs + αb (1 - αs), co = αs ((1 - αb) Cs + αb B(Cb, Cs)) +
-        (1 - αs) αb Cb; here mixed in linear light, with B of encoded values."""
-        random = np.random.default_rng(2)
-        below = random.random((6, 5, 3)).astype(np.float32)
-        alpha = random.random((6, 5)).astype(np.float32)
-        opacity = random.random((6, 5)).astype(np.float32)
-        above = hex_to_linear("#3a80c5")
-        for mode in BLENDS:
-            plate = plate_of()
-            plate.light, plate.alpha = below.copy(), alpha.copy()
-            lay_colour(plate, "#3a80c5", opacity, mode)  # type: ignore[arg-type]
-            cb, cs = linear_to_srgb(below), linear_to_srgb(above)
-            mixed = srgb_to_linear(_blend(mode, cb, np.broadcast_to(cs, cb.shape)))
-            ab, a_s = alpha[..., None], opacity[..., None]
-            whole = a_s + ab * (1 - a_s)
-            expected = a_s * ((1 - ab) * above + ab * mixed) + (1 - a_s) * ab * below
-            np.testing.assert_allclose(plate.light, expected / whole, atol=2e-3, err_msg=mode)
-            np.testing.assert_allclose(plate.alpha, whole[..., 0], atol=1e-6)
-
-    def test_effects_with_alpha_are_right_over_any_ground(self) -> None:
-        """What is laid over a clear picture, put over a ground, is what is laid over that ground."""
-        for stack in (
-            [Halo(colour="#40a0ff", radius=8)],
-            [Keyline(width=5, place="outside"), Halo(radius=5, falloff=2)],
-            [Gloss(strength=60, blend="normal")],
-        ):
-            clear = worked(stack, plate_of(clear=True))
-            assert clear.alpha is not None
-            for ground in (0.0, 1.0):
-                over = clear.light * clear.alpha[..., None] + ground * (1 - clear.alpha[..., None])
-                solid = worked(stack, plate_of(ground=ground)).light
-                inner = (slice(2, -2), slice(2, -2))
-                np.testing.assert_allclose(over[inner], solid[inner], atol=1 / 255)
-
-
-def _lum(c: NDArray[np.float64]) -> NDArray[np.float64]:
-    return np.asarray((c @ [0.3, 0.59, 0.11])[..., np.newaxis])
-
-
-def _set_sat(c: NDArray[np.float64], s: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Channel by channel, sorted, as the recommendation has it."""
-    order = np.argsort(c, axis=-1)
-    low, middle, high = np.split(np.take_along_axis(c, order, -1), 3, axis=-1)
-    span = np.where(high > low, high - low, 1)
-    found = np.concatenate([0 * s, np.where(high > low, (middle - low) * s / span, 0), s * (high > low)], -1)
-    out = np.empty_like(found)
-    np.put_along_axis(out, order, found, -1)
-    return out
-
-
-def _set_lum(c: NDArray[np.float64], light: NDArray[np.float64]) -> NDArray[np.float64]:
-    """SetLum and ClipColor."""
-    c = c + light - _lum(c)
-    low, high = c.min(axis=-1, keepdims=True), c.max(axis=-1, keepdims=True)
-    c = np.where(low < 0, light + (c - light) * light / np.maximum(light - low, 1e-12), c)
-    return np.where(high > 1, light + (c - light) * (1 - light) / np.maximum(high - light, 1e-12), c)
-
-
-def _blend(mode: str, b: NDArray[np.float64], s: NDArray[np.float64]) -> NDArray[np.float64]:
-    """B(Cb, Cs) as the recommendation has it."""
-    if mode in ("hue", "saturation", "color", "luminosity"):
-        saturation = np.ptp(b, axis=-1, keepdims=True), np.ptp(s, axis=-1, keepdims=True)
-        if mode == "hue":
-            return _set_lum(_set_sat(s, saturation[0]), _lum(b))
-        if mode == "saturation":
-            return _set_lum(_set_sat(b, saturation[1]), _lum(b))
-        return _set_lum(s, _lum(b)) if mode == "color" else _set_lum(b, _lum(s))
-    if mode == "hard-light":
-        return np.where(s <= 0.5, b * 2 * s, _blend("screen", b, 2 * s - 1))
-    if mode == "soft-light":
-        d = np.where(b <= 0.25, ((16 * b - 12) * b + 4) * b, np.sqrt(b))
-        return np.where(s <= 0.5, b - (1 - 2 * s) * b * (1 - b), b + (2 * s - 1) * (d - b))
-    if mode == "overlay":
-        return _blend("hard-light", s, b)
-    simple = {
-        "normal": s,
-        "multiply": b * s,
-        "screen": b + s - b * s,
-        "darken": np.minimum(b, s),
-        "lighten": np.maximum(b, s),
-        "color-dodge": np.where(b <= 0, 0.0, np.minimum(b / np.maximum(1 - s, 1e-9), 1.0)),
-        "color-burn": np.where(b >= 1, 1.0, 1 - np.minimum((1 - b) / np.maximum(s, 1e-9), 1.0)),
-        "difference": np.abs(b - s),
-        "exclusion": b + s - 2 * b * s,
-    }
-    return np.asarray(simple[mode])
 
 
 class ToneTest(unittest.TestCase):

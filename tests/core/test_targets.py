@@ -19,8 +19,8 @@ from halvex.core.piece.gradient import Gradient, Stop
 from halvex.core.piece.source import Layered
 from halvex.core.scene import Scene, outlines, scene_of
 from halvex.core.scene.camera import lettering_to_picture
+from tests.core.effect_plates import LETTER, area_along, plate_of, worked
 from tests.core.small_scenes import small_piece
-from tests.core.test_effects import LETTER, area_along, plate_of, worked
 
 RED, BLUE = ({"kind": "flat", "colour": colour} for colour in ("#c03020", "#2040c0"))
 FLAT_FORM = {"depth": 12, "bevel": {"width": 4, "height": 4}}
