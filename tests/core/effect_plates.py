@@ -35,7 +35,7 @@ class LetterSeen(NothingSeen):
 def area_along(face: shapely.Geometry, line: Keyline, scale: float) -> shapely.Geometry:
     """The area of a keyline along a face."""
     return shapely.union_all(
-        [shapely.difference(one.outer, one.inner) for one in lines_along([face], line, scale, POOL)]
+        [shapely.difference(one.outer, one.inner) for one in lines_along([face], line, scale)]
     )
 
 

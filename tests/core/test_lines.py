@@ -11,7 +11,7 @@ from halvex.core.finish.lines import lines_along
 from halvex.core.piece.effects import Keyline
 from halvex.core.piece.reading import piece_from_values
 from halvex.core.scene.scene import scene_of
-from tests.core.effect_plates import POOL, area_along, plate_of, worked
+from tests.core.effect_plates import area_along, plate_of, worked
 from tests.core.small_scenes import piece_of, small_piece
 
 
@@ -44,7 +44,7 @@ class KeylineTest(unittest.TestCase):
         for place, out, within in (("centred", 3, -3), ("inside", 0, -6), ("outside", 6, 0)):
             with self.subTest(place):
                 line = Keyline(width=6, place=place, join="round")
-                lines = lines_along(faces, line, 1.0, POOL)
+                lines = lines_along(faces, line, 1.0)
                 area = whole.buffer(out, quad_segs=64).difference(whole.buffer(within, quad_segs=64))
                 outer, inner = zip(*lines, strict=True)
                 drawn = coverage(outer, *size, without=inner)
@@ -56,7 +56,7 @@ class KeylineTest(unittest.TestCase):
         line = Keyline(width=2, place="outside", dash=8, gap=4)
         wide = line.model_copy(update={"width": 6.0})
         for each, count in ((line, 2), (wide, 1)):
-            (dashes,) = lines_along(faces, each, 1.0, POOL)
+            (dashes,) = lines_along(faces, each, 1.0)
             gap = shapely.box(102 - 1.5, 45, 102 + 1.5, 95)
             self.assertEqual(shapely.intersects(dashes.outer, gap), count == 2)
 

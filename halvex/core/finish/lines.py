@@ -2,7 +2,6 @@
 
 import math
 from collections.abc import Hashable, Iterable, Mapping, Sequence
-from concurrent.futures import Executor
 from typing import Any, NamedTuple, TypeVar
 
 import numpy as np
@@ -14,7 +13,6 @@ from scipy.sparse.csgraph import connected_components
 from halvex.core.finish.blurring import blurred
 from halvex.core.finish.covering import boxes_of, coverage, edges_of, room_for_sums, sum_edges
 from halvex.core.finish.edges import line_cover
-from halvex.core.finish.painting import lay_colour
 from halvex.core.finish.plate import Level, Plate
 from halvex.core.kernels import kernel
 from halvex.core.memory import Kept, kept
@@ -36,8 +34,6 @@ SHORTEST_DASH_PX = 1.0
 MOST_DASHES = 20_000
 # A soft edge has faded, to one and from the other side, by about this many standard deviations.
 EDGE_SIGMAS = 4.0
-# Where effects are in larger pictures is not kept: these are not of the stage.
-MOST_KEPT_PX = 4_000_000
 
 E = TypeVar("E", Keyline, Gloss)
 # (n,), each a shapely.Geometry.
@@ -62,15 +58,14 @@ class Band(NamedTuple):
     fade: np.float32
 
 
-def lay_keyline(plate: Plate, line: Keyline) -> None:
+def keyline_cover(plate: Plate, line: Keyline) -> Array:
+    """The share (h, w) of each px that a keyline covers."""
     if line.around == "tones":
         edges = plate.tone_edges_of(line.target)
         cover = line_cover(edges, plate.covers[DEPTH], plate.letters, line.width * plate.scale, line.join)
-        cover = _softened(cover, line, plate.scale)
-    else:
-        levels = plate.levels_of(line.target, line.around)
-        cover = _kept_if_small(_line_cover, plate, levels, _shape_of(line), plate.scale)
-    lay_colour(plate, line.colour, cover, line.blend, line.strength / 100)
+        return _softened(cover, line, plate.scale)
+    levels = plate.levels_of(line.target, line.around)
+    return _kept_if_small(_line_cover, plate, levels, _shape_of(line), plate.scale)
 
 
 def _softened(cover: Array, line: Keyline, scale: float) -> Array:
@@ -82,9 +77,8 @@ def _softened(cover: Array, line: Keyline, scale: float) -> Array:
 def _kept_if_small(cover_of: Kept[..., Array], plate: Plate, *given: Any) -> Array:
     """What an effect covers of a plate (h, w): kept, as letters often stay where they are while light,
     materials and colours change, but not of large pictures."""
-    height, width = plate.letters.shape
-    work = cover_of if height * width <= MOST_KEPT_PX else cover_of.__wrapped__
-    return work(height, width, *given)
+    work = cover_of if plate.is_small else cover_of.__wrapped__
+    return work(*plate.letters.shape, *given)
 
 
 def _shape_of(effect: E) -> E:
@@ -96,7 +90,7 @@ def _shape_of(effect: E) -> E:
 def _line_cover(height: int, width: int, levels: tuple[Level, ...], line: Keyline, scale: float) -> Array:
     most: Array | None = None
     for level in levels:
-        lines = lines_along([face.area for face in level.faces], line, scale, shared_pool())
+        lines = lines_along([face.area for face in level.faces], line, scale)
         if not lines or line.width == 0:
             continue
         outer, inner = zip(*lines, strict=True)
@@ -122,7 +116,7 @@ def _larger(most: Array | None, own: Array) -> Array:
     return own if most is None else np.maximum(most, own, out=most)
 
 
-def lines_along(areas: Iterable[shapely.Geometry], line: Keyline, scale: float, pool: Executor) -> list[Line]:
+def lines_along(areas: Iterable[shapely.Geometry], line: Keyline, scale: float) -> list[Line]:
     """A keyline along areas, all in px of the picture: areas that do not overlap."""
     apart = _apart(np.array([area for area in areas if not area.is_empty], object))
     if not len(apart):
@@ -138,15 +132,11 @@ def lines_along(areas: Iterable[shapely.Geometry], line: Keyline, scale: float, 
         middles = shapely.get_parts(np.concatenate(offsets))
         if shapely.length(middles).sum() <= MOST_DASHES * (line.dash + line.gap) * scale:
             return [Line(_dashed(middles, line, scale), shapely.MultiPolygon())]
-    # Buffers are made without the interpreter's lock.
-    edges = list(
-        pool.map(lambda by: _offset(apart, by, line.join), [by for at in steps for by in (at + width, at)])
-    )
-    return [
-        Line(_union(outer[together]), _union(inner[together]))
-        for outer, inner in zip(edges[::2], edges[1::2], strict=True)
-        for together in _overlapping(outer)
-    ]
+    lines = []
+    for at in steps:
+        far, near = _offset(apart, at + width, line.join), _offset(apart, at, line.join)
+        lines += [Line(_union(far[own]), _union(near[own])) for own in _overlapping(far)]
+    return lines
 
 
 def _apart(areas: Areas) -> Areas:
@@ -213,10 +203,9 @@ def _offset(shape: S, by: float, join: str) -> S:
     )
 
 
-def lay_gloss(plate: Plate, gloss: Gloss) -> None:
-    """Lay a band over the faces, from their top down to its edge."""
-    opacity = _kept_if_small(_gloss_cover, plate, plate.levels_of(gloss.target), _shape_of(gloss))
-    lay_colour(plate, gloss.colour, opacity, gloss.blend, gloss.strength / 100)
+def gloss_cover(plate: Plate, gloss: Gloss) -> Array:
+    """How much (h, w) of each px a band over the faces covers, from their top down to its edge."""
+    return _kept_if_small(_gloss_cover, plate, plate.levels_of(gloss.target), _shape_of(gloss))
 
 
 @kept
