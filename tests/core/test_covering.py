@@ -30,6 +30,11 @@ class CoverageTest(unittest.TestCase):
             seen = shapely.intersection(area, shapely.box(0, 0, 30, 20)).area
             self.assertAlmostEqual(float(coverage(area, 30, 20).sum(dtype=float)), seen, delta=1e-3)
 
+    def test_outlines_that_end_nowhere_are_refused(self) -> None:
+        for nowhere in (math.nan, math.inf, -math.inf):
+            with self.subTest(nowhere), self.assertRaisesRegex(ValueError, "nowhere"):
+                coverage(shapely.Polygon([(0, 0), (9, nowhere), (9, 9)]), 30, 20)
+
     def test_several_areas_at_once(self) -> None:
         """Those that do not overlap, without what lies within them."""
         ring, hole = shapely.box(3, 2, 17, 15), shapely.Point(9, 8).buffer(3.3)

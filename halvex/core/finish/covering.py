@@ -103,12 +103,15 @@ def boxes_of(
     edges: NDArray[np.float64], ends: NDArray[np.intp], width: int, height: int
 ) -> NDArray[np.int64]:
     """The boxes (n, 4) within a picture that hold edges: of each stretch of them between two ends (n + 1,)
-    the left and top side, the width and the height in px; of none 0."""
+    the left and top side, the width and the height in px; of none 0. Raises ValueError for edges that end
+    nowhere, of which kernels would make any place."""
     boxes = np.zeros((len(ends) - 1, 4), np.int64)
     some = np.flatnonzero(ends[:-1] < ends[1:])
     if len(some):
         low = np.minimum.reduceat(np.minimum(edges[:, :2], edges[:, 2:]), ends[some])
         high = np.maximum.reduceat(np.maximum(edges[:, :2], edges[:, 2:]), ends[some])
+        if not (np.isfinite(low).all() and np.isfinite(high).all()):
+            raise ValueError("an outline has a point that is nowhere")
         begin = np.clip(np.floor(low), 0, (width, height)).astype(np.int64)
         boxes[some, :2] = begin
         boxes[some, 2:] = np.clip(np.ceil(high), begin, (width, height)).astype(np.int64) - begin

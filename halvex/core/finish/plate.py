@@ -20,7 +20,7 @@ Array = NDArray[np.float32]
 
 # In place of a share of each px (h, w): all of it; in place of alpha: none.
 EVERYWHERE = OPAQUE = np.zeros((0, 0), np.float32)
-
+# Larger pictures are not of the stage.
 MOST_SMALL_PX = 4_000_000
 
 
