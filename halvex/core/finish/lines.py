@@ -13,6 +13,7 @@ from scipy.sparse.csgraph import connected_components
 from halvex.core.finish.blurring import blurred
 from halvex.core.finish.covering import boxes_of, coverage, edges_of, room_for_sums, sum_edges
 from halvex.core.finish.edges import line_cover
+from halvex.core.finish.painting import lay_colour
 from halvex.core.finish.plate import Level, Plate
 from halvex.core.kernels import kernel
 from halvex.core.memory import Kept, kept
@@ -34,6 +35,8 @@ SHORTEST_DASH_PX = 1.0
 MOST_DASHES = 20_000
 # A soft edge has faded, to one and from the other side, by about this many standard deviations.
 EDGE_SIGMAS = 4.0
+# Where effects are in larger pictures is not kept: these are not of the stage.
+MOST_KEPT_PX = 4_000_000
 
 E = TypeVar("E", Keyline, Gloss)
 # (n,), each a shapely.Geometry.
@@ -58,14 +61,15 @@ class Band(NamedTuple):
     fade: np.float32
 
 
-def keyline_cover(plate: Plate, line: Keyline) -> Array:
-    """The share (h, w) of each px that a keyline covers."""
+def lay_keyline(plate: Plate, line: Keyline) -> None:
     if line.around == "tones":
         edges = plate.tone_edges_of(line.target)
         cover = line_cover(edges, plate.covers[DEPTH], plate.letters, line.width * plate.scale, line.join)
-        return _softened(cover, line, plate.scale)
-    levels = plate.levels_of(line.target, line.around)
-    return _kept_if_small(_line_cover, plate, levels, _shape_of(line), plate.scale)
+        cover = _softened(cover, line, plate.scale)
+    else:
+        levels = plate.levels_of(line.target, line.around)
+        cover = _kept_if_small(_line_cover, plate, levels, _shape_of(line), plate.scale)
+    lay_colour(plate, line.colour, cover, line.blend, line.strength / 100)
 
 
 def _softened(cover: Array, line: Keyline, scale: float) -> Array:
@@ -77,8 +81,9 @@ def _softened(cover: Array, line: Keyline, scale: float) -> Array:
 def _kept_if_small(cover_of: Kept[..., Array], plate: Plate, *given: Any) -> Array:
     """What an effect covers of a plate (h, w): kept, as letters often stay where they are while light,
     materials and colours change, but not of large pictures."""
-    work = cover_of if plate.is_small else cover_of.__wrapped__
-    return work(*plate.letters.shape, *given)
+    height, width = plate.letters.shape
+    work = cover_of if height * width <= MOST_KEPT_PX else cover_of.__wrapped__
+    return work(height, width, *given)
 
 
 def _shape_of(effect: E) -> E:
@@ -203,9 +208,10 @@ def _offset(shape: S, by: float, join: str) -> S:
     )
 
 
-def gloss_cover(plate: Plate, gloss: Gloss) -> Array:
-    """How much (h, w) of each px a band over the faces covers, from their top down to its edge."""
-    return _kept_if_small(_gloss_cover, plate, plate.levels_of(gloss.target), _shape_of(gloss))
+def lay_gloss(plate: Plate, gloss: Gloss) -> None:
+    """Lay a band over the faces, from their top down to its edge."""
+    opacity = _kept_if_small(_gloss_cover, plate, plate.levels_of(gloss.target), _shape_of(gloss))
+    lay_colour(plate, gloss.colour, opacity, gloss.blend, gloss.strength / 100)
 
 
 @kept

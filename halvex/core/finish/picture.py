@@ -10,7 +10,7 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.finish.effects import ON_LIGHT, found_ahead, shows, work_on
+from halvex.core.finish.effects import ON_DISPLAY, ON_LIGHT, shows, work_on
 from halvex.core.finish.plate import NothingSeen, Plate, Seen
 from halvex.core.finish.tone import (
     BAND_ROWS,
@@ -111,11 +111,10 @@ def _worked_on(
     def after_each() -> None:
         progress(next(worked) / count)
 
-    on_display = found_ahead(plate, settings.effects)
     work_on(plate, settings.effects, ON_LIGHT, after_each)
     light = plate.light
     plate.light = mapped(light, settings.exposure, settings.tone, pool)
-    work_on(plate, settings.effects, on_display, after_each)
+    work_on(plate, settings.effects, ON_DISPLAY, after_each)
     return plate, light
 
 

@@ -20,8 +20,6 @@ Array = NDArray[np.float32]
 
 # In place of a share of each px (h, w): all of it; in place of alpha: none.
 EVERYWHERE = OPAQUE = np.zeros((0, 0), np.float32)
-# Larger pictures are not of the stage.
-MOST_SMALL_PX = 4_000_000
 
 
 class Level(NamedTuple):
@@ -96,11 +94,6 @@ class Plate:
     def alpha_or_opaque(self) -> Array:
         """Alpha as kernels take it."""
         return OPAQUE if self.alpha is None else self.alpha
-
-    @property
-    def is_small(self) -> bool:
-        """Whether it may be of the stage, where much stays as it is from frame to frame."""
-        return self.letters.size <= MOST_SMALL_PX
 
     @property
     def scale(self) -> float:

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.finish.blurring import LEAST_SOFT_PX, mix_spread, spread
+from halvex.core.finish.painting import lay_colour
 from halvex.core.finish.plate import Plate
 from halvex.core.finish.tone import in_bands
 from halvex.core.kernels import kernel
@@ -35,14 +36,13 @@ def _halo(near, letters, inside, falloff, y0, y1):
             near[y, x] *= letters[y, x] if inside else F(1.0) - letters[y, x]
 
 
-def halo_cover(plate: Plate, halo: Halo) -> Array:
-    """How much (h, w) of each px a halo covers."""
+def lay_halo(plate: Plate, halo: Halo) -> None:
     sigma = halo.radius * plate.scale
     parts = [(sigma * halo.spread**power, weight) for power, weight in HALO_PARTS]
     shape = plate.shape_of(halo.target)
-    near: Array = spread(shape[..., None], parts, plate.pool)[..., 0]
+    near = spread(shape[..., None], parts, plate.pool)[..., 0]
     in_bands(plate.pool, partial(_halo, near, shape, halo.side == "inside", F(halo.falloff)), len(near))
-    return near
+    lay_colour(plate, halo.colour, near, halo.blend, halo.strength / 100)
 
 
 def let_bloom(plate: Plate, bloom: Bloom) -> None:
