@@ -222,16 +222,10 @@ def _gloss_cover(height: int, width: int, levels: tuple[Level, ...], gloss: Glos
     for level in levels:
         own, groups = room((height, width), zeroed=True), _groups(level.faces, gloss.over)
         edges, ends = edges_of([_joined(faces) for faces in groups.values()])
-        _lay_bands(
-            own,
-            edges,
-            ends,
-            px := boxes_of(edges, ends, width, height),
-            np.array([boxes[name] for name in groups], np.float32),
-            _band(gloss),
-            room_for_sums(*px[:, 2:].max(axis=0)),
-            np.empty(width, np.float32),
-        )
+        px = boxes_of(edges, ends, width, height)
+        whole_boxes = np.array([boxes[name] for name in groups], np.float32)
+        sums, reaches = room_for_sums(*px[:, 2:].max(axis=0)), np.empty(width, np.float32)
+        _lay_bands(own, edges, ends, px, whole_boxes, _band(gloss), sums, reaches)
         most = _larger(most, _but_for(own, level.before))
     return room((height, width), zeroed=True) if most is None else most
 
