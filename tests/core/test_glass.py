@@ -89,26 +89,40 @@ def board(number: int, width: int, height: int, x: int, **face: object) -> dict:
 
 
 class GuideTest(unittest.TestCase):
+    SURROUNDS = "#000000", "#ffffff"
+
     def test_what_glass_mirrors_guides_the_denoiser(self) -> None:
         """A pane of index n seen straight on in an even surround mirrors, at its front, ((n - 1) / (n + 1))²
         of it (Fresnel)."""
-        guides = []
-        for colour in ("#000000", "#ffffff"):
-            piece = piece_from_values(
-                {
-                    "canvas": {"width": 160, "height": 90},
-                    "backdrop": {"ground": "none", "colour": "#000000"},
-                    "view": {"projection": "parallel"},
-                    "light": {"lamps": [], "surround": {"kind": "plain", "colour": colour, "strength": 0}},
-                    "blocks": [board(0, 60, 60, 0, kind="glass", index=1.5, tint="#ffffff")],
-                }
-            )
-            world = make_world(scene_of(piece))
-            film = new_film(world)
-            add_samples(world, film, 4, pool=shared_pool())
-            guides.append(film.albedo[25:65, 60:100])
+        black, white = (
+            self.guide(colour, kind="glass", index=1.5, tint="#ffffff") for colour in self.SURROUNDS
+        )
         # Guides end at white, which paths that were mirrored inside several times would pass.
-        self.assertAlmostEqual(float((guides[1] - guides[0]).mean()), 0.04, delta=1e-3)
+        self.assertAlmostEqual(float((white - black).mean()), 0.04, delta=1e-3)
+
+    def test_a_coat_keeps_its_own_albedo(self) -> None:
+        black, white = (
+            self.guide(colour, kind="paint", finish="gloss", colour="#a05030") for colour in self.SURROUNDS
+        )
+        np.testing.assert_allclose(white, black, atol=1e-6)
+        np.testing.assert_allclose(white, np.broadcast_to(white[0, 0], white.shape), atol=1e-6)
+        self.assertGreater(float(white[0, 0, 0]), 0.15)
+
+    def guide(self, surround: str, **face: object) -> np.ndarray:
+        """The albedo (40, 40, 3) of a board's face in an even surround."""
+        piece = piece_from_values(
+            {
+                "canvas": {"width": 160, "height": 90},
+                "backdrop": {"ground": "none", "colour": "#000000"},
+                "view": {"projection": "parallel"},
+                "light": {"lamps": [], "surround": {"kind": "plain", "colour": surround, "strength": 0}},
+                "blocks": [board(0, 60, 60, 0, **face)],
+            }
+        )
+        world = make_world(scene_of(piece))
+        film = new_film(world)
+        add_samples(world, film, 4, pool=shared_pool())
+        return film.albedo[25:65, 60:100]
 
 
 @kernel
