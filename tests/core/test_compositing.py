@@ -14,8 +14,9 @@ from tests.core.effect_plates import plate_of, worked
 
 class CompositingTest(unittest.TestCase):
     def test_every_blend_mode_over_opaque_and_clear_ground(self) -> None:
-        """Compositing and Blending Level 1, 9: αo = αs + αb (1 - αs), co = αs ((1 - αb) Cs + αb B(Cb, Cs)) +
-        (1 - αs) αb Cb; here mixed in linear light, with B of encoded values."""
+        """Compositing and Blending Level 1, 9: αo = αs + αb (1 - αs),
+        co = αs ((1 - αb) Cs + αb B(Cb, Cs)) + (1 - αs) αb Cb; here mixed in
+        linear light, with B of encoded values."""
         random = np.random.default_rng(2)
         below = random.random((6, 5, 3)).astype(np.float32)
         alpha = random.random((6, 5)).astype(np.float32)

@@ -104,10 +104,6 @@ def _line_cover(height: int, width: int, levels: tuple[Level, ...], line: Keylin
     return room((height, width), zeroed=True) if most is None else most
 
 
-def _joined(faces: Sequence[FaceSeen]) -> shapely.Geometry:
-    return faces[0].area if len(faces) == 1 else shapely.union_all([face.area for face in faces])
-
-
 def _but_for(own: Array, before: shapely.Geometry) -> Array:
     """What a level covers (h, w) but for what stands before it."""
     if not before.is_empty:
@@ -149,7 +145,7 @@ def _apart(areas: Areas) -> Areas:
     return np.array([_union(areas[together]) for together in _overlapping(areas)], object)
 
 
-def _union(areas: Areas) -> shapely.Geometry:
+def _union(areas: Areas | Sequence[shapely.Geometry]) -> shapely.Geometry:
     return areas[0] if len(areas) == 1 else shapely.union_all(areas)
 
 
@@ -221,7 +217,7 @@ def _gloss_cover(height: int, width: int, levels: tuple[Level, ...], gloss: Glos
     most: Array | None = None
     for level in levels:
         own, groups = room((height, width), zeroed=True), _groups(level.faces, gloss.over)
-        edges, ends = edges_of([_joined(faces) for faces in groups.values()])
+        edges, ends = edges_of([_union([face.area for face in faces]) for faces in groups.values()])
         px = boxes_of(edges, ends, width, height)
         whole_boxes = np.array([boxes[name] for name in groups], np.float32)
         sums, reaches = room_for_sums(*px[:, 2:].max(axis=0)), np.empty(width, np.float32)

@@ -16,7 +16,7 @@ from halvex.core.render.work import run_bands, thread_count
 from halvex.core.room import room
 
 BRIGHTEST = F(1e15)
-# Rows that one thread takes at a time, about, and the fewest for which another is worth while.
+# Rows that one thread takes at a time, about, and the fewest.
 BAND_ROWS, LEAST_BAND_ROWS = 64, 16
 # Of no more rows, reduced pictures as a rule, another thread takes longer to wake than it would save.
 ROWS_ALONE = 96

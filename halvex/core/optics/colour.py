@@ -36,12 +36,13 @@ def linear_to_srgb(linear: ArrayLike) -> Array:
     return np.where(v <= 0.0031308, v * 12.92, 1.055 * np.maximum(v, 0.0031308) ** (1 / 2.4) - 0.055)
 
 
-_OF_BYTES = srgb_to_linear(np.arange(256) / 255)
+# Linear light of the 256 values that a byte encodes.
+LINEAR_OF_BYTES = srgb_to_linear(np.arange(256) / 255)
 
 
 def hex_to_linear(colour: str) -> Array:
     """Linear sRGB (3,) of a colour written #rrggbb."""
-    return np.asarray(_OF_BYTES[list(bytes.fromhex(colour[1:7]))])
+    return np.asarray(LINEAR_OF_BYTES[list(bytes.fromhex(colour[1:7]))])
 
 
 def luminance(linear: ArrayLike) -> Array:

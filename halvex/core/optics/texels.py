@@ -16,11 +16,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.kernels import helper, kernel
-from halvex.core.optics.colour import linear_to_srgb, srgb_to_linear
+from halvex.core.optics.colour import LINEAR_OF_BYTES, linear_to_srgb
 from halvex.core.optics.vectors import F
 
 # Linear light of the 256 encoded values, and the encoded values of 4,096 equal steps of linear light.
-LINEAR = srgb_to_linear(np.arange(256) / 255).astype(np.float32)
+LINEAR = LINEAR_OF_BYTES.astype(np.float32)
 _STEPS = 4095
 ENCODED = np.round(linear_to_srgb(np.arange(_STEPS + 1) / _STEPS) * 255).astype(np.uint8)
 DEEPEST = F(65535.0)
