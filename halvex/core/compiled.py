@@ -108,7 +108,7 @@ def _finish() -> None:
 
     from halvex.core.finish.picture import Composed, finished
     from halvex.core.finish.plate import NothingSeen
-    from halvex.core.finish.tone import encoded_bytes
+    from halvex.core.finish.tone import encode_rows, flat
     from halvex.core.piece.effects import EFFECT_KINDS, Keyline
     from halvex.core.piece.source import Layered
     from halvex.core.render.work import shared_pool
@@ -126,7 +126,7 @@ def _finish() -> None:
 
     for alpha in (None, cover.copy()):
         finished(Composed(light.copy(), alpha, covers), settings, OneFace(), shared_pool())
-    encoded_bytes(light, shared_pool())
+    encode_rows(flat(light), flat(np.empty(light.shape, np.uint8)), 0, len(light))
 
 
 def _draft() -> None:

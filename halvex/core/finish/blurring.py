@@ -6,11 +6,12 @@ What lies beyond the picture counts as its edge.
 import math
 from collections.abc import Sequence
 from concurrent.futures import Executor
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.finish.tone import in_bands
+from halvex.core.finish.tone import flat, in_bands
 from halvex.core.kernels import helper, kernel
 from halvex.core.optics.vectors import F
 from halvex.core.room import room
@@ -171,41 +172,71 @@ def in_row(columns: NDArray[np.signedinteger], channels: int) -> NDArray[np.uint
     return (columns[:, np.newaxis] * channels + np.arange(channels)).ravel().astype(np.uintp)
 
 
+class Enlarged:
+    """A picture (h, w, n) of which there is one (h', w', n) reduced by k: enlarged where it is asked for."""
+
+    def __init__(self, small: Array, k: int, shape: tuple[int, ...]):
+        _, w, channels = shape
+        self._small, self._k = flat(small), k
+        last = small.shape[1] - 1
+        at = np.clip((np.arange(w) + 0.5) / k - 0.5, 0, last)
+        places = at.astype(np.int32)
+        self._places = in_row(places, channels), in_row(np.minimum(places + 1, last), channels)
+        self._shares = np.repeat((at - places).astype(np.float32), channels)
+
+    def mix_into(self, out: Array, keep: float, share: float, y0: int, y1: int) -> None:
+        """Give rows y0..y1-1 of a picture so large a share of this, and keep so much of what they hold."""
+        rows = flat(out)
+        lines = np.empty((2, rows.shape[1]), np.float32)
+        _enlarge(self._small, self._k, *self._places, self._shares, lines, F(keep), F(share), rows, y0, y1)
+
+
 def enlarged(small: Array, k: int, shape: tuple[int, ...], pool: Executor) -> Array:
     """A picture (h, w, n) of which this is one reduced by k."""
     if k == 1:
         return small
-    out = room(shape)
-    _mix_enlarged(small, k, out, 0.0, 1.0, pool)
+    out, large = room(shape), Enlarged(small, k, shape)
+    in_bands(pool, partial(large.mix_into, out, 0.0, 1.0), len(out))
     return out
 
 
-def _mix_enlarged(small: Array, k: int, out: Array, keep: float, share: float, pool: Executor) -> None:
-    """Give a picture (h, w, n) a share of one that is reduced by k, and keep so much of its own."""
-    h, w, channels = out.shape
-    last, small_rows, rows = small.shape[1] - 1, small.reshape(len(small), -1), out.reshape(h, -1)
-    at = np.clip((np.arange(w) + 0.5) / k - 0.5, 0, last)
-    places = at.astype(np.int32)
-    lefts, rights = in_row(places, channels), in_row(np.minimum(places + 1, last), channels)
-    shares = np.repeat((at - places).astype(np.float32), channels)
+class Spread:
+    """The sum of Gaussians (standard deviation in px, weight) of a picture (h, w, n), of which the rows are
+    made where they are asked for. Fewer px for each standard deviation are quicker, and farther from the true
+    Gaussian."""
 
-    def band(y0: int, y1: int) -> None:
-        lines = np.empty((2, w * channels), np.float32)
-        _enlarge(small_rows, k, lefts, rights, shares, lines, F(keep), F(share), rows, y0, y1)
+    def __init__(
+        self,
+        plane: Array,
+        parts: Sequence[tuple[float, float]],
+        pool: Executor,
+        *,
+        least_sigma_px: float = LEAST_SIGMA_PX,
+    ):
+        small, k, self._still = _spread_small(plane, parts, pool, least_sigma_px)
+        self._soft = None if small is None else Enlarged(small, k, plane.shape)
 
-    in_bands(pool, band, h)
+    def fill(self, plane: Array, out: Array, y0: int, y1: int) -> None:
+        """Fill rows y0..y1-1 of another picture, given the picture itself."""
+        if self._soft is None:
+            out[y0:y1] = np.float32(self._still) * plane[y0:y1]
+            return
+        self._soft.mix_into(out, 0.0, 1.0, y0, y1)
+        if self._still:
+            out[y0:y1] += np.float32(self._still) * plane[y0:y1]
+
+    def mix_into(self, plane: Array, share: float, y0: int, y1: int) -> None:
+        """Turn a share of rows y0..y1-1 of the picture into the sum, where they are."""
+        keep = 1 - share + share * self._still
+        if self._soft is None:
+            plane[y0:y1] *= np.float32(keep)
+        else:
+            self._soft.mix_into(plane, keep, share, y0, y1)
 
 
-def spread(
-    plane: Array,
-    parts: Sequence[tuple[float, float]],
-    pool: Executor,
-    *,
-    least_sigma_px: float = LEAST_SIGMA_PX,
-) -> Array:
-    """The sum of Gaussians (standard deviation in px, weight) of a picture (h, w, n), in a new one. Fewer px
-    for each standard deviation are quicker, and farther from the true Gaussian."""
-    small, k, still = _spread_small(plane, parts, pool, least_sigma_px)
+def spread(plane: Array, parts: Sequence[tuple[float, float]], pool: Executor) -> Array:
+    """The sum of Gaussians (standard deviation in px, weight) of a picture (h, w, n), in a new one."""
+    small, k, still = _spread_small(plane, parts, pool, LEAST_SIGMA_PX)
     if small is None:
         return np.multiply(plane, np.float32(still), out=room(plane.shape))
     found = enlarged(small, k, plane.shape, pool)
@@ -221,23 +252,6 @@ def _add(out: Array, plane: Array, share: float, pool: Executor) -> None:
         out[y0:y1] += np.float32(share) * plane[y0:y1]
 
     in_bands(pool, band, len(out))
-
-
-def mix_spread(
-    plane: Array,
-    parts: Sequence[tuple[float, float]],
-    share: float,
-    pool: Executor,
-    *,
-    least_sigma_px: float = LEAST_SIGMA_PX,
-) -> None:
-    """Turn a share of a picture (h, w, n) into its sum of Gaussians, as `spread` says, where it is."""
-    small, k, still = _spread_small(plane, parts, pool, least_sigma_px)
-    keep = 1 - share + share * still
-    if small is None:
-        plane *= np.float32(keep)
-    else:
-        _mix_enlarged(small, k, plane, keep, share, pool)
 
 
 def _spread_small(
@@ -269,7 +283,8 @@ def _spread_small(
         elif by == 1:
             total += found
         else:
-            _mix_enlarged(found, by, total, 1.0, 1.0, pool)
+            large = Enlarged(found, by, total.shape)
+            in_bands(pool, partial(large.mix_into, total, 1.0, 1.0), len(total))
     return total, k, still
 
 

@@ -56,10 +56,10 @@ def work_on(
     plate: Plate,
     effects: tuple[AnyEffect, ...],
     works: dict[type[AnyEffect], Work],
-    after_each: Callable[[], None] = lambda: None,
+    after_each: Callable[[Plate], None] = lambda plate: None,
 ) -> None:
     """Let those effects work on a plate that are on and among these, in their order."""
     for effect in effects:
         if shows(effect) and type(effect) in works:
             works[type(effect)](plate, effect)
-            after_each()
+            after_each(plate)

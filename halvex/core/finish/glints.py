@@ -1,14 +1,13 @@
 """Glints: stars at the brightest spots of the light, where it truly is."""
 
 import math
-from functools import partial
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.finish.plate import Plate
-from halvex.core.finish.tone import in_bands
+from halvex.core.finish.tone import flat, in_bands
 from halvex.core.kernels import helper, kernel
 from halvex.core.optics.colour import luminance
 from halvex.core.optics.vectors import F, luminance_of
@@ -49,10 +48,15 @@ def _cell_means(light, own, gain, cell, line, out, y0, y1):
             row = light[j]
             if own.shape[0] > 0:
                 for x in range(line.shape[0]):
-                    line[x] += own[j, x] * luminance_of((row[x, 0], row[x, 1], row[x, 2]))
+                    line[x] += own[j, x] * luminance_of((row[3 * x], row[3 * x + 1], row[3 * x + 2]))
             else:
                 for x in range(line.shape[0]):
-                    line[x] += luminance_of((row[x, 0], row[x, 1], row[x, 2]))
+                    line[x] += luminance_of((row[3 * x], row[3 * x + 1], row[3 * x + 2]))
+        if cell == 2:
+            # As a rule on the stage; several at once, as it is known how far it is from one to the next.
+            for x in range(out.shape[1]):
+                out[y, x] = (line[2 * x] + line[2 * x + 1]) * share
+            continue
         for x in range(out.shape[1]):
             total = F(0.0)
             for i in range(cell):
@@ -63,7 +67,7 @@ def _cell_means(light, own, gain, cell, line, out, y0, y1):
 @helper
 def _add_star(light, alpha, star, colour, arms, y_first, y_last):
     x0, y0, size, strength = star[0], star[1], star[2], star[3]
-    w = light.shape[1]
+    w = light.shape[1] // 3
     for y in range(max(int(y0 - size), y_first), min(int(y0 + size) + 2, y_last)):
         for x in range(max(int(x0 - size), 0), min(int(x0 + size) + 2, w)):
             dx, dy = F(x) + F(0.5) - x0, y0 - F(y) - F(0.5)
@@ -87,7 +91,7 @@ def _add_star(light, alpha, star, colour, arms, y_first, y_last):
                     )
             ray *= strength
             for c in range(3):
-                light[y, x, c] += ray * colour[c]
+                light[y, 3 * x + c] += ray * colour[c]
             if alpha.shape[0] > 0:
                 alpha[y, x] = max(alpha[y, x], min(ray, F(1.0)))
 
@@ -104,14 +108,19 @@ def brightest_spots(plate: Plate, glints: Glints) -> list[Spot]:
     """Spots that were placed, and the brightest others, no two of these nearer than their spacing to any; the
     same wherever noise is small."""
     cell = max(round(CELL_PX * plate.scale), 1)
-    h, w = plate.light.shape[0] // cell, plate.light.shape[1] // cell
+    h, w = plate.shape[0] // cell, plate.shape[1] // cell
     if h == 0 or w == 0:
         return []
-    own, left, gain = plate.share_of(glints.target), np.empty((h, w), np.float32), F(plate.gain)
+    light, own, left, gain = (
+        flat(plate.light),
+        plate.share_of(glints.target),
+        np.empty((h, w), np.float32),
+        F(plate.gain),
+    )
 
     def band(y0: int, y1: int) -> None:
-        line = np.empty(plate.light.shape[1], np.float32)
-        _cell_means(plate.light, own, gain, cell, line, left, y0, y1)
+        line = np.empty(plate.shape[1], np.float32)
+        _cell_means(light, own, gain, cell, line, left, y0, y1)
 
     in_bands(plate.pool, band, h)
     apart = glints.spacing * plate.scale / cell
@@ -156,20 +165,20 @@ def _use_up(left: Array, j: int, i: int, apart: float) -> None:
 def add_glints(plate: Plate, glints: Glints) -> None:
     """Add stars to the light of the scene, each in the colour of its spot; of very large ones with many arms
     only as many as the picture has room for."""
-    light, alpha = plate.light, plate.alpha_or_opaque
-    h, w = light.shape[:2]
+    h, w = plate.shape
     angles = math.radians(glints.turn) + math.tau * np.arange(glints.arms) / glints.arms
     arms = np.column_stack([np.cos(angles), np.sin(angles)]).astype(np.float32)
-    room, stars, colours = MOST_WORK * h * w, [], []
-    for spot in brightest_spots(plate, glints):
-        room -= min(2 * spot.size, w) * min(2 * spot.size, h) * glints.arms
-        if room < 0:
+    left, stars, colours = float(MOST_WORK * h * w), [], []
+    spots, shown = brightest_spots(plate, glints), plate.light
+    for spot in spots:
+        left -= min(2 * spot.size, w) * min(2 * spot.size, h) * glints.arms
+        if left < 0:
             break
-        colour = light[min(int(spot.y), h - 1), min(int(spot.x), w - 1)].astype(float)
+        colour = shown[min(int(spot.y), h - 1), min(int(spot.x), w - 1)].astype(float)
         # Half the spot's own colour, half white.
         colour = 0.5 * colour / max(float(luminance(colour)), 1e-6) + 0.5
         colours.append(colour * BRIGHTNESS / plate.gain)
         stars.append((spot.x, spot.y, spot.size, spot.strength * glints.strength / 100))
     if stars:
-        rows = np.array(stars, np.float32), np.array(colours, np.float32)
-        in_bands(plate.pool, partial(_add_stars, light, alpha, *rows, arms), h)
+        placed = np.array(stars, np.float32), np.array(colours, np.float32)
+        plate.by_rows(lambda light, alpha, *rows: _add_stars(light, alpha, *placed, arms, *rows))

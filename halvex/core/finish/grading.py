@@ -8,7 +8,6 @@ from scipy.interpolate import PchipInterpolator
 
 from halvex.core.finish.encoding import looked_up
 from halvex.core.finish.plate import Plate
-from halvex.core.finish.tone import in_bands
 from halvex.core.kernels import helper, kernel
 from halvex.core.optics.blending import decoded, encoded
 from halvex.core.optics.colour import hex_to_linear
@@ -56,10 +55,10 @@ def _curve_of(tone: Tone) -> int:
 
 @kernel
 def _grade(light, own, matrices, tone, tints, curve, curve_of, room, y0, y1):
-    """Change rows y0..y1-1: tone is (the power that lightness is raised to, how steep `_pulled` is,
-    saturation, cosine and sine of the hue, strength), tints (2, 3): a and b, and how strong, of lights and of
-    shadows; curve a table, and curve_of what it changes. `room` (4, w) is working memory for a row's colours
-    and shares: short loops over rows work on several px at once."""
+    """Change rows y0..y1-1 of light (h, 3 · w): tone is (the power that lightness is raised to, how steep
+    `_pulled` is, saturation, cosine and sine of the hue, strength), tints (2, 3): a and b, and how strong, of
+    lights and of shadows; curve a table, and curve_of what it changes. `room` (4, w) is working memory for a
+    row's colours and shares: short loops over rows work on several px at once."""
     to_cones, to_lab, from_lab, from_cones = matrices
     power, pull, saturation, c, s, strength = tone
     first, second, third, share = room[0], room[1], room[2], room[3]
@@ -67,7 +66,8 @@ def _grade(light, own, matrices, tone, tints, curve, curve_of, room, y0, y1):
         _take_shares(own, y, strength, share)
         if not _any(share):
             continue
-        _turn_into_lab(light[y], to_cones, to_lab, first, second, third)
+        row = light[y]
+        _turn_into_lab(row, to_cones, to_lab, first, second, third)
         # Curves through black and white: what is neither keeps its place between them.
         if power != F(1.0):
             for x in range(first.shape[0]):
@@ -90,9 +90,9 @@ def _grade(light, own, matrices, tone, tints, curve, curve_of, room, y0, y1):
                 for x in range(room.shape[1]):
                     room[n, x] = decoded(looked_up(curve, encoded(room[n, x])))
         for x in range(share.shape[0]):
-            light[y, x, 0] += share[x] * (first[x] - light[y, x, 0])
-            light[y, x, 1] += share[x] * (second[x] - light[y, x, 1])
-            light[y, x, 2] += share[x] * (third[x] - light[y, x, 2])
+            row[3 * x] += share[x] * (first[x] - row[3 * x])
+            row[3 * x + 1] += share[x] * (second[x] - row[3 * x + 1])
+            row[3 * x + 2] += share[x] * (third[x] - row[3 * x + 2])
 
 
 @helper
@@ -114,9 +114,9 @@ def _any(share):
 
 @helper
 def _turn_into_lab(row, to_cones, to_lab, first, second, third):
-    """Fill three lines (w,) with lightness, a and b of a row of light (w, 3)."""
+    """Fill three lines (w,) with lightness, a and b of a row of light (3 · w,)."""
     for x in range(first.shape[0]):
-        cones = _times(to_cones, (row[x, 0], row[x, 1], row[x, 2]))
+        cones = _times(to_cones, (row[3 * x], row[3 * x + 1], row[3 * x + 2]))
         first[x], second[x], third[x] = cones[0], cones[1], cones[2]
     for line in (first, second, third):
         for x in range(line.shape[0]):
@@ -179,10 +179,9 @@ def grade(plate: Plate, tone: Tone) -> None:
         tints[row, 2] = TINT_REACH * share / 100
     own, curve_of = plate.share_of(tone.target), _curve_of(tone)
     curve = np.empty(0, np.float32) if curve_of == NO_CURVE else curve_table(tone)
-    light = plate.light
 
-    def band(y0: int, y1: int) -> None:
-        room = np.empty((4, light.shape[1]), np.float32)
+    def rows(light: Array, alpha: Array, y0: int, y1: int) -> None:
+        room = np.empty((4, plate.shape[1]), np.float32)
         _grade(light, own, _MATRICES, numbers, tints, curve, curve_of, room, y0, y1)
 
-    in_bands(plate.pool, band, len(light))
+    plate.by_rows(rows)

@@ -115,7 +115,7 @@ def packed(plate: Plate, layers: Layered) -> Sources:
 
 def colours_over_canvas(plate: Plate, source: Layered) -> Array:
     """Linear light (h, w, 3) of a source's layers over its base, all laid over the canvas."""
-    out = room(plate.light.shape)
+    out = room((*plate.shape, 3))
     out[:] = hex_to_linear(source.base)
     texels = plate.seen.effect_pictures.texels
     in_bands(plate.pool, partial(_fill, packed(plate, source), texels, placing_of(plate), out), len(out))

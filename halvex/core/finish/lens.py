@@ -1,6 +1,7 @@
 """What a lens and a darkroom do: vignette, fringes of colour, sharpening, grain."""
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -9,13 +10,14 @@ from halvex.core.finish.blurring import blurred, enlarged, in_row
 from halvex.core.finish.encoding import encoded_by, looked_up, tables
 from halvex.core.finish.painting import lay_colour, mix_in
 from halvex.core.finish.plate import Plate
-from halvex.core.finish.tone import in_bands
+from halvex.core.finish.tone import flat, in_bands
 from halvex.core.kernels import helper, kernel
 from halvex.core.memory import kept
 from halvex.core.optics.vectors import F, floor, luminance_of
 from halvex.core.piece.effects import Fringe, Grain, Sharpen, Vignette
 from halvex.core.render.work import shared_pool
 from halvex.core.room import room
+from halvex.core.scene.finish import Frame
 
 Array = NDArray[np.float32]
 
@@ -51,7 +53,7 @@ def lay_vignette(plate: Plate, vignette: Vignette) -> None:
     )
     # A soft vignette is even enough to be computed for every few px.
     k = SOFT_PX if vignette.softness >= SOFT_FROM else 1
-    h, w = plate.letters.shape
+    h, w = plate.shape
     small = room((-(-h // k), -(-w // k), 1))
     numbers = (
         (F(middle[0] / k), F(middle[1] / k)),
@@ -64,9 +66,9 @@ def lay_vignette(plate: Plate, vignette: Vignette) -> None:
     in_bands(plate.pool, lambda y0, y1: _vignette(small[..., 0], *numbers, y0, y1), len(small))
     opacity = enlarged(small, k, (h, w, 1), plate.pool)[..., 0]
     own = plate.share_of(vignette.target)
-    if plate.alpha is not None:
+    if (alpha := plate.alpha) is not None:
         # Where a picture is clear, there is nothing to darken.
-        opacity *= plate.alpha
+        opacity *= alpha
     if own.size:
         opacity *= own
     lay_colour(plate, vignette.colour, opacity, vignette.blend)
@@ -110,38 +112,33 @@ def _sharpen(light, soft, own, strength, table, y0, y1):
     """Move rows y0..y1-1 away from what is blurred, encoded, by luminance alone: hues stay."""
     encoding, decoding = table
     for y in range(y0, y1):
-        for x in range(light.shape[1]):
-            c = (light[y, x, 0], light[y, x, 1], light[y, x, 2])
-            bright = luminance_of(c)
+        for x in range(soft.shape[1]):
+            r, g, b = 3 * x, 3 * x + 1, 3 * x + 2
+            bright = luminance_of((light[y, r], light[y, g], light[y, b]))
             k = strength * (own[y, x] if own.shape[0] > 0 else F(1.0))
-            if k <= F(0.0):
-                continue
             shown = encoded_by(encoding, bright)
-            sharp = shown + k * (shown - encoded_by(encoding, soft[y, x, 0]))
-            gain = looked_up(decoding, sharp) / max(bright, F(1e-6))
-            for channel in range(3):
-                light[y, x, channel] = min(c[channel] * gain, F(1.0))
+            sharp = shown + k * (shown - encoded_by(encoding, soft[y, x]))
+            gain = looked_up(decoding, sharp) / max(bright, F(1e-6)) if k > F(0.0) else F(1.0)
+            light[y, r] = min(light[y, r] * gain, F(1.0))
+            light[y, g] = min(light[y, g] * gain, F(1.0))
+            light[y, b] = min(light[y, b] * gain, F(1.0))
 
 
 @kernel
 def _luminances(light, out, y0, y1):
     for y in range(y0, y1):
-        for x in range(light.shape[1]):
-            out[y, x, 0] = luminance_of((light[y, x, 0], light[y, x, 1], light[y, x, 2]))
+        for x in range(out.shape[1]):
+            out[y, x] = luminance_of((light[y, 3 * x], light[y, 3 * x + 1], light[y, 3 * x + 2]))
 
 
 def sharpen(plate: Plate, effect: Sharpen) -> None:
     """Sharpen a displayed picture by what it differs from itself when blurred."""
-    light, strength = plate.light, F(2 * effect.strength / 100)
-    bright = room((*plate.letters.shape, 1))
-    in_bands(plate.pool, lambda y0, y1: _luminances(light, bright, y0, y1), len(light))
-    soft = blurred(bright, effect.radius * plate.scale, plate.pool)
+    strength, bright = F(2 * effect.strength / 100), room(plate.shape)
+    plate.by_rows(lambda light, alpha, *rows: _luminances(light, bright, *rows))
+    plate.settle()
+    soft = blurred(bright[..., None], effect.radius * plate.scale, plate.pool)[..., 0]
     own = plate.share_of(effect.target)
-    in_bands(
-        plate.pool,
-        lambda y0, y1: _sharpen(light, soft, own, strength, tables(), y0, y1),
-        len(light),
-    )
+    plate.by_rows(lambda light, alpha, *rows: _sharpen(light, soft, own, strength, tables(), *rows))
 
 
 @kept
@@ -173,20 +170,19 @@ def _roughly_decoded(v):
 
 
 @kernel
-def _grain(light, own, sheet, top, per_px, places, deviation, rooms, y0, y1):
-    """Add grain to rows y0..y1-1 of light (h, 3 · w), most in the middle tones: a px shows `per_px` cells of
-    the sheet (h', 3 · w'), whose row `top` lies at the picture's upper edge. Across, places are three lines
+def _lay_out(sheet, top, per_px, places, cells, out, first):
+    """Fill out (n, 3 · w), a picture's rows from `first` on, with a sheet of grain (h', 3 · w'): a px shows
+    `per_px` of its cells, and its row `top` lies at the picture's upper edge. Across, places are three lines
     (3 · w,): where in a row of the sheet the cells on the left and on the right of a px are, and the share of
-    that on the right. `rooms`, (3 · w,) and (3 · w',), are working memory."""
+    that on the right. `cells` (3 · w',) is working memory."""
     h = sheet.shape[0]
     lefts, rights, shares = places
-    line, cells = rooms
-    for y in range(y0, y1):
-        v = top + (F(y) + F(0.5)) * per_px
+    for y in range(out.shape[0]):
+        v = top + (F(first + y) + F(0.5)) * per_px
         j0 = floor(v)
         b = v - F(j0)
         j0 = j0 % h
-        row = sheet[j0]
+        row, line = sheet[j0], out[y]
         if per_px < F(1.0):
             # Grain larger than a px is smooth.
             below = sheet[j0 + 1 if j0 + 1 < h else 0]
@@ -198,25 +194,24 @@ def _grain(light, own, sheet, top, per_px, places, deviation, rooms, y0, y1):
         else:
             for i in range(line.shape[0]):
                 line[i] = row[lefts[i]]
-        if own.shape[0] > 0:
-            for x in range(own.shape[1]):
-                for c in range(3):
-                    line[3 * x + c] *= own[y, x]
-        shown = light[y]
-        for i in range(line.shape[0]):
-            value = _roughly_encoded(shown[i])
-            moved = value + F(4.0) * deviation * line[i] * value * (F(1.0) - value)
-            change = _roughly_decoded(min(max(moved, F(0.0)), F(1.0))) - _roughly_decoded(value)
-            shown[i] = min(max(shown[i] + change, F(0.0)), F(1.0))
 
 
-def add_grain(plate: Plate, grain: Grain) -> None:
-    """Add grain to a displayed picture."""
-    frame, (h, w) = plate.frame, plate.letters.shape
-    sheet = _grain_sheet(grain.seed, grain.coloured / 100).reshape(GRAIN_SHEET_CELLS, -1)
-    per_px = GRAIN_CELLS / (grain.size * frame.scale)
+class _Laid(NamedTuple):
+    """A sheet of grain as it lies on a picture (`_lay_out`)."""
+
+    sheet: Array
+    top: np.float32
+    per_px: np.float32
+    places: tuple[NDArray[np.uintp], NDArray[np.uintp], Array]
+
+    def fill(self, out: Array, first: int) -> None:
+        _lay_out(*self, np.empty(self.sheet.shape[1], np.float32), out, first)
+
+
+def _laid(sheet: Array, size: float, frame: Frame, width: int) -> _Laid:
+    per_px = GRAIN_CELLS / (size * frame.scale)
     left, top = frame.left * frame.scale * per_px, frame.top * frame.scale * per_px
-    columns = (left + (np.arange(w) + 0.5) * per_px) % GRAIN_SHEET_CELLS
+    columns = (left + (np.arange(width) + 0.5) * per_px) % GRAIN_SHEET_CELLS
     # Rounding must not leave the sheet.
     cells = np.minimum(columns.astype(np.int32), GRAIN_SHEET_CELLS - 1)
     places = (
@@ -224,11 +219,52 @@ def add_grain(plate: Plate, grain: Grain) -> None:
         in_row((cells + 1) % GRAIN_SHEET_CELLS, 3),
         np.repeat((columns - cells).astype(np.float32), 3),
     )
-    light, own = plate.light.reshape(h, 3 * w), plate.share_of(grain.target)
-    deviation = F(grain.strength / 100 * GRAIN_DEVIATION)
+    return _Laid(flat(sheet), F(top), F(per_px), places)
 
-    def band(y0: int, y1: int) -> None:
-        rooms = np.empty(3 * w, np.float32), np.empty(sheet.shape[1], np.float32)
-        _grain(light, own, sheet, F(top), F(per_px), places, deviation, rooms, y0, y1)
 
-    in_bands(plate.pool, band, h)
+@kept
+def _grains(seed: int, coloured: float, size: float, frame: Frame, height: int, width: int) -> Array:
+    """Grain (h, 3 · w) all over a picture."""
+    laid, out = _laid(_grain_sheet(seed, coloured), size, frame, width), room((height, 3 * width))
+    in_bands(shared_pool(), lambda y0, y1: laid.fill(out[y0:y1], y0), height)
+    return out
+
+
+@kernel
+def _grain(light, own, grains, strength, line, first):
+    """Add grains (n, 3 · w) to the rows of light (h, 3 · w) from `first` on, most in the middle tones.
+    `line` (3 · w,) is working memory."""
+    for y in range(grains.shape[0]):
+        row, shown = grains[y], light[first + y]
+        for i in range(line.shape[0]):
+            line[i] = strength * row[i]
+        if own.shape[0] > 0:
+            for x in range(own.shape[1]):
+                for c in range(3):
+                    line[3 * x + c] *= own[first + y, x]
+        for i in range(line.shape[0]):
+            value = _roughly_encoded(shown[i])
+            moved = value + line[i] * value * (F(1.0) - value)
+            change = _roughly_decoded(min(max(moved, F(0.0)), F(1.0))) - _roughly_decoded(value)
+            shown[i] = min(max(shown[i] + change, F(0.0)), F(1.0))
+
+
+def add_grain(plate: Plate, grain: Grain) -> None:
+    """Add grain to a displayed picture."""
+    (h, w), coloured, own = plate.shape, grain.coloured / 100, plate.share_of(grain.target)
+    # Four times a value's own share and what is left of 1 is 1 in the middle.
+    strength = F(4.0 * grain.strength / 100 * GRAIN_DEVIATION)
+    if plate.is_small:
+        whole = _grains(grain.seed, coloured, grain.size, plate.frame, h, w)
+    else:
+        laid = _laid(_grain_sheet(grain.seed, coloured), grain.size, plate.frame, w)
+
+    def rows(light: Array, alpha: Array, y0: int, y1: int) -> None:
+        if plate.is_small:
+            grains = whole[y0:y1]
+        else:
+            grains = np.empty((y1 - y0, 3 * w), np.float32)
+            laid.fill(grains, y0)
+        _grain(light, own, grains, strength, np.empty(3 * w, np.float32), y0)
+
+    plate.by_rows(rows)

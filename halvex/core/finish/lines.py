@@ -35,8 +35,6 @@ SHORTEST_DASH_PX = 1.0
 MOST_DASHES = 20_000
 # A soft edge has faded, to one and from the other side, by about this many standard deviations.
 EDGE_SIGMAS = 4.0
-# Where effects are in larger pictures is not kept: these are not of the stage.
-MOST_KEPT_PX = 4_000_000
 
 E = TypeVar("E", Keyline, Gloss)
 # (n,), each a shapely.Geometry.
@@ -81,8 +79,8 @@ def _softened(cover: Array, line: Keyline, scale: float) -> Array:
 def _kept_if_small(cover_of: Kept[..., Array], plate: Plate, *given: Any) -> Array:
     """What an effect covers of a plate (h, w): kept, as letters often stay where they are while light,
     materials and colours change, but not of large pictures."""
-    height, width = plate.letters.shape
-    work = cover_of if height * width <= MOST_KEPT_PX else cover_of.__wrapped__
+    height, width = plate.shape
+    work = cover_of if plate.is_small else cover_of.__wrapped__
     return work(height, width, *given)
 
 

@@ -14,15 +14,16 @@ from halvex.core.finish.effects import ON_DISPLAY, ON_LIGHT, shows, work_on
 from halvex.core.finish.plate import NothingSeen, Plate, Seen
 from halvex.core.finish.tone import (
     BAND_ROWS,
-    encoded_bytes,
-    encoded_display,
+    encode_rows,
+    flat,
     in_bands,
-    mapped,
+    map_rows,
     to_bytes,
     to_display,
 )
 from halvex.core.render.layers import RenderLayers
 from halvex.core.render.work import run_bands, shared_pool
+from halvex.core.room import room
 from halvex.core.scene.finish import Finish
 
 Array = NDArray[np.float32]
@@ -91,8 +92,17 @@ def finished(
     if not settings.has_effects:
         shown = to_display(picture.linear, settings.exposure, settings.tone)
         return Picture(shown, picture.linear, picture.alpha)
-    plate, light = _worked_on(picture, settings, seen, pool, progress)
-    return Picture(encoded_display(plate.light, pool), light, plate.alpha)
+    count, worked = sum(shows(effect) for effect in settings.effects), itertools.count(1)
+
+    def after_each(plate: Plate) -> None:
+        plate.settle()
+        progress(next(worked) / count)
+
+    plate = _worked_on(picture, settings, seen, pool, room(picture.linear.shape), after_each)
+    shown = room(picture.linear.shape)
+    plate.by_rows(lambda light, alpha, *rows: encode_rows(light, flat(shown), *rows))
+    plate.settle()
+    return Picture(shown, picture.linear, plate.alpha)
 
 
 def _worked_on(
@@ -100,22 +110,18 @@ def _worked_on(
     settings: Finish,
     seen: Seen,
     pool: Executor,
-    progress: Callable[[float], None] = lambda share: None,
-) -> tuple[Plate, Array]:
-    """(the plate after all effects, the light that it shows)."""
+    displayed: Array,
+    after_each: Callable[[Plate], None] = lambda plate: None,
+) -> Plate:
+    """The plate after all effects. What is displayed is kept apart from the light of the scene, or in its
+    place."""
     plate = Plate(
         picture.linear, picture.alpha, picture.covers, settings.frame, 2.0**settings.exposure, seen, pool
     )
-    count, worked = sum(shows(effect) for effect in settings.effects), itertools.count(1)
-
-    def after_each() -> None:
-        progress(next(worked) / count)
-
     work_on(plate, settings.effects, ON_LIGHT, after_each)
-    light = plate.light
-    plate.light = mapped(light, settings.exposure, settings.tone, pool)
+    plate.turn_into(displayed, partial(map_rows, exposure_stops=settings.exposure, curve=settings.tone))
     work_on(plate, settings.effects, ON_DISPLAY, after_each)
-    return plate, light
+    return plate
 
 
 def finish(layers: RenderLayers, settings: Finish, seen: Seen = NOTHING) -> Picture:
@@ -127,10 +133,13 @@ def finished_bytes(
     layers: RenderLayers, settings: Finish, seen: Seen, *, pool: Executor
 ) -> NDArray[np.uint8]:
     """The same over the backdrop, 8 bits a channel (h, w, 3), on all threads of the pool: for live frames."""
-    if settings.has_effects:
-        plate, _ = _worked_on(composed(layers, settings, pool), settings, seen, pool)
-        return encoded_bytes(plate.light, pool)
     pixels = np.empty(layers.light.shape, np.uint8)
+    if settings.has_effects:
+        picture = composed(layers, settings, pool)
+        plate = _worked_on(picture, settings, seen, pool, picture.linear)
+        plate.by_rows(lambda light, alpha, *rows: encode_rows(light, flat(pixels), *rows))
+        plate.settle()
+        return pixels
 
     def rows(begin: int, end: int) -> None:
         light = layers.composed(settings, slice(begin, end))

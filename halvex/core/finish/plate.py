@@ -1,14 +1,15 @@
 """The plate: a picture while effects work on it."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from concurrent.futures import Executor
-from dataclasses import dataclass
+from functools import partial
 from typing import Literal, NamedTuple, Protocol
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from halvex.core.finish.tone import flat, in_bands
 from halvex.core.optics.texels import NO_PICTURES, Pictures
 from halvex.core.render.layers import LETTERS
 from halvex.core.room import room
@@ -20,6 +21,11 @@ Array = NDArray[np.float32]
 
 # In place of a share of each px (h, w): all of it; in place of alpha: none.
 EVERYWHERE = OPAQUE = np.zeros((0, 0), np.float32)
+
+# What effects make of larger pictures is not kept: these are not of the stage.
+MOST_KEPT_PX = 4_000_000
+# Changes rows y0..y1-1 of light (h, 3 · w) and of alpha (h, w), or OPAQUE, given these and y0 and y1.
+RowWork = Callable[[Array, Array, int, int], None]
 
 
 class Level(NamedTuple):
@@ -72,28 +78,88 @@ class NothingSeen:
         return NO_EDGES
 
 
-@dataclass
 class Plate:
-    """A picture of h × w px.
+    """A picture of h × w px while effects work on it.
 
     light (h, w, 3): linear, first that of the scene, then what is displayed, 0 to 1; alpha (h, w), of which
     light is not premultiplied, or None where the picture has none; covers: shares (h, w) of each px that the
     letters make, and what else effects work on (RenderLayers.covers); gain: what light is multiplied by to be
     exposed; seen: what effects ask of the scene.
+
+    Work that needs no more than the rows it changes waits until the whole picture is asked for; then each
+    band of rows goes through all of it at once, while it is in a core's own memory.
     """
 
-    light: Array
-    alpha: Array | None
-    covers: Mapping[str, Array]
-    frame: Frame
-    gain: float
-    seen: Seen
-    pool: Executor
+    def __init__(
+        self,
+        light: Array,
+        alpha: Array | None,
+        covers: Mapping[str, Array],
+        frame: Frame,
+        gain: float,
+        seen: Seen,
+        pool: Executor,
+    ):
+        self._light, self._alpha = np.ascontiguousarray(light), alpha
+        self.covers, self.frame, self.gain, self.seen, self.pool = covers, frame, gain, seen, pool
+        self._waiting: list[Callable[[int, int], None]] = []
 
     @property
-    def alpha_or_opaque(self) -> Array:
-        """Alpha as kernels take it."""
-        return OPAQUE if self.alpha is None else self.alpha
+    def light(self) -> Array:
+        self.settle()
+        return self._light
+
+    @light.setter
+    def light(self, light: Array) -> None:
+        self.settle()
+        self._light = np.ascontiguousarray(light)
+
+    @property
+    def alpha(self) -> Array | None:
+        self.settle()
+        return self._alpha
+
+    @alpha.setter
+    def alpha(self, alpha: Array | None) -> None:
+        self.settle()
+        self._alpha = alpha
+
+    @property
+    def has_alpha(self) -> bool:
+        return self._alpha is not None
+
+    def by_rows(self, work: RowWork) -> None:
+        """Work on all rows, a band at a time: at once or later, but before anything else sees the picture."""
+        alpha = OPAQUE if self._alpha is None else self._alpha
+        self._waiting.append(partial(work, flat(self._light), alpha))
+
+    def turn_into(self, out: Array, work: Callable[[Array, Array, int, int], None]) -> None:
+        """Fill the rows of another array (h, w, 3), or of the light's own, with what becomes of the light's,
+        given both (h, 3 · w); it is the plate's light from now on."""
+        self._waiting.append(partial(work, flat(self._light), flat(out)))
+        self._light = out
+
+    def settle(self) -> None:
+        """Do all work that waits."""
+        waiting, self._waiting = self._waiting, []
+
+        def band(y0: int, y1: int) -> None:
+            for work in waiting:
+                work(y0, y1)
+
+        if waiting:
+            in_bands(self.pool, band, len(self._light))
+
+    @property
+    def shape(self) -> tuple[int, int]:
+        """Height and width in px."""
+        height, width, _ = self._light.shape
+        return height, width
+
+    @property
+    def is_small(self) -> bool:
+        """Whether what effects make of the picture alone may be kept, for the next one."""
+        return self._light.shape[0] * self._light.shape[1] <= MOST_KEPT_PX
 
     @property
     def scale(self) -> float:

@@ -1,14 +1,11 @@
 """Light that spreads: halos about the letters, and bloom in the lens."""
 
-from functools import partial
-
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.finish.blurring import LEAST_SOFT_PX, mix_spread, spread
+from halvex.core.finish.blurring import LEAST_SOFT_PX, Spread
 from halvex.core.finish.painting import lay_colour
 from halvex.core.finish.plate import Plate
-from halvex.core.finish.tone import in_bands
 from halvex.core.kernels import kernel
 from halvex.core.optics.vectors import F
 from halvex.core.piece.effects import Bloom, Halo
@@ -39,46 +36,55 @@ def _halo(near, letters, inside, falloff, y0, y1):
 def lay_halo(plate: Plate, halo: Halo) -> None:
     sigma = halo.radius * plate.scale
     parts = [(sigma * halo.spread**power, weight) for power, weight in HALO_PARTS]
-    shape = plate.shape_of(halo.target)
-    near = spread(shape[..., None], parts, plate.pool)[..., 0]
-    in_bands(plate.pool, partial(_halo, near, shape, halo.side == "inside", F(halo.falloff)), len(near))
-    lay_colour(plate, halo.colour, near, halo.blend, halo.strength / 100)
+    shape, inside, falloff = plate.shape_of(halo.target), halo.side == "inside", F(halo.falloff)
+    soft, near = Spread(shape[..., None], parts, plate.pool), room((*shape.shape, 1))
+
+    def make_near(light: Array, alpha: Array, y0: int, y1: int) -> None:
+        soft.fill(shape[..., None], near, y0, y1)
+        _halo(near[..., 0], shape, inside, falloff, y0, y1)
+
+    plate.by_rows(make_near)
+    lay_colour(plate, halo.colour, near[..., 0], halo.blend, halo.strength / 100)
 
 
 def let_bloom(plate: Plate, bloom: Bloom) -> None:
     """Spread some of the light, of the scene's and not of what is displayed; none is lost but over the edge,
     where as much comes back."""
     share = np.float32(bloom.strength / 100)
-    light, alpha = plate.light, plate.alpha
     sigma = bloom.radius * plate.scale
     parts = [(sigma * bloom.tail**power, weight) for power, weight in BLOOM_PARTS]
     own = plate.share_of(bloom.target)
-    if alpha is None and not own.size:
-        mix_spread(light, parts, float(share), plate.pool, least_sigma_px=LEAST_SOFT_PX)
+    if not plate.has_alpha and not own.size:
+        soft = Spread(plate.light, parts, plate.pool, least_sigma_px=LEAST_SOFT_PX)
+        plate.by_rows(lambda light, alpha, *rows: soft.mix_into(light, float(share), *rows))
         return
     # Light that spreads over what is clear covers it, as far as it is light.
-    bright = room((*light.shape[:2], 3 if alpha is None else 4))
+    has_alpha = plate.has_alpha
+    bright = room((*plate.shape, 4 if has_alpha else 3))
 
-    def begin(y0: int, y1: int) -> None:
+    def begin(light: Array, alpha: Array, y0: int, y1: int) -> None:
         band = bright[y0:y1]
-        band[..., :3] = light[y0:y1]
-        if alpha is not None:
+        band[..., :3] = light[y0:y1].reshape(band[..., :3].shape)
+        if has_alpha:
             band[..., :3] *= alpha[y0:y1, :, None]
             band[..., 3] = alpha[y0:y1]
         if own.size:
             band *= own[y0:y1, :, None]
 
-    in_bands(plate.pool, begin, len(light))
-    soft = spread(bright, parts, plate.pool, least_sigma_px=LEAST_SOFT_PX)
+    plate.by_rows(begin)
+    plate.settle()
+    soft, far = Spread(bright, parts, plate.pool, least_sigma_px=LEAST_SOFT_PX), room(bright.shape)
 
-    def end(y0: int, y1: int) -> None:
-        changed = share * (soft[y0:y1] - bright[y0:y1])
-        if alpha is None:
-            light[y0:y1] += changed
+    def end(light: Array, alpha: Array, y0: int, y1: int) -> None:
+        soft.fill(bright, far, y0, y1)
+        changed = share * (far[y0:y1] - bright[y0:y1])
+        shown = light[y0:y1].reshape(changed[..., :3].shape)
+        if not has_alpha:
+            shown += changed
             return
         covered = np.clip(alpha[y0:y1] + changed[..., 3], 0.0, 1.0)
-        whole = light[y0:y1] * alpha[y0:y1, :, None] + changed[..., :3]
-        light[y0:y1] = whole / np.maximum(covered, 1e-4)[..., None]
+        whole = shown * alpha[y0:y1, :, None] + changed[..., :3]
+        shown[:] = whole / np.maximum(covered, 1e-4)[..., None]
         alpha[y0:y1] = covered
 
-    in_bands(plate.pool, end, len(light))
+    plate.by_rows(end)

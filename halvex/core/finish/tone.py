@@ -10,10 +10,9 @@ from numpy.typing import NDArray
 
 from halvex.core.finish.encoding import encoded_by, encoding_in_bytes, tables
 from halvex.core.kernels import helper, kernel
-from halvex.core.optics.tone import CURVES, NEUTRAL, Curve, tone_mapped
+from halvex.core.optics.tone import CURVES, NEUTRAL, PLAIN, RICH, Curve, tone_mapped
 from halvex.core.optics.vectors import F
 from halvex.core.render.work import run_bands, thread_count
-from halvex.core.room import room
 
 BRIGHTEST = F(1e15)
 # Rows that one thread takes at a time, about, and the fewest.
@@ -32,46 +31,52 @@ def _exposed(light, gain):
 
 
 @helper
-def _map_row(row, gain, curve, lines):
-    """Fill lines (3, w) with what a tone curve shows of a row of light (w, 3), linear. In short loops over
-    lines several px are computed at once."""
-    first, second, third = lines[0], lines[1], lines[2]
-    for x in range(first.shape[0]):
-        first[x] = _exposed(row[x, 0], gain)
-        second[x] = _exposed(row[x, 1], gain)
-        third[x] = _exposed(row[x, 2], gain)
+def _map_row(row, gain, curve, shown):
+    """Fill a line (3 · w,) with what a tone curve shows of a row of light, linear. For each curve by itself
+    in a loop without branches, several px are computed at once."""
     if curve == NEUTRAL:
-        for x in range(first.shape[0]):
-            first[x], second[x], third[x] = tone_mapped(first[x], second[x], third[x], NEUTRAL)
+        _map_by(NEUTRAL, row, gain, shown)
+    elif curve == RICH:
+        _map_by(RICH, row, gain, shown)
     else:
-        for x in range(first.shape[0]):
-            first[x], second[x], third[x] = tone_mapped(first[x], second[x], third[x], curve)
+        _map_by(PLAIN, row, gain, shown)
+
+
+@helper
+def _map_by(curve, row, gain, shown):
+    for x in range(row.shape[0] // 3):
+        r, g, b = 3 * x, 3 * x + 1, 3 * x + 2
+        shown[r], shown[g], shown[b] = tone_mapped(
+            _exposed(row[r], gain), _exposed(row[g], gain), _exposed(row[b], gain), curve
+        )
 
 
 @kernel
-def _develop(picture, gain, curve, table, lines, out):
+def _develop(picture, gain, curve, table, line, out):
+    """Fill out (h, 3 · w) with a picture as it is displayed, encoded by a table; `line` is room for a row."""
     for y in range(picture.shape[0]):
-        _map_row(picture[y], gain, curve, lines)
-        for x in range(picture.shape[1]):
-            for c in range(3):
-                out[y, x, c] = encoded_by(table, lines[c, x])
+        _map_row(picture[y], gain, curve, line)
+        row = out[y]
+        for i in range(line.shape[0]):
+            row[i] = encoded_by(table, line[i])
 
 
 @kernel
-def _map(picture, gain, curve, lines, out, y0, y1):
+def _map(picture, gain, curve, line, out, y0, y1):
+    """Fill rows y0..y1-1 of out (h, 3 · w), by way of a line: out may be the picture itself."""
     for y in range(y0, y1):
-        _map_row(picture[y], gain, curve, lines)
-        for x in range(picture.shape[1]):
-            for c in range(3):
-                out[y, x, c] = lines[c, x]
+        _map_row(picture[y], gain, curve, line)
+        row = out[y]
+        for i in range(line.shape[0]):
+            row[i] = line[i]
 
 
 @kernel
 def _encode(shown, table, out, y0, y1):
     for y in range(y0, y1):
-        for x in range(shown.shape[1]):
-            for c in range(3):
-                out[y, x, c] = encoded_by(table, shown[y, x, c])
+        row, pixels = shown[y], out[y]
+        for i in range(row.shape[0]):
+            pixels[i] = encoded_by(table, row[i])
 
 
 def in_bands(pool: Executor, work: Callable[[int, int], None], rows: int) -> None:
@@ -85,29 +90,18 @@ def in_bands(pool: Executor, work: Callable[[int, int], None], rows: int) -> Non
     run_bands(pool, work, max(math.ceil(rows / bands), LEAST_BAND_ROWS), rows)
 
 
-def mapped(linear: Array, exposure_stops: float, curve: Curve, pool: Executor) -> Array:
-    """What is displayed of linear light (h, w, 3) at an exposure, still linear, 0 to 1."""
-    out, gain, number = room(linear.shape), F(2.0**exposure_stops), CURVES[curve]
-
-    def band(y0: int, y1: int) -> None:
-        _map(linear, gain, number, _lines_for(linear), out, y0, y1)
-
-    in_bands(pool, band, len(linear))
-    return out
+def map_rows(linear: Array, out: Array, y0: int, y1: int, *, exposure_stops: float, curve: Curve) -> None:
+    """Fill rows y0..y1-1 of out with what is displayed of linear light (h, 3 · w) at an exposure, still
+    linear, 0 to 1; out may be the light itself."""
+    line = np.empty(linear.shape[1], np.float32)
+    _map(linear, F(2.0**exposure_stops), CURVES[curve], line, out, y0, y1)
 
 
-def encoded_display(shown: Array, pool: Executor) -> Array:
-    """sRGB-encoded values in [0, 1] of what is displayed (h, w, 3), linear."""
-    out, table = room(shown.shape), tables().encoding
-    in_bands(pool, lambda y0, y1: _encode(shown, table, out, y0, y1), len(shown))
-    return out
-
-
-def encoded_bytes(shown: Array, pool: Executor) -> NDArray[np.uint8]:
-    """The same with 8 bits a channel."""
-    out, table = np.empty(shown.shape, np.uint8), encoding_in_bytes()
-    in_bands(pool, lambda y0, y1: _encode(shown, table, out, y0, y1), len(shown))
-    return out
+def encode_rows(shown: Array, out: NDArray[Any], y0: int, y1: int) -> None:
+    """Fill rows y0..y1-1 of out with sRGB-encoded values of what is displayed (h, 3 · w), linear: as floats
+    in [0, 1], or with 8 bits a channel."""
+    table = encoding_in_bytes() if out.dtype == np.uint8 else tables().encoding
+    _encode(shown, table, out, y0, y1)
 
 
 def to_display(linear: Array, exposure_stops: float, curve: Curve = "neutral") -> Array:
@@ -125,9 +119,12 @@ def to_bytes(linear: Array, exposure_stops: float, curve: Curve = "neutral") -> 
 
 
 def _show(linear: Array, exposure_stops: float, curve: Curve, table: NDArray[Any], out: NDArray[Any]) -> None:
-    light = np.ascontiguousarray(linear, np.float32)
-    _develop(light, F(2.0**exposure_stops), CURVES[curve], table, _lines_for(light), out)
+    light, pixels = flat(np.ascontiguousarray(linear, np.float32)), flat(out)
+    line = np.empty(light.shape[1], np.float32)
+    _develop(light, F(2.0**exposure_stops), CURVES[curve], table, line, pixels)
 
 
-def _lines_for(linear: Array) -> Array:
-    return np.empty((3, linear.shape[1]), np.float32)
+def flat(image: NDArray[Any]) -> NDArray[Any]:
+    """An image (h, w, n) that lies in memory in one piece, as rows (h, n · w). Kernels that know how far it
+    is from one px to the next work on several at once."""
+    return image.reshape(len(image), -1)

@@ -1,11 +1,8 @@
 """Washes: gradients, patterns and pictures laid over the canvas."""
 
-from functools import partial
-
 from halvex.core.finish.layering import layer_on_canvas, packed, placing_of
 from halvex.core.finish.painting import lay_over
 from halvex.core.finish.plate import Plate
-from halvex.core.finish.tone import in_bands
 from halvex.core.kernels import kernel
 from halvex.core.optics.sheets import left_by_mask
 from halvex.core.optics.sources import BLEND, MASKS, STRENGTH
@@ -18,7 +15,7 @@ from halvex.core.piece.source import Layered
 def _wash(light, alpha, own, sources, texels, placing, strength, y0, y1):
     """Lay all layers over rows y0..y1-1, each by its own blend mode."""
     for row in range(y0, y1):
-        for column in range(light.shape[1]):
+        for column in range(light.shape[1] // 3):
             share = strength * (own[row, column] if own.shape[0] > 0 else F(1.0))
             if share <= F(0.0):
                 continue
@@ -37,14 +34,9 @@ def _wash(light, alpha, own, sources, texels, placing, strength, y0, y1):
 
 def lay_wash(plate: Plate, wash: Wash) -> None:
     """Lay a wash over a displayed picture, each layer by its own blend mode."""
-    work = partial(
-        _wash,
-        plate.light,
-        plate.alpha_or_opaque,
-        plate.share_of(wash.target),
-        packed(plate, Layered(base="#000000", layers=wash.layers)),
-        plate.seen.effect_pictures.texels,
-        placing_of(plate),
-        F(wash.strength / 100),
+    own, strength, placing = plate.share_of(wash.target), F(wash.strength / 100), placing_of(plate)
+    sources = packed(plate, Layered(base="#000000", layers=wash.layers))
+    texels = plate.seen.effect_pictures.texels
+    plate.by_rows(
+        lambda light, alpha, *rows: _wash(light, alpha, own, sources, texels, placing, strength, *rows)
     )
-    in_bands(plate.pool, work, len(plate.light))

@@ -27,9 +27,10 @@ TO_LAB = np.array(
     ]
 )
 FROM_CONES, FROM_LAB = np.linalg.inv(TO_CONES), np.linalg.inv(TO_LAB)
-# The bits of a float32 are nearly its logarithm, times 2^23, over that of 2^-127. The cube root's are a third
-# of them and these: a little fewer than would be right at powers of eight, so that the largest error is less.
-CUBE_ROOT_BITS = (127 * 2 / 3 - 0.0375) * 2**23
+# The bits of a float32 are nearly its logarithm, times 2^23, over that of 2^-127. Those of one over its cube
+# root are these less a third of them: a little fewer than would be right at powers of eight, so that the
+# largest error is less.
+INVERSE_CUBE_ROOT_BITS = (127 * 4 / 3 - 0.04) * 2**23
 
 
 def linear_to_oklab(linear: ArrayLike) -> Array:
@@ -48,10 +49,11 @@ def oklab_to_linear(lab: ArrayLike) -> Array:
 
 @helper
 def cube_root(v):
-    """The cube root of v from 0 to 1, to 2e-7: Halley's method, from a third of the number's bits. Without a
-    table several are computed at once."""
-    root = np.int32(F(F(v).view(np.int32)) * F(1.0 / 3.0) + F(CUBE_ROOT_BITS)).view(np.float32)
+    """The cube root of v from 0 to 1, to 4e-7: from one over it, by Householder's method of third order.
+    Without a table and without dividing, several are computed at once."""
+    v = max(v, F(1e-30))
+    over = np.int32(F(INVERSE_CUBE_ROOT_BITS) - F(F(v).view(np.int32)) * F(1.0 / 3.0)).view(np.float32)
     for _ in range(2):
-        cube = root * root * root
-        root *= (cube + F(2.0) * v) / (F(2.0) * cube + v + F(1e-30))
-    return root
+        off = F(1.0) - v * over * over * over
+        over *= F(1.0) + off * (F(1.0 / 3.0) + off * F(2.0 / 9.0))
+    return v * over * over

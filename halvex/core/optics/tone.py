@@ -33,8 +33,8 @@ STEEPNESS, MIDDLE_GREY, WHITEST = 1.25, 0.18, 4.0
 _GREY_POWER, _WHITE_POWER = MIDDLE_GREY**STEEPNESS, WHITEST**STEEPNESS
 SHOULDER = _GREY_POWER * _WHITE_POWER * (1 - MIDDLE_GREY) / (MIDDLE_GREY * _WHITE_POWER - _GREY_POWER)
 SCALE = (_WHITE_POWER + SHOULDER) / _WHITE_POWER
-# Light too dim for the proportions of its channels to have a power in single precision: it is black.
-DIMMEST = 1e-10
+# What is no more than this is not divided by: light as dim is black.
+DIMMEST = 1e-20
 # Luminance of linear sRGB (IEC 61966-2-1).
 RED_LUMINANCE, GREEN_LUMINANCE, BLUE_LUMINANCE = 0.2126, 0.7152, 0.0722
 LUMINANCE = np.array([RED_LUMINANCE, GREEN_LUMINANCE, BLUE_LUMINANCE])
@@ -165,35 +165,33 @@ def _neutral(r, g, b):
     offset = low - F(6.25) * low * low if low < F(0.08) else F(0.04)
     r, g, b = r - offset, g - offset, b - offset
     peak = max(r, max(g, b))
-    if peak < F(START_COMPRESSION):
-        return r, g, b
-    d = F(1.0 - START_COMPRESSION)
+    is_pressed = peak >= F(START_COMPRESSION)
+    peak, d = max(peak, F(START_COMPRESSION)), F(1.0 - START_COMPRESSION)
     pressed = F(1.0) - d * d / (peak + d - F(START_COMPRESSION))
     w = F(1.0) / (F(DESATURATION) * (peak - pressed) + F(1.0))
-    k, white = pressed / peak * w, pressed * (F(1.0) - w)
+    k = pressed / peak * w if is_pressed else F(1.0)
+    white = pressed * (F(1.0) - w) if is_pressed else F(0.0)
     return r * k + white, g * k + white, b * k + white
 
 
 @helper
-def _steepened(channel):
-    return math.exp(F(STEEPNESS) * math.log(channel)) if channel > F(DIMMEST / 4) else F(0.0)
+def _steepened(v):
+    """What v to the power of STEEPNESS, 5/4, is: by roots, which are computed several at once."""
+    return v * math.sqrt(math.sqrt(v))
 
 
 @helper
 def _rich(r, g, b):
+    """What the rich curve shows of a colour. Without branches, several are computed at once."""
     y = F(RED_LUMINANCE) * r + F(GREEN_LUMINANCE) * g + F(BLUE_LUMINANCE) * b
-    if y <= F(DIMMEST):
-        return F(0.0), F(0.0), F(0.0)
-    if y >= F(WHITEST):
-        return F(1.0), F(1.0), F(1.0)
-    power = math.exp(F(STEEPNESS) * math.log(y))
+    power = _steepened(y)
     shown = min(F(SCALE) * power / (power + F(SHOULDER)), F(1.0))
     r, g, b = _steepened(r), _steepened(g), _steepened(b)
-    k = shown / (F(RED_LUMINANCE) * r + F(GREEN_LUMINANCE) * g + F(BLUE_LUMINANCE) * b)
+    total = F(RED_LUMINANCE) * r + F(GREEN_LUMINANCE) * g + F(BLUE_LUMINANCE) * b
+    k = shown / max(total, F(DIMMEST))
     r, g, b = r * k, g * k, b * k
+    # Towards the grey of the same luminance, until the strongest channel fits.
     peak = max(r, max(g, b))
-    if peak > F(1.0):
-        # Towards the grey of the same luminance, until the strongest channel fits.
-        grey = (peak - F(1.0)) / (peak - shown)
-        r, g, b = r + (shown - r) * grey, g + (shown - g) * grey, b + (shown - b) * grey
+    grey = max(peak - F(1.0), F(0.0)) / max(peak - shown, F(DIMMEST))
+    r, g, b = r + (shown - r) * grey, g + (shown - g) * grey, b + (shown - b) * grey
     return min(r, F(1.0)), min(g, F(1.0)), min(b, F(1.0))

@@ -76,9 +76,9 @@ class RenderLayers:
 
     def composed(self, finish: Finish, rows: slice = slice(None), out: Array | None = None) -> Array:
         """Linear light (h, w, 3) over the backdrop, of some rows or all; in `out`, if it is given."""
-        light, flat, through = self.light[rows], self.flat[rows], self.through[rows]
-        whole = np.empty_like(light) if out is None else out
-        compose(light, flat, through, finish.backdrop_light, finish.flat_gain, whole)
+        light, flat, through = (image[rows].reshape(-1) for image in (self.light, self.flat, self.through))
+        whole = np.empty_like(self.light[rows]) if out is None else out
+        compose(light, flat, through, finish.backdrop_light, finish.flat_gain, whole.reshape(-1))
         return whole
 
 

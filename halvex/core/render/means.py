@@ -65,10 +65,11 @@ def without_flat_and_backdrop(light, flat, through, backdrop, flat_gain, first, 
 
 @kernel
 def compose(light, flat, through, backdrop, flat_gain, out):
-    """Fill out (rows, width, 3) with light over a backdrop (3,), with flat colours multiplied by
-    `flat_gain`."""
-    for y in range(out.shape[0]):
-        for x in range(out.shape[1]):
-            for c in range(3):
-                behind = through[y, x, c] * backdrop[c]
-                out[y, x, c] = light[y, x, c] + flat[y, x, c] * flat_gain + behind
+    """Fill out (n,), the channels of px after px, with light over a backdrop (3,), with flat colours
+    multiplied by `flat_gain`."""
+    red, green, blue = backdrop[0], backdrop[1], backdrop[2]
+    for n in range(out.shape[0] // 3):
+        r, g, b = 3 * n, 3 * n + 1, 3 * n + 2
+        out[r] = light[r] + flat[r] * flat_gain + through[r] * red
+        out[g] = light[g] + flat[g] * flat_gain + through[g] * green
+        out[b] = light[b] + flat[b] * flat_gain + through[b] * blue
