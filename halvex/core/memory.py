@@ -15,11 +15,11 @@ What is let go is still found for as long as someone else holds it: what the sta
 import os
 import threading
 import weakref
-from collections import OrderedDict
+from collections import OrderedDict, deque
 from collections.abc import Callable, Hashable
 from contextlib import suppress
 from dataclasses import dataclass, fields, is_dataclass
-from functools import update_wrapper
+from functools import partial, update_wrapper
 from typing import Any, Generic, ParamSpec, TypeVar, cast
 
 import numpy as np
@@ -191,12 +191,13 @@ def next_picture() -> None:
 
 
 class Kept(Generic[P, T]):
-    """A function whose results are kept, by its arguments, which must be hashable; `misses` counts
-    how often it was run."""
+    """A function whose results are kept, by its arguments, which must be hashable: all, or the latest so many
+    of them. `misses` counts how often it was run."""
 
-    def __init__(self, function: Callable[P, T]):
+    def __init__(self, function: Callable[P, T], most: int | None = None):
         self._function = self.__wrapped__ = function
         self.misses = 0
+        self._latest: deque[_Key] | None = None if most is None else deque(maxlen=most)
         # What has been let go but lives on elsewhere, where its type allows it.
         self._alive: weakref.WeakValueDictionary[_Key, Any] = weakref.WeakValueDictionary()
         update_wrapper(self, function)
@@ -215,6 +216,10 @@ class Kept(Generic[P, T]):
             value = self._function(*given, **named)
             with suppress(TypeError):  # tuples and numbers cannot be referred to weakly
                 self._alive[key] = value
+        if self._latest is not None:
+            if len(self._latest) == self._latest.maxlen:
+                _shelf.drop(self._latest[0])
+            self._latest.append(key)
         _shelf.add(key, value, size_of((given, named, value)), lasting=again)
         return cast(T, value)
 
@@ -248,6 +253,12 @@ class Values(Generic[T]):
         """The value of a key, if it is still kept, or held by someone else."""
         entry = _shelf.find(_Key(self, key))
         return cast(T, entry.value) if entry is not None else self._alive.get(_Key(self, key))
+
+
+def latest_kept(most: int) -> Callable[[Callable[P, T]], Kept[P, T]]:
+    """Keep the latest so many of what a function gives, as `kept` does: of large results that are only asked
+    for again while nothing changes, one after the other would take new memory."""
+    return partial(Kept, most=most)
 
 
 def kept(function: Callable[P, T]) -> Kept[P, T]:

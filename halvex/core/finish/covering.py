@@ -21,10 +21,31 @@ Polygons: TypeAlias = shapely.Geometry | Sequence[shapely.Geometry]
 
 
 @routine
-def sum_edges(edges, ends, box, sums):
-    """Fill sums, of which the first h · (w + 2) are a box's, row by row, with what edges (x0, y0, x1, y1)
-    from ends[0] to ends[1] - 1 change of coverage from one px to the next. Box: its left and top side, w and
-    h, in px."""
+def cover_box(edges, ends, box, sums):
+    """Fill sums, of which the first h · (w + 2) are a box's, row by row, with the share of each px that is
+    covered by what edges (x0, y0, x1, y1) from ends[0] to ends[1] - 1 go around; of the last two of each row
+    nothing is said. Box: its left and top side, w and h, in px."""
+    _sum_edges(edges, ends, box, sums)
+    n, h = box[2] + 2, box[3]
+    # A sum waits for the one before it: of four rows at once none waits long.
+    for y in range(0, h - 3, 4):
+        first, second = sums[y * n : (y + 1) * n], sums[(y + 1) * n : (y + 2) * n]
+        third, fourth = sums[(y + 2) * n : (y + 3) * n], sums[(y + 3) * n : (y + 4) * n]
+        a = b = c = d = F(0.0)
+        for x in range(n):
+            a, b, c, d = a + first[x], b + second[x], c + third[x], d + fourth[x]
+            first[x], second[x] = min(abs(a), F(1.0)), min(abs(b), F(1.0))
+            third[x], fourth[x] = min(abs(c), F(1.0)), min(abs(d), F(1.0))
+    for y in range(h - h % 4, h):
+        row, total = sums[y * n : (y + 1) * n], F(0.0)
+        for x in range(n):
+            total += row[x]
+            row[x] = min(abs(total), F(1.0))
+
+
+@routine
+def _sum_edges(edges, ends, box, sums):
+    """Fill the same with what the edges change of coverage from one px to the next."""
     left_side, top_side, w, h = box
     row_length = w + 2
     for at in range(h * row_length):
@@ -73,12 +94,11 @@ def sum_edges(edges, ends, box, sums):
 @kernel
 def _fill(edges, box, sums, cover):
     """Fill in the shares (h, w) of the px of a box that polygons of edges cover."""
-    sum_edges(edges, (0, edges.shape[0]), box, sums)
+    cover_box(edges, (0, edges.shape[0]), box, sums)
     for y in range(cover.shape[0]):
-        total, row = F(0.0), y * (cover.shape[1] + 2)
-        for x in range(cover.shape[1]):
-            total += sums[row + x]
-            cover[y, x] = min(abs(total), F(1.0))
+        row, own = sums[y * (cover.shape[1] + 2) :], cover[y]
+        for x in range(own.shape[0]):
+            own[x] = row[x]
 
 
 def coverage(areas: Polygons, width: int, height: int, *, without: Polygons | None = None) -> Array:
@@ -95,7 +115,7 @@ def coverage(areas: Polygons, width: int, height: int, *, without: Polygons | No
 
 
 def room_for_sums(width: int, height: int) -> Array:
-    """What `sum_edges` fills for a box of this size."""
+    """What `cover_box` fills for a box of this size."""
     return room((height * (width + 2),))
 
 

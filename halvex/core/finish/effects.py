@@ -10,8 +10,8 @@ from halvex.core.finish.defocus import blur_by_distance
 from halvex.core.finish.glints import add_glints
 from halvex.core.finish.grading import grade
 from halvex.core.finish.lens import add_grain, lay_vignette, part_colours, sharpen
-from halvex.core.finish.lines import lay_gloss, lay_keyline
-from halvex.core.finish.plate import Plate
+from halvex.core.finish.lines import gloss_cover, keyline_cover, lay_gloss, lay_keyline
+from halvex.core.finish.plate import OpacityOf, Plate
 from halvex.core.finish.spreading import lay_halo, let_bloom
 from halvex.core.finish.washing import lay_wash
 from halvex.core.piece.effects import (
@@ -47,6 +47,9 @@ ON_DISPLAY: dict[type[AnyEffect], Work] = {
     Fringe: part_colours,
 }
 
+# What effects cover of a picture, whatever it shows: found on another thread meanwhile.
+COVERS: dict[type[AnyEffect], OpacityOf] = {Keyline: keyline_cover, Gloss: gloss_cover}
+
 
 def shows(effect: AnyEffect) -> bool:
     return effect.on and effect.strength > 0
@@ -63,3 +66,10 @@ def work_on(
         if shows(effect) and type(effect) in works:
             works[type(effect)](plate, effect)
             after_each(plate)
+
+
+def seek_covers(plate: Plate, effects: tuple[AnyEffect, ...]) -> None:
+    """Begin to find what effects cover of a plate."""
+    for effect in effects:
+        if shows(effect) and type(effect) in COVERS:
+            plate.seek(effect, COVERS[type(effect)])

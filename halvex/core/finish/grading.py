@@ -6,8 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
 
-from halvex.core.finish.encoding import looked_up
 from halvex.core.finish.plate import Plate
+from halvex.core.finish.tables import looked_up
 from halvex.core.kernels import helper, kernel
 from halvex.core.optics.blending import decoded, encoded
 from halvex.core.optics.colour import hex_to_linear
@@ -80,19 +80,30 @@ def _grade(light, own, matrices, tone, tints, curve, curve_of, room, y0, y1):
                 first[x] = looked_up(curve, first[x])
         if tints[0, 2] != F(0.0) or tints[1, 2] != F(0.0) or s != F(0.0):
             _tint(first, second, third, (saturation * c, saturation * s), tints)
+            chroma = F(1.0)
         else:
-            for x in range(first.shape[0]):
-                second[x] *= saturation * c
-                third[x] *= saturation * c
-        _turn_into_light(first, second, third, from_lab, from_cones)
-        for n in range(3):
-            if curve_of == n:
-                for x in range(room.shape[1]):
-                    room[n, x] = decoded(looked_up(curve, encoded(room[n, x])))
+            chroma = saturation * c
+        if curve_of in (NO_CURVE, LIGHTNESS):
+            for x in range(share.shape[0]):
+                r, g, b = _light_of(first[x], chroma * second[x], chroma * third[x], from_lab, from_cones)
+                _mix(row, x, (r, g, b), share[x])
+            continue
         for x in range(share.shape[0]):
-            row[3 * x] += share[x] * (first[x] - row[3 * x])
-            row[3 * x + 1] += share[x] * (second[x] - row[3 * x + 1])
-            row[3 * x + 2] += share[x] * (third[x] - row[3 * x + 2])
+            first[x], second[x], third[x] = _light_of(
+                first[x], chroma * second[x], chroma * third[x], from_lab, from_cones
+            )
+        for x in range(share.shape[0]):
+            room[curve_of, x] = decoded(looked_up(curve, encoded(room[curve_of, x])))
+        for x in range(share.shape[0]):
+            _mix(row, x, (first[x], second[x], third[x]), share[x])
+
+
+@helper
+def _mix(row, x, light, share):
+    """Turn a share of a px of a row (3 · w,) into other light (rgb)."""
+    row[3 * x] += share * (light[0] - row[3 * x])
+    row[3 * x + 1] += share * (light[1] - row[3 * x + 1])
+    row[3 * x + 2] += share * (light[2] - row[3 * x + 2])
 
 
 @helper
@@ -116,13 +127,13 @@ def _any(share):
 def _turn_into_lab(row, to_cones, to_lab, first, second, third):
     """Fill three lines (w,) with lightness, a and b of a row of light (3 · w,)."""
     for x in range(first.shape[0]):
-        cones = _times(to_cones, (row[3 * x], row[3 * x + 1], row[3 * x + 2]))
-        first[x], second[x], third[x] = cones[0], cones[1], cones[2]
-    for line in (first, second, third):
-        for x in range(line.shape[0]):
-            line[x] = cube_root(min(max(line[x], F(0.0)), F(1.0)))
-    for x in range(first.shape[0]):
-        first[x], second[x], third[x] = _times(to_lab, (first[x], second[x], third[x]))
+        c1, c2, c3 = _times(to_cones, (row[3 * x], row[3 * x + 1], row[3 * x + 2]))
+        roots = (
+            cube_root(min(max(c1, F(0.0)), F(1.0))),
+            cube_root(min(max(c2, F(0.0)), F(1.0))),
+            cube_root(min(max(c3, F(0.0)), F(1.0))),
+        )
+        first[x], second[x], third[x] = _times(to_lab, roots)
 
 
 @helper
@@ -143,14 +154,15 @@ def _tint(lightness, a, b, turn, tints):
 
 
 @helper
-def _turn_into_light(first, second, third, from_lab, from_cones):
-    """Turn lightness, a and b of a line into its light (rgb), 0 to 1."""
-    for x in range(first.shape[0]):
-        c1, c2, c3 = _times(from_lab, (first[x], second[x], third[x]))
-        r, g, b = _times(from_cones, (c1 * c1 * c1, c2 * c2 * c2, c3 * c3 * c3))
-        first[x] = min(max(r, F(0.0)), F(1.0))
-        second[x] = min(max(g, F(0.0)), F(1.0))
-        third[x] = min(max(b, F(0.0)), F(1.0))
+def _light_of(lightness, a, b, from_lab, from_cones):
+    """The light (rgb), 0 to 1, of a colour in OKLab."""
+    c1, c2, c3 = _times(from_lab, (lightness, a, b))
+    red, green, blue = _times(from_cones, (c1 * c1 * c1, c2 * c2 * c2, c3 * c3 * c3))
+    return (
+        min(max(red, F(0.0)), F(1.0)),
+        min(max(green, F(0.0)), F(1.0)),
+        min(max(blue, F(0.0)), F(1.0)),
+    )
 
 
 @helper

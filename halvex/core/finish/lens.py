@@ -7,12 +7,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.finish.blurring import blurred, enlarged, in_row
-from halvex.core.finish.encoding import encoded_by, looked_up, tables
 from halvex.core.finish.painting import lay_colour, mix_in
 from halvex.core.finish.plate import Plate
 from halvex.core.finish.tone import flat, in_bands
 from halvex.core.kernels import helper, kernel
 from halvex.core.memory import kept
+from halvex.core.optics.blending import decoded, encoded
 from halvex.core.optics.vectors import F, floor, luminance_of
 from halvex.core.piece.effects import Fringe, Grain, Sharpen, Vignette
 from halvex.core.render.work import shared_pool
@@ -108,17 +108,16 @@ def part_colours(plate: Plate, fringe: Fringe) -> None:
 
 
 @kernel
-def _sharpen(light, soft, own, strength, table, y0, y1):
+def _sharpen(light, soft, own, strength, y0, y1):
     """Move rows y0..y1-1 away from what is blurred, encoded, by luminance alone: hues stay."""
-    encoding, decoding = table
     for y in range(y0, y1):
         for x in range(soft.shape[1]):
             r, g, b = 3 * x, 3 * x + 1, 3 * x + 2
             bright = luminance_of((light[y, r], light[y, g], light[y, b]))
             k = strength * (own[y, x] if own.shape[0] > 0 else F(1.0))
-            shown = encoded_by(encoding, bright)
-            sharp = shown + k * (shown - encoded_by(encoding, soft[y, x]))
-            gain = looked_up(decoding, sharp) / max(bright, F(1e-6)) if k > F(0.0) else F(1.0)
+            shown = encoded(bright)
+            sharp = shown + k * (shown - encoded(soft[y, x]))
+            gain = decoded(sharp) / max(bright, F(1e-6)) if k > F(0.0) else F(1.0)
             light[y, r] = min(light[y, r] * gain, F(1.0))
             light[y, g] = min(light[y, g] * gain, F(1.0))
             light[y, b] = min(light[y, b] * gain, F(1.0))
@@ -138,7 +137,7 @@ def sharpen(plate: Plate, effect: Sharpen) -> None:
     plate.settle()
     soft = blurred(bright[..., None], effect.radius * plate.scale, plate.pool)[..., 0]
     own = plate.share_of(effect.target)
-    plate.by_rows(lambda light, alpha, *rows: _sharpen(light, soft, own, strength, tables(), *rows))
+    plate.by_rows(lambda light, alpha, *rows: _sharpen(light, soft, own, strength, *rows))
 
 
 @kept
@@ -236,15 +235,14 @@ def _grain(light, own, grains, strength, line, first):
     `line` (3 · w,) is working memory."""
     for y in range(grains.shape[0]):
         row, shown = grains[y], light[first + y]
-        for i in range(line.shape[0]):
-            line[i] = strength * row[i]
         if own.shape[0] > 0:
             for x in range(own.shape[1]):
                 for c in range(3):
-                    line[3 * x + c] *= own[first + y, x]
+                    line[3 * x + c] = own[first + y, x] * row[3 * x + c]
+            row = line
         for i in range(line.shape[0]):
             value = _roughly_encoded(shown[i])
-            moved = value + line[i] * value * (F(1.0) - value)
+            moved = value + strength * row[i] * value * (F(1.0) - value)
             change = _roughly_decoded(min(max(moved, F(0.0)), F(1.0))) - _roughly_decoded(value)
             shown[i] = min(max(shown[i] + change, F(0.0)), F(1.0))
 

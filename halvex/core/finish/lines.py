@@ -11,12 +11,12 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from halvex.core.finish.blurring import blurred
-from halvex.core.finish.covering import boxes_of, coverage, edges_of, room_for_sums, sum_edges
+from halvex.core.finish.covering import boxes_of, cover_box, coverage, edges_of, room_for_sums
 from halvex.core.finish.edges import line_cover
 from halvex.core.finish.painting import lay_colour
 from halvex.core.finish.plate import Level, Plate
 from halvex.core.kernels import kernel
-from halvex.core.memory import Kept, kept
+from halvex.core.memory import Kept, latest_kept
 from halvex.core.optics.vectors import F
 from halvex.core.piece.effects import Gloss, Keyline
 from halvex.core.render.work import shared_pool
@@ -33,6 +33,8 @@ QUARTER_SIDES = 16
 # Dashes shorter than this in px of the picture, or more of them, are drawn as one line.
 SHORTEST_DASH_PX = 1.0
 MOST_DASHES = 20_000
+# Covers that are kept of each kind: those of the stage's effects, while the hand changes something else.
+MOST_KEPT = 8
 # A soft edge has faded, to one and from the other side, by about this many standard deviations.
 EDGE_SIGMAS = 4.0
 
@@ -60,14 +62,18 @@ class Band(NamedTuple):
 
 
 def lay_keyline(plate: Plate, line: Keyline) -> None:
+    cover = plate.opacity_of(line, keyline_cover)
+    lay_colour(plate, line.colour, cover, line.blend, line.strength / 100)
+
+
+def keyline_cover(plate: Plate, line: Keyline) -> Array:
+    """What a keyline covers (h, w)."""
     if line.around == "tones":
         edges = plate.tone_edges_of(line.target)
         cover = line_cover(edges, plate.covers[DEPTH], plate.letters, line.width * plate.scale, line.join)
-        cover = _softened(cover, line, plate.scale)
-    else:
-        levels = plate.levels_of(line.target, line.around)
-        cover = _kept_if_small(_line_cover, plate, levels, _shape_of(line), plate.scale)
-    lay_colour(plate, line.colour, cover, line.blend, line.strength / 100)
+        return _softened(cover, line, plate.scale)
+    levels = plate.levels_of(line.target, line.around)
+    return _kept_if_small(_line_cover, plate, levels, _shape_of(line), plate.scale)
 
 
 def _softened(cover: Array, line: Keyline, scale: float) -> Array:
@@ -89,7 +95,7 @@ def _shape_of(effect: E) -> E:
     return effect.model_copy(update={"colour": "#ffffff", "blend": "normal", "strength": 100.0})
 
 
-@kept
+@latest_kept(MOST_KEPT)
 def _line_cover(height: int, width: int, levels: tuple[Level, ...], line: Keyline, scale: float) -> Array:
     most: Array | None = None
     for level in levels:
@@ -204,11 +210,16 @@ def _offset(shape: S, by: float, join: str) -> S:
 
 def lay_gloss(plate: Plate, gloss: Gloss) -> None:
     """Lay a band over the faces, from their top down to its edge."""
-    opacity = _kept_if_small(_gloss_cover, plate, plate.levels_of(gloss.target), _shape_of(gloss))
+    opacity = plate.opacity_of(gloss, gloss_cover)
     lay_colour(plate, gloss.colour, opacity, gloss.blend, gloss.strength / 100)
 
 
-@kept
+def gloss_cover(plate: Plate, gloss: Gloss) -> Array:
+    """What a band covers (h, w), and how much of it is left where it fades."""
+    return _kept_if_small(_gloss_cover, plate, plate.levels_of(gloss.target), _shape_of(gloss))
+
+
+@latest_kept(MOST_KEPT)
 def _gloss_cover(height: int, width: int, levels: tuple[Level, ...], gloss: Gloss) -> Array:
     whole = _groups([face for level in levels for face in level.faces], gloss.over)
     boxes = _boxes_of(whole)
@@ -256,7 +267,7 @@ def _lay_bands(opacity, edges, ends, px, boxes, band, sums, reaches):
     bottom side of all that a band lies over; sums and reaches are room to work in."""
     for n in range(px.shape[0]):
         left, top, w, h = px[n, 0], px[n, 1], px[n, 2], px[n, 3]
-        sum_edges(edges, (ends[n], ends[n + 1]), (left, top, w, h), sums)
+        cover_box(edges, (ends[n], ends[n + 1]), (left, top, w, h), sums)
         begin, high = boxes[n, 1], boxes[n, 3] - boxes[n, 1]
         across = F(2.0) / max(boxes[n, 2] - boxes[n, 0], F(1e-6))
         for x in range(w):
@@ -264,10 +275,8 @@ def _lay_bands(opacity, edges, ends, px, boxes, band, sums, reaches):
             bend = band.bowed * (u * u - F(0.5)) + band.waved * math.sin(F(math.pi) * u)
             reaches[x] = (band.height + bend) * high
         for y in range(h):
-            down, row, total = F(top + y) + F(0.5) - begin, y * (w + 2), F(0.0)
+            down, row, own = F(top + y) + F(0.5) - begin, sums[y * (w + 2) :], opacity[top + y, left:]
             for x in range(w):
-                total += sums[row + x]
                 edge = min(max(reaches[x] - down + F(0.5), F(0.0)), F(1.0))
                 share = min(max(down / max(reaches[x], F(1e-6)), F(0.0)), F(1.0))
-                shown = edge * (F(1.0) - band.fade * share) * min(abs(total), F(1.0))
-                opacity[top + y, left + x] = max(opacity[top + y, left + x], shown)
+                own[x] = max(own[x], edge * (F(1.0) - band.fade * share) * row[x])

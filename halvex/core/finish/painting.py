@@ -6,9 +6,9 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.finish.encoding import looked_up
 from halvex.core.finish.layering import colours_over_canvas
 from halvex.core.finish.plate import Plate
+from halvex.core.finish.tables import looked_up
 from halvex.core.kernels import helper, kernel
 from halvex.core.optics.blending import (
     BLENDS,

@@ -10,7 +10,7 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.finish.effects import ON_DISPLAY, ON_LIGHT, shows, work_on
+from halvex.core.finish.effects import ON_DISPLAY, ON_LIGHT, seek_covers, shows, work_on
 from halvex.core.finish.plate import NothingSeen, Plate, Seen
 from halvex.core.finish.tone import (
     BAND_ROWS,
@@ -118,6 +118,7 @@ def _worked_on(
     plate = Plate(
         picture.linear, picture.alpha, picture.covers, settings.frame, 2.0**settings.exposure, seen, pool
     )
+    seek_covers(plate, settings.effects)
     work_on(plate, settings.effects, ON_LIGHT, after_each)
     plate.turn_into(displayed, partial(map_rows, exposure_stops=settings.exposure, curve=settings.tone))
     work_on(plate, settings.effects, ON_DISPLAY, after_each)

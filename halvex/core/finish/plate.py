@@ -1,9 +1,9 @@
 """The plate: a picture while effects work on it."""
 
 from collections.abc import Callable, Mapping
-from concurrent.futures import Executor
+from concurrent.futures import Executor, Future
 from functools import partial
-from typing import Literal, NamedTuple, Protocol
+from typing import Any, Literal, NamedTuple, Protocol
 
 import numpy as np
 import shapely
@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from halvex.core.finish.tone import flat, in_bands
 from halvex.core.optics.texels import NO_PICTURES, Pictures
+from halvex.core.piece.effects import AnyEffect
 from halvex.core.render.layers import LETTERS
 from halvex.core.room import room
 from halvex.core.scene.finish import Frame
@@ -22,6 +23,8 @@ Array = NDArray[np.float32]
 # In place of a share of each px (h, w): all of it; in place of alpha: none.
 EVERYWHERE = OPAQUE = np.zeros((0, 0), np.float32)
 
+# Finds what an effect covers of a plate (h, w).
+OpacityOf = Callable[["Plate", Any], Array]
 # What effects make of larger pictures is not kept: these are not of the stage.
 MOST_KEPT_PX = 4_000_000
 # Changes rows y0..y1-1 of light (h, 3 · w) and of alpha (h, w), or OPAQUE, given these and y0 and y1.
@@ -103,6 +106,17 @@ class Plate:
         self._light, self._alpha = np.ascontiguousarray(light), alpha
         self.covers, self.frame, self.gain, self.seen, self.pool = covers, frame, gain, seen, pool
         self._waiting: list[Callable[[int, int], None]] = []
+        self._sought: dict[AnyEffect, Future[Array]] = {}
+
+    def seek(self, effect: AnyEffect, opacity_of: OpacityOf) -> None:
+        """Begin to find, on another thread, what an effect covers of the picture, whatever it shows."""
+        self._sought[effect] = self.pool.submit(opacity_of, self, effect)
+
+    def opacity_of(self, effect: AnyEffect, opacity_of: OpacityOf) -> Array:
+        """What it covers (h, w)."""
+        if effect in self._sought:
+            return self._sought[effect].result()
+        return opacity_of(self, effect)
 
     @property
     def light(self) -> Array:

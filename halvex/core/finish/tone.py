@@ -8,8 +8,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.finish.encoding import encoded_by, encoding_in_bytes, tables
 from halvex.core.kernels import helper, kernel
+from halvex.core.optics.blending import encoded
 from halvex.core.optics.tone import CURVES, NEUTRAL, PLAIN, RICH, Curve, tone_mapped
 from halvex.core.optics.vectors import F
 from halvex.core.render.work import run_bands, thread_count
@@ -52,13 +52,19 @@ def _map_by(curve, row, gain, shown):
 
 
 @kernel
-def _develop(picture, gain, curve, table, line, out):
-    """Fill out (h, 3 · w) with a picture as it is displayed, encoded by a table; `line` is room for a row."""
+def _develop(picture, gain, curve, step, line, out):
+    """Fill out (h, 3 · w) with a picture as it is displayed, encoded; `line` is room for a row."""
     for y in range(picture.shape[0]):
         _map_row(picture[y], gain, curve, line)
-        row = out[y]
-        for i in range(line.shape[0]):
-            row[i] = encoded_by(table, line[i])
+        _encode_row(line, step, out[y])
+
+
+@helper
+def _encode_row(shown, step, out):
+    """Fill a line (3 · w,) with sRGB values, of which 1 is so many steps; whole steps are rounded."""
+    half = F(0.5) if step > F(1.0) else F(0.0)
+    for i in range(shown.shape[0]):
+        out[i] = step * encoded(shown[i]) + half
 
 
 @kernel
@@ -72,11 +78,9 @@ def _map(picture, gain, curve, line, out, y0, y1):
 
 
 @kernel
-def _encode(shown, table, out, y0, y1):
+def _encode(shown, step, out, y0, y1):
     for y in range(y0, y1):
-        row, pixels = shown[y], out[y]
-        for i in range(row.shape[0]):
-            pixels[i] = encoded_by(table, row[i])
+        _encode_row(shown[y], step, out[y])
 
 
 def in_bands(pool: Executor, work: Callable[[int, int], None], rows: int) -> None:
@@ -100,28 +104,31 @@ def map_rows(linear: Array, out: Array, y0: int, y1: int, *, exposure_stops: flo
 def encode_rows(shown: Array, out: NDArray[Any], y0: int, y1: int) -> None:
     """Fill rows y0..y1-1 of out with sRGB-encoded values of what is displayed (h, 3 · w), linear: as floats
     in [0, 1], or with 8 bits a channel."""
-    table = encoding_in_bytes() if out.dtype == np.uint8 else tables().encoding
-    _encode(shown, table, out, y0, y1)
+    _encode(shown, _step_of(out), out, y0, y1)
 
 
 def to_display(linear: Array, exposure_stops: float, curve: Curve = "neutral") -> Array:
     """sRGB-encoded values in [0, 1] of linear light (h, w, 3) at an exposure."""
     out = np.empty(linear.shape, np.float32)
-    _show(linear, exposure_stops, curve, tables().encoding, out)
+    _show(linear, exposure_stops, curve, out)
     return out
 
 
 def to_bytes(linear: Array, exposure_stops: float, curve: Curve = "neutral") -> NDArray[np.uint8]:
     """8-bit sRGB (h, w, 3) of linear light at an exposure."""
     out = np.empty(linear.shape, np.uint8)
-    _show(linear, exposure_stops, curve, encoding_in_bytes(), out)
+    _show(linear, exposure_stops, curve, out)
     return out
 
 
-def _show(linear: Array, exposure_stops: float, curve: Curve, table: NDArray[Any], out: NDArray[Any]) -> None:
+def _show(linear: Array, exposure_stops: float, curve: Curve, out: NDArray[Any]) -> None:
     light, pixels = flat(np.ascontiguousarray(linear, np.float32)), flat(out)
     line = np.empty(light.shape[1], np.float32)
-    _develop(light, F(2.0**exposure_stops), CURVES[curve], table, line, pixels)
+    _develop(light, F(2.0**exposure_stops), CURVES[curve], _step_of(out), line, pixels)
+
+
+def _step_of(out: NDArray[Any]) -> np.float32:
+    return F(255.0 if out.dtype == np.uint8 else 1.0)
 
 
 def flat(image: NDArray[Any]) -> NDArray[Any]:

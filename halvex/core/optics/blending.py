@@ -7,10 +7,7 @@ that edges which cover a part of a pixel are as bright as that part.
 import math
 from typing import get_args
 
-import numpy as np
-
 from halvex.core.kernels import helper, routine
-from halvex.core.optics.colour import linear_to_srgb, srgb_to_linear
 from halvex.core.optics.vectors import F
 from halvex.core.piece.layer import Blend
 
@@ -35,28 +32,29 @@ BLENDS: tuple[str, ...] = get_args(Blend)
 ) = range(len(BLENDS))
 
 
-# Tables over equal steps of the root of linear light, and of encoded values; interpolated, they are off by
-# less than 1e-6.
-_STEPS = 2048
-_AT = np.minimum(np.arange(_STEPS + 2) / _STEPS, 1.0)
-_ENCODED = linear_to_srgb(_AT**2).astype(np.float32)
-_DECODED = srgb_to_linear(_AT).astype(np.float32)
-
-
 @helper
 def encoded(v):
-    """The sRGB value of linear light, both in 0 to 1."""
-    x = math.sqrt(min(max(v, F(0.0)), F(1.0))) * F(_STEPS)
-    i = np.int32(x)
-    return _ENCODED[i] + (_ENCODED[i + 1] - _ENCODED[i]) * (x - F(i))
+    """The sRGB value of linear light, both in 0 to 1, to 5e-7; NaN counts as 0.
+
+    Powers are sums of roots, fitted over the curve to the least largest error: several are computed at once.
+    """
+    v = min(v, F(1.0)) if v > F(0.0) else F(0.0)
+    r = math.sqrt(math.sqrt(math.sqrt(v)))
+    high = F(0.2949999) + r * r * (F(-0.01856657) + r * r * F(0.002058769))
+    curved = F(-0.05741284) + r * (F(0.02733134) + r * (F(-0.1495013) + r * (F(0.9010907) + r * high)))
+    return curved if v > F(0.0031308) else F(12.92) * v
 
 
 @helper
 def decoded(v):
-    """The linear light of an sRGB value, both in 0 to 1."""
-    x = min(max(v, F(0.0)), F(1.0)) * F(_STEPS)
-    i = np.int32(x)
-    return _DECODED[i] + (_DECODED[i + 1] - _DECODED[i]) * (x - F(i))
+    """The linear light of an sRGB value, both in 0 to 1, to 5e-7; NaN counts as 0."""
+    v = min(v, F(1.0)) if v > F(0.0) else F(0.0)
+    x = (v + F(0.055)) * F(1.0 / 1.055)
+    r = math.sqrt(math.sqrt(math.sqrt(x)))
+    fourth = r * r * r * r
+    high = F(0.958761) + r * r * (F(0.4692624) + fourth * F(-0.009215024))
+    curved = x * x * (F(0.1021409) + r * (F(-0.5209497) + r * high))
+    return curved if v > F(0.04045) else v * F(1.0 / 12.92)
 
 
 @helper
