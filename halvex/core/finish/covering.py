@@ -92,31 +92,36 @@ def _sum_edges(edges, ends, box, sums):
 
 
 @kernel
-def _fill(edges, box, sums, cover):
-    """Fill in the shares (h, w) of the px of a box that polygons of edges cover."""
-    cover_box(edges, (0, edges.shape[0]), box, sums)
-    for y in range(cover.shape[0]):
-        row, own = sums[y * (cover.shape[1] + 2) :], cover[y]
-        for x in range(own.shape[0]):
-            own[x] = row[x]
+def _fill(edges, ends, px, sums, cover):
+    """Add the shares of the px of boxes (n, 4) that areas of edges, between two ends each, cover."""
+    for n in range(px.shape[0]):
+        left, top, w, h = px[n, 0], px[n, 1], px[n, 2], px[n, 3]
+        cover_box(edges, (ends[n], ends[n + 1]), (left, top, w, h), sums)
+        for y in range(h):
+            row, own = sums[y * (w + 2) :], cover[top + y, left:]
+            for x in range(w):
+                own[x] = min(own[x] + row[x], F(1.0))
 
 
 def coverage(areas: Polygons, width: int, height: int, *, without: Polygons | None = None) -> Array:
-    """Share (height, width) of each px that polygons cover, in px from the upper left; without others, each
-    of which lies wholly within one of them. Of areas that do not overlap, or one."""
-    edges, _ = edges_of(areas)
+    """Share (height, width) of each px that polygons cover, in px from the upper left; each without another,
+    which lies wholly within it. Of areas that do not overlap, or one."""
+    edges, ends = edges_of(areas)
     if without is not None:
         # The other way about they take away.
-        edges = np.concatenate([edges, edges_of(without)[0][:, [2, 3, 0, 1]]])
-    cover = room((height, width), zeroed=True)
-    ((left, top, w, h),) = boxes_of(edges, np.array([0, len(edges)]), width, height)
-    _fill(edges, (left, top, w, h), room_for_sums(w, h), cover[top : top + h, left : left + w])
+        others, their_ends = edges_of(without)
+        areas_of = [np.repeat(np.arange(len(each) - 1), np.diff(each)) for each in (ends, their_ends)]
+        order = np.argsort(np.concatenate(areas_of), kind="stable")
+        edges, ends = np.concatenate([edges, others[:, [2, 3, 0, 1]]])[order], ends + their_ends
+    cover, px = room((height, width), zeroed=True), boxes_of(edges, ends, width, height)
+    if len(px):
+        _fill(edges, ends, px, room_for_sums(px), cover)
     return cover
 
 
-def room_for_sums(width: int, height: int) -> Array:
-    """What `cover_box` fills for a box of this size."""
-    return room((height * (width + 2),))
+def room_for_sums(px: NDArray[np.int64]) -> Array:
+    """What `cover_box` fills for the largest of these boxes (n, 4)."""
+    return room((int((px[:, 3] * (px[:, 2] + 2)).max()),))
 
 
 def boxes_of(

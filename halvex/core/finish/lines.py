@@ -1,7 +1,7 @@
 """Effects that follow the outlines of the letters' faces: keylines and gloss."""
 
 import math
-from collections.abc import Hashable, Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any, NamedTuple, TypeVar
 
 import numpy as np
@@ -229,22 +229,22 @@ def _gloss_cover(height: int, width: int, levels: tuple[Level, ...], gloss: Glos
         edges, ends = edges_of([_union([face.area for face in faces]) for faces in groups.values()])
         px = boxes_of(edges, ends, width, height)
         whole_boxes = np.array([boxes[name] for name in groups], np.float32)
-        sums, reaches = room_for_sums(*px[:, 2:].max(axis=0)), np.empty(width, np.float32)
+        sums, reaches = room_for_sums(px), np.empty(width, np.float32)
         _lay_bands(own, edges, ends, px, whole_boxes, _band(gloss), sums, reaches)
         most = _larger(most, _but_for(own, level.before))
     return room((height, width), zeroed=True) if most is None else most
 
 
-def _groups(faces: Iterable[FaceSeen], over: str) -> dict[Hashable, list[FaceSeen]]:
+def _groups(faces: Iterable[FaceSeen], over: str) -> dict[int, list[FaceSeen]]:
     """The faces that one band lies over, by a name."""
-    groups: dict[Hashable, list[FaceSeen]] = {}
+    groups: dict[int, list[FaceSeen]] = {}
     for face in faces:
-        name = {"letter": face, "block": face.block, "piece": 0}[over]
+        name = {"letter": id(face), "block": face.block, "piece": 0}[over]
         groups.setdefault(name, []).append(face)
     return groups
 
 
-def _boxes_of(groups: Mapping[Hashable, Sequence[FaceSeen]]) -> dict[Hashable, NDArray[np.float64]]:
+def _boxes_of(groups: Mapping[int, Sequence[FaceSeen]]) -> dict[int, NDArray[np.float64]]:
     """The left, top, right and bottom side of each group of faces."""
     if not groups:
         return {}
