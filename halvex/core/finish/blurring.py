@@ -6,7 +6,7 @@ What lies beyond the picture counts as its edge.
 import math
 from collections.abc import Sequence
 from concurrent.futures import Executor
-from functools import partial
+from functools import lru_cache, partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -129,6 +129,7 @@ def _enlarge(small, k, lefts, rights, shares, lines, keep, share, out, y0, y1):
                 row[i] = keep * row[i] + share * (above[i] + b * (below[i] - above[i]))
 
 
+@lru_cache(maxsize=64)
 def _weights(sigma: float) -> Array:
     """Half of a Gaussian (reach + 1,), from its middle, that adds up to 1 with its other half."""
     reach = max(math.ceil(REACH * sigma), 1)
@@ -138,15 +139,14 @@ def _weights(sigma: float) -> Array:
 
 def _blurred_as_it_is(plane: Array, sigma: float, pool: Executor) -> Array:
     h, w, channels = plane.shape
-    weights = _weights(sigma)
-    flat = np.ascontiguousarray(plane).reshape(h, w * channels)
-    down, out = room(flat.shape), room(flat.shape)
+    weights, rows = _weights(sigma), flat(np.ascontiguousarray(plane))
+    down, out = room(rows.shape), room(rows.shape)
 
     def across(y0: int, y1: int) -> None:
         line = np.empty(w * channels + 2 * (len(weights) - 1) * channels, np.float32)
         _blur_across(down, channels, weights, line, out, y0, y1)
 
-    in_bands(pool, lambda y0, y1: _blur_down(flat, weights, down, y0, y1), h)
+    in_bands(pool, lambda y0, y1: _blur_down(rows, weights, down, y0, y1), h)
     in_bands(pool, across, h)
     return out.reshape(h, w, channels)
 
@@ -156,11 +156,11 @@ def _reduced(plane: Array, k: int, pool: Executor) -> Array:
         return plane
     h, w, channels = plane.shape
     out = room((-(-h // k), -(-w // k), channels))
-    flat, rows = np.ascontiguousarray(plane).reshape(h, -1), out.reshape(len(out), -1)
-    firsts = in_row(np.arange(out.shape[1]) * k, channels)
+    large, small = flat(np.ascontiguousarray(plane)), flat(out)
+    firsts = _firsts(out.shape[1], k, channels)
 
     def band(y0: int, y1: int) -> None:
-        _reduce(flat, channels, k, firsts, np.empty(k * rows.shape[1], np.float32), rows, y0, y1)
+        _reduce(large, channels, k, firsts, np.empty(k * small.shape[1], np.float32), small, y0, y1)
 
     in_bands(pool, band, len(out))
     return out
@@ -172,23 +172,37 @@ def in_row(columns: NDArray[np.signedinteger], channels: int) -> NDArray[np.uint
     return (columns[:, np.newaxis] * channels + np.arange(channels)).ravel().astype(np.uintp)
 
 
+@lru_cache(maxsize=64)
+def _firsts(columns: int, k: int, channels: int) -> NDArray[np.uintp]:
+    """Where in a row the first of k px of each column of a reduced picture is."""
+    return in_row(np.arange(columns) * k, channels)
+
+
+@lru_cache(maxsize=64)
+def _between(
+    width: int, columns: int, k: int, channels: int
+) -> tuple[NDArray[np.uintp], NDArray[np.uintp], Array]:
+    """For each px of a row (width · channels,), where in a row of a picture reduced by k the px on its left
+    and on its right are, and the share of the one on the right."""
+    at = np.clip((np.arange(width) + 0.5) / k - 0.5, 0, columns - 1)
+    lefts = at.astype(np.int32)
+    rights = np.minimum(lefts + 1, columns - 1)
+    shares = np.repeat((at - lefts).astype(np.float32), channels)
+    return in_row(lefts, channels), in_row(rights, channels), shares
+
+
 class Enlarged:
     """A picture (h, w, n) of which there is one (h', w', n) reduced by k: enlarged where it is asked for."""
 
     def __init__(self, small: Array, k: int, shape: tuple[int, ...]):
         _, w, channels = shape
-        self._small, self._k = flat(small), k
-        last = small.shape[1] - 1
-        at = np.clip((np.arange(w) + 0.5) / k - 0.5, 0, last)
-        places = at.astype(np.int32)
-        self._places = in_row(places, channels), in_row(np.minimum(places + 1, last), channels)
-        self._shares = np.repeat((at - places).astype(np.float32), channels)
+        self._small, self._k, self._between = flat(small), k, _between(w, small.shape[1], k, channels)
 
     def mix_into(self, out: Array, keep: float, share: float, y0: int, y1: int) -> None:
         """Give rows y0..y1-1 of a picture so large a share of this, and keep so much of what they hold."""
         rows = flat(out)
         lines = np.empty((2, rows.shape[1]), np.float32)
-        _enlarge(self._small, self._k, *self._places, self._shares, lines, F(keep), F(share), rows, y0, y1)
+        _enlarge(self._small, self._k, *self._between, lines, F(keep), F(share), rows, y0, y1)
 
 
 def enlarged(small: Array, k: int, shape: tuple[int, ...], pool: Executor) -> Array:

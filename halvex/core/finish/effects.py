@@ -10,9 +10,10 @@ from halvex.core.finish.defocus import blur_by_distance
 from halvex.core.finish.glints import add_glints
 from halvex.core.finish.grading import grade
 from halvex.core.finish.lens import add_grain, lay_vignette, part_colours, sharpen
-from halvex.core.finish.lines import gloss_cover, keyline_cover, lay_gloss, lay_keyline
-from halvex.core.finish.plate import OpacityOf, Plate
-from halvex.core.finish.spreading import lay_halo, let_bloom
+from halvex.core.finish.lines import gloss_cover, keyline_cover
+from halvex.core.finish.painting import lay_colour
+from halvex.core.finish.plate import CoverOf, Plate
+from halvex.core.finish.spreading import halo_cover, let_bloom
 from halvex.core.finish.washing import lay_wash
 from halvex.core.piece.effects import (
     AnyEffect,
@@ -33,22 +34,28 @@ from halvex.core.piece.effects import (
 Array = NDArray[np.float32]
 Work = Callable[[Plate, Any], None]
 
+# How much of a picture (h, w) effects cover that lay a colour over it, whatever it shows.
+COVERS: dict[type[AnyEffect], CoverOf] = {Keyline: keyline_cover, Halo: halo_cover, Gloss: gloss_cover}
+
+
+def _lay(plate: Plate, effect: Any) -> None:
+    cover = plate.cover_of(effect, COVERS[type(effect)])
+    lay_colour(plate, effect.colour, cover, effect.blend, effect.strength / 100)
+
+
 # What happens to light before it is displayed, and what to the displayed picture.
 ON_LIGHT: dict[type[AnyEffect], Work] = {Bloom: let_bloom, Blur: blur_by_distance, Glints: add_glints}
 ON_DISPLAY: dict[type[AnyEffect], Work] = {
     Wash: lay_wash,
-    Keyline: lay_keyline,
-    Halo: lay_halo,
-    Gloss: lay_gloss,
+    Keyline: _lay,
+    Halo: _lay,
+    Gloss: _lay,
     Tone: grade,
     Vignette: lay_vignette,
     Grain: add_grain,
     Sharpen: sharpen,
     Fringe: part_colours,
 }
-
-# What effects cover of a picture, whatever it shows: found on another thread meanwhile.
-COVERS: dict[type[AnyEffect], OpacityOf] = {Keyline: keyline_cover, Gloss: gloss_cover}
 
 
 def shows(effect: AnyEffect) -> bool:
@@ -69,7 +76,7 @@ def work_on(
 
 
 def seek_covers(plate: Plate, effects: tuple[AnyEffect, ...]) -> None:
-    """Begin to find what effects cover of a plate."""
+    """Begin to find what effects cover of a plate, on other threads, while others work on its light."""
     for effect in effects:
         if shows(effect) and type(effect) in COVERS:
-            plate.seek(effect, COVERS[type(effect)])
+            plate.seek_cover(effect, COVERS[type(effect)])

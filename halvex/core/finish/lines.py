@@ -13,7 +13,6 @@ from scipy.sparse.csgraph import connected_components
 from halvex.core.finish.blurring import blurred
 from halvex.core.finish.covering import boxes_of, cover_box, coverage, edges_of, room_for_sums
 from halvex.core.finish.edges import line_cover
-from halvex.core.finish.painting import lay_colour
 from halvex.core.finish.plate import Level, Plate
 from halvex.core.kernels import kernel
 from halvex.core.memory import Kept, latest_kept
@@ -59,11 +58,6 @@ class Band(NamedTuple):
     bowed: np.float32
     waved: np.float32
     fade: np.float32
-
-
-def lay_keyline(plate: Plate, line: Keyline) -> None:
-    cover = plate.opacity_of(line, keyline_cover)
-    lay_colour(plate, line.colour, cover, line.blend, line.strength / 100)
 
 
 def keyline_cover(plate: Plate, line: Keyline) -> Array:
@@ -208,14 +202,8 @@ def _offset(shape: S, by: float, join: str) -> S:
     )
 
 
-def lay_gloss(plate: Plate, gloss: Gloss) -> None:
-    """Lay a band over the faces, from their top down to its edge."""
-    opacity = plate.opacity_of(gloss, gloss_cover)
-    lay_colour(plate, gloss.colour, opacity, gloss.blend, gloss.strength / 100)
-
-
 def gloss_cover(plate: Plate, gloss: Gloss) -> Array:
-    """What a band covers (h, w), and how much of it is left where it fades."""
+    """What a band over the faces, from their top down to its edge, covers (h, w), and how it fades."""
     return _kept_if_small(_gloss_cover, plate, plate.levels_of(gloss.target), _shape_of(gloss))
 
 

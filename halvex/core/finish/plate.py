@@ -23,8 +23,8 @@ Array = NDArray[np.float32]
 # In place of a share of each px (h, w): all of it; in place of alpha: none.
 EVERYWHERE = OPAQUE = np.zeros((0, 0), np.float32)
 
-# Finds what an effect covers of a plate (h, w).
-OpacityOf = Callable[["Plate", Any], Array]
+# Finds what an effect covers of a plate (h, w), whatever it shows.
+CoverOf = Callable[["Plate", Any], Array]
 # What effects make of larger pictures is not kept: these are not of the stage.
 MOST_KEPT_PX = 4_000_000
 # Changes rows y0..y1-1 of light (h, 3 · w) and of alpha (h, w), or OPAQUE, given these and y0 and y1.
@@ -108,15 +108,15 @@ class Plate:
         self._waiting: list[Callable[[int, int], None]] = []
         self._sought: dict[AnyEffect, Future[Array]] = {}
 
-    def seek(self, effect: AnyEffect, opacity_of: OpacityOf) -> None:
-        """Begin to find, on another thread, what an effect covers of the picture, whatever it shows."""
-        self._sought[effect] = self.pool.submit(opacity_of, self, effect)
+    def seek_cover(self, effect: AnyEffect, cover_of: CoverOf) -> None:
+        """Begin to find what an effect covers of the picture, on another thread."""
+        self._sought[effect] = self.pool.submit(cover_of, self, effect)
 
-    def opacity_of(self, effect: AnyEffect, opacity_of: OpacityOf) -> Array:
-        """What it covers (h, w)."""
+    def cover_of(self, effect: AnyEffect, cover_of: CoverOf) -> Array:
+        """What an effect covers of the picture (h, w)."""
         if effect in self._sought:
             return self._sought[effect].result()
-        return opacity_of(self, effect)
+        return cover_of(self, effect)
 
     @property
     def light(self) -> Array:

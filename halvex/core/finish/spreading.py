@@ -4,8 +4,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.finish.blurring import LEAST_SOFT_PX, Spread
-from halvex.core.finish.painting import lay_colour
 from halvex.core.finish.plate import Plate
+from halvex.core.finish.tone import in_bands
 from halvex.core.kernels import kernel
 from halvex.core.optics.vectors import F
 from halvex.core.piece.effects import Bloom, Halo
@@ -33,18 +33,19 @@ def _halo(near, letters, inside, falloff, y0, y1):
             near[y, x] *= letters[y, x] if inside else F(1.0) - letters[y, x]
 
 
-def lay_halo(plate: Plate, halo: Halo) -> None:
+def halo_cover(plate: Plate, halo: Halo) -> Array:
+    """What a halo covers (h, w)."""
     sigma = halo.radius * plate.scale
     parts = [(sigma * halo.spread**power, weight) for power, weight in HALO_PARTS]
     shape, inside, falloff = plate.shape_of(halo.target), halo.side == "inside", F(halo.falloff)
     soft, near = Spread(shape[..., None], parts, plate.pool), room((*shape.shape, 1))
 
-    def make_near(light: Array, alpha: Array, y0: int, y1: int) -> None:
+    def band(y0: int, y1: int) -> None:
         soft.fill(shape[..., None], near, y0, y1)
         _halo(near[..., 0], shape, inside, falloff, y0, y1)
 
-    plate.by_rows(make_near)
-    lay_colour(plate, halo.colour, near[..., 0], halo.blend, halo.strength / 100)
+    in_bands(plate.pool, band, len(near))
+    return near[..., 0]
 
 
 def let_bloom(plate: Plate, bloom: Bloom) -> None:
