@@ -1,6 +1,7 @@
 """Effects: blurs against scipy, tone against colour-science, grain as it is set; the same picture at every
 size and over every ground."""
 
+import itertools
 import math
 import unittest
 
@@ -10,7 +11,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter
 
 from halvex.core.finish.blurring import blurred, spread
-from halvex.core.finish.effects import ON_DISPLAY, ON_LIGHT, work_on
+from halvex.core.finish.effects import ON_DISPLAY, ON_LIGHT, seek_covers, work_on
 from halvex.core.finish.glints import brightest_spots
 from halvex.core.finish.orders import DraftOrder, FinalOrder
 from halvex.core.finish.plate import Plate
@@ -294,6 +295,20 @@ class StackTest(unittest.TestCase):
         large = worked(self.STACK, plate_of(4.0)).light
         means = linear_to_srgb(large.reshape(180, 4, 320, 4, 3).mean(axis=(1, 3)))
         self.assertLess(np.abs(small - means).mean(), 0.006)
+
+    def test_work_that_waits_is_done_before_anything_is_seen(self) -> None:
+        """Whatever waits for what: the same as one effect after the other."""
+        stack = tuple(kind() for kind in EFFECT_KINDS)
+        for effects, clear in itertools.product((stack, stack[::-1], self.STACK), (False, True)):
+            waiting, settled = plate_of(clear=clear), plate_of(clear=clear)
+            seek_covers(waiting, effects)
+            for works in (ON_LIGHT, ON_DISPLAY):
+                work_on(waiting, effects, works)
+                work_on(settled, effects, works, lambda plate: plate.settle())
+                waiting.light, settled.light = np.clip(waiting.light, 0, 1), np.clip(settled.light, 0, 1)
+            np.testing.assert_array_equal(waiting.light, settled.light)
+            if clear:
+                np.testing.assert_array_equal(waiting.alpha, settled.alpha)
 
     def test_effects_that_are_off_or_without_strength_do_nothing(self) -> None:
         plain = plate_of().light

@@ -7,7 +7,7 @@ from unittest import mock
 import numpy as np
 
 from halvex.core import memory
-from halvex.core.memory import LEAST_BYTES, Kept, kept, next_picture, size_of
+from halvex.core.memory import LEAST_BYTES, Kept, kept, latest_kept, next_picture, size_of
 
 
 @dataclass(frozen=True, eq=False)
@@ -76,6 +76,17 @@ class KeptTest(unittest.TestCase):
         self.assertEqual((self.body(1), self.body.misses), (self.body(1), 1))
         # Whoever shows it holds it.
         self.assertIs(large(1), held)
+
+    def test_only_the_latest_of_large_results_are_kept(self) -> None:
+        latest = latest_kept(3)(lambda number: Body(np.full(1000, float(number))))
+        for number in range(5):
+            latest(number)
+        self.assertLess(memory.bytes_kept(), 4 * 8000)
+        for number in (4, 3, 2):
+            latest(number)
+        self.assertEqual(latest.misses, 5)
+        latest(1)
+        self.assertEqual(latest.misses, 6)
 
     def test_the_longest_unused_goes_first(self) -> None:
         for number in range(20):

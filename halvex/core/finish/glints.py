@@ -156,8 +156,9 @@ def _use_up(left: Array, j: int, i: int, apart: float) -> None:
     reach = math.ceil(apart)
     rows = slice(max(j - reach, 0), j + reach + 1)
     columns = slice(max(i - reach, 0), i + reach + 1)
-    y, x = np.ogrid[rows.start : min(rows.stop, h), columns.start : min(columns.stop, w)]
-    near = (y - j) ** 2 + (x - i) ** 2 <= apart**2
+    down = np.arange(rows.start, min(rows.stop, h))[:, np.newaxis] - j
+    across = np.arange(columns.start, min(columns.stop, w)) - i
+    near = down * down + across * across <= apart**2
     left[rows, columns][near] = -1.0
     left[j, i] = -1.0
 

@@ -33,7 +33,7 @@ QUARTER_SIDES = 16
 SHORTEST_DASH_PX = 1.0
 MOST_DASHES = 20_000
 # Covers that are kept of each kind: those of the stage's effects, while the hand changes something else.
-MOST_KEPT = 8
+MOST_KEPT = 4
 # A soft edge has faded, to one and from the other side, by about this many standard deviations.
 EDGE_SIGMAS = 4.0
 

@@ -42,7 +42,7 @@ def encoded(v):
     r = math.sqrt(math.sqrt(math.sqrt(v)))
     high = F(0.2949999) + r * r * (F(-0.01856657) + r * r * F(0.002058769))
     curved = F(-0.05741284) + r * (F(0.02733134) + r * (F(-0.1495013) + r * (F(0.9010907) + r * high)))
-    return curved if v > F(0.0031308) else F(12.92) * v
+    return min(curved, F(1.0)) if v > F(0.0031308) else F(12.92) * v
 
 
 @helper
@@ -54,7 +54,7 @@ def decoded(v):
     fourth = r * r * r * r
     high = F(0.958761) + r * r * (F(0.4692624) + fourth * F(-0.009215024))
     curved = x * x * (F(0.1021409) + r * (F(-0.5209497) + r * high))
-    return curved if v > F(0.04045) else v * F(1.0 / 12.92)
+    return min(curved, F(1.0)) if v > F(0.04045) else v * F(1.0 / 12.92)
 
 
 @helper
