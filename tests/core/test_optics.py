@@ -49,7 +49,7 @@ class ColourTest(unittest.TestCase):
         exact = values.astype(float)
         np.testing.assert_allclose(encodings, colour.models.eotf_inverse_sRGB(exact), atol=1e-6)
         np.testing.assert_allclose(decodings, colour.models.eotf_sRGB(exact), atol=1e-6)
-        self.assertEqual((encodings.max(), decodings.max()), (1.0, 1.0))
+        self.assertEqual((float(encodings.max()), float(decodings.max())), (1.0, 1.0))
         beyond = np.array([-1.0, np.nan, -np.inf, 2.0, np.inf], np.float32)
         ends = np.empty_like(beyond), np.empty_like(beyond)
         _through_blending(beyond, *ends)

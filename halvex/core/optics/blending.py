@@ -53,7 +53,7 @@ def decoded(v):
     r = math.sqrt(math.sqrt(math.sqrt(x)))
     fourth = r * r * r * r
     high = F(0.958761) + r * r * (F(0.4692624) + fourth * F(-0.009215024))
-    curved = x * x * (F(0.1021409) + r * (F(-0.5209497) + r * high))
+    curved = x * x * (F(0.1021414) + r * (F(-0.5209497) + r * high))
     return min(curved, F(1.0)) if v > F(0.04045) else v * F(1.0 / 12.92)
 
 
