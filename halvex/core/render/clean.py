@@ -27,15 +27,15 @@ Shown = Callable[[Array], Array]
 
 # FLIP of a finished picture to the converged one, as a share of that between its halves, which is so much
 # where they are this far apart and changes with this power of how far: the closer halves are, the less of it.
-OF_HALVES, HALVES_APART, HALVES_POWER = 0.57, 0.05, 0.2
+OF_HALVES, HALVES_APART, HALVES_POWER = 0.535, 0.05, 0.2
 # FLIP falls with this power of the samples, denoised; and no more than so many times the samples are added
 # on the word of one estimate.
 RATE, MOST_GROWTH = 0.28, 4.0
 # After a smaller step than this the aim is taken as reached without looking again.
 SURE_GROWTH = 2.5
-# The halves are compared on squares of so many px, one in every so many of each direction: a quarter of the
-# picture.
-SQUARE_PX, EVERY = 256, 2
+# The halves are compared on squares of so many px, in each strip of them on one in so many: where a strip has
+# few, and else.
+SQUARE_PX, EVERY_OF_FEW, EVERY, FEW = 256, 2, 3, 4
 # Narrower strips at the edges say little.
 LEAST_PX = 16
 BISECTIONS = 24
@@ -53,25 +53,34 @@ def flip_to_converged(
     CancelledError."""
     behind, gain = settings.backdrop_light, settings.flat_gain
     seen = film.denoiser_input(levels, behind, gain, pool)
-    found, px = 0.0, 0
-    for square in _squares(film.rows, film.width):
-        if cancelled():
-            raise CancelledError
-        one, other = _halves(film, square, seen, behind, gain, shown)
-        found, px = found + mean_flip(one, other) * one[..., 0].size, px + one[..., 0].size
-    apart = found / max(px, 1)
+    found, height = 0.0, 0
+    for squares in _strips(film.rows, film.width):
+        sum_of_strip, px = 0.0, 0
+        for square in squares:
+            if cancelled():
+                raise CancelledError
+            one, other = _halves(film, square, seen, behind, gain, shown)
+            sum_of_strip, px = sum_of_strip + mean_flip(one, other) * one[..., 0].size, px + one[..., 0].size
+        # A strip counts by its height, however many squares of it are compared: letters are in the middle.
+        rows = squares[0][0].stop - squares[0][0].start
+        found, height = found + rows * sum_of_strip / px, height + rows
+    apart = found / height
     return OF_HALVES * apart * (apart / HALVES_APART) ** HALVES_POWER
 
 
-def _squares(height: int, width: int) -> Iterator[tuple[slice, slice]]:
-    """Squares spread evenly over a picture; those of a row lie between those of the next."""
-    step = SQUARE_PX * EVERY
+def _strips(height: int, width: int) -> Iterator[list[tuple[slice, slice]]]:
+    """Squares spread evenly over a picture, strip by strip; those of one lie between those of the next."""
+    every = EVERY if width >= FEW * SQUARE_PX else EVERY_OF_FEW
     for top in range(0, height, SQUARE_PX):
-        begin = SQUARE_PX * (top // SQUARE_PX % EVERY)
-        for left in range(begin if begin < width else 0, width, step):
-            rows, columns = min(top + SQUARE_PX, height) - top, min(left + SQUARE_PX, width) - left
-            if min(rows, columns) >= LEAST_PX or min(height, width) < LEAST_PX:
-                yield slice(top, top + rows), slice(left, left + columns)
+        rows = slice(top, min(top + SQUARE_PX, height))
+        if rows.stop - top < LEAST_PX <= height:
+            continue
+        begin = SQUARE_PX * (top // SQUARE_PX % every)
+        lefts = range(begin if begin < width else 0, width, every * SQUARE_PX)
+        squares = [(rows, slice(left, min(left + SQUARE_PX, width))) for left in lefts]
+        if len(squares) > 1 and squares[-1][1].stop - squares[-1][1].start < LEAST_PX:
+            squares.pop()
+        yield squares
 
 
 def _halves(
