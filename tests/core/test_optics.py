@@ -42,8 +42,9 @@ class ColourTest(unittest.TestCase):
         np.testing.assert_allclose(linear_to_srgb(srgb_to_linear(values)), values, atol=2e-5)
 
     def test_kernels_encode_and_decode_as_the_standard_says(self) -> None:
-        """colour-science, IEC 61966-2-1; what lies outside 0 to 1 as the nearer end, what is no number as 0."""
-        values = np.concatenate([np.linspace(0, 1, 40_001), np.geomspace(1e-12, 1, 10_000)]).astype(np.float32)
+        """colour-science, IEC 61966-2-1; what lies outside 0 to 1 as the nearer end, NaN as 0."""
+        steps = np.concatenate([np.linspace(0, 1, 40_001), np.geomspace(1e-12, 1, 10_000)])
+        values = steps.astype(np.float32)
         encodings, decodings = np.empty_like(values), np.empty_like(values)
         _through_blending(values, encodings, decodings)
         exact = values.astype(float)

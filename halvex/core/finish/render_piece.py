@@ -137,7 +137,7 @@ def _expose(
     job = SamplingJob(
         pool,
         seed=order.frame_seed,
-        rules=PathRules(transparent=order.transparent),
+        rules=PathRules(transparent=order.transparent, layered=order.layers),
         progress=progress,
         cancelled=cancelled,
     )

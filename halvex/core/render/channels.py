@@ -8,7 +8,7 @@ pixel that shows each block.
 FLAT = 0  # rgb of flat colours, which no lamp changes
 THROUGH = 3  # rgb share of the backdrop seen past and through the bodies
 LIT, UNLIT = 6, 7  # luminance of the ground as it is, and as it would be without the letters
-ALBEDO = 8  # rgb of the first surface that is not glass, of glass if there is none; and what glass mirrors
+ALBEDO = 8  # rgb of the first surface that is not glass, of glass if there is none; and of what is mirrored
 NORMAL = 11  # xyz of the primary hit
 DEPTH = 14  # z of the primary hit, px in front of the face plane
 GROUND_COVER = 15  # share of the pixel that shows the ground

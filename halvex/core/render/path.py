@@ -361,8 +361,8 @@ def _one_way(world, pixel, ray, sample, way, rules, scratch):
     """A path from the camera, and where what it meets first sends it both ways, that `way`.
 
     ray and sample as in `trace_path`. Returns (light that it brings (rgb), a guide for the denoiser: albedo
-    of the first surface that is not glass, or else of the glass; of what glass mirrors, or its light where
-    that is no surface; nothing of what others mirror; whether there are both ways).
+    of the first surface that is not glass, or else of the glass; unless it will be a layer, of what is
+    mirrored there too, or its light where that is no surface; whether there are both ways).
     """
     o, d, leaves = ray
     off_ground = False  # the path has just left the ground that the camera saw
@@ -373,7 +373,7 @@ def _one_way(world, pixel, ray, sample, way, rules, scratch):
     state = from_camera(o, d)
     both = False  # what the camera sees here sends the path both ways
     mirrors = False  # it is ground that mirrors the letters
-    glass_mirrors = False  # it is glass, and this is what it mirrors
+    guides = way == MIRRORED and not rules.layered  # what is mirrored guides the denoiser
     for bounce in range(MOST_BOUNCES + 1):
         hit = seen_hit(world, state.o, state.d, leaves if bounce == 0 else SEARCH, scratch)
         if state.seen_through and hit.kind == NOTHING:
@@ -390,21 +390,20 @@ def _one_way(world, pixel, ray, sample, way, rules, scratch):
         if not state.seen_through:
             total = add(total, add_emission_mis(world, pixel, state, hit.t))
         if hit.kind == NOTHING or bounce == MOST_BOUNCES:
-            if glass_mirrors and bounce == 1:
+            if guides and bounce == 1:
                 albedo = total
             break
 
         si, base, entering = _surface_met(world, state, hit)
         m = si.material
         kind = world.materials.kind[m]
-        if (state.seen_through and way == THROUGH) or (glass_mirrors and bounce == 1):
+        if (state.seen_through and way == THROUGH) or (guides and bounce == 1):
             albedo = mul(state.beta, albedo_of(world.materials, si, base, scale(state.d, F(-1.0))))
         ground = _ELSEWHERE
         if hit.kind == GROUND and state.seen_through:
             ground = _CATCHING if rules.transparent else _SEEN
         if bounce == 0:
             mirrors = ground != _ELSEWHERE and world.backing.mirrored > F(0.0)
-            glass_mirrors = way == MIRRORED and kind == GLASS
             both = mirrors or _sent_both_ways(world, m, ground == _CATCHING)
             if way == THROUGH:
                 write_aovs(world, pixel, si)

@@ -21,11 +21,13 @@ CAUSTIC_ALPHA = F(0.25)
 class PathRules(NamedTuple):
     """What holds for all paths of a picture: whether the ground only catches shadows; the roughness of
     mirrors that are met after a matte or rough bounce; SURFACE_ONLY, BOTH or LAMPS_ONLY (direct.py), of
-    which the lone ones are there to be checked against both."""
+    which the lone ones are there to be checked against both; whether albedo will be a layer of its own, in
+    place of a guide for the denoiser alone."""
 
     transparent: bool = False
     caustic_alpha: np.float32 = CAUSTIC_ALPHA
     use_lamps: int = BOTH
+    layered: bool = False
 
 
 USUAL_RULES = PathRules()
