@@ -92,7 +92,11 @@ def _lay_by_table(light, tables, opacity, strength, y0, y1):
     red, green and blue is in tables (3, TABLE_STEPS + 2)."""
     reds, greens, blues = tables[0], tables[1], tables[2]
     for y in range(y0, y1):
-        row, own = light[y], opacity[y]
+        row, own, most = light[y], opacity[y], F(0.0)
+        for x in range(own.shape[0]):
+            most = max(most, own[x])
+        if most <= F(0.0):
+            continue
         for x in range(own.shape[0]):
             above, r, g, b = strength * own[x], 3 * x, 3 * x + 1, 3 * x + 2
             if above > F(0.0):

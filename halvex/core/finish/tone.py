@@ -83,14 +83,16 @@ def _encode(shown, step, out, y0, y1):
         _encode_row(shown[y], step, out[y])
 
 
-def in_bands(pool: Executor, work: Callable[[int, int], None], rows: int) -> None:
-    """Work on bands of rows, on all threads of the pool where there is enough for it."""
+def in_bands(
+    pool: Executor, work: Callable[[int, int], None], rows: int, *, band_rows: int = BAND_ROWS
+) -> None:
+    """Work on bands of about so many rows, on all threads of the pool where there is enough for it."""
     if rows <= ROWS_ALONE:
         work(0, rows)
         return
     # As many for each thread, so that all end at once.
     threads = thread_count()
-    bands = threads * max(math.ceil(rows / (threads * BAND_ROWS)), 1)
+    bands = threads * max(math.ceil(rows / (threads * band_rows)), 1)
     run_bands(pool, work, max(math.ceil(rows / bands), LEAST_BAND_ROWS), rows)
 
 
