@@ -76,7 +76,8 @@ def work_on(
 
 
 def seek_covers(plate: Plate, effects: tuple[AnyEffect, ...]) -> None:
-    """Begin to find what effects cover of a plate, on other threads, while others work on its light."""
-    for effect in effects:
+    """Begin to find what effects cover of a plate, on other threads, while others work on its light: of a
+    large one each takes as much room as it may, and is found when it is laid."""
+    for effect in effects if plate.is_small else ():
         if shows(effect) and type(effect) in COVERS:
             plate.seek_cover(effect, COVERS[type(effect)])

@@ -11,7 +11,7 @@ from halvex.core.finish.painting import lay_colour, mix_in
 from halvex.core.finish.plate import Plate
 from halvex.core.finish.tone import flat, in_bands
 from halvex.core.kernels import helper, kernel
-from halvex.core.memory import kept
+from halvex.core.memory import kept, latest_kept
 from halvex.core.optics.blending import decoded, encoded
 from halvex.core.optics.vectors import F, floor, luminance_of
 from halvex.core.piece.effects import Fringe, Grain, Sharpen, Vignette
@@ -27,6 +27,8 @@ SOFT_FROM, SOFT_PX = 10, 4
 GRAIN_DEVIATION = 0.25
 # Side of the grain tile in cells, standard deviation of its blur, and diameter of a grain, in cells.
 GRAIN_SHEET_CELLS, GRAIN_SIGMA_CELLS, GRAIN_CELLS = 1024, 1.0, 2.5
+# Pictures of the stage whose grain is kept, as the hand moves the picture about.
+MOST_KEPT = 4
 
 
 @kernel
@@ -221,7 +223,7 @@ def _laid(sheet: Array, size: float, frame: Frame, width: int) -> _Laid:
     return _Laid(flat(sheet), F(top), F(per_px), places)
 
 
-@kept
+@latest_kept(MOST_KEPT)
 def _grains(seed: int, coloured: float, size: float, frame: Frame, height: int, width: int) -> Array:
     """Grain (h, 3 · w) all over a picture."""
     laid, out = _laid(_grain_sheet(seed, coloured), size, frame, width), room((height, 3 * width))
