@@ -25,8 +25,9 @@ EVERYWHERE = OPAQUE = np.zeros((0, 0), np.float32)
 
 # Finds what an effect covers of a plate (h, w), whatever it shows.
 CoverOf = Callable[["Plate", Any], Array]
-# Rows that go through all work that waits at a time, about: each band of them asks for each work once.
-SETTLED_ROWS = 160
+# Px that go through all work that waits at a time, about: more would leave the cache, fewer ask for each work
+# more often.
+SETTLED_PX = 100_000
 # What effects make of larger pictures is not kept: these are not of the stage.
 MOST_KEPT_PX = 4_000_000
 # Changes rows y0..y1-1 of light (h, 3 · w) and of alpha (h, w), or OPAQUE, given these and y0 and y1.
@@ -164,7 +165,8 @@ class Plate:
                 work(y0, y1)
 
         if waiting:
-            in_bands(self.pool, band, len(self._light), band_rows=SETTLED_ROWS)
+            height, width = self.shape
+            in_bands(self.pool, band, height, band_rows=max(SETTLED_PX // width, 1))
 
     @property
     def shape(self) -> tuple[int, int]:
