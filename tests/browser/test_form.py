@@ -239,13 +239,14 @@ class FormTest(WorkshopTest):
         form = {"stands": "v-cut", "slab": {"width": 300, "height": 150, "bevel": {"width": 2, "height": 2}}}
         self.open_new(blocks=[{"words": "Quay", "size": 80, "form": form}])
         self.station("Form")
-        # From now on pictures take a second to be decoded.
+        # From now on pictures take two seconds to be decoded.
         self.page.evaluate(
             """() => {
                 const decode = window.createImageBitmap;
-                window.decoded = 0;
+                window.begun = window.decoded = 0;
                 window.createImageBitmap = async (...all) => {
-                    await new Promise(done => setTimeout(done, 1000));
+                    window.begun += 1;
+                    await new Promise(done => setTimeout(done, 2000));
                     window.decoded += 1;
                     return decode(...all);
                 };
@@ -256,6 +257,8 @@ class FormTest(WorkshopTest):
             width.fill(entered)
             width.press("Enter")
             expect(self.page.get_by_role("status", name="Last edit")).to_contain_text(f"{entered} px")
+            # There is an older picture, however slow the machine.
+            self.page.wait_for_function("() => window.begun > 0")
         notice = self.page.locator("[data-part=notice]")
         expect(notice).to_contain_text("more margin")
         self.page.wait_for_function("() => window.decoded > 0")

@@ -10,7 +10,7 @@ from halvex.core.optics.vectors import F, scale
 from halvex.core.render.assembling import make_world
 from halvex.core.render.draft.ground import left_out
 from halvex.core.render.draft.raster import rows_to_draw
-from halvex.core.render.draft.shadows import spot, towards, visibility
+from halvex.core.render.draft.shadows import sky_spots, spot, towards, visibility
 from halvex.core.render.draft.sketch import Sketcher, letters_seen
 from halvex.core.render.draft.surfaces import NORMAL, POINT, Surfaces, ground_at, no_surfaces, primary_hits
 from halvex.core.render.film import add_samples, light_levels
@@ -25,7 +25,7 @@ from tests.core.small_scenes import VIEWS, new_film, small_piece
 
 
 @kernel
-def shares_one_by_one(world, material, shares, scratch):
+def shares_one_by_one(world, material, shares, sky, scratch):
     """How much of each light reaches the ground, by a ray for each cell whatever stands near; -1
     where none is computed."""
     for y in range(shares.shape[0]):
@@ -35,7 +35,7 @@ def shares_one_by_one(world, material, shares, scratch):
                 if material[2 * y, 2 * x] == world.ground.material and not left_out(x, y):
                     p, n, _ = ground_at(world, 2 * y, 2 * x)
                     i, j = spot(x, y)
-                    d, distance, lit = towards(world, k, p, n, i, j)
+                    d, distance, lit = towards(world, k, p, n, sky, i, j)
                     share = (
                         shadow(world, offset_from(world, p, n, d), d, distance, False, False, scratch)
                         if lit
@@ -267,8 +267,11 @@ class DraftTest(unittest.TestCase):
                         work()
                     primary_hits(world, cover, surfaces, 0, 90, scratch())
                     seen, alone = np.empty((2, 45, 80, len(lamps) + 1, 3), np.float32)
-                    visibility(world, surfaces, seen, np.ones(len(lamps) + 1, np.uint8), 0, 45, scratch())
-                    shares_one_by_one(world, surfaces.material, alone, scratch())
+                    sky = sky_spots(world)
+                    visibility(
+                        world, surfaces, seen, np.ones(len(lamps) + 1, np.uint8), sky, 0, 45, scratch()
+                    )
+                    shares_one_by_one(world, surfaces.material, alone, sky, scratch())
                     ground = alone[..., 0] >= 0
                     apart = np.abs(seen - alone)[ground].max(axis=1)
                     # A ray that grazes a letter may go either way, by the last digit.

@@ -288,7 +288,11 @@ def mirrored_part(world, grid, si, d, base, open_sky, scratch):
     if materials.kind[m] == PLASTIC:
         coat, alpha = albedo_at(materials, m, 0, lo), materials.params[m, ALPHA]
         if alpha > DULL_ALPHA:
-            arriving = mul(blurred_lookup(world.surround, _mirrored_way(si, d), alpha), open_sky)
+            # The rougher, the more as from all directions before the surface: a blur looks behind it, too.
+            dull = (alpha - DULL_ALPHA) / (F(1.0) - DULL_ALPHA)
+            mirrored = blurred_lookup(world.surround, _mirrored_way(si, d), alpha)
+            evenly = matte_lookup(world.surround, si.ns)
+            arriving = mul(add(scale(mirrored, F(1.0) - dull), scale(evenly, dull)), open_sky)
         else:
             # A coat is not brushed as the metal below it may be.
             arriving = _traced_mirror(world, grid, si, d, alpha, scratch)
