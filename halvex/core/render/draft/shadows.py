@@ -2,12 +2,11 @@
 evened out over 4 × 4 of those."""
 
 import numpy as np
-from numpy.typing import NDArray
 
 from halvex.core.kernels import helper, kernel
 from halvex.core.optics.material import GLASS, METAL
 from halvex.core.optics.scattering import cosine_sample
-from halvex.core.optics.vectors import F, add, along, basis, dot, luminance_of, row3, sub, to_world
+from halvex.core.optics.vectors import F, add, along, basis, dot, row3, sub, to_world
 from halvex.core.references import by_reference
 from halvex.core.render.beams import clear_of_letters
 from halvex.core.render.behind import shade_falls_from
@@ -26,10 +25,7 @@ from halvex.core.render.interaction import offset_from, uv_on_ground
 from halvex.core.render.lanes import lowest_bit
 from halvex.core.render.lights import sample_lamp
 from halvex.core.render.shadow import shadow
-from halvex.core.render.world import World
-from halvex.core.scene.ground import WALL
 from halvex.core.scene.lamps import BULB
-from halvex.core.scene.surround import radiance_from
 
 PATTERN = 4
 # Cells, 2 × 2 px each, along the side of a block of ground: what no letter can shade is known for
@@ -40,13 +36,6 @@ BLOCK = 20
 FLAT_GROUND, SLACK_PX, BEYOND_PX = F(0.999999), F(0.5), F(1.0e5)
 # In deviations: how far a spot of the pattern may lie from where shade shows.
 FARTHEST_SPREAD = F(2.1)
-# Directions in which a surround is looked at, from the normal outwards and around it, and samples along each
-# side of the pattern that its spots are the middles of.
-SKY, SKY_SAMPLES = (32, 64), 32
-UP = F(0.0), F(1.0), F(0.0)
-# How much evenly spread light is added, as a share of the mean: shadows of grazing light alone would be too
-# dark, as letters send on what they hide.
-EVENLY = 0.5
 # Visibilities are shared between pixels whose normals differ by less than about 25°.
 SAME_NORMAL = F(0.9)
 
@@ -61,55 +50,14 @@ def spot(x, y):
     return (x + 2 * ((y ^ (y >> 1)) & 1)) & 3, (y + 2 * (x & 1)) & 3
 
 
-@kernel
-def _look_about(surround, n, arriving, ways):
-    """Fill arriving (rings, sectors) with the surround's luminance in as many directions, and ways (rings,
-    sectors, 3) with these; to a surface of normal n each of them counts as much."""
-    s, t = basis(n)
-    rings, sectors = arriving.shape
-    for i in range(rings):
-        for j in range(sectors):
-            u1, u2 = (F(i) + F(0.5)) / F(rings), (F(j) + F(0.5)) / F(sectors)
-            d = to_world(cosine_sample(u1, u2), s, t, n)
-            arriving[i, j] = luminance_of(radiance_from(surround, d))
-            ways[i, j, 0], ways[i, j, 1], ways[i, j, 2] = d
-
-
-def sky_spots(world: World) -> NDArray[np.float32]:
-    """Where the light of the surround comes from that meets flat ground: its normal, and directions for the
-    spots of the pattern (1 + PATTERN², 3), from each of which comes about as much; zeros where it is dark."""
-    spots = np.zeros((1 + PATTERN * PATTERN, 3), np.float32)
-    n = world.ground.normal if world.ground.kind == WALL else UP
-    arriving, ways = np.empty(SKY, np.float32), np.empty((*SKY, 3), np.float32)
-    _look_about(world.surround, n, arriving, ways)
-    arriving += EVENLY * arriving.mean()
-    rings = arriving.sum(axis=1)
-    if not 0.0 < rings.sum() < np.inf:
-        return spots
-    spots[0] = n
-    of_rings = np.cumsum(rings) / rings.sum()
-    share = (np.arange(SKY_SAMPLES) + 0.5) / SKY_SAMPLES
-    # Several samples of each spot, of the rings first and then within one: their middle.
-    found = np.empty((SKY_SAMPLES, SKY_SAMPLES, 3))
-    for at, ring in enumerate(np.minimum(np.searchsorted(of_rings, share), SKY[0] - 1)):
-        within = np.cumsum(arriving[ring]) / max(rings[ring], np.finfo(np.float32).tiny)
-        found[at] = ways[ring, np.minimum(np.searchsorted(within, share), SKY[1] - 1)]
-    each = SKY_SAMPLES // PATTERN
-    middles = found.reshape(PATTERN, each, PATTERN, each, 3).mean(axis=(1, 3)).reshape(-1, 3)
-    spots[1:] = middles / np.linalg.norm(middles, axis=1, keepdims=True)
-    return spots
-
-
 @helper
-def towards(world, k, p, ng, sky, i, j):
+def towards(world, k, p, ng, i, j):
     """(direction, distance, whether it is lit from there) from a point to the part of light k for
-    the spot (i, j) of the pattern; sky as of `sky_spots`."""
+    the spot (i, j) of the pattern."""
     u1, u2 = (F(i) + F(0.5)) * F(1.0 / PATTERN), (F(j) + F(0.5)) * F(1.0 / PATTERN)
     if k < world.lamps.kind.shape[0]:
         d, distance, _, pdf = sample_lamp(world.lamps, k, p, u1, u2)
         return d, distance * F(0.9999), pdf > F(0.0) and dot(d, ng) > F(0.0)
-    if dot(row3(sky, 0), ng) >= FLAT_GROUND:
-        return row3(sky, 1 + PATTERN * i + j), FAR, True
     s, t = basis(ng)
     return to_world(cosine_sample(u1, u2), s, t, ng), FAR, True
 
@@ -135,13 +83,13 @@ def _flat_ground(world, y0, y1, x0, x1):
 
 
 @helper
-def _open_spot(world, k, i, j, corners, n, sky, scratch):
+def _open_spot(world, k, i, j, corners, n, scratch):
     """Whether nothing can stand between light k, at the spot (i, j), and flat ground of normal n:
     its rays run between those of its corners."""
     nothing = (FAR, FAR, FAR), (-FAR, -FAR, -FAR)
     (low, high), (end_low, end_high) = nothing, nothing
     for p in corners:
-        d, distance, lit = towards(world, k, p, n, sky, i, j)
+        d, distance, lit = towards(world, k, p, n, i, j)
         if not lit:
             return False
         low, high = _wider(low, high, to_frame(world.turn, p))
@@ -165,7 +113,7 @@ def _open_spot(world, k, i, j, corners, n, sky, scratch):
 
 
 @helper
-def _open_spots(world, k, ground, sky, scratch):
+def _open_spots(world, k, ground, scratch):
     """Which spots of light k nothing hides from a block of ground (`_flat_ground`), as bits."""
     bits = np.int32(0)
     corners, n, flat = ground
@@ -174,13 +122,13 @@ def _open_spots(world, k, ground, sky, scratch):
     for number in range(PATTERN * PATTERN):
         i, j = number % PATTERN, number // PATTERN
         # The others are those of skipped cells.
-        if not left_out(i, j) and _open_spot(world, k, i, j, corners, n, sky, scratch):
+        if not left_out(i, j) and _open_spot(world, k, i, j, corners, n, scratch):
             bits |= np.int32(1) << np.int32(number)
     return bits
 
 
 @helper
-def _see_light(world, surfaces, seen, k, clear, cells, sky, scratch):
+def _see_light(world, surfaces, seen, k, clear, cells, scratch):
     """Fill the cells (y0, y1, x0, x1), up to y1 - 1 and x1 - 1, of seen for light k, of which the ground
     there is open to the spots `clear`, as bits."""
     y0, y1, x0, x1 = cells
@@ -210,7 +158,7 @@ def _see_light(world, surfaces, seen, k, clear, cells, sky, scratch):
                     row3(surfaces.place[2 * y, 2 * x], POINT),
                     row3(surfaces.place[2 * y, 2 * x], GEOMETRIC),
                 )
-            d, distance, lit = towards(world, k, p, ng, sky, i, j)
+            d, distance, lit = towards(world, k, p, ng, i, j)
             share = (
                 shadow(world, offset_from(world, p, ng, d), d, distance, m != ground, m == ground, scratch)
                 if lit
@@ -221,9 +169,9 @@ def _see_light(world, surfaces, seen, k, clear, cells, sky, scratch):
 
 
 @kernel
-def visibility(world, surfaces, seen, lights, sky, y0, y1, scratch):
+def visibility(world, surfaces, seen, lights, y0, y1, scratch):
     """Fill rows y0..y1-1 of seen (H/2, W/2, lamps + 1, 3) for the lights with lights[k] != 0: 1
-    where no surface asks for them; sky as of `sky_spots`.
+    where no surface asks for them.
 
     Glass and what shines or is flat ask for none, metals not for the surround: they mirror it, and
     what they mirror is traced.
@@ -236,8 +184,8 @@ def visibility(world, surfaces, seen, lights, sky, y0, y1, scratch):
             ground = _flat_ground(world, y, below - 1, x, right - 1)
             for k in range(lights.shape[0]):
                 if lights[k] != 0:
-                    clear = _open_spots(world, k, ground, sky, scratch)
-                    _see_light(world, surfaces, seen, k, clear, (y, below, x, right), sky, scratch)
+                    clear = _open_spots(world, k, ground, scratch)
+                    _see_light(world, surfaces, seen, k, clear, (y, below, x, right), scratch)
 
 
 @helper

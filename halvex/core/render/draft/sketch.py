@@ -22,7 +22,7 @@ from halvex.core.render.draft.ground import ground_light, spread_ground, spreadi
 from halvex.core.render.draft.lamplight import DULL_ALPHA
 from halvex.core.render.draft.raster import draw_letters, rows_to_draw
 from halvex.core.render.draft.shade import Look, Painted, Recoloured, Sheet, shade
-from halvex.core.render.draft.shadows import sky_spots, visibility
+from halvex.core.render.draft.shadows import visibility
 from halvex.core.render.draft.surfaces import Surfaces, depths, no_surfaces, primary_hits
 from halvex.core.render.film import light_levels
 from halvex.core.render.layers import DARKEST, FAR_OFF, LETTERS, RenderLayers
@@ -34,6 +34,8 @@ from halvex.core.scene.keys import content_key
 
 # Bands of a picture: so many, but of no fewer rows.
 BANDS, LEAST_ROWS = 16, 12
+# Among the places of lamps, the surround, which has none.
+SURROUND = ("surround",)
 # What shadows depend on of a lamp.
 _PLACE_OF_A_LAMP = ("kind", "centre", "u", "v", "normal", "size")
 
@@ -101,7 +103,6 @@ class Sketcher:
         # It is filled in pixel by pixel, and holds also where a draft is cancelled.
         self._look, self._look_of = self._sheet.look, NOTHING_KNOWN.look
         self._lit: _Lit | None = None
-        self._sky: tuple[tuple[object, ...], Array] | None = None
 
     def draw(
         self,
@@ -167,24 +168,16 @@ class Sketcher:
     def _traced(self, job: _Job) -> RenderLayers:
         """Shade all pixels; before, bring surfaces, visibilities and the ground's light up to date
         where anything that they depend on has changed."""
-        sky = self._sky_spots(job)
-        before, known = self._known, _depends_on(job, sky)
+        before, known = self._known, _depends_on(job)
         fresh, relit = known.geometry != before.geometry, known.ground != before.ground
         sheet, wanted = self._room(known, job, fresh, relit)
         if fresh:
             # Surfaces are written anew: until they all are, nothing is known of them.
             self._known = NOTHING_KNOWN
-        _steps(job.world, sheet, wanted, sky, fresh, relit).run(job.pool, job.cancelled)
+        _steps(job.world, sheet, wanted, fresh, relit).run(job.pool, job.cancelled)
         self._known, self._sheet = known, sheet
         covers = _covers(job, sheet.surfaces) if job.scene.finish.has_effects else None
         return RenderLayers(*sheet.painted, covers=covers)
-
-    def _sky_spots(self, job: _Job) -> Array:
-        ground = job.scene.ground
-        of = job.scene.keys.light_geometry, ground.kind, ground.normal
-        if self._sky is None or self._sky[0] != of:
-            self._sky = of, sky_spots(job.world)
-        return self._sky[1]
 
     def _room(self, known: _Known, job: _Job, fresh: bool, relit: bool) -> tuple[Sheet, NDArray[np.uint8]]:
         """A sheet with what is still true of the last one, and which lights' visibilities are not."""
@@ -218,7 +211,7 @@ class Sketcher:
         return Sheet(surfaces, seen, grid, lit, spread, self._look, recoloured, ends, painted), wanted
 
 
-def _depends_on(job: _Job, sky: Array) -> _Known:
+def _depends_on(job: _Job) -> _Known:
     scene, world = job.scene, job.world
     keys, kinds, params = scene.keys, scene.materials.kind, scene.materials.params
     # Shadows depend on which parts are glass, and how it tints; which lights are traced to, on
@@ -231,7 +224,7 @@ def _depends_on(job: _Job, sky: Array) -> _Known:
     shade = (backing.softness, backing.moved, backing.shading.tobytes()) if backing.changed else ()
     geometry = keys.camera, keys.ground, solid, shade, job.width, job.height
     lamps = zip(*(getattr(scene.lamps, name) for name in _PLACE_OF_A_LAMP), strict=True)
-    lights = [*(tuple(number.tobytes() for number in lamp) for lamp in lamps), (sky.tobytes(),)]
+    lights = [*(tuple(number.tobytes() for number in lamp) for lamp in lamps), SURROUND]
     # Letters shade the ground, but only those that glow light it. Ground in detail keeps all of its colours.
     paint, glowing = params[list(_rows_of(scene))].tobytes(), params[kinds == GLOW].tobytes()
     paint += keys.backing.encode()
@@ -302,12 +295,10 @@ def _in_detail(scene: Scene) -> bool:
     return bool(uneven.any() or rows[0] != rows[1] or backing.lit < 1 or backing.mirrored > 0)
 
 
-def _steps(
-    world: World, sheet: Sheet, wanted: NDArray[np.uint8], sky: Array, fresh: bool, relit: bool
-) -> Steps:
-    """The steps that fill a sheet: its surfaces if `fresh`, the visibilities of the lights that are `wanted`,
-    of the surround by `sky` (`sky_spots`), the ground's light if `relit`, and the picture. What one step has
-    written is in the cache for the next."""
+def _steps(world: World, sheet: Sheet, wanted: NDArray[np.uint8], fresh: bool, relit: bool) -> Steps:
+    """The steps that fill a sheet: its surfaces if `fresh`, the visibilities of the lights that are
+    `wanted`, the ground's light if `relit`, and the picture. What one step has written is in the cache
+    for the next."""
     surfaces, seen, grid, lit, spread = sheet[:5]
     rows = 2 * len(seen)
     cover, drawing = letters_seen(world, surfaces) if fresh else (None, [])
@@ -319,7 +310,7 @@ def _steps(
         if fresh:
             primary_hits(world, cover, surfaces, y0, y1, scratch())
         if wanted.any():
-            visibility(world, surfaces, seen, wanted, sky, y0 // 2, y1 // 2, scratch())
+            visibility(world, surfaces, seen, wanted, y0 // 2, y1 // 2, scratch())
         if relit:
             ground_light(world, surfaces, seen, grid, lit, y0 // 2, y1 // 2)
 
