@@ -73,8 +73,11 @@ class LiveTest(unittest.TestCase):
     def test_a_finished_picture_has_the_quality_of_a_final_export(self) -> None:
         """Against a picture of many more samples; and the window is sent how long it takes."""
         gloss = {"face": {"kind": "plastic", "colour": "#c03020"}}
-        block = {"words": "Rg", "size": 90, "surface": gloss}
-        piece = piece_from_values({"canvas": {"width": 192, "height": 108}, "blocks": [block]})
+        block = {"words": "Rg", "size": 90, "surface": gloss, "form": {"depth": 60}}
+        # Deep letters before a pale wall, of which the first samples are not enough.
+        wall = {"ground": "wall", "colour": "#f0ece4"}
+        canvas = {"width": 192, "height": 108}
+        piece = piece_from_values({"canvas": canvas, "blocks": [block], "backdrop": wall})
         self.session.show(Wanted(piece, 1, 1, 192, 108, False))
         self.wait({"stage": "clean"})
         outlook = [frame for frame in self.messages if frame["type"] == "outlook"]
