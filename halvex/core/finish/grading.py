@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
 
+from halvex.core.finish.painting import mix_px
 from halvex.core.finish.plate import Plate
 from halvex.core.finish.tables import looked_up
 from halvex.core.kernels import helper, kernel
@@ -86,7 +87,7 @@ def _grade(light, own, matrices, tone, tints, curve, curve_of, room, y0, y1):
         if curve_of in (NO_CURVE, LIGHTNESS):
             for x in range(share.shape[0]):
                 r, g, b = _light_of(first[x], chroma * second[x], chroma * third[x], from_lab, from_cones)
-                _mix(row, x, (r, g, b), share[x])
+                mix_px(row, x, (r, g, b), share[x])
             continue
         for x in range(share.shape[0]):
             first[x], second[x], third[x] = _light_of(
@@ -95,15 +96,7 @@ def _grade(light, own, matrices, tone, tints, curve, curve_of, room, y0, y1):
         for x in range(share.shape[0]):
             room[curve_of, x] = decoded(looked_up(curve, encoded(room[curve_of, x])))
         for x in range(share.shape[0]):
-            _mix(row, x, (first[x], second[x], third[x]), share[x])
-
-
-@helper
-def _mix(row, x, light, share):
-    """Turn a share of a px of a row (3 · w,) into other light (rgb)."""
-    row[3 * x] += share * (light[0] - row[3 * x])
-    row[3 * x + 1] += share * (light[1] - row[3 * x + 1])
-    row[3 * x + 2] += share * (light[2] - row[3 * x + 2])
+            mix_px(row, x, (first[x], second[x], third[x]), share[x])
 
 
 @helper

@@ -1,6 +1,7 @@
 """What a lens and a darkroom do: vignette, fringes of colour, sharpening, grain."""
 
 import math
+from collections.abc import Callable
 from typing import NamedTuple
 
 import numpy as np
@@ -205,8 +206,11 @@ class _Laid(NamedTuple):
     per_px: np.float32
     places: tuple[NDArray[np.uintp], NDArray[np.uintp], Array]
 
-    def fill(self, out: Array, first: int) -> None:
-        _lay_out(*self, np.empty(self.sheet.shape[1], np.float32), out, first)
+    def rows(self, y0: int, y1: int) -> Array:
+        """Grain (y1 - y0, 3 · w) of these rows of the picture."""
+        out = np.empty((y1 - y0, len(self.places[0])), np.float32)
+        _lay_out(*self, np.empty(self.sheet.shape[1], np.float32), out, y0)
+        return out
 
 
 def _laid(sheet: Array, size: float, frame: Frame, width: int) -> _Laid:
@@ -227,7 +231,11 @@ def _laid(sheet: Array, size: float, frame: Frame, width: int) -> _Laid:
 def _grains(seed: int, coloured: float, size: float, frame: Frame, height: int, width: int) -> Array:
     """Grain (h, 3 · w) all over a picture."""
     laid, out = _laid(_grain_sheet(seed, coloured), size, frame, width), room((height, 3 * width))
-    in_bands(shared_pool(), lambda y0, y1: laid.fill(out[y0:y1], y0), height)
+
+    def band(y0: int, y1: int) -> None:
+        out[y0:y1] = laid.rows(y0, y1)
+
+    in_bands(shared_pool(), band, height)
     return out
 
 
@@ -249,22 +257,23 @@ def _grain(light, own, grains, strength, line, first):
             shown[i] = min(max(shown[i] + change, F(0.0)), F(1.0))
 
 
+def _grains_of(plate: Plate, grain: Grain) -> Callable[[int, int], Array]:
+    """The grain of rows y0..y1-1 of a plate, given these: of a small one it is made once for all."""
+    (height, width), coloured = plate.shape, grain.coloured / 100
+    if not plate.is_small:
+        return _laid(_grain_sheet(grain.seed, coloured), grain.size, plate.frame, width).rows
+    whole = _grains(grain.seed, coloured, grain.size, plate.frame, height, width)
+    return lambda y0, y1: whole[y0:y1]
+
+
 def add_grain(plate: Plate, grain: Grain) -> None:
     """Add grain to a displayed picture."""
-    (h, w), coloured, own = plate.shape, grain.coloured / 100, plate.share_of(grain.target)
+    own, width = plate.share_of(grain.target), plate.shape[1]
     # Four times a value's own share and what is left of 1 is 1 in the middle.
     strength = F(4.0 * grain.strength / 100 * GRAIN_DEVIATION)
-    if plate.is_small:
-        whole = _grains(grain.seed, coloured, grain.size, plate.frame, h, w)
-    else:
-        laid = _laid(_grain_sheet(grain.seed, coloured), grain.size, plate.frame, w)
+    grains_of = _grains_of(plate, grain)
 
     def rows(light: Array, alpha: Array, y0: int, y1: int) -> None:
-        if plate.is_small:
-            grains = whole[y0:y1]
-        else:
-            grains = np.empty((y1 - y0, 3 * w), np.float32)
-            laid.fill(grains, y0)
-        _grain(light, own, grains, strength, np.empty(3 * w, np.float32), y0)
+        _grain(light, own, grains_of(y0, y1), strength, np.empty(3 * width, np.float32), y0)
 
     plate.by_rows(rows)

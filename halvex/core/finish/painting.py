@@ -73,17 +73,22 @@ def _blend_tables(mode: int, colour: str) -> Array:
     return table
 
 
+@helper
+def mix_px(row, x, light, share):
+    """Turn a share of a px of a row (3 · w,) into other light (rgb)."""
+    row[3 * x] += share * (light[0] - row[3 * x])
+    row[3 * x + 1] += share * (light[1] - row[3 * x + 1])
+    row[3 * x + 2] += share * (light[2] - row[3 * x + 2])
+
+
 @kernel
 def _lay_over_opaque(light, colour, opacity, strength, y0, y1):
     """The same of a picture without alpha, without a blend mode."""
-    red, green, blue = colour[0], colour[1], colour[2]
+    shown = colour[0], colour[1], colour[2]
     for y in range(y0, y1):
         row, own = light[y], opacity[y]
         for x in range(own.shape[0]):
-            above, r, g, b = strength * own[x], 3 * x, 3 * x + 1, 3 * x + 2
-            row[r] += above * (red - row[r])
-            row[g] += above * (green - row[g])
-            row[b] += above * (blue - row[b])
+            mix_px(row, x, shown, strength * own[x])
 
 
 @kernel
@@ -112,8 +117,7 @@ def _mix(light, other, share, strength, y0, y1):
     for y in range(y0, y1):
         for x in range(other.shape[1]):
             k = strength * (share[y, x] if share.shape[0] > 0 else F(1.0))
-            for c in range(3):
-                light[y, 3 * x + c] += k * (other[y, x, c] - light[y, 3 * x + c])
+            mix_px(light[y], x, row3(other[y], x), k)
 
 
 @kernel

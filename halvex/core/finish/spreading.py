@@ -54,13 +54,12 @@ def let_bloom(plate: Plate, bloom: Bloom) -> None:
     share = np.float32(bloom.strength / 100)
     sigma = bloom.radius * plate.scale
     parts = [(sigma * bloom.tail**power, weight) for power, weight in BLOOM_PARTS]
-    own = plate.share_of(bloom.target)
-    if not plate.has_alpha and not own.size:
+    own, has_alpha = plate.share_of(bloom.target), plate.has_alpha
+    if not has_alpha and not own.size:
         soft = Spread(plate.light, parts, plate.pool, least_sigma_px=LEAST_SOFT_PX)
         plate.by_rows(lambda light, alpha, *rows: soft.mix_into(light, float(share), *rows))
         return
     # Light that spreads over what is clear covers it, as far as it is light.
-    has_alpha = plate.has_alpha
     bright = room((*plate.shape, 4 if has_alpha else 3))
 
     def begin(light: Array, alpha: Array, y0: int, y1: int) -> None:
