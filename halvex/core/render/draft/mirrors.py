@@ -57,6 +57,8 @@ MOST_MIRRORS = 3
 ESCAPES = F(0.7)
 # A path that lets less than this through counts as black.
 LEAST_THROUGH = F(0.02)
+# Bits that say how bright it is what glass mirrors, in stops from one in a thousand up.
+BRIGHTEST = 31
 
 
 @helper
@@ -153,20 +155,20 @@ def _left_inside(world, beta, d):
 @routine
 def _mirrored_beyond(world, ground, o, d, alpha):
     """Light (rgb) that arrives along a mirrored ray from beyond the letters, as rough as alpha: of the
-    ground, or of the surround and the lamps before it; and a number for which of them that is, and for how
-    many stops bright the surround is there."""
+    ground, or of the surround and the lamps before it; and a number for which of them that is and, in its
+    last bits, how bright the surround is there, in stops."""
     t, _ = ground_hit(world.ground, o, d, FAR)
     if t < FAR:
         return ground_seen_past(world, ground, o, d, t), 0
     sky = blurred_lookup(world.surround, d, alpha)
     # At level 1: which pixels share light does not depend on the level, for light to be linear in it.
     stops = math.log2(max(luminance_of(sky) / max(world.surround.level, F(1e-6)), F(2e-3)))
-    which = 16 + floor(stops)
+    which = BRIGHTEST + 1 + min(floor(stops) + 10, BRIGHTEST)
     for k in range(world.lamps.kind.shape[0]):
         at, _ = hit_lamp(world.lamps, k, o, d)
         if at < FAR and world.lamps.mirrored[k] == 1:
             sky = add(sky, scale(row3(world.lamps.level, k), world.lamps.radiance[k]))
-            which += 32
+            which += 2 * (BRIGHTEST + 1)
     return sky, which
 
 
@@ -175,7 +177,15 @@ def _end(material, instance, walls, mirrored):
     """A number for what a ray sees past so many walls of glass and what the first of them mirrors; NOTHING
     and GROUND stand for materials."""
     past = (((instance + 1) << 12) + material + 1) * 8 + walls
-    return np.int32((past * 0x9E3779B1 + mirrored) & 0x7FFFFFFF)
+    seen = past * 0x9E3779B1 + mirrored - (mirrored & BRIGHTEST)
+    return np.int32((seen & ~BRIGHTEST | mirrored & BRIGHTEST) & 0x7FFFFFFF)
+
+
+@helper
+def ends_alike(a, b):
+    """Whether rays see the same past glass, by their numbers (`_end`): also where what they mirror grows
+    brighter from one to the other, but not where it leaps."""
+    return a & ~BRIGHTEST == b & ~BRIGHTEST and abs((a & BRIGHTEST) - (b & BRIGHTEST)) <= 1
 
 
 @routine

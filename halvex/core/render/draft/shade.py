@@ -14,7 +14,7 @@ from halvex.core.render.draft.glowlight import glow_at, sent_on
 from halvex.core.render.draft.grid import GroundLight
 from halvex.core.render.draft.ground import ground_in_detail, ground_seen
 from halvex.core.render.draft.lamplight import lamp_light
-from halvex.core.render.draft.mirrors import along_normal, sky_light, surroundings, through_glass
+from halvex.core.render.draft.mirrors import along_normal, ends_alike, sky_light, surroundings, through_glass
 from halvex.core.render.draft.shadows import gather, neighbours
 from halvex.core.render.draft.surfaces import (
     GEOMETRIC,
@@ -129,7 +129,7 @@ def _between(world, sheet, y, x, j, i):
     off, whole = _off_plane(sub(row3(c, POINT), row3(b, POINT)), row3(a, GEOMETRIC))
     if off > F(0.03) * whole:
         return False
-    return not glass or sheet.ends[y - j, x - i] == sheet.ends[y + j, x + i]
+    return not glass or ends_alike(sheet.ends[y - j, x - i], sheet.ends[y + j, x + i])
 
 
 @helper
