@@ -102,6 +102,18 @@ class BeadsTest(unittest.TestCase):
                 self.assertAlmostEqual(draft.mean() / render.mean(), 1, delta=0.2)
                 self.assertGreater(np.corrcoef(draft, render)[0, 1], 0.95)
 
+    def test_light_on_a_wall_is_as_sharp_in_drafts_as_it_is_near(self) -> None:
+        """A tube close to a wall: from its edge on, drafts show as much of its light as farther off."""
+        for gap in (2, 6, 12):
+            scene = scene_of(glowing(blocks=[LINE], backdrop={"colour": "#c0c0c0", "gap": gap}))
+            world, pool = make_world(scene), shared_pool()
+            film = new_film(world)
+            add_samples(world, film, 256, pool=pool)
+            beside = np.flatnonzero((film.ground_cover[:45] > 0.99).all(axis=1))[-6:]
+            render = film.develop(light_levels(world))[beside, :, 0].mean(axis=1)
+            draft = Sketcher().draw(scene, 160, 90, pool=pool).light[beside, :, 0].mean(axis=1)
+            self.assertLess(np.ptp(draft / render), 0.12, gap)
+
 
 if __name__ == "__main__":
     unittest.main()

@@ -13,19 +13,13 @@ from halvex.core.optics.scattering import pearl_of
 from halvex.core.optics.vectors import F, add, dot, mul, row3, scale, sub
 from halvex.core.references import by_reference
 from halvex.core.render.behind import flat_light, mirrored_in_ground, shaded
+from halvex.core.render.draft.cells import left_out, shows_ground
 from halvex.core.render.draft.glowlight import glow_at, glow_light, sent_on
 from halvex.core.render.draft.grid import GRID, LAMPS_LEFT, SURROUND_LEFT, on_grid
 from halvex.core.render.draft.lamplight import DULL_ALPHA, lamp_light
 from halvex.core.render.draft.mirrors import mirrored_part, plain_light, sky_light, surroundings
-from halvex.core.render.draft.surfaces import on_ground_at, sees_ground, shows_ground
+from halvex.core.render.draft.surfaces import on_ground_at, sees_ground
 from halvex.core.render.interaction import appearance, covered, facing, surface_at, with_normals
-
-
-@helper
-def left_out(x, y):
-    """Whether nothing is computed of the ground at the cell (x, y), 2 × 2 px: every second one,
-    like a chessboard."""
-    return (x + y) & 1 == 1
 
 
 @kernel
@@ -84,19 +78,20 @@ def mirrors_sharply(world, m):
 
 
 @kernel
-def ground_light(world, surfaces, seen, grid, lit, y0, y1):
+def ground_light(world, surfaces, seen, grid, lit, glow, y0, y1):
     """Fill rows y0..y1-1 of lit (1 or 3, H/2, W/2, 3) where the ground is seen, also through glass: its
     light, shadows included; or its response to that, the glare of a black base, and the share that letters
-    leave."""
+    leave. That of what glows, shadows aside, is in glow (1 or 2, H/2, W/2, 3), or the response and the glare:
+    it is without noise, and may be sharp."""
     world, surfaces = by_reference(world), by_reference(surfaces)
     for y in range(y0, y1):
         for x in range(y & 1, lit.shape[2], 2):
             if shows_ground(world, surfaces, 2 * y, 2 * x):
-                _gather_light(world, seen, grid, lit, y, x)
+                _gather_light(world, seen, grid, lit, glow, y, x)
 
 
 @helper
-def _gather_light(world, seen, grid, lit, y, x):
+def _gather_light(world, seen, grid, lit, glow, y, x):
     detailed, lights, lamps = lit.shape[0] > 1, seen.shape[2] + 1, world.lamps.kind.shape[0]
     none = (F(0.0), F(0.0), F(0.0))
     light, glare, open_sky = none, none, none
@@ -114,22 +109,32 @@ def _gather_light(world, seen, grid, lit, y, x):
         light[1] / max(open_sky[1], F(1e-6)),
         light[2] / max(open_sky[2], F(1e-6)),
     )
-    if world.beads.instance.shape[0] > 0:
-        si, d = on_ground_at(world, 2 * y, 2 * x)
-        wo, n = (-d[0], -d[1], -d[2]), si.ns
-        base, si = appearance(world, si)
-        if detailed:
-            si = with_normals(si, n, si.ng)
-            glow = glow_at(world, si)
-            dark = sent_on(world, si, wo, none, glow)
-            glare = add(glare, dark)
-            light = add(light, sub(sent_on(world, si, wo, (F(1.0), F(1.0), F(1.0)), glow), dark))
-        else:
-            light = add(light, glow_light(world, si, wo, base))
+    if glow.shape[1] > 0:
+        bright, dark = _glow_on_ground(world, detailed, y, x)
+        for c in range(3):
+            glow[0, y, x, c] = bright[c]
+            if detailed:
+                glow[1, y, x, c] = dark[c]
     for c in range(3):
         lit[0, y, x, c] = light[c]
         if detailed:
             lit[1, y, x, c], lit[2, y, x, c] = glare[c], min(left[c], F(1.0))
+
+
+@helper
+def _glow_on_ground(world, detailed, y, x):
+    """Light (rgb) that the ground at a cell sends back of all that glows, shadows aside; in detail the
+    response and the glare of a black base."""
+    none, whole = (F(0.0), F(0.0), F(0.0)), (F(1.0), F(1.0), F(1.0))
+    si, d = on_ground_at(world, 2 * y, 2 * x)
+    wo = (-d[0], -d[1], -d[2])
+    if not detailed:
+        base, si = appearance(world, si)
+        return glow_light(world, si, wo, base), none
+    # Relief, and how its roughness varies, are far finer than a cell.
+    glow = glow_at(world, si)
+    dark = sent_on(world, si, wo, none, glow)
+    return sub(sent_on(world, si, wo, whole, glow), dark), dark
 
 
 # Cells that a tent reaches from a cell's corner to either side.
@@ -156,10 +161,25 @@ def _take_row(world, surfaces, lit, j, row):
             row[at + 3] = F(1.0)
 
 
+@helper
+def _glow_about(world, surfaces, glow, y, x):
+    """Mean light (rgb) of what glows of the cells about a corner of cells: of the four that meet there, or if
+    none of these is known, of the nearest that are."""
+    light, count, reach = (F(0.0), F(0.0), F(0.0)), F(0.0), 1
+    while count <= F(0.0) and reach <= REACH:
+        for j in range(max(y - reach, 0), min(y + reach, glow.shape[0])):
+            for i in range(max(x - reach, 0), min(x + reach, glow.shape[1])):
+                if not left_out(i, j) and shows_ground(world, surfaces, 2 * j, 2 * i):
+                    light, count = add(light, row3(glow[j], i)), count + F(1.0)
+        reach *= 2
+    return scale(light, F(1.0) / max(count, F(1.0)))
+
+
 @kernel
-def spread_ground(world, surfaces, lit, memory, spread, y0, y1):
+def spread_ground(world, surfaces, lit, glow, memory, spread, y0, y1):
     """Fill rows y0..y1-1 of spread (H/2 + 1, W/2 + 1, 3): the mean ground light of the 64 cells
-    around a cell's corner, the near ones counting more, -1 without any. For memory see `spreading_memory`.
+    around a cell's corner, the near ones counting more, -1 without any; and that of what glows, (H/2, W/2, 3)
+    or (0, 0, 3), of those that meet there. For memory see `spreading_memory`.
 
     The pattern of visibility repeats every four cells: a tent over eight is two boxes of four, each of which
     holds every spot of it once, so no steps are left of the spots.
@@ -189,6 +209,10 @@ def spread_ground(world, surfaces, lit, memory, spread, y0, y1):
             spread[y, x, 0] = r / total if total > F(0.0) else F(-1.0)
             spread[y, x, 1] = g / max(total, F(1.0))
             spread[y, x, 2] = b / max(total, F(1.0))
+            if glow.shape[0] > 0 and total > F(0.0):
+                more = _glow_about(world, surfaces, glow, y, x)
+                for c in range(3):
+                    spread[y, x, c] += more[c]
 
 
 @helper

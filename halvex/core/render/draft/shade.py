@@ -59,13 +59,15 @@ class Look(NamedTuple):
 class Sheet(NamedTuple):
     """The working memory of a draft of H × W px: the surfaces that pixels see; how much of each light reaches
     them, seen (H/2, W/2, lights, 3); the light of the surroundings, grid (grid.py); that of the ground, lit
-    (1 or 3, H/2, W/2, 3) and spread (1 or 3, H/2 + 1, W/2 + 1, 3), three where it is looked up in detail
-    (ground.py), and its look; recoloured; what is seen through glass, ends (H, W) int32; and the picture."""
+    (1 or 3, H/2, W/2, 3), glow (1 or 2, H/2, W/2, 3), without size if nothing glows, and spread (1 or 3,
+    H/2 + 1, W/2 + 1, 3), three and two where it is looked up in detail (ground.py), and its look; recoloured;
+    what is seen through glass, ends (H, W) int32; and the picture."""
 
     surfaces: Surfaces
     seen: np.ndarray
     grid: np.ndarray
     lit: np.ndarray
+    glow: np.ndarray
     spread: np.ndarray
     look: Look
     recoloured: Recoloured

@@ -10,15 +10,8 @@ from halvex.core.optics.vectors import F, add, along, basis, dot, row3, sub, to_
 from halvex.core.references import by_reference
 from halvex.core.render.beams import clear_of_letters
 from halvex.core.render.behind import shade_falls_from
-from halvex.core.render.draft.ground import left_out
-from halvex.core.render.draft.surfaces import (
-    GEOMETRIC,
-    NORMAL,
-    POINT,
-    ground_at,
-    sees_ground,
-    shows_ground,
-)
+from halvex.core.render.draft.cells import PATTERN, left_out, shows_ground, spot
+from halvex.core.render.draft.surfaces import GEOMETRIC, NORMAL, POINT, ground_at, sees_ground
 from halvex.core.render.frames import to_frame
 from halvex.core.render.hits import FAR
 from halvex.core.render.interaction import offset_from, uv_on_ground
@@ -27,7 +20,6 @@ from halvex.core.render.lights import sample_lamp
 from halvex.core.render.shadow import shadow
 from halvex.core.scene.lamps import BULB
 
-PATTERN = 4
 # Cells, 2 × 2 px each, along the side of a block of ground: what no letter can shade is known for
 # all its cells at once.
 BLOCK = 20
@@ -38,16 +30,6 @@ FLAT_GROUND, SLACK_PX, BEYOND_PX = F(0.999999), F(0.5), F(1.0e5)
 FARTHEST_SPREAD = F(2.1)
 # Visibilities are shared between pixels whose normals differ by less than about 25°.
 SAME_NORMAL = F(0.9)
-
-
-@helper
-def spot(x, y):
-    """Column and row of a cell's spot in the 4 × 4 pattern: none twice in any 4 × 4 cells.
-
-    Cells of one colour of a chessboard have the spots of one colour: half the cells are spread as
-    evenly as all.
-    """
-    return (x + 2 * ((y ^ (y >> 1)) & 1)) & 3, (y + 2 * (x & 1)) & 3
 
 
 @helper

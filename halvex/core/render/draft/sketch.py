@@ -95,6 +95,7 @@ class Sketcher:
             _blank(2, 2, 2, 3),
             _blank(1, 0, 0, 3),
             _blank(1, 0, 0, 3),
+            _blank(1, 0, 0, 3),
             Look(nothing, nothing, np.empty((0, 0), np.int32)),
             Recoloured(nothing, nothing),
             np.empty((0, 0), np.int32),
@@ -200,6 +201,8 @@ class Sketcher:
         size = (job.height, job.width) if (job.scene.materials.evenness == RECOLOURED).any() else (0, 0)
         recoloured = Recoloured(_blank(*size, 3), _blank(*size, 3))
         lit = np.zeros((len(spread), *half, 3), np.float32)
+        own = half if len(job.world.beads.instance) else (0, 0)
+        glow = np.zeros((min(len(spread), 2), *own, 3), np.float32)
         ends = np.empty(
             (job.height, job.width) if (job.scene.materials.kind == GLASS).any() else (0, 0), np.int32
         )
@@ -208,7 +211,7 @@ class Sketcher:
             tilted = size if known.look and not _as_on_canvas(job.scene) else (0, 0)
             self._look = Look(_blank(*size, 3), _blank(*tilted, 3), np.full(size, -1, np.int32))
             self._look_of = known.look
-        return Sheet(surfaces, seen, grid, lit, spread, self._look, recoloured, ends, painted), wanted
+        return Sheet(surfaces, seen, grid, lit, glow, spread, self._look, recoloured, ends, painted), wanted
 
 
 def _depends_on(job: _Job) -> _Known:
@@ -299,7 +302,7 @@ def _steps(world: World, sheet: Sheet, wanted: NDArray[np.uint8], fresh: bool, r
     """The steps that fill a sheet: its surfaces if `fresh`, the visibilities of the lights that are
     `wanted`, the ground's light if `relit`, and the picture. What one step has written is in the cache
     for the next."""
-    surfaces, seen, grid, lit, spread = sheet[:5]
+    surfaces, seen, grid, lit, glow, spread = sheet[:6]
     rows = 2 * len(seen)
     cover, drawing = letters_seen(world, surfaces) if fresh else (None, [])
 
@@ -312,13 +315,14 @@ def _steps(world: World, sheet: Sheet, wanted: NDArray[np.uint8], fresh: bool, r
         if wanted.any():
             visibility(world, surfaces, seen, wanted, y0 // 2, y1 // 2, scratch())
         if relit:
-            ground_light(world, surfaces, seen, grid, lit, y0 // 2, y1 // 2)
+            ground_light(world, surfaces, seen, grid, lit, glow, y0 // 2, y1 // 2)
 
     def even_out(y0: int, y1: int) -> None:
         last = y1 // 2 + 1 if y1 >= rows else y1 // 2
         memory = spreading_memory(lit.shape[2])
         for image in range(len(lit)):
-            spread_ground(world, surfaces, lit[image], memory, spread[image], y0 // 2, last)
+            own = glow[image] if image < len(glow) else glow[0, :0, :0]
+            spread_ground(world, surfaces, lit[image], own, memory, spread[image], y0 // 2, last)
 
     def paint(y0: int, y1: int) -> None:
         shade(world, sheet, y0, min(y1, len(sheet.painted.light)), scratch())

@@ -5,7 +5,6 @@ from typing import NamedTuple
 import numpy as np
 
 from halvex.core.kernels import helper, kernel, routine
-from halvex.core.optics.material import GLASS
 from halvex.core.optics.vectors import F, row3
 from halvex.core.references import by_reference
 from halvex.core.render.camera_rays import camera_ray
@@ -60,20 +59,6 @@ def sees_ground(world, y, x):
     """Whether a pixel would see the ground if there were no letters."""
     o, d = ray_of(world, y, x)
     return ground_hit(world.ground, o, d, FAR)[0] < FAR
-
-
-@helper
-def shows_ground(world, surfaces, y, x):
-    """Whether the ground's light is computed where a cell's first pixel is: past the letters, and straight
-    through glass at half as many, as rays to lights are dear there. Of any 4 × 4 cells, these have spots
-    (shadows.py) of which no two share a row or a column."""
-    m = surfaces.material[y, x]
-    if m < 0 or m == world.ground.material:
-        return m >= 0
-    row, column = y >> 1, x >> 1
-    if column & 3 != 3 * (row & 1):
-        return False
-    return world.materials.kind[m] == GLASS and sees_ground(world, y, x)
 
 
 @helper
