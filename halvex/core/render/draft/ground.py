@@ -178,8 +178,8 @@ def _glow_about(world, surfaces, glow, y, x):
 @kernel
 def spread_ground(world, surfaces, lit, glow, memory, spread, y0, y1):
     """Fill rows y0..y1-1 of spread (H/2 + 1, W/2 + 1, 3): the mean ground light of the 64 cells
-    around a cell's corner, the near ones counting more, -1 without any; and that of what glows, (H/2, W/2, 3)
-    or (0, 0, 3), of those that meet there. For memory see `spreading_memory`.
+    around a cell's corner, the near ones counting more, -1 without any; with that of what glows,
+    glow (H/2, W/2, 3) or (0, 0, 3), of those that meet there. For memory see `spreading_memory`.
 
     The pattern of visibility repeats every four cells: a tent over eight is two boxes of four, each of which
     holds every spot of it once, so no steps are left of the spots.

@@ -57,7 +57,8 @@ MOST_MIRRORS = 3
 ESCAPES = F(0.7)
 # A path that lets less than this through counts as black.
 LEAST_THROUGH = F(0.02)
-# Bits that say how bright it is what glass mirrors, in stops from one in a thousand up.
+# How bright what glass mirrors can be, in stops from one in a thousand up; also the bits of a number that say
+# how bright it is.
 BRIGHTEST = 31
 
 
