@@ -8,9 +8,9 @@ import numpy as np
 from halvex.core.kernels import kernel
 from halvex.core.optics.vectors import F, scale
 from halvex.core.render.assembling import make_world
-from halvex.core.render.draft.ground import left_out
+from halvex.core.render.draft.cells import left_out, spot
 from halvex.core.render.draft.raster import rows_to_draw
-from halvex.core.render.draft.shadows import spot, towards, visibility
+from halvex.core.render.draft.shadows import towards, visibility
 from halvex.core.render.draft.sketch import Sketcher, letters_seen
 from halvex.core.render.draft.surfaces import NORMAL, POINT, Surfaces, ground_at, no_surfaces, primary_hits
 from halvex.core.render.film import add_samples, light_levels

@@ -73,7 +73,7 @@ ALPHABET = [chr(code) for code in (*range(33, 127), *range(0xA1, 0x100)) if code
 PROFILE_NAMES = tuple(PROFILES)
 # One in so many letters is made into a body here, all in tools/prove_bodies.py. Of about 189 letters of each
 # typeface these are others than of the last.
-EVERY = 8
+EVERY = 5
 
 
 def letter(words: str, typeface: str = "archivo-black") -> Outline:
