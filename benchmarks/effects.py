@@ -32,7 +32,8 @@ from halvex.core.scene.outlines import FaceSeen
 
 Array = NDArray[np.floating]
 
-TURNS = 9
+# Frames of a drag: the first few take new memory.
+TURNS = 31
 STACK: tuple[AnyEffect, ...] = (
     Keyline(),
     Halo(),

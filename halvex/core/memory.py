@@ -220,7 +220,11 @@ class Kept(Generic[P, T]):
             if len(self._latest) == self._latest.maxlen:
                 _shelf.drop(self._latest[0])
             self._latest.append(key)
-        _shelf.add(key, value, size_of((given, named, value)), lasting=again)
+            # These are few and large: what they were made from counts for nothing beside them.
+            size = size_of(value)
+        else:
+            size = size_of((given, named, value))
+        _shelf.add(key, value, size, lasting=again)
         return cast(T, value)
 
     def remember(self, value: T, *given: P.args, **named: P.kwargs) -> None:

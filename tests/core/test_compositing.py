@@ -1,5 +1,6 @@
 """Layers of effects on clear and opaque pictures, and blend modes by the formulas of W3C."""
 
+import itertools
 import unittest
 
 import numpy as np
@@ -21,18 +22,21 @@ class CompositingTest(unittest.TestCase):
         below = random.random((6, 5, 3)).astype(np.float32)
         alpha = random.random((6, 5)).astype(np.float32)
         opacity = random.random((6, 5)).astype(np.float32)
-        above = hex_to_linear("#3a80c5")
-        for mode in BLENDS:
-            plate = plate_of()
-            plate.light, plate.alpha = below.copy(), alpha.copy()
-            lay_colour(plate, "#3a80c5", opacity, mode)  # type: ignore[arg-type]
+        for colour, mode in itertools.product(("#3a80c5", "#ffffff", "#000000"), BLENDS):
+            above = hex_to_linear(colour)
             cb, cs = linear_to_srgb(below), linear_to_srgb(above)
             mixed = srgb_to_linear(_blend(mode, cb, np.broadcast_to(cs, cb.shape)))
-            ab, a_s = alpha[..., None], opacity[..., None]
-            whole = a_s + ab * (1 - a_s)
-            expected = a_s * ((1 - ab) * above + ab * mixed) + (1 - a_s) * ab * below
-            np.testing.assert_allclose(plate.light, expected / whole, atol=2e-3, err_msg=mode)
-            np.testing.assert_allclose(plate.alpha, whole[..., 0], atol=1e-6)
+            for over in (alpha, None):
+                plate = plate_of()
+                plate.light, plate.alpha = below.copy(), None if over is None else over.copy()
+                lay_colour(plate, colour, opacity, mode)  # type: ignore[arg-type]
+                ab, a_s = np.float32(1) if over is None else alpha[..., None], opacity[..., None]
+                whole = a_s + ab * (1 - a_s)
+                expected = a_s * ((1 - ab) * above + ab * mixed) + (1 - a_s) * ab * below
+                case = f"{mode} of {colour}"
+                np.testing.assert_allclose(plate.light, expected / whole, atol=2e-3, err_msg=case)
+                if plate.alpha is not None:
+                    np.testing.assert_allclose(plate.alpha, whole[..., 0], atol=1e-6)
 
     def test_effects_with_alpha_are_right_over_any_ground(self) -> None:
         """What is laid over a clear picture, put over a ground, is what is laid over that ground."""

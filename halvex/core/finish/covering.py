@@ -106,13 +106,13 @@ def _fill(edges, ends, px, sums, cover):
 def coverage(areas: Polygons, width: int, height: int, *, without: Polygons | None = None) -> Array:
     """Share (height, width) of each px that polygons cover, in px from the upper left; each without another,
     which lies wholly within it. Of areas that do not overlap, or one."""
-    edges, ends = edges_of(areas)
+    count = np.size(areas)
+    edges, ends = edges_of(areas if without is None else np.append(areas, without))
     if without is not None:
         # The other way about they take away.
-        others, their_ends = edges_of(without)
-        areas_of = [np.repeat(np.arange(len(each) - 1), np.diff(each)) for each in (ends, their_ends)]
-        order = np.argsort(np.concatenate(areas_of), kind="stable")
-        edges, ends = np.concatenate([edges, others[:, [2, 3, 0, 1]]])[order], ends + their_ends
+        edges[ends[count] :] = edges[ends[count] :, [2, 3, 0, 1]]
+        area_of = np.repeat(np.arange(2 * count) % count, np.diff(ends))
+        edges, ends = edges[np.argsort(area_of, kind="stable")], ends[: count + 1] + ends[count:] - ends[count]
     cover, px = room((height, width), zeroed=True), boxes_of(edges, ends, width, height)
     if len(px):
         _fill(edges, ends, px, room_for_sums(px), cover)

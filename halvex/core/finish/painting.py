@@ -30,6 +30,8 @@ Array = NDArray[np.float32]
 # Entries of a table of what a blend mode makes of a channel below one colour: lines between them are near
 # enough, as it is all but straight where it is dark.
 TABLE_STEPS = 1 << 12
+# Light that differs by less is the same.
+ALL_THE_SAME = 1e-6
 
 
 @helper
@@ -142,11 +144,15 @@ def lay_colour(
     shown = hex_to_linear(colour).astype(np.float32)
     if plate.has_alpha or mode >= HUE:
         plate.by_rows(lambda light, alpha, *rows: _lay(light, alpha, shown, opacity, by, mode, *rows))
-    elif mode == NORMAL:
-        plate.by_rows(lambda light, alpha, *rows: _lay_over_opaque(light, shown, opacity, by, *rows))
-    else:
+        return
+    if mode != NORMAL:
         tables = _blend_tables(mode, colour)
-        plate.by_rows(lambda light, alpha, *rows: _lay_by_table(light, tables, opacity, by, *rows))
+        if np.ptp(tables, axis=1).max() > ALL_THE_SAME:
+            plate.by_rows(lambda light, alpha, *rows: _lay_by_table(light, tables, opacity, by, *rows))
+            return
+        # White on screen, for one, is white over whatever it lies.
+        shown = tables[:, 0].copy()
+    plate.by_rows(lambda light, alpha, *rows: _lay_over_opaque(light, shown, opacity, by, *rows))
 
 
 def mix_in(plate: Plate, other: Array, share: Array, strength: float = 1.0) -> None:
