@@ -112,7 +112,8 @@ def coverage(areas: Polygons, width: int, height: int, *, without: Polygons | No
         # The other way about they take away.
         edges[ends[count] :] = edges[ends[count] :, [2, 3, 0, 1]]
         area_of = np.repeat(np.arange(2 * count) % count, np.diff(ends))
-        edges, ends = edges[np.argsort(area_of, kind="stable")], ends[: count + 1] + ends[count:] - ends[count]
+        edges = edges[np.argsort(area_of, kind="stable")]
+        ends = ends[: count + 1] + ends[count:] - ends[count]
     cover, px = room((height, width), zeroed=True), boxes_of(edges, ends, width, height)
     if len(px):
         _fill(edges, ends, px, room_for_sums(px), cover)
