@@ -174,7 +174,8 @@ def blended(mode, below, above):
 @helper
 def laid_over(mode, below, above, opacity):
     """Linear light (rgb) of a colour over an opaque one, both linear, by a blend mode and an opacity."""
-    above = blended(mode, below, above)
+    if mode != NORMAL:
+        above = blended(mode, below, above)
     return (
         below[0] + (above[0] - below[0]) * opacity,
         below[1] + (above[1] - below[1]) * opacity,

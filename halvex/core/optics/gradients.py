@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from halvex.core.kernels import helper
 from halvex.core.optics.colour import hex_to_linear, linear_to_srgb, srgb_to_linear
 from halvex.core.optics.oklab import linear_to_oklab, oklab_to_linear
-from halvex.core.optics.vectors import F
+from halvex.core.optics.vectors import F, along4, mix4, row4, sub4
 from halvex.core.piece.gradient import Gradient, Stop
 
 RAMP = 2048
@@ -123,36 +123,28 @@ def along_gradient(shape, x, y, half_width, half_height, c, s, scale, sides):
 
 
 @helper
-def _sum_to(sums, first, t, channel):
-    """The integral of a ramp's channel from 0 to t, in 0 to 1, in double precision."""
+def _sums_to(sums, first, t):
+    """The integrals of a ramp's four channels from 0 to t, in 0 to 1, in double precision."""
     x = t * RAMP
     i = min(max(int(x), 0), RAMP - 1)
-    low = sums[first + i, channel]
-    return low + (sums[first + i + 1, channel] - low) * (x - i)
+    low, high = row4(sums, first + i), row4(sums, first + i + 1)
+    return along4(low, sub4(high, low), x - i)
 
 
 @helper
-def _sum_beyond(sums, first, t, repeated, channel):
+def _sums_beyond(sums, first, t, repeated):
     """The same for any t: past its ends a ramp holds its colours, or begins again."""
     if repeated:
         whole = math.floor(t)
-        return whole * _sum_to(sums, first, 1.0, channel) + _sum_to(sums, first, t - whole, channel)
+        return along4(_sums_to(sums, first, t - whole), row4(sums, first + RAMP), whole)
     inside = min(max(t, 0.0), 1.0)
-    total = _sum_to(sums, first, inside, channel)
+    total = _sums_to(sums, first, inside)
     if t < 0.0:
-        return total + t * RAMP * sums[first + 1, channel]
+        return along4(total, row4(sums, first + 1), t * RAMP)
     if t > 1.0:
-        return total + (t - 1.0) * RAMP * (sums[first + RAMP, channel] - sums[first + RAMP - 1, channel])
+        last = first + RAMP
+        return along4(total, sub4(row4(sums, last), row4(sums, last - 1)), (t - 1.0) * RAMP)
     return total
-
-
-@helper
-def _mean_between(sums, first, between, repeated, channel):
-    low, high = between
-    total = _sum_beyond(sums, first, high, repeated, channel) - _sum_beyond(
-        sums, first, low, repeated, channel
-    )
-    return F(total / (high - low))
 
 
 @helper
@@ -165,21 +157,11 @@ def ramp_colour(ramps, sums, ramp, t, width, repeated):
         # Farther off it is all one colour, and sums would lose their digits.
         t = min(max(t, -_FARTHEST), F(1.0) + _FARTHEST)
     if width * F(RAMP) > F(1.0):
-        between = float(t) - 0.5 * float(width), float(t) + 0.5 * float(width)
-        first = ramp * (RAMP + 1)
-        return (
-            _mean_between(sums, first, between, repeated, 0),
-            _mean_between(sums, first, between, repeated, 1),
-            _mean_between(sums, first, between, repeated, 2),
-            _mean_between(sums, first, between, repeated, 3),
-        )
+        low, high = float(t) - 0.5 * float(width), float(t) + 0.5 * float(width)
+        first, share = ramp * (RAMP + 1), 1.0 / (high - low)
+        total = sub4(_sums_beyond(sums, first, high, repeated), _sums_beyond(sums, first, low, repeated))
+        return F(total[0] * share), F(total[1] * share), F(total[2] * share), F(total[3] * share)
     x = min(max(t * F(RAMP) - F(0.5), F(0.0)), F(RAMP - 1))
     i = min(int(x), RAMP - 2)
-    f, row = x - F(i), ramp * RAMP + i
-    g = F(1.0) - f
-    return (
-        ramps[row, 0] * g + ramps[row + 1, 0] * f,
-        ramps[row, 1] * g + ramps[row + 1, 1] * f,
-        ramps[row, 2] * g + ramps[row + 1, 2] * f,
-        ramps[row, 3] * g + ramps[row + 1, 3] * f,
-    )
+    row = ramp * RAMP + i
+    return mix4(row4(ramps, row), row4(ramps, row + 1), x - F(i))

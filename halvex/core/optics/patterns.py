@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from halvex.core.kernels import helper, routine
 from halvex.core.optics.oklab import linear_to_oklab, oklab_to_linear
 from halvex.core.optics.textures import noise
-from halvex.core.optics.vectors import F, floor
+from halvex.core.optics.vectors import F, along4, floor, mix4, row4
 from halvex.core.piece.pattern import PATTERN_NAMES
 
 (
@@ -136,31 +136,19 @@ def _covered(d, w):
 @helper
 def _paint_of(row, h):
     """The number of the paint of a cell's shape."""
-    return 1 + h % max(int(row[PAINTS]) - 1, 1)
+    # Of 32 bits: a division of 64 takes as long as the rest of a lookup.
+    return 1 + int(np.uint32(h) % np.uint32(max(int(row[PAINTS]) - 1, 1)))
 
 
 @helper
 def _paint(row, paints, number, variant):
-    paint = paints[int(row[FIRST_PAINT]) + number * VARIANTS + variant]
-    return paint[0], paint[1], paint[2], paint[3]
+    return row4(paints, int(row[FIRST_PAINT]) + number * VARIANTS + variant)
 
 
 @helper
 def _paint_in(row, paints, h):
     """The paint (premultiplied r, g, b, a) of a cell's shape, in one of its variants."""
     return _paint(row, paints, _paint_of(row, h), _mixed(h) % VARIANTS)
-
-
-@helper
-def _lerp(p, q, share):
-    """Between two paints."""
-    rest = F(1.0) - share
-    return (
-        p[0] * rest + q[0] * share,
-        p[1] * rest + q[1] * share,
-        p[2] * rest + q[2] * share,
-        p[3] * rest + q[3] * share,
-    )
 
 
 @helper
@@ -183,13 +171,12 @@ def _bands(row, paints, x, w):
     shapes = int(row[PAINTS]) - 1
     each = row[FILL] / F(shapes)
     ground = F(1.0) - row[FILL]
-    r, g, b, a = F(0.0), F(0.0), F(0.0), F(0.0)
+    total = F(0.0), F(0.0), F(0.0), F(0.0)
     for number in range(shapes + 1):
         begin = ground + each * F(number - 1) if number > 0 else F(0.0)
         share = _interval(x, w, begin, begin + each if number > 0 else ground)
-        p = _paint(row, paints, number, 0)
-        r, g, b, a = r + p[0] * share, g + p[1] * share, b + p[2] * share, a + p[3] * share
-    return r, g, b, a
+        total = along4(total, _paint(row, paints, number, 0), share)
+    return total
 
 
 # What lies over the ground is at most two shapes, each as (bits of its cell, the share of a footprint that it
@@ -360,7 +347,7 @@ def _painted(row, paints, below, top):
     for number in range(2):
         h, share, inner = below if number == 0 else top
         if share > F(0.0):
-            colour = _lerp(colour, _lerp(ground, _paint_in(row, paints, h), inner), share)
+            colour = mix4(colour, mix4(ground, _paint_in(row, paints, h), inner), share)
     return colour
 
 
@@ -385,10 +372,10 @@ def _cloud(row, paints, q, w):
     last = int(row[PAINTS]) - 1
     place = dense * F(last)
     low = min(int(place), last - 1)
-    return _lerp(_paint(row, paints, low, 0), _paint(row, paints, low + 1, 0), place - F(low))
+    return mix4(_paint(row, paints, low, 0), _paint(row, paints, low + 1, 0), place - F(low))
 
 
-@helper
+@routine
 def pattern_at(row, paints, i, j, q, ring, width):
     """(premultiplied r, g, b, a; slope (3,)) of a pattern at (i, j) in cells, the mean over a footprint of
     `width` sizes of the pattern; q are three coordinates in cells for what fills space."""
@@ -427,7 +414,7 @@ def pattern_at(row, paints, i, j, q, ring, width):
         colour = _painted(row, paints, below, top)
     if faded > F(0.0):
         rest = F(1.0) - faded
-        return _lerp(colour, mean, faded), (slope[0] * rest, slope[1] * rest, slope[2] * rest)
+        return mix4(colour, mean, faded), (slope[0] * rest, slope[1] * rest, slope[2] * rest)
     return colour, slope
 
 

@@ -2,7 +2,7 @@
 
 import math
 
-from halvex.core.kernels import helper
+from halvex.core.kernels import helper, routine
 from halvex.core.optics.blending import encoded
 from halvex.core.optics.gradients import WIDEST, ramp_colour
 from halvex.core.optics.sources import (
@@ -31,7 +31,7 @@ from halvex.core.optics.texels import TILED, texel_colour
 from halvex.core.optics.vectors import F, floor, luminance_of
 
 
-@helper
+@routine
 def gradient_along(sources, row, t, per_px, width):
     """Premultiplied light and opacity at t along a gradient, whose share changes by per_px, over a footprint
     of so many px; row holds its own numbers."""
@@ -48,7 +48,7 @@ def gradient_along(sources, row, t, per_px, width):
     return ramp_colour(sources.ramps, sources.sums, int(row[RAMP_NUMBER]), t, wide, repeated)
 
 
-@helper
+@routine
 def picture_on_sheet(texels, layer, x, y, half, run, width):
     """Premultiplied light and opacity of a picture at (x, y) px from the middle of what it is laid over, half
     as wide and high as `half`, over a footprint of so many px. Along a ring of `run` px whole pictures are

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from halvex.core.kernels import helper, kernel
 from halvex.core.optics.colour import LINEAR_OF_BYTES, linear_to_srgb
-from halvex.core.optics.vectors import F
+from halvex.core.optics.vectors import F, along4, mix4
 
 # Linear light of the 256 encoded values, and the encoded values of 4,096 equal steps of linear light.
 LINEAR = LINEAR_OF_BYTES.astype(np.float32)
@@ -209,15 +209,18 @@ def _onto(x, size, edges):
 
 
 @helper
-def _texel(texels, picture, at):
-    """Premultiplied linear light and opacity of a texel."""
-    if texels.pictures[picture, 2] == 0:
-        t = texels.eight[at]
-        return LINEAR[t[0]], LINEAR[t[1]], LINEAR[t[2]], F(t[3]) * F(1.0 / 255.0)
-    t = texels.deep[at]
-    by = texels.brightest[picture] / (DEEPEST * DEEPEST)
+def _texel(texels, at):
+    """Premultiplied linear light and opacity of a texel of 8 bits."""
+    t = texels[at]
+    return LINEAR[t[0]], LINEAR[t[1]], LINEAR[t[2]], F(t[3]) * F(1.0 / 255.0)
+
+
+@helper
+def _deep_texel(texels, at, by):
+    """The same of one of 16 bits; `by` is how bright a whole one is."""
+    t = texels[at]
     r, g, b = F(t[0]), F(t[1]), F(t[2])
-    return r * r * by, g * g * by, b * b * by, F(t[3]) / DEEPEST
+    return r * r * by, g * g * by, b * b * by, F(t[3]) * F(1.0 / DEEPEST)
 
 
 @helper
@@ -227,14 +230,22 @@ def _in_level(texels, picture, level, x, y, edges):
     x, y = x - F(0.5), y - F(0.5)
     xf, yf = math.floor(x), math.floor(y)
     u, v = F(x - xf), F(y - yf)
-    r, g, b, a = F(0.0), F(0.0), F(0.0), F(0.0)
-    for corner in range(4):
-        i, j = corner & 1, corner >> 1
-        weight = (u if i == 1 else F(1.0) - u) * (v if j == 1 else F(1.0) - v)
-        column, row = _onto(int(xf) + i, width, edges), _onto(int(yf) + j, height, edges)
-        t = _texel(texels, picture, begin + row * width + column)
-        r, g, b, a = r + t[0] * weight, g + t[1] * weight, b + t[2] * weight, a + t[3] * weight
-    return r, g, b, a
+    left, right = _onto(int(xf), width, edges), _onto(int(xf) + 1, width, edges)
+    above = begin + _onto(int(yf), height, edges) * width
+    below = begin + _onto(int(yf) + 1, height, edges) * width
+    if texels.pictures[picture, 2] == 0:
+        t = texels.eight
+        return mix4(
+            mix4(_texel(t, above + left), _texel(t, above + right), u),
+            mix4(_texel(t, below + left), _texel(t, below + right), u),
+            v,
+        )
+    t, by = texels.deep, texels.brightest[picture] / (DEEPEST * DEEPEST)
+    return mix4(
+        mix4(_deep_texel(t, above + left, by), _deep_texel(t, above + right, by), u),
+        mix4(_deep_texel(t, below + left, by), _deep_texel(t, below + right, by), u),
+        v,
+    )
 
 
 @helper
@@ -258,12 +269,11 @@ def texel_colour(texels, picture, x, y, width, edges):
     place = min(F(math.log2(w)), F(count - 1))
     low = min(int(place), count - 1)
     share = place - F(low)
-    r, g, b, a = F(0.0), F(0.0), F(0.0), F(0.0)
+    total = F(0.0), F(0.0), F(0.0), F(0.0)
     for step in range(2):
         weight = F(1.0) - share if step == 0 else share
         if weight > F(0.0):
             level = min(low + step, count - 1)
             by = F(1.0) / F(1 << level)
-            t = _in_level(texels, picture, first + level, x * by, y * by, edges)
-            r, g, b, a = r + t[0] * weight, g + t[1] * weight, b + t[2] * weight, a + t[3] * weight
-    return r * inside, g * inside, b * inside, a * inside
+            total = along4(total, _in_level(texels, picture, first + level, x * by, y * by, edges), weight)
+    return total[0] * inside, total[1] * inside, total[2] * inside, total[3] * inside

@@ -1,4 +1,5 @@
-"""Vectors in kernels: tuples of three float32. They cost nothing and read like the textbook."""
+"""Vectors in kernels: tuples of three float32, and colours with opacity, of four. They cost nothing and read
+like the textbook."""
 
 import math
 
@@ -33,6 +34,29 @@ def scale(a, s):
 def along(o, d, t):
     """The point o + t·d."""
     return (o[0] + d[0] * t, o[1] + d[1] * t, o[2] + d[2] * t)
+
+
+@helper
+def sub4(a, b):
+    return (a[0] - b[0], a[1] - b[1], a[2] - b[2], a[3] - b[3])
+
+
+@helper
+def along4(o, d, t):
+    """What `along` is of three."""
+    return (o[0] + d[0] * t, o[1] + d[1] * t, o[2] + d[2] * t, o[3] + d[3] * t)
+
+
+@helper
+def mix4(a, b, share):
+    """Between two, b by a share."""
+    rest = F(1.0) - share
+    return (
+        a[0] * rest + b[0] * share,
+        a[1] * rest + b[1] * share,
+        a[2] * rest + b[2] * share,
+        a[3] * rest + b[3] * share,
+    )
 
 
 @helper
@@ -122,6 +146,12 @@ def cosine_and_sine(turns):
     odd = quarter & 1
     a, b = (s, c) if odd != 0 else (c, s)
     return (-a if (quarter + 1) & 2 != 0 else a), (-b if quarter & 2 != 0 else b)
+
+
+@helper
+def row4(rows, i):
+    row = rows[i]
+    return (row[0], row[1], row[2], row[3])
 
 
 @helper

@@ -5,7 +5,7 @@ import math
 from halvex.core.kernels import helper
 from halvex.core.optics.blending import laid_over
 from halvex.core.optics.gradients import along_gradient
-from halvex.core.optics.patterns import PATTERN, SIZE, cell_sides, cells_around, pattern_at
+from halvex.core.optics.patterns import CLOUD, PATTERN, SIZE, cell_sides, cells_around, pattern_at
 from halvex.core.optics.sheets import gradient_along, left_by_mask, picture_on_sheet
 from halvex.core.optics.sources import (
     BELOW,
@@ -36,9 +36,9 @@ from halvex.core.optics.sources import (
     TO_Y,
     TO_Z,
 )
-from halvex.core.optics.vectors import F, add, dot, normalise, row3, scale, sub
+from halvex.core.optics.vectors import F, add, dot, row3, scale, sub
 from halvex.core.render.camera_rays import seen_in_plane
-from halvex.core.render.frames import from_frame, to_frame
+from halvex.core.render.frames import AT, from_frame, to_frame
 
 # A surface seen at a slant is looked up as if it turned away by no more than this cosine.
 _LEAST_COSINE = F(0.25)
@@ -55,8 +55,9 @@ def footprint(world, si):
         return F(1.0) / (camera.zoom * camera.px_scale)
     to = sub(camera.eye, si.p)
     least = _LEAST_COSINE if si.instance >= 0 else _LEAST_COSINE_ON_GROUND
-    cosine = max(abs(dot(si.ns, normalise(to))), least)
-    return max(to[2], F(0.0)) / (camera.eye[2] * camera.zoom * camera.px_scale * cosine)
+    far = math.sqrt(dot(to, to))
+    cosine = max(abs(dot(si.ns, to)), least * far)
+    return max(to[2], F(0.0)) * far / (camera.eye[2] * camera.zoom * camera.px_scale * cosine)
 
 
 @helper
@@ -140,6 +141,17 @@ def _gradient(world, si, p, uv, layer, width):
 
 
 @helper
+def _in_space(x, y, run, girth):
+    """A place of a surface that closes after a run, and a tube's also after its girth, in space, where both
+    are circles."""
+    along, radius, z = _TURN * x / run, run / _TURN, y
+    if girth > F(0.0):
+        around, thick = _TURN * y / girth, girth / _TURN
+        radius, z = radius + thick * math.cos(around), thick * math.sin(around)
+    return radius * math.cos(along), radius * math.sin(along), z
+
+
+@helper
 def _pattern(world, si, p, uv, layer, width):
     """(premultiplied light and opacity, slope) of a pattern at a point."""
     sources = world.materials.sources
@@ -152,21 +164,18 @@ def _pattern(world, si, p, uv, layer, width):
     # From px along and across to cells along and across the pattern's bearing.
     x_to_i, x_to_j, y_to_i, y_to_j = c / long, -s / high, s / long, c / high
     a1, b1, a2, b2 = 0, 0, 0, 0
-    q = (x * per_px, y * per_px, F(0.0))
     if run > F(0.0):
         a1, b1 = cells_around(which, run * x_to_i, run * x_to_j)
         x_to_i, x_to_j = F(a1) / run, F(b1) / run
-        along, radius = _TURN * x / run, run * per_px / _TURN
-        z = y * per_px
         if girth > F(0.0):
             a2, b2 = cells_around(which, girth * y_to_i, girth * y_to_j)
             y_to_i, y_to_j = F(a2) / girth, F(b2) / girth
-            around, thick = _TURN * y / girth, girth * per_px / _TURN
-            radius, z = radius + thick * math.cos(around), thick * math.sin(around)
-        q = (radius * math.cos(along), radius * math.sin(along), z)
+    q = (x, y, F(0.0))
+    if which == CLOUD and run > F(0.0):
+        q = _in_space(x, y, run, girth)
     i = x * x_to_i + y * y_to_i - layer[MOVED_X]
     j = x * x_to_j + y * y_to_j - layer[MOVED_Y]
-    q = (q[0] - layer[MOVED_X], q[1] - layer[MOVED_Y], q[2])
+    q = (q[0] * per_px - layer[MOVED_X], q[1] * per_px - layer[MOVED_Y], q[2] * per_px)
     return pattern_at(row, sources.paints, i, j, q, (a1, b1, a2, b2), width * per_px)
 
 
@@ -181,14 +190,14 @@ def _picture(world, si, p, uv, layer, width):
 def laid(world, si, p, uv, slot, width):
     """(linear light (rgb), slope (3,) in the world) of the layers of a slot over what lies below them, black
     for a number, at a footprint of so many px."""
-    sources, m = world.materials.sources, si.material
+    sources, m = world.materials.sources, AT(si.material)
     colour, slope, shown = (F(0.0), F(0.0), F(0.0)), (F(0.0), F(0.0), F(0.0)), F(1.0)
     if slot <= SECOND:
-        below = BELOW + 3 * slot
-        colour = (sources.rows[m, below], sources.rows[m, below + 1], sources.rows[m, below + 2])
-    first = sources.first[m, slot, 0]
-    for number in range(first, first + sources.first[m, slot, 1]):
-        layer = sources.layers[number]
+        below = sources.rows[m, AT(BELOW + 3 * slot) :]
+        colour = (below[0], below[1], below[2])
+    first, count = sources.first[m, AT(slot), 0], sources.first[m, AT(slot), 1]
+    for number in range(first, first + count):
+        layer = sources.layers[AT(number)]
         kind, way = int(layer[KIND]), (F(0.0), F(0.0), F(0.0))
         wide = width
         if si.instance < 0 and int(layer[SPAN]) != SURFACE:

@@ -12,6 +12,8 @@ sampled, and lamps that the next bounce happens to meet are counted too (direct.
 - one wavelength of many is followed through dispersive glass, its hue moved to the edge of sRGB.
 """
 
+from typing import NamedTuple
+
 import numpy as np
 
 from halvex.core.kernels import helper
@@ -65,8 +67,9 @@ from halvex.core.render.direct import (
     power_heuristic,
     times_sampled,
 )
-from halvex.core.render.hits import GROUND, LETTER, NOTHING, SEARCH, seen_hit
+from halvex.core.render.hits import FAR, GROUND, LETTER, NOTHING, SEARCH, Hit, seen_hit
 from halvex.core.render.interaction import (
+    SurfaceInteraction,
     appearance,
     facing,
     offset_from,
@@ -247,10 +250,27 @@ def _survives(state, glass, draws, scratch):
     return u < survive, dimmed(state, scale(beta, F(1.0) / survive))
 
 
+class _Met(NamedTuple):
+    """What a ray meets: the hit; the surface there, its normals turned to where the ray comes from; its base
+    colour; and whether it is met from outside."""
+
+    hit: Hit
+    si: SurfaceInteraction
+    base: tuple[np.float32, np.float32, np.float32]
+    entering: bool
+
+
+@helper
+def _nothing_met():
+    zero, none = (F(0.0), F(0.0), F(0.0)), np.int32(-1)
+    hit = Hit(np.int32(NOTHING), FAR, none, none, F(0.0), F(0.0))
+    si = SurfaceInteraction(zero, zero, zero, (F(0.0), F(0.0)), zero, none, none, none, none, none, zero)
+    return _Met(hit, si, zero, False)
+
+
 @helper
 def _surface_met(world, state, hit):
-    """(Surface, its base colour, whether it is met from outside) where a path hits, its normals turned to
-    where the path comes from."""
+    """What a path meets where it hits."""
     wo = scale(state.d, F(-1.0))
     si = surface_at(world, state.o, state.d, hit)
     base, si = appearance(world, si)
@@ -258,7 +278,7 @@ def _surface_met(world, state, hit):
     entering = dot(ng, wo) > F(0.0)
     if not entering:
         ns, ng = scale(ns, F(-1.0)), scale(ng, F(-1.0))
-    return with_normals(si, facing(ns, ng, wo), ng), base, entering
+    return _Met(hit, with_normals(si, facing(ns, ng, wo), ng), base, entering)
 
 
 @helper
@@ -357,12 +377,13 @@ def _mirrors_letters(world, si, state, sample, way, scratch):
 
 
 @helper
-def _one_way(world, pixel, ray, sample, way, rules, scratch):
+def _one_way(world, pixel, ray, sample, way, first, rules, scratch):
     """A path from the camera, and where what it meets first sends it both ways, that `way`.
 
-    ray and sample as in `trace_path`. Returns (light that it brings (rgb), a guide for the denoiser: albedo
-    of the first surface that is not glass, or else of the glass; unless it will be a layer, of what is
-    mirrored there too, or its light where that is no surface; whether there are both ways).
+    ray and sample as in `trace_path`; first: what the way THROUGH met first, of which the other begins.
+    Returns (light that it brings (rgb), a guide for the denoiser: albedo of the first surface that is not
+    glass, or else of the glass; unless it will be a layer, of what is mirrored there too, or its light where
+    that is no surface; whether there are both ways; what it met first).
     """
     o, d, leaves = ray
     off_ground = False  # the path has just left the ground that the camera saw
@@ -375,7 +396,10 @@ def _one_way(world, pixel, ray, sample, way, rules, scratch):
     mirrors = False  # it is ground that mirrors the letters
     guides = way == MIRRORED and not rules.layered  # what is mirrored guides the denoiser
     for bounce in range(MOST_BOUNCES + 1):
-        hit = seen_hit(world, state.o, state.d, leaves if bounce == 0 else SEARCH, scratch)
+        known = bounce == 0 and way == MIRRORED
+        hit = first.hit
+        if not known:
+            hit = seen_hit(world, state.o, state.d, leaves if bounce == 0 else SEARCH, scratch)
         if state.seen_through and hit.kind == NOTHING:
             add3(pixel, channels.THROUGH, state.beta)
             if has_backdrop(world) and not rules.transparent:
@@ -394,7 +418,12 @@ def _one_way(world, pixel, ray, sample, way, rules, scratch):
                 albedo = total
             break
 
-        si, base, entering = _surface_met(world, state, hit)
+        met = first
+        if not known:
+            met = _surface_met(world, state, hit)
+            if bounce == 0:
+                first = met
+        si, base, entering = met.si, met.base, met.entering
         m = si.material
         kind = world.materials.kind[m]
         if (state.seen_through and way == THROUGH) or (guides and bounce == 1):
@@ -460,7 +489,7 @@ def _one_way(world, pixel, ray, sample, way, rules, scratch):
             break
     if reflected:
         add3(pixel, channels.REFLECTED, sub(total, direct))
-    return total, albedo, both
+    return total, albedo, both, first
 
 
 @helper
@@ -471,9 +500,9 @@ def trace_path(world, pixel, ray, sample, rules, scratch):
     (beams.py)); sample: (key, index).
     """
     total = (F(0.0), F(0.0), F(0.0))
-    guide = total
+    guide, first = total, _nothing_met()
     for way in (THROUGH, MIRRORED):
-        brought, albedo, both = _one_way(world, pixel, ray, sample, way, rules, scratch)
+        brought, albedo, both, first = _one_way(world, pixel, ray, sample, way, first, rules, scratch)
         total, guide = add(total, brought), add(guide, albedo)
         if not both:
             break

@@ -46,7 +46,7 @@ from halvex.core.optics.vectors import (
     normalise,
     scale,
 )
-from halvex.core.render.frames import from_frame
+from halvex.core.render.frames import AT, from_frame
 from halvex.core.render.lookup import footprint, laid
 from halvex.core.solids.mesh import PartOf
 
@@ -109,14 +109,17 @@ def sourced(world, si):
             on, up = (step, F(0.0)) if lookup == EMBOSSED + 1 else (F(0.0), step)
         p, uv = along(along(si.p, u, on), v, up), (si.uv[0] + on / length, si.uv[1] + up)
         c, tilt = laid(world, si, p, uv, slot, wide if slot == EMBOSSED else width)
-        dark, light = row[ENDS + 2 * slot], row[ENDS + 2 * slot + 1]
-        number = dark + (light - dark) * tone_of(c)
         if slot == MAIN:
             base, slope = c, tilt
-        elif slot == SECOND:
+            continue
+        if slot == SECOND:
             second = c
-        elif slot == ROUGHNESS:
-            level = _level(row, tone_of(c), si.p)
+            continue
+        tone, ends = tone_of(c), row[AT(ENDS + 2 * slot) :]
+        number = ends[0] + (ends[1] - ends[0]) * tone
+        if slot == ROUGHNESS:
+            # Not by si.p: what no lookup changes is worked out ahead of all, and a sine is dear.
+            level = _level(row, tone, p)
         elif slot == RELIEF:
             relief = number
         elif slot == BEARING:
@@ -130,15 +133,13 @@ def sourced(world, si):
                 right = add(scale(u, row[RIGHT_X]), scale(v, row[RIGHT_Y]))
             embossed = _of_normals(c, right, cross(si.ns, right), row[SLOPE])
         elif lookup == EMBOSSED:
-            heights = (tone_of(c), heights[1], heights[2])
+            heights = (tone, heights[1], heights[2])
         elif lookup == EMBOSSED + 1:
-            heights = (heights[0], tone_of(c), heights[2])
+            heights = (heights[0], tone, heights[2])
         else:
             steep = row[HEIGHT] / step
-            embossed = add(
-                scale(u, (heights[1] - heights[0]) * steep), scale(v, (tone_of(c) - heights[0]) * steep)
-            )
-    if world.materials.params[m, PEARL] == F(0.0):
+            embossed = add(scale(u, (heights[1] - heights[0]) * steep), scale(v, (tone - heights[0]) * steep))
+    if first[SECOND, 1] > 0 and world.materials.params[m, PEARL] == F(0.0):
         # Pearl is seen as it is, the second colour of a texture as the first.
         second = _as_base(how, by, second)
     return Sourced(_as_base(how, by, base), add(slope, embossed), second, relief, bearing, level)
