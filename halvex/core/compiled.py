@@ -109,7 +109,7 @@ def _finish() -> None:
     from halvex.core.finish.picture import Composed, finished
     from halvex.core.finish.plate import NothingSeen
     from halvex.core.finish.tone import encode_rows, flat
-    from halvex.core.piece.effects import EFFECT_KINDS, Keyline
+    from halvex.core.piece.effects import EFFECT_KINDS, Gloss, Keyline
     from halvex.core.piece.source import Layered
     from halvex.core.render.work import shared_pool
     from halvex.core.scene.finish import DEPTH, Finish
@@ -117,8 +117,9 @@ def _finish() -> None:
 
     light, cover = np.full((80, 128, 3), 2, np.float32), np.ones((80, 128), np.float32)
     covers = {"letters": cover, DEPTH: -100 * cover}
-    layered = Keyline(colour=Layered(base="#ffffff"))
-    settings = Finish("#ffffff", 0.0, "neutral", (*(kind() for kind in EFFECT_KINDS), layered))
+    # In layers, and in a colour that its blend mode does not make the same of all that it lies over.
+    others = Keyline(colour=Layered(base="#ffffff")), Gloss(colour="#808080")
+    settings = Finish("#ffffff", 0.0, "neutral", (*(kind() for kind in EFFECT_KINDS), *others))
 
     class OneFace(NothingSeen):
         def faces(self) -> tuple[FaceSeen, ...]:
