@@ -12,8 +12,6 @@ sampled, and lamps that the next bounce happens to meet are counted too (direct.
 - one wavelength of many is followed through dispersive glass, its hue moved to the edge of sRGB.
 """
 
-from typing import NamedTuple
-
 import numpy as np
 
 from halvex.core.kernels import helper
@@ -67,9 +65,8 @@ from halvex.core.render.direct import (
     power_heuristic,
     times_sampled,
 )
-from halvex.core.render.hits import FAR, GROUND, LETTER, NOTHING, SEARCH, Hit, seen_hit
+from halvex.core.render.hits import GROUND, LETTER, NOTHING, SEARCH, seen_hit
 from halvex.core.render.interaction import (
-    SurfaceInteraction,
     appearance,
     facing,
     offset_from,
@@ -87,9 +84,11 @@ from halvex.core.render.path_state import (
     NONE,
     THROUGH,
     Draws,
+    Met,
     PathState,
     dimmed,
     from_camera,
+    nothing_met,
     past_joint,
 )
 from halvex.core.render.sampler import DIMENSIONS, draw, sample_2d
@@ -250,24 +249,6 @@ def _survives(state, glass, draws, scratch):
     return u < survive, dimmed(state, scale(beta, F(1.0) / survive))
 
 
-class _Met(NamedTuple):
-    """What a ray meets: the hit; the surface there, its normals turned to where the ray comes from; its base
-    colour; and whether it is met from outside."""
-
-    hit: Hit
-    si: SurfaceInteraction
-    base: tuple[np.float32, np.float32, np.float32]
-    entering: bool
-
-
-@helper
-def _nothing_met():
-    zero, none = (F(0.0), F(0.0), F(0.0)), np.int32(-1)
-    hit = Hit(np.int32(NOTHING), FAR, none, none, F(0.0), F(0.0))
-    si = SurfaceInteraction(zero, zero, zero, (F(0.0), F(0.0)), zero, none, none, none, none, none, zero)
-    return _Met(hit, si, zero, False)
-
-
 @helper
 def _surface_met(world, state, hit):
     """What a path meets where it hits."""
@@ -278,7 +259,7 @@ def _surface_met(world, state, hit):
     entering = dot(ng, wo) > F(0.0)
     if not entering:
         ns, ng = scale(ns, F(-1.0)), scale(ng, F(-1.0))
-    return _Met(hit, with_normals(si, facing(ns, ng, wo), ng), base, entering)
+    return Met(hit, with_normals(si, facing(ns, ng, wo), ng), base, entering)
 
 
 @helper
@@ -500,7 +481,7 @@ def trace_path(world, pixel, ray, sample, rules, scratch):
     (beams.py)); sample: (key, index).
     """
     total = (F(0.0), F(0.0), F(0.0))
-    guide, first = total, _nothing_met()
+    guide, first = total, nothing_met()
     for way in (THROUGH, MIRRORED):
         brought, albedo, both, first = _one_way(world, pixel, ray, sample, way, first, rules, scratch)
         total, guide = add(total, brought), add(guide, albedo)

@@ -7,6 +7,8 @@ import numpy as np
 from halvex.core.kernels import helper
 from halvex.core.optics.vectors import F
 from halvex.core.render.direct import BOTH, Numbers
+from halvex.core.render.hits import FAR, NOTHING, Hit
+from halvex.core.render.interaction import SurfaceInteraction
 
 # At glass and under a glossy coat that the camera sees, a path goes both ways, one after the other: what is
 # mirrored there is far brighter or darker than what comes through, and would be chosen seldom.
@@ -66,6 +68,24 @@ class Draws(NamedTuple):
     lobe: int
     way: int
     at_once: int
+
+
+class Met(NamedTuple):
+    """What a ray meets: the hit; the surface there, its normals turned to where the ray comes from; its base
+    colour; and whether it is met from outside."""
+
+    hit: Hit
+    si: SurfaceInteraction
+    base: tuple[np.float32, np.float32, np.float32]
+    entering: bool
+
+
+@helper
+def nothing_met():
+    zero, none = (F(0.0), F(0.0), F(0.0)), np.int32(-1)
+    hit = Hit(np.int32(NOTHING), FAR, none, none, F(0.0), F(0.0))
+    si = SurfaceInteraction(zero, zero, zero, (F(0.0), F(0.0)), zero, none, none, none, none, none, zero)
+    return Met(hit, si, zero, False)
 
 
 @helper
