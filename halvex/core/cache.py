@@ -26,7 +26,7 @@ KERNEL_FOLDERS = {
     "draft": (*LIGHT, "render/draft"),
     "finish": ("optics", "finish"),
 }
-COMPILERS = tuple(CORE / name for name in ("kernels.py", "inlining.py", "references.py"))
+COMPILERS = tuple(CORE / name for name in ("kernels.py", "inlining.py", "widening.py", "references.py"))
 KEPT_CACHES = 3
 KERNEL = re.compile(r"^@(\w*kernel|\w*helper|routine|step|uncounted|inlined|njit)\b", re.MULTILINE)
 IMPORTED = re.compile(r"^from halvex\.core\.([\w.]+) import", re.MULTILINE)

@@ -4,6 +4,7 @@ from numba import config, njit
 
 from halvex.core.cache import cache_folder, kernel_group
 from halvex.core.inlining import Helper
+from halvex.core.widening import WideCompiler
 
 # Full fast-math would let the compiler assume that no infinity occurs; slab tests need them.
 SAFE_MATH = {"contract", "reassoc", "nsz", "arcp", "afn"}
@@ -31,6 +32,11 @@ def kernel(function):
     references to the same arrays would spend most of their time on that.
     """
     return _compiled(function, _ARITHMETIC)
+
+
+def wide_kernel(function):
+    """A kernel in the widest vectors that the processor has: for loops over images, in rows of numbers."""
+    return _compiled(function, {**_ARITHMETIC, "pipeline_class": WideCompiler})
 
 
 def helper(function):

@@ -1,5 +1,6 @@
 """Room for images that may be larger than memory: a large one lies in a file."""
 
+import math
 import os
 import tempfile
 
@@ -13,7 +14,7 @@ IN_MEMORY_BYTES = 128_000_000
 
 def room(shape: tuple[int, ...], *, zeroed: bool = False) -> NDArray[np.float32]:
     """An image of this shape, to be filled, or of zeros. Raises MemoryError where the disk has no room."""
-    size = 4 * int(np.prod(shape))
+    size = 4 * math.prod(shape)
     if size <= IN_MEMORY_BYTES:
         return np.zeros(shape, np.float32) if zeroed else np.empty(shape, np.float32)
     with tempfile.TemporaryFile() as file:

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter
 
-from halvex.core.finish.blurring import blurred, spread
+from halvex.core.finish.blurring import blurred, reduced, spread
 from halvex.core.finish.effects import ON_DISPLAY, ON_LIGHT, seek_covers, work_on
 from halvex.core.finish.glints import brightest_spots
 from halvex.core.finish.orders import DraftOrder, FinalOrder
@@ -309,6 +309,34 @@ class StackTest(unittest.TestCase):
             np.testing.assert_array_equal(waiting.light, settled.light)
             if clear:
                 np.testing.assert_array_equal(waiting.alpha, settled.alpha)
+
+    def test_work_on_encoded_values_leaves_light_to_what_follows(self) -> None:
+        """IEC 61966-2-1, by colour-science."""
+        plate = plate_of()
+        before = plate.light = np.clip(plate.light, 0, 1)
+        brighter = np.minimum(colour.models.eotf_inverse_sRGB(before) + 0.2, 1)
+
+        def add(encodings: NDArray[np.float32], y0: int, y1: int) -> None:
+            encodings[y0:y1] = np.minimum(encodings[y0:y1] + np.float32(0.1), 1)
+
+        plate.by_encoded_rows(add)
+        plate.by_encoded_rows(add)
+        pixels, floats = (np.empty(before.shape, kind) for kind in (np.uint8, np.float32))
+        plate.show(pixels)
+        plate.show(floats)
+        np.testing.assert_allclose(floats, brighter, atol=2e-6)
+        np.testing.assert_array_equal(pixels, np.floor(255 * floats + np.float32(0.5)))
+        np.testing.assert_allclose(plate.light, colour.models.eotf_sRGB(brighter), atol=5e-6)
+        plate.show(floats)
+        np.testing.assert_allclose(floats, brighter, atol=5e-6)
+
+    def test_reduced_light_has_all_work_that_waits_in_it(self) -> None:
+        plate = plate_of()
+        before = plate.light.copy()
+        for k in (1, 3, 7):
+            plate.by_rows(lambda light, alpha, y0, y1: np.multiply(2, light[y0:y1], out=light[y0:y1]))
+            before *= 2
+            np.testing.assert_allclose(plate.reduced(k), reduced(before, POOL, k), rtol=1e-5)
 
     def test_effects_that_are_off_or_without_strength_do_nothing(self) -> None:
         plain = plate_of().light

@@ -6,9 +6,11 @@ from typing import NamedTuple
 
 import numpy as np
 from numba import njit
+from numba.core.caching import NullCache
 
-from halvex.core.kernels import helper, kernel, routine
+from halvex.core.kernels import helper, kernel, routine, wide_kernel
 from halvex.core.references import by_reference
+from halvex.core.widening import WIDEST
 
 
 class Lamp(NamedTuple):
@@ -50,6 +52,12 @@ def _read_back(room):
     return held.walls[0, 0] - before
 
 
+@wide_kernel
+def _double_widely(values, out):
+    for i in range(values.shape[0]):
+        out[i] = 2 * values[i]
+
+
 def _room(is_lit: bool = True) -> Room:
     lamp = Lamp(np.arange(4.0), (1.0, 2.0, 3.0), is_lit)
     return Room(3, lamp, np.ones((4, 2)), np.zeros((2, 3, 4), np.int32))
@@ -71,6 +79,17 @@ class KernelTest(unittest.TestCase):
         defined = " ".join(re.findall(r"^define [^@]*@\"?(\w+)", code, re.MULTILINE))
         self.assertIn("_shared", defined)
         self.assertNotIn("_inlined", defined)
+
+    def test_wide_kernels_do_the_same_and_ask_for_the_widest_vectors(self) -> None:
+        values = np.arange(100, dtype=np.float32)
+        wide, plain = np.empty_like(values), np.empty_like(values)
+        _double_widely(values, wide)
+        njit(_double_widely.py_func)(values, plain)
+        np.testing.assert_array_equal(wide, plain)
+        fresh = wide_kernel(_double_widely.py_func)
+        fresh._cache = NullCache()
+        fresh(values, wide)
+        self.assertIn(WIDEST, next(iter(fresh.inspect_llvm().values())))
 
     def test_references_see_what_is_written_to_arrays(self) -> None:
         self.assertEqual(_read_back(_room()), 1.0)

@@ -4,7 +4,7 @@ What lies beyond the picture counts as its edge.
 """
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from concurrent.futures import Executor
 from functools import lru_cache, partial
 
@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.finish.tone import flat, in_bands
-from halvex.core.kernels import helper, kernel
+from halvex.core.kernels import helper, wide_kernel
 from halvex.core.optics.vectors import F
 from halvex.core.room import room
 
@@ -26,7 +26,7 @@ REACH = 3.3
 NARROWEST_PX = 0.15
 
 
-@kernel
+@wide_kernel
 def _reduce(plane, channels, k, firsts, line, out, y0, y1):
     """Fill rows y0..y1-1 of out (h', w' · channels) with means of k × k px of a plane (h, w · channels).
 
@@ -54,7 +54,7 @@ def _reduce(plane, channels, k, firsts, line, out, y0, y1):
             means[i] *= share
 
 
-@kernel
+@wide_kernel
 def _blur_down(plane, weights, out, y0, y1):
     h, reach = plane.shape[0], weights.shape[0] - 1
     for y in range(y0, y1):
@@ -66,7 +66,7 @@ def _blur_down(plane, weights, out, y0, y1):
                 out[y, i] += weight * (plane[above, i] + plane[below, i])
 
 
-@kernel
+@wide_kernel
 def _blur_across(plane, channels, weights, line, out, y0, y1):
     """`line` is room for a row with its edges continued (w + 2 · reach · channels,)."""
     wide, reach = plane.shape[1], weights.shape[0] - 1
@@ -105,7 +105,7 @@ def _between_rows(small, k, y):
     return j, v - F(j)
 
 
-@kernel
+@wide_kernel
 def _enlarge(small, k, lefts, rights, shares, lines, keep, share, out, y0, y1):
     """Give rows y0..y1-1 of out (h, w · channels) so large a share of a picture reduced by k, and keep so
     much of what they hold. `lines` is room for two rows of out."""
@@ -151,19 +151,28 @@ def _blurred_as_it_is(plane: Array, sigma: float, pool: Executor) -> Array:
     return out.reshape(h, w, channels)
 
 
-def _reduced(plane: Array, k: int, pool: Executor) -> Array:
+class Reduction:
+    """A picture (h, w, n) reduced by k, which is filled a band of rows at a time."""
+
+    def __init__(self, plane: Array, k: int):
+        h, w, channels = plane.shape
+        self.picture = room((-(-h // k), -(-w // k), channels))
+        self._plane, self._small, self._k = flat(np.ascontiguousarray(plane)), flat(self.picture), k
+        self._channels, self._firsts = channels, _firsts(self.picture.shape[1], k, channels)
+
+    def fill(self, y0: int, y1: int) -> None:
+        """Fill its rows y0..y1-1."""
+        line = np.empty(self._k * self._small.shape[1], np.float32)
+        _reduce(self._plane, self._channels, self._k, self._firsts, line, self._small, y0, y1)
+
+
+def reduced(plane: Array, pool: Executor, k: int) -> Array:
+    """A picture (h, w, n) of the means of k × k px of this one."""
     if k == 1:
         return plane
-    h, w, channels = plane.shape
-    out = room((-(-h // k), -(-w // k), channels))
-    large, small = flat(np.ascontiguousarray(plane)), flat(out)
-    firsts = _firsts(out.shape[1], k, channels)
-
-    def band(y0: int, y1: int) -> None:
-        _reduce(large, channels, k, firsts, np.empty(k * small.shape[1], np.float32), small, y0, y1)
-
-    in_bands(pool, band, len(out))
-    return out
+    reduction = Reduction(plane, k)
+    in_bands(pool, reduction.fill, len(reduction.picture))
+    return reduction.picture
 
 
 def in_row(columns: NDArray[np.signedinteger], channels: int) -> NDArray[np.uintp]:
@@ -216,19 +225,20 @@ def enlarged(small: Array, k: int, shape: tuple[int, ...], pool: Executor) -> Ar
 
 class Spread:
     """The sum of Gaussians (standard deviation in px, weight) of a picture (h, w, n), of which the rows are
-    made where they are asked for. Fewer px for each standard deviation are quicker, and farther from the true
-    Gaussian."""
+    made where they are asked for, given what it is reduced by a number. Fewer px for each standard deviation
+    are quicker, and farther from the true Gaussian."""
 
     def __init__(
         self,
-        plane: Array,
+        shape: tuple[int, ...],
+        reduced_by: Callable[[int], Array],
         parts: Sequence[tuple[float, float]],
         pool: Executor,
         *,
         least_sigma_px: float = LEAST_SIGMA_PX,
     ):
-        small, k, self._still = _spread_small(plane, parts, pool, least_sigma_px)
-        self._soft = None if small is None else Enlarged(small, k, plane.shape)
+        small, k, self._still = _spread_small(shape, reduced_by, parts, pool, least_sigma_px)
+        self._soft = None if small is None else Enlarged(small, k, shape)
 
     def fill(self, plane: Array, out: Array, y0: int, y1: int) -> None:
         """Fill rows y0..y1-1 of another picture, given the picture itself."""
@@ -250,7 +260,7 @@ class Spread:
 
 def spread(plane: Array, parts: Sequence[tuple[float, float]], pool: Executor) -> Array:
     """The sum of Gaussians (standard deviation in px, weight) of a picture (h, w, n), in a new one."""
-    small, k, still = _spread_small(plane, parts, pool, LEAST_SIGMA_PX)
+    small, k, still = _spread_small(plane.shape, partial(reduced, plane, pool), parts, pool, LEAST_SIGMA_PX)
     if small is None:
         return np.multiply(plane, np.float32(still), out=room(plane.shape))
     found = enlarged(small, k, plane.shape, pool)
@@ -269,12 +279,16 @@ def _add(out: Array, plane: Array, share: float, pool: Executor) -> None:
 
 
 def _spread_small(
-    plane: Array, parts: Sequence[tuple[float, float]], pool: Executor, least_sigma_px: float
+    shape: tuple[int, ...],
+    reduced_by: Callable[[int], Array],
+    parts: Sequence[tuple[float, float]],
+    pool: Executor,
+    least_sigma_px: float,
 ) -> tuple[Array | None, int, float]:
-    """(what the Gaussians make of a picture, reduced, or nothing if all are too narrow; by how much it is
-    reduced; the share of the picture that stays as it is)."""
+    """(what the Gaussians make of a picture (h, w, n), reduced, or nothing if all are too narrow; by how much
+    it is reduced; the share of the picture that stays as it is), given what the picture is reduced by k."""
     # Blurred by more than half of its own size a picture is even, and a reduced one has some px left.
-    widest, largest = max(plane.shape[:2]) / 2, max(min(plane.shape[:2]) // 4, 1)
+    widest, largest = max(shape[:2]) / 2, max(min(shape[:2]) // 4, 1)
     wide = [(min(sigma, widest), weight) for sigma, weight in parts if sigma > NARROWEST_PX]
     still = sum(weight for sigma, weight in parts if sigma <= NARROWEST_PX)
     if not wide:
@@ -282,7 +296,7 @@ def _spread_small(
     k = min(max(int(min(sigma for sigma, _ in wide) / least_sigma_px), 1), largest)
     # Means of k × k px, and lines between them, blur by themselves: (k² - 1) / 12 and k² / 6.
     own = (k * k - 1) / 12 + (k * k / 6 if k > 1 else 0.0)
-    base = _reduced(plane, k, pool)
+    base = reduced_by(k)
     inner = [(math.sqrt(max(sigma**2 - own, 1e-4)) / k, weight) for sigma, weight in wide]
     if len(inner) == 1:
         sigma, weight = inner[0]
@@ -291,7 +305,9 @@ def _spread_small(
         return only, k, still
     total = room(base.shape, zeroed=True)
     for sigma, weight in inner:
-        found, by, _ = _spread_small(base, [(sigma, weight)], pool, least_sigma_px)
+        found, by, _ = _spread_small(
+            base.shape, partial(reduced, base, pool), [(sigma, weight)], pool, least_sigma_px
+        )
         if found is None:
             _add(total, base, weight, pool)
         elif by == 1:

@@ -1,6 +1,6 @@
 """How much of each pixel an outline covers, exactly.
 
-Signed areas are summed edge by edge and row by row, as rasterisers of type do: no samples, no steps.
+Signed areas are summed edge by edge and column by column, as rasterisers of type do: no samples, no steps.
 """
 
 import math
@@ -22,73 +22,65 @@ Polygons: TypeAlias = shapely.Geometry | Sequence[shapely.Geometry]
 
 @routine
 def cover_box(edges, ends, box, sums):
-    """Fill sums, of which the first h · (w + 2) are a box's, row by row, with the share of each px that is
-    covered by what edges (x0, y0, x1, y1) from ends[0] to ends[1] - 1 go around; of the last two of each row
-    nothing is said. Box: its left and top side, w and h, in px."""
+    """Fill sums, of which the first h · w are a box's, row by row, with the share of each px that is covered
+    by what edges (x0, y0, x1, y1) from ends[0] to ends[1] - 1 go around; the two rows after these are working
+    memory. Box: its left and top side, w and h, in px."""
     _sum_edges(edges, ends, box, sums)
-    n, h = box[2] + 2, box[3]
-    # A sum waits for the one before it: of four rows at once none waits long.
-    for y in range(0, h - 3, 4):
-        first, second = sums[y * n : (y + 1) * n], sums[(y + 1) * n : (y + 2) * n]
-        third, fourth = sums[(y + 2) * n : (y + 3) * n], sums[(y + 3) * n : (y + 4) * n]
-        a = b = c = d = F(0.0)
-        for x in range(n):
-            a, b, c, d = a + first[x], b + second[x], c + third[x], d + fourth[x]
-            first[x], second[x] = min(abs(a), F(1.0)), min(abs(b), F(1.0))
-            third[x], fourth[x] = min(abs(c), F(1.0)), min(abs(d), F(1.0))
-    for y in range(h - h % 4, h):
-        row, total = sums[y * n : (y + 1) * n], F(0.0)
-        for x in range(n):
-            total += row[x]
-            row[x] = min(abs(total), F(1.0))
+    w, h = box[2], box[3]
+    # Down the columns, as several are summed at once.
+    for y in range(h):
+        row, below = sums[y * w : (y + 1) * w], sums[(y + 1) * w : (y + 2) * w]
+        for x in range(w):
+            below[x] += row[x]
+        for x in range(w):
+            row[x] = min(abs(row[x]), F(1.0))
 
 
 @routine
 def _sum_edges(edges, ends, box, sums):
-    """Fill the same with what the edges change of coverage from one px to the next."""
+    """Fill the same with what the edges change of coverage from one px to the next below."""
     left_side, top_side, w, h = box
-    row_length = w + 2
-    for at in range(h * row_length):
+    for at in range((h + 2) * w):
         sums[at] = F(0.0)
     for n in range(ends[0], ends[1]):
         x0, y0 = edges[n, 0] - float(left_side), edges[n, 1] - float(top_side)
         x1, y1 = edges[n, 2] - float(left_side), edges[n, 3] - float(top_side)
-        if y0 == y1:
+        if x0 == x1:
             continue
         way = 1.0
-        if y0 > y1:
+        if x0 > x1:
             x0, y0, x1, y1, way = x1, y1, x0, y0, -1.0
-        slope = (x1 - x0) / (y1 - y0)
-        if y0 < 0.0:
-            x0, y0 = x0 - y0 * slope, 0.0
-        y1 = min(y1, float(h))
-        x = x0
-        for y in range(int(y0), math.ceil(y1)):
-            high = min(float(y + 1), y1) - max(float(y), y0)
-            if high <= 0.0:
+        slope = (y1 - y0) / (x1 - x0)
+        if x0 < 0.0:
+            x0, y0 = 0.0, y0 - x0 * slope
+        x1 = min(x1, float(w))
+        y = y0
+        for x in range(int(x0), math.ceil(x1)):
+            wide = min(float(x + 1), x1) - max(float(x), x0)
+            if wide <= 0.0:
                 continue
-            beside = x + slope * high
-            left, right = max(min(x, beside), 0.0), min(max(x, beside), float(w))
-            x = beside
-            left, right = min(left, float(w)), max(right, 0.0)
-            change = high * way
-            first, row = int(left), y * row_length
-            if right - float(first) <= 1.0:
-                share = 1.0 - (0.5 * (left + right) - float(first))
-                sums[row + first] += F(change * share)
-                sums[row + first + 1] += F(change * (1.0 - share))
+            beside = y + slope * wide
+            top, bottom = max(min(y, beside), 0.0), min(max(y, beside), float(h))
+            y = beside
+            top, bottom = min(top, float(h)), max(bottom, 0.0)
+            change = wide * way
+            first = int(top)
+            if bottom - float(first) <= 1.0:
+                share = 1.0 - (0.5 * (top + bottom) - float(first))
+                sums[first * w + x] += F(change * share)
+                sums[(first + 1) * w + x] += F(change * (1.0 - share))
                 continue
             # Over several px: from each to the next as the edge's area in it grows.
-            per_px = 1.0 / (right - left)
+            per_px = 1.0 / (bottom - top)
             before = 0.0
-            for i in range(first, math.ceil(right)):
-                a, b = max(left, float(i)), min(right, float(i + 1))
-                # To the right of the edge lies: a triangle in this px, and all of it above.
-                passed = (b - left) * per_px
-                inside = 0.5 * ((a - left) + (b - left)) * per_px * (b - a) + passed * (float(i + 1) - b)
-                sums[row + i] += F(change * (inside - before))
+            for i in range(first, math.ceil(bottom)):
+                a, b = max(top, float(i)), min(bottom, float(i + 1))
+                # Below the edge lies: a triangle in this px, and all of it beside.
+                passed = (b - top) * per_px
+                inside = 0.5 * ((a - top) + (b - top)) * per_px * (b - a) + passed * (float(i + 1) - b)
+                sums[i * w + x] += F(change * (inside - before))
                 before = inside
-            sums[row + math.ceil(right)] += F(change * (1.0 - before))
+            sums[math.ceil(bottom) * w + x] += F(change * (1.0 - before))
 
 
 @kernel
@@ -98,7 +90,7 @@ def _fill(edges, ends, px, sums, cover):
         left, top, w, h = px[n, 0], px[n, 1], px[n, 2], px[n, 3]
         cover_box(edges, (ends[n], ends[n + 1]), (left, top, w, h), sums)
         for y in range(h):
-            row, own = sums[y * (w + 2) :], cover[top + y, left:]
+            row, own = sums[y * w :], cover[top + y, left:]
             for x in range(w):
                 own[x] = min(own[x] + row[x], F(1.0))
 
@@ -122,7 +114,7 @@ def coverage(areas: Polygons, width: int, height: int, *, without: Polygons | No
 
 def room_for_sums(px: NDArray[np.int64]) -> Array:
     """What `cover_box` fills for the largest of these boxes (n, 4)."""
-    return room((int((px[:, 3] * (px[:, 2] + 2)).max()),))
+    return room((int((px[:, 2] * (px[:, 3] + 2)).max()),))
 
 
 def boxes_of(

@@ -7,8 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.finish.plate import Plate
-from halvex.core.finish.tone import flat, in_bands
-from halvex.core.kernels import helper, kernel
+from halvex.core.kernels import helper, wide_kernel
 from halvex.core.optics.colour import luminance
 from halvex.core.optics.vectors import F, luminance_of
 from halvex.core.piece.effects import Glints
@@ -36,7 +35,7 @@ class Spot(NamedTuple):
     strength: float
 
 
-@kernel
+@wide_kernel
 def _cell_means(light, own, gain, cell, line, out, y0, y1):
     """Fill rows y0..y1-1 of out with the mean luminance of cells of so many px, exposed. `line` (w,) is
     working memory."""
@@ -96,7 +95,7 @@ def _add_star(light, alpha, star, colour, arms, y_first, y_last):
                 alpha[y, x] = max(alpha[y, x], min(ray, F(1.0)))
 
 
-@kernel
+@wide_kernel
 def _add_stars(light, alpha, stars, colours, arms, y_first, y_last):
     """Add stars (n, 4), each an x, y, size and strength, of colours (n, 3) to rows y_first..y_last-1; arms
     (m, 2) are the directions of their arms."""
@@ -111,18 +110,13 @@ def brightest_spots(plate: Plate, glints: Glints) -> list[Spot]:
     h, w = plate.shape[0] // cell, plate.shape[1] // cell
     if h == 0 or w == 0:
         return []
-    light, own, left, gain = (
-        flat(plate.light),
-        plate.share_of(glints.target),
-        np.empty((h, w), np.float32),
-        F(plate.gain),
-    )
+    own, left = plate.share_of(glints.target), np.empty((h, w), np.float32)
 
-    def band(y0: int, y1: int) -> None:
+    def rows(light: Array, y0: int, y1: int) -> None:
         line = np.empty(plate.shape[1], np.float32)
-        _cell_means(light, own, gain, cell, line, left, y0, y1)
+        _cell_means(light, own, F(plate.gain), cell, line, left, y0, min(y1, h))
 
-    in_bands(plate.pool, band, h)
+    plate.read(cell, rows)
     apart = glints.spacing * plate.scale / cell
     random = np.random.default_rng(glints.seed)
     found: list[Spot] = []

@@ -6,10 +6,10 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
 
-from halvex.core.finish.painting import mix_px
+from halvex.core.finish.painting import any_of, mix_px
 from halvex.core.finish.plate import Plate
 from halvex.core.finish.tables import looked_up
-from halvex.core.kernels import helper, kernel
+from halvex.core.kernels import helper, wide_kernel
 from halvex.core.optics.blending import decoded, encoded
 from halvex.core.optics.colour import hex_to_linear
 from halvex.core.optics.oklab import FROM_CONES, FROM_LAB, TO_CONES, TO_LAB, cube_root, linear_to_oklab
@@ -54,7 +54,7 @@ def _curve_of(tone: Tone) -> int:
     return NO_CURVE if is_straight else CURVES.index(tone.curve_of)
 
 
-@kernel
+@wide_kernel
 def _grade(light, own, matrices, tone, tints, curve, curve_of, room, y0, y1):
     """Change rows y0..y1-1 of light (h, 3 · w): tone is (the power that lightness is raised to, how steep
     `_pulled` is, saturation, cosine and sine of the hue, strength), tints (2, 3): a and b, and how strong, of
@@ -65,7 +65,7 @@ def _grade(light, own, matrices, tone, tints, curve, curve_of, room, y0, y1):
     first, second, third, share = room[0], room[1], room[2], room[3]
     for y in range(y0, y1):
         _take_shares(own, y, strength, share)
-        if not _any(share):
+        if not any_of(share):
             continue
         row = light[y]
         _turn_into_lab(row, to_cones, to_lab, first, second, third)
@@ -106,14 +106,6 @@ def _take_shares(own, y, strength, share):
     if own.shape[0] > 0:
         for x in range(share.shape[0]):
             share[x] *= own[y, x]
-
-
-@helper
-def _any(share):
-    most = F(0.0)
-    for x in range(share.shape[0]):
-        most = max(most, share[x])
-    return most > F(0.0)
 
 
 @helper

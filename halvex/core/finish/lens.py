@@ -11,7 +11,7 @@ from halvex.core.finish.blurring import blurred, enlarged, in_row
 from halvex.core.finish.painting import lay_colour, mix_in
 from halvex.core.finish.plate import Plate
 from halvex.core.finish.tone import flat, in_bands
-from halvex.core.kernels import helper, kernel
+from halvex.core.kernels import wide_kernel
 from halvex.core.memory import kept, latest_kept
 from halvex.core.optics.blending import decoded, encoded
 from halvex.core.optics.vectors import F, floor, luminance_of
@@ -32,7 +32,7 @@ GRAIN_SHEET_CELLS, GRAIN_SIGMA_CELLS, GRAIN_CELLS = 1024, 1.0, 2.5
 MOST_KEPT = 4
 
 
-@kernel
+@wide_kernel
 def _vignette(opacity, middle, half, roundness, radius, softness, strength, y0, y1):
     """Fill rows y0..y1-1 of the opacity: none within the radius, whole where the softness ends. Half (2,) are
     the sides' halves; at a roundness of 0 the vignette is a rectangle, at 1 an ellipse."""
@@ -77,7 +77,7 @@ def lay_vignette(plate: Plate, vignette: Vignette) -> None:
     lay_colour(plate, vignette.colour, opacity, vignette.blend)
 
 
-@kernel
+@wide_kernel
 def _part(light, middle, by, out, y0, y1):
     """Fill rows y0..y1-1 of out: red from nearer the middle, blue from farther off, by a share of the way."""
     h, w = light.shape[0], light.shape[1]
@@ -110,7 +110,7 @@ def part_colours(plate: Plate, fringe: Fringe) -> None:
     mix_in(plate, out, plate.share_of(fringe.target), fringe.strength / 100)
 
 
-@kernel
+@wide_kernel
 def _sharpen(light, soft, own, strength, y0, y1):
     """Move rows y0..y1-1 away from what is blurred, encoded, by luminance alone: hues stay."""
     for y in range(y0, y1):
@@ -126,7 +126,7 @@ def _sharpen(light, soft, own, strength, y0, y1):
             light[y, b] = min(light[y, b] * gain, F(1.0))
 
 
-@kernel
+@wide_kernel
 def _luminances(light, out, y0, y1):
     for y in range(y0, y1):
         for x in range(out.shape[1]):
@@ -156,22 +156,7 @@ def _grain_sheet(seed: int, coloured: float) -> Array:
     return np.ascontiguousarray((soft - soft.mean()) / soft.std(axis=(0, 1)), np.float32)
 
 
-@helper
-def _roughly_encoded(v):
-    """Near enough an sRGB value to say how much grain light takes: roots are computed several at once."""
-    root = math.sqrt(max(v, F(0.0)))
-    fourth = math.sqrt(root)
-    value = F(0.662003) * root + F(0.684122) * fourth - F(0.323584) * math.sqrt(fourth) - F(0.022541) * v
-    return min(max(value, F(0.0)), F(1.0))
-
-
-@helper
-def _roughly_decoded(v):
-    """The other way about."""
-    return v * (v * (v * F(0.305306) + F(0.682171)) + F(0.012523))
-
-
-@kernel
+@wide_kernel
 def _lay_out(sheet, top, per_px, places, cells, out, first):
     """Fill out (n, 3 · w), a picture's rows from `first` on, with a sheet of grain (h', 3 · w'): a px shows
     `per_px` of its cells, and its row `top` lies at the picture's upper edge. Across, places are three lines
@@ -239,22 +224,20 @@ def _grains(seed: int, coloured: float, size: float, frame: Frame, height: int, 
     return out
 
 
-@kernel
-def _grain(light, own, grains, strength, line, first):
-    """Add grains (n, 3 · w) to the rows of light (h, 3 · w) from `first` on, most in the middle tones.
+@wide_kernel
+def _grain(encodings, own, grains, strength, line, first):
+    """Add grains (n, 3 · w) to the rows of sRGB values (h, 3 · w) from `first` on, most in the middle tones.
     `line` (3 · w,) is working memory."""
     for y in range(grains.shape[0]):
-        row, shown = grains[y], light[first + y]
+        row, shown = grains[y], encodings[first + y]
         if own.shape[0] > 0:
             for x in range(own.shape[1]):
                 for c in range(3):
                     line[3 * x + c] = own[first + y, x] * row[3 * x + c]
             row = line
         for i in range(line.shape[0]):
-            value = _roughly_encoded(shown[i])
-            moved = value + strength * row[i] * value * (F(1.0) - value)
-            change = _roughly_decoded(min(max(moved, F(0.0)), F(1.0))) - _roughly_decoded(value)
-            shown[i] = min(max(shown[i] + change, F(0.0)), F(1.0))
+            moved = shown[i] + strength * row[i] * shown[i] * (F(1.0) - shown[i])
+            shown[i] = min(max(moved, F(0.0)), F(1.0))
 
 
 def _grains_of(plate: Plate, grain: Grain) -> Callable[[int, int], Array]:
@@ -273,7 +256,7 @@ def add_grain(plate: Plate, grain: Grain) -> None:
     strength = F(4.0 * grain.strength / 100 * GRAIN_DEVIATION)
     grains_of = _grains_of(plate, grain)
 
-    def rows(light: Array, alpha: Array, y0: int, y1: int) -> None:
-        _grain(light, own, grains_of(y0, y1), strength, np.empty(3 * width, np.float32), y0)
+    def rows(encodings: Array, y0: int, y1: int) -> None:
+        _grain(encodings, own, grains_of(y0, y1), strength, np.empty(3 * width, np.float32), y0)
 
-    plate.by_rows(rows)
+    plate.by_encoded_rows(rows)

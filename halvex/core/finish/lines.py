@@ -256,14 +256,17 @@ def _lay_bands(opacity, edges, ends, px, boxes, band, sums, reaches):
     for n in range(px.shape[0]):
         left, top, w, h = px[n, 0], px[n, 1], px[n, 2], px[n, 3]
         cover_box(edges, (ends[n], ends[n + 1]), (left, top, w, h), sums)
-        begin, high = boxes[n, 1], boxes[n, 3] - boxes[n, 1]
+        begin, high, farthest = boxes[n, 1], boxes[n, 3] - boxes[n, 1], F(0.0)
         across = F(2.0) / max(boxes[n, 2] - boxes[n, 0], F(1e-6))
         for x in range(w):
             u = (F(left + x) + F(0.5) - boxes[n, 0]) * across - F(1.0)
             bend = band.bowed * (u * u - F(0.5)) + band.waved * math.sin(F(math.pi) * u)
             reaches[x] = (band.height + bend) * high
+            farthest = max(farthest, reaches[x])
         for y in range(h):
-            down, row, own = F(top + y) + F(0.5) - begin, sums[y * (w + 2) :], opacity[top + y, left:]
+            down, row, own = F(top + y) + F(0.5) - begin, sums[y * w :], opacity[top + y, left:]
+            if down >= farthest + F(0.5):
+                break
             for x in range(w):
                 edge = min(max(reaches[x] - down + F(0.5), F(0.0)), F(1.0))
                 share = min(max(down / max(reaches[x], F(1e-6)), F(0.0)), F(1.0))

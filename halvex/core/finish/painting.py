@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from halvex.core.finish.layering import colours_over_canvas
 from halvex.core.finish.plate import Plate
 from halvex.core.finish.tables import looked_up
-from halvex.core.kernels import helper, kernel
+from halvex.core.kernels import helper, wide_kernel
 from halvex.core.optics.blending import (
     BLENDS,
     HUE,
@@ -48,7 +48,7 @@ def lay_over(light, alpha, y, x, colour, above, mode):
         alpha[y, x] = whole
 
 
-@kernel
+@wide_kernel
 def _lay(light, alpha, colour, opacity, strength, mode, y0, y1):
     """Lay a colour (3,) over rows y0..y1-1 by an opacity (h, w), at a strength."""
     shown = colour[0], colour[1], colour[2]
@@ -59,7 +59,7 @@ def _lay(light, alpha, colour, opacity, strength, mode, y0, y1):
                 lay_over(light, alpha, y, x, shown, above, mode)
 
 
-@kernel
+@wide_kernel
 def _fill_blend_table(mode, colour, table):
     for c in range(3):
         above = encoded(colour[c])
@@ -76,6 +76,16 @@ def _blend_tables(mode: int, colour: str) -> Array:
 
 
 @helper
+def any_of(shares):
+    """Whether any of a line of shares, from 0 on, is more than nothing: by their sum, as of sums, unlike of
+    largest numbers, several parts are found at once."""
+    total = F(0.0)
+    for x in range(shares.shape[0]):
+        total += shares[x]
+    return total > F(0.0)
+
+
+@helper
 def mix_px(row, x, light, share):
     """Turn a share of a px of a row (3 · w,) into other light (rgb)."""
     row[3 * x] += share * (light[0] - row[3 * x])
@@ -83,7 +93,7 @@ def mix_px(row, x, light, share):
     row[3 * x + 2] += share * (light[2] - row[3 * x + 2])
 
 
-@kernel
+@wide_kernel
 def _lay_over_opaque(light, colour, opacity, strength, y0, y1):
     """The same of a picture without alpha, without a blend mode."""
     shown = colour[0], colour[1], colour[2]
@@ -93,16 +103,14 @@ def _lay_over_opaque(light, colour, opacity, strength, y0, y1):
             mix_px(row, x, shown, strength * own[x])
 
 
-@kernel
+@wide_kernel
 def _lay_by_table(light, tables, opacity, strength, y0, y1):
     """The same of one without alpha, by a blend mode that changes each channel by itself: what it makes of
     red, green and blue is in tables (3, TABLE_STEPS + 2)."""
     reds, greens, blues = tables[0], tables[1], tables[2]
     for y in range(y0, y1):
-        row, own, most = light[y], opacity[y], F(0.0)
-        for x in range(own.shape[0]):
-            most = max(most, own[x])
-        if most <= F(0.0):
+        row, own = light[y], opacity[y]
+        if not any_of(own):
             continue
         for x in range(own.shape[0]):
             above, r, g, b = strength * own[x], 3 * x, 3 * x + 1, 3 * x + 2
@@ -112,7 +120,7 @@ def _lay_by_table(light, tables, opacity, strength, y0, y1):
                 row[b] += above * (looked_up(blues, row[b]) - row[b])
 
 
-@kernel
+@wide_kernel
 def _mix(light, other, share, strength, y0, y1):
     """Mix rows y0..y1-1 of light with those of another picture (h, w, 3), by a share (h, w), or (0, 0) for
     all."""
@@ -122,7 +130,7 @@ def _mix(light, other, share, strength, y0, y1):
             mix_px(light[y], x, row3(other[y], x), k)
 
 
-@kernel
+@wide_kernel
 def _lay_image(light, alpha, image, opacity, strength, mode, y0, y1):
     """Lay the colours of an image (h, w, 3) over rows y0..y1-1 by an opacity (h, w), at a strength."""
     for y in range(y0, y1):

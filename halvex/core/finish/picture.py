@@ -14,8 +14,6 @@ from halvex.core.finish.effects import ON_DISPLAY, ON_LIGHT, seek_covers, shows,
 from halvex.core.finish.plate import NothingSeen, Plate, Seen
 from halvex.core.finish.tone import (
     BAND_ROWS,
-    encode_rows,
-    flat,
     in_bands,
     map_rows,
     to_bytes,
@@ -100,8 +98,7 @@ def finished(
 
     plate = _worked_on(picture, settings, seen, pool, room(picture.linear.shape), after_each)
     shown = room(picture.linear.shape)
-    plate.by_rows(lambda light, alpha, *rows: encode_rows(light, flat(shown), *rows))
-    plate.settle()
+    plate.show(shown)
     return Picture(shown, picture.linear, plate.alpha)
 
 
@@ -138,8 +135,7 @@ def finished_bytes(
     if settings.has_effects:
         picture = composed(layers, settings, pool)
         plate = _worked_on(picture, settings, seen, pool, picture.linear)
-        plate.by_rows(lambda light, alpha, *rows: encode_rows(light, flat(pixels), *rows))
-        plate.settle()
+        plate.show(pixels)
         return pixels
 
     def rows(begin: int, end: int) -> None:

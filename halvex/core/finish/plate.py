@@ -9,7 +9,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from halvex.core.finish.tone import flat, in_bands
+from halvex.core.finish.blurring import Reduction
+from halvex.core.finish.tone import encode_rows, flat, in_bands, store_rows, turn_code
 from halvex.core.optics.texels import NO_PICTURES, Pictures
 from halvex.core.piece.effects import AnyEffect
 from halvex.core.render.layers import LETTERS
@@ -30,6 +31,8 @@ CoverOf = Callable[["Plate", Any], Array]
 SETTLED_PX = 100_000
 # What effects make of larger pictures is not kept: these are not of the stage.
 MOST_KEPT_PX = 4_000_000
+# Works on rows y0..y1-1 of a picture, given y0 and y1.
+RowsOf = Callable[[int, int], None]
 # Changes rows y0..y1-1 of light (h, 3 · w) and of alpha (h, w), or OPAQUE, given these and y0 and y1.
 RowWork = Callable[[Array, Array, int, int], None]
 
@@ -108,7 +111,9 @@ class Plate:
     ):
         self._light, self._alpha = np.ascontiguousarray(light), alpha
         self.covers, self.frame, self.gain, self.seen, self.pool = covers, frame, gain, seen, pool
-        self._waiting: list[Callable[[int, int], None]] = []
+        # What waits, and whether light is sRGB values after it.
+        self._waiting: list[RowsOf] = []
+        self._is_encoded = False
         self._sought: dict[AnyEffect, Future[Array]] = {}
 
     def seek_cover(self, effect: AnyEffect, cover_of: CoverOf) -> None:
@@ -123,13 +128,14 @@ class Plate:
 
     @property
     def light(self) -> Array:
+        self._decode()
         self.settle()
         return self._light
 
     @light.setter
     def light(self, light: Array) -> None:
         self.settle()
-        self._light = np.ascontiguousarray(light)
+        self._light, self._is_encoded = np.ascontiguousarray(light), False
 
     @property
     def alpha(self) -> Array | None:
@@ -147,17 +153,56 @@ class Plate:
 
     def by_rows(self, work: RowWork) -> None:
         """Work on all rows, a band at a time: at once or later, but before anything else sees the picture."""
+        self._decode()
         alpha = OPAQUE if self._alpha is None else self._alpha
         self._waiting.append(partial(work, flat(self._light), alpha))
+
+    def by_encoded_rows(self, work: Callable[[Array, int, int], None]) -> None:
+        """The same on sRGB values (h, 3 · w) of what is displayed: they are until light is asked for."""
+        shown = flat(self._light)
+        if not self._is_encoded:
+            self._waiting.append(partial(turn_code, shown, to_light=False))
+        self._waiting.append(partial(work, shown))
+        self._is_encoded = True
+
+    def _decode(self) -> None:
+        if self._is_encoded:
+            self._waiting.append(partial(turn_code, flat(self._light), to_light=True))
+        self._is_encoded = False
 
     def turn_into(self, out: Array, work: Callable[[Array, Array, int, int], None]) -> None:
         """Fill the rows of another array (h, w, 3), or of the light's own, with what becomes of the light's,
         given both (h, 3 · w); it is the plate's light from now on."""
+        self._decode()
         self._waiting.append(partial(work, flat(self._light), flat(out)))
         self._light = out
 
-    def settle(self) -> None:
-        """Do all work that waits."""
+    def show(self, out: NDArray[Any]) -> None:
+        """Fill out (h, w, 3) with the displayed picture's sRGB values: as floats in [0, 1], or with 8 bits a
+        channel."""
+        store = store_rows if self._is_encoded else encode_rows
+        self._waiting.append(partial(store, flat(self._light), flat(out)))
+        self.settle()
+
+    def reduced(self, k: int) -> Array:
+        """The light, of which each px is the mean of k × k."""
+        self._decode()
+        if k == 1:
+            return self.light
+        reduction = Reduction(self._light, k)
+        self.read(k, lambda light, *rows: reduction.fill(*rows))
+        return reduction.picture
+
+    def read(self, k: int, work: Callable[[Array, int, int], None]) -> None:
+        """Do what waits, and work that makes one row of k of the light's (h, 3 · w), given that and the
+        numbers of the rows to be made."""
+        self._decode()
+        light = flat(self._light)
+        self._waiting.append(lambda y0, y1: work(light, y0 // k, -(-y1 // k)))
+        self.settle(k)
+
+    def settle(self, step: int = 1) -> None:
+        """Do all work that waits; bands begin at multiples of so many rows."""
         waiting, self._waiting = self._waiting, []
 
         def band(y0: int, y1: int) -> None:
@@ -166,7 +211,7 @@ class Plate:
 
         if waiting:
             height, width = self.shape
-            in_bands(self.pool, band, height, band_rows=max(SETTLED_PX // width, 1))
+            in_bands(self.pool, band, height, band_rows=max(SETTLED_PX // width, 1), step=step)
 
     @property
     def shape(self) -> tuple[int, int]:

@@ -1,12 +1,14 @@
 """Light that spreads: halos about the letters, and bloom in the lens."""
 
+from functools import partial
+
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.finish.blurring import LEAST_SOFT_PX, Spread
+from halvex.core.finish.blurring import LEAST_SOFT_PX, Spread, reduced
 from halvex.core.finish.plate import Plate
 from halvex.core.finish.tone import in_bands
-from halvex.core.kernels import kernel
+from halvex.core.kernels import wide_kernel
 from halvex.core.optics.vectors import F
 from halvex.core.piece.effects import Bloom, Halo
 from halvex.core.room import room
@@ -19,7 +21,7 @@ HALO_PARTS = ((0.0, 0.5), (0.5, 0.3), (1.0, 0.2))
 BLOOM_PARTS = ((0.0, 0.55), (0.5, 0.3), (1.0, 0.15))
 
 
-@kernel
+@wide_kernel
 def _halo(near, letters, inside, falloff, y0, y1):
     """Turn rows y0..y1-1 of `near`, letters blurred, into opacity: whole at an edge, which is half near."""
     for y in range(y0, y1):
@@ -38,7 +40,8 @@ def halo_cover(plate: Plate, halo: Halo) -> Array:
     sigma = halo.radius * plate.scale
     parts = [(sigma * halo.spread**power, weight) for power, weight in HALO_PARTS]
     shape, inside, falloff = plate.shape_of(halo.target), halo.side == "inside", F(halo.falloff)
-    soft, near = Spread(shape[..., None], parts, plate.pool), room((*shape.shape, 1))
+    near = room((*shape.shape, 1))
+    soft = Spread(near.shape, partial(reduced, shape[..., None], plate.pool), parts, plate.pool)
 
     def band(y0: int, y1: int) -> None:
         soft.fill(shape[..., None], near, y0, y1)
@@ -56,7 +59,7 @@ def let_bloom(plate: Plate, bloom: Bloom) -> None:
     parts = [(sigma * bloom.tail**power, weight) for power, weight in BLOOM_PARTS]
     own, has_alpha = plate.share_of(bloom.target), plate.has_alpha
     if not has_alpha and not own.size:
-        soft = Spread(plate.light, parts, plate.pool, least_sigma_px=LEAST_SOFT_PX)
+        soft = Spread((*plate.shape, 3), plate.reduced, parts, plate.pool, least_sigma_px=LEAST_SOFT_PX)
         plate.by_rows(lambda light, alpha, *rows: soft.mix_into(light, float(share), *rows))
         return
     # Light that spreads over what is clear covers it, as far as it is light.
@@ -73,7 +76,9 @@ def let_bloom(plate: Plate, bloom: Bloom) -> None:
 
     plate.by_rows(begin)
     plate.settle()
-    soft, far = Spread(bright, parts, plate.pool, least_sigma_px=LEAST_SOFT_PX), room(bright.shape)
+    by = partial(reduced, bright, plate.pool)
+    soft = Spread(bright.shape, by, parts, plate.pool, least_sigma_px=LEAST_SOFT_PX)
+    far = room(bright.shape)
 
     def end(light: Array, alpha: Array, y0: int, y1: int) -> None:
         soft.fill(bright, far, y0, y1)

@@ -8,8 +8,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from halvex.core.kernels import helper, kernel
-from halvex.core.optics.blending import encoded
+from halvex.core.kernels import helper, wide_kernel
+from halvex.core.optics.blending import decoded, encoded
 from halvex.core.optics.tone import CURVES, NEUTRAL, PLAIN, RICH, Curve, tone_mapped
 from halvex.core.optics.vectors import F
 from halvex.core.render.work import run_bands, thread_count
@@ -51,7 +51,7 @@ def _map_by(curve, row, gain, shown):
         )
 
 
-@kernel
+@wide_kernel
 def _develop(picture, gain, curve, step, line, out):
     """Fill out (h, 3 · w) with a picture as it is displayed, encoded; `line` is room for a row."""
     for y in range(picture.shape[0]):
@@ -67,46 +67,87 @@ def _encode_row(shown, step, out):
         out[i] = step * encoded(shown[i]) + half
 
 
-@kernel
-def _map(picture, gain, curve, line, out, y0, y1):
-    """Fill rows y0..y1-1 of out (h, 3 · w), by way of a line: out may be the picture itself."""
+@wide_kernel
+def _map(picture, gain, curve, out, y0, y1):
+    """Fill rows y0..y1-1 of out (h, 3 · w), which is not the picture itself."""
     for y in range(y0, y1):
-        _map_row(picture[y], gain, curve, line)
-        row = out[y]
-        for i in range(line.shape[0]):
-            row[i] = line[i]
+        _map_row(picture[y], gain, curve, out[y])
 
 
-@kernel
+@wide_kernel
+def _map_in_place(picture, gain, curve, y0, y1):
+    for y in range(y0, y1):
+        row = picture[y]
+        _map_row(row, gain, curve, row)
+
+
+@wide_kernel
 def _encode(shown, step, out, y0, y1):
     for y in range(y0, y1):
         _encode_row(shown[y], step, out[y])
 
 
+@wide_kernel
+def _turn_code(image, to_light, y0, y1):
+    for y in range(y0, y1):
+        row = image[y]
+        if to_light:
+            for i in range(row.shape[0]):
+                row[i] = decoded(row[i])
+        else:
+            for i in range(row.shape[0]):
+                row[i] = encoded(row[i])
+
+
+@wide_kernel
+def _store(encodings, step, out, y0, y1):
+    half = F(0.5) if step > F(1.0) else F(0.0)
+    for y in range(y0, y1):
+        row, stored = encodings[y], out[y]
+        for i in range(row.shape[0]):
+            stored[i] = step * row[i] + half
+
+
 def in_bands(
-    pool: Executor, work: Callable[[int, int], None], rows: int, *, band_rows: int = BAND_ROWS
+    pool: Executor, work: Callable[[int, int], None], rows: int, *, band_rows: int = BAND_ROWS, step: int = 1
 ) -> None:
-    """Work on bands of about so many rows, on all threads of the pool where there is enough for it."""
+    """Work on bands of about so many rows, on all threads of the pool where there is enough for it; they
+    begin at multiples of a step."""
     if rows <= ROWS_ALONE:
         work(0, rows)
         return
     # As many for each thread, so that all end at once.
     threads = thread_count()
     bands = threads * max(math.ceil(rows / (threads * band_rows)), 1)
-    run_bands(pool, work, max(math.ceil(rows / bands), LEAST_BAND_ROWS), rows)
+    most = max(math.ceil(rows / bands), LEAST_BAND_ROWS)
+    run_bands(pool, work, math.ceil(most / step) * step, rows)
 
 
 def map_rows(linear: Array, out: Array, y0: int, y1: int, *, exposure_stops: float, curve: Curve) -> None:
     """Fill rows y0..y1-1 of out with what is displayed of linear light (h, 3 · w) at an exposure, still
     linear, 0 to 1; out may be the light itself."""
-    line = np.empty(linear.shape[1], np.float32)
-    _map(linear, F(2.0**exposure_stops), CURVES[curve], line, out, y0, y1)
+    gain = F(2.0**exposure_stops)
+    if np.may_share_memory(linear, out):
+        _map_in_place(out, gain, CURVES[curve], y0, y1)
+    else:
+        _map(linear, gain, CURVES[curve], out, y0, y1)
 
 
 def encode_rows(shown: Array, out: NDArray[Any], y0: int, y1: int) -> None:
     """Fill rows y0..y1-1 of out with sRGB-encoded values of what is displayed (h, 3 · w), linear: as floats
     in [0, 1], or with 8 bits a channel."""
     _encode(shown, _step_of(out), out, y0, y1)
+
+
+def turn_code(image: Array, y0: int, y1: int, *, to_light: bool) -> None:
+    """Turn rows y0..y1-1 of what is displayed (h, 3 · w), linear, into sRGB values where they are, or these
+    into light."""
+    _turn_code(image, to_light, y0, y1)
+
+
+def store_rows(encodings: Array, out: NDArray[Any], y0: int, y1: int) -> None:
+    """Fill rows y0..y1-1 of out with sRGB values (h, 3 · w): as floats, or with 8 bits a channel."""
+    _store(encodings, _step_of(out), out, y0, y1)
 
 
 def to_display(linear: Array, exposure_stops: float, curve: Curve = "neutral") -> Array:

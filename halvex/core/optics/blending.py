@@ -34,26 +34,26 @@ BLENDS: tuple[str, ...] = get_args(Blend)
 
 @helper
 def encoded(v):
-    """The sRGB value of linear light, both in 0 to 1, to 5e-7; NaN counts as 0.
+    """The sRGB value of linear light, both in 0 to 1, to 7e-7; NaN counts as 0.
 
-    Powers are sums of roots, fitted over the curve to the least largest error: several are computed at once.
+    Powers are sums of powers of a root, fitted over the curve to the least largest error: several are
+    computed at once, and roots take longest.
     """
     v = min(v, F(1.0)) if v > F(0.0) else F(0.0)
-    r = math.sqrt(math.sqrt(math.sqrt(v)))
-    high = F(0.2949999) + r * r * (F(-0.01856657) + r * r * F(0.002058769))
-    curved = F(-0.05741284) + r * (F(0.02733134) + r * (F(-0.1495013) + r * (F(0.9010907) + r * high)))
+    r = math.sqrt(math.sqrt(v))
+    high = F(2.6290555) + r * (F(-2.9103165) + r * (F(2.1198804) + r * (F(-0.89666006) + r * F(0.16607534))))
+    curved = F(-0.057013996) + r * (F(0.1000247) + r * (F(1.6244071) + r * (F(-1.7754522) + r * high)))
     return min(curved, F(1.0)) if v > F(0.0031308) else F(12.92) * v
 
 
 @helper
 def decoded(v):
-    """The linear light of an sRGB value, both in 0 to 1, to 5e-7; NaN counts as 0."""
+    """The linear light of an sRGB value, both in 0 to 1, to 7e-7; NaN counts as 0."""
     v = min(v, F(1.0)) if v > F(0.0) else F(0.0)
     x = (v + F(0.055)) * F(1.0 / 1.055)
-    r = math.sqrt(math.sqrt(math.sqrt(x)))
-    fourth = r * r * r * r
-    high = F(0.958761) + r * r * (F(0.4692624) + fourth * F(-0.009215024))
-    curved = x * x * (F(0.1021414) + r * (F(-0.5209497) + r * high))
+    r = math.sqrt(x)
+    high = F(-2.295304) + r * (F(1.722452) + r * (F(-0.7438014) + r * F(0.139841)))
+    curved = x * x * (F(0.02807655) + r * (F(1.429437) + r * (F(-1.265595) + r * (F(1.984894) + r * high))))
     return min(curved, F(1.0)) if v > F(0.04045) else v * F(1.0 / 12.92)
 
 

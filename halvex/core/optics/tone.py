@@ -168,9 +168,11 @@ def _neutral(r, g, b):
     is_pressed = peak >= F(START_COMPRESSION)
     peak, d = max(peak, F(START_COMPRESSION)), F(1.0 - START_COMPRESSION)
     pressed = F(1.0) - d * d / (peak + d - F(START_COMPRESSION))
-    w = F(1.0) / (F(DESATURATION) * (peak - pressed) + F(1.0))
-    k = pressed / peak * w if is_pressed else F(1.0)
-    white = pressed * (F(1.0) - w) if is_pressed else F(0.0)
+    desaturated = F(DESATURATION) * (peak - pressed)
+    # Dividing takes longest.
+    k = pressed / (peak * (desaturated + F(1.0)))
+    white = k * peak * desaturated if is_pressed else F(0.0)
+    k = k if is_pressed else F(1.0)
     return r * k + white, g * k + white, b * k + white
 
 

@@ -3,7 +3,7 @@
 The sums of a picture are many times larger than a processor's caches: reading them takes most of the time.
 """
 
-from halvex.core.kernels import kernel
+from halvex.core.kernels import kernel, wide_kernel
 from halvex.core.optics.vectors import F
 from halvex.core.render import channels
 
@@ -63,7 +63,7 @@ def without_flat_and_backdrop(light, flat, through, backdrop, flat_gain, first, 
                 light[y, x, c] -= flat[y, x, c] * flat_gain + through[y, x, c] * backdrop[c]
 
 
-@kernel
+@wide_kernel
 def compose(light, flat, through, backdrop, flat_gain, out):
     """Fill out (n,), the channels of px after px, with light over a backdrop (3,), with flat colours
     multiplied by `flat_gain`."""
