@@ -102,15 +102,15 @@ def _build() -> None:
 
 
 def _finish() -> None:
-    """Let every effect work on a plate, with and without alpha, and encode it as the stage shows it."""
+    """Let every effect work on a plate, with and without alpha, and show it as the stage does."""
     import numpy as np
     import shapely
 
-    from halvex.core.finish.picture import Composed, finished
+    from halvex.core.finish.picture import Composed, finished, finished_bytes
     from halvex.core.finish.plate import NothingSeen
-    from halvex.core.finish.tone import encode_rows, flat
-    from halvex.core.piece.effects import EFFECT_KINDS, Gloss, Keyline
+    from halvex.core.piece.effects import EFFECT_KINDS, Gloss, Grain, Keyline
     from halvex.core.piece.source import Layered
+    from halvex.core.render.layers import RenderLayers
     from halvex.core.render.work import shared_pool
     from halvex.core.scene.finish import DEPTH, Finish
     from halvex.core.scene.outlines import FaceSeen
@@ -119,15 +119,20 @@ def _finish() -> None:
     covers = {"letters": cover, DEPTH: -100 * cover}
     # In layers, and in a colour that its blend mode does not make the same of all that it lies over.
     others = Keyline(colour=Layered(base="#ffffff")), Gloss(colour="#808080")
-    settings = Finish("#ffffff", 0.0, "neutral", (*(kind() for kind in EFFECT_KINDS), *others))
+    # The last of all is on light, or on encoded values.
+    stacks = (*(kind() for kind in EFFECT_KINDS), *others), (Grain(),)
 
     class OneFace(NothingSeen):
         def faces(self) -> tuple[FaceSeen, ...]:
             return (FaceSeen(shapely.box(20, 20, 90, 60), 0),)
 
-    for alpha in (None, cover.copy()):
-        finished(Composed(light.copy(), alpha, covers), settings, OneFace(), shared_pool())
-    encode_rows(flat(light), flat(np.empty(light.shape, np.uint8)), 0, len(light))
+    nothing = np.zeros_like(light)
+    for stack in stacks:
+        settings = Finish("#ffffff", 0.0, "neutral", stack)
+        for alpha in (None, cover.copy()):
+            finished(Composed(light.copy(), alpha, covers), settings, OneFace(), shared_pool())
+        layers = RenderLayers(light, nothing, nothing, covers=covers)
+        finished_bytes(layers, settings, OneFace(), pool=shared_pool())
 
 
 def _draft() -> None:

@@ -41,18 +41,18 @@ def cgal_inset_areas(rings: tuple[np.ndarray, ...], distances: list[float]) -> l
 
 
 def fault_of(mesh: Mesh) -> str:
-    """What is wrong with a body, or nothing: by trimesh closed, two-manifold, oriented, outward; by
-    manifold3d a solid; no triangle of no area; corner normals of unit length, none on the far side
-    of its triangle."""
+    """What is wrong with a body, or nothing: by trimesh closed, two-manifold, oriented; outward, as its
+    volume is more than nothing (divergence theorem); by manifold3d a solid; no triangle of no area; corner
+    normals of unit length, none on the far side of its triangle."""
     body = trimesh.Trimesh(mesh.positions, mesh.triangles, process=False)
     if not body.is_watertight:
         return "open"
     if not body.is_winding_consistent:
         return "inconsistently wound"
-    if body.volume <= 0:
-        return "inside out"
     corners = mesh.positions[mesh.triangles]
     flat = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    if (corners[:, 0] * flat).sum() <= 0:
+        return "inside out"
     twice = np.linalg.norm(flat, axis=1)
     if (twice < 2 * SMALLEST_TRIANGLE_PX2).any():
         return f"{int((twice < 2 * SMALLEST_TRIANGLE_PX2).sum())} triangles without area"

@@ -94,7 +94,7 @@ class BeadsTest(unittest.TestCase):
                 scene = scene_of(glowing(blocks=[block], backdrop=backdrop))
                 world, pool = make_world(scene), shared_pool()
                 film = new_film(world)
-                add_samples(world, film, 256, pool=pool)
+                add_samples(world, film, 64, pool=pool)
                 wall = film.ground_cover > 0.99
                 render = film.develop(light_levels(world))[..., 0][wall]
                 draft = Sketcher().draw(scene, 160, 90, pool=pool).light[..., 0][wall]
@@ -108,7 +108,7 @@ class BeadsTest(unittest.TestCase):
             scene = scene_of(glowing(blocks=[LINE], backdrop={"colour": "#c0c0c0", "gap": gap}))
             world, pool = make_world(scene), shared_pool()
             film = new_film(world)
-            add_samples(world, film, 256, pool=pool)
+            add_samples(world, film, 64, pool=pool)
             beside = np.flatnonzero((film.ground_cover[:45] > 0.99).all(axis=1))[-6:]
             render = film.develop(light_levels(world))[beside, :, 0].mean(axis=1)
             draft = Sketcher().draw(scene, 160, 90, pool=pool).light[beside, :, 0].mean(axis=1)

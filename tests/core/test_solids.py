@@ -355,10 +355,10 @@ class BodyTest(unittest.TestCase):
             for character in ALPHABET:
                 if not any(ord(character) in file.coverage for file in files):
                     continue
+                number += 1
+                if number % EVERY:
+                    continue
                 for ink in ink_of(set_block(Lettering(words=character, typeface=ident)), Form()):
-                    number += 1
-                    if number % EVERY:
-                        continue
                     turn += 1
                     shape = ({"width": 2}, {"width": 10, "back": True}, {"to_ridge": True})[turn % 3]
                     bevel = Bevel(
