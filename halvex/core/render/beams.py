@@ -99,7 +99,7 @@ def _list_leaves(asked, i, near, found, scratch, base):
     o, _, inverse = in_frame_of(letters, i, ray)
     wider = spread if letters.straight[AT(i)] != 0 else spread * letters.unit[AT(i)]
     found = walk_body(
-        (letters.bodies.boxes, letters.bodies.child, letters.root[AT(i)]),
+        (letters.bodies.boxes, letters.bodies.child, letters.root[AT(i)], letters.bodies.packets),
         (o, inverse, wider),
         False,
         _list_leaf,

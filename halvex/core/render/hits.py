@@ -13,7 +13,7 @@ from halvex.core.kernels import helper
 from halvex.core.optics.eight import LANES
 from halvex.core.optics.vectors import F, dot, row3, sub
 from halvex.core.render.frames import AT, into_body, to_frame
-from halvex.core.render.lanes import eight_triangles, lowest_bit
+from halvex.core.render.lanes import eight_triangles, lowest_bit, prefetch_triangle
 from halvex.core.render.traversal import TINY, bits_of, in_frame_of, pick, shear_of, walk_body, walk_letters
 from halvex.core.scene.ground import COVE, WALL
 
@@ -88,6 +88,8 @@ def _nearest_in_leaf(letters, packet, ray, found, scratch):
         if lanes[AT(k)] < best:
             best, tri = lanes[AT(k)], np.int64(letters.bodies.first[AT(packet)] + k)
             b1, b2 = lanes[AT(LANES + k)], lanes[AT(2 * LANES + k)]
+            prefetch_triangle(letters.bodies.corners, tri)
+            prefetch_triangle(letters.bodies.normals, tri)
     return best, instance, tri, b1, b2
 
 
@@ -108,7 +110,7 @@ def _at_instance(asked, i, near, found, scratch, base):
     o, d, inverse = in_frame_of(letters, i, ray)
     best, instance, _, _, _ = found
     t, _, k, u, v = walk_body(
-        (letters.bodies.boxes, letters.bodies.child, letters.root[AT(i)]),
+        (letters.bodies.boxes, letters.bodies.child, letters.root[AT(i)], letters.bodies.packets),
         (o, inverse, F(0.0)),
         not any_hit,
         _at_leaf,

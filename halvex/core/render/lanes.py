@@ -15,6 +15,8 @@ from halvex.core.optics.eight import FLOATS, INT, LANES, WHOLES, least, most, ro
 
 NODE_FLOATS = 6 * LANES
 PACKET_FLOATS = 9 * LANES
+TRIANGLE_FLOATS = 9
+LINE_FLOATS = 16
 
 # Rounding may lose a grazing box; a few ulps of slack keep the test watertight.
 _SLACK = 1.0000004
@@ -140,6 +142,37 @@ def eight_triangles(typing, corners, packet, kx, ky, kz, ox, oy, oz, sx, sy, sz,
         return _mask(builder, builder.and_(one_side, within))
 
     return types.int32(corners, packet, kx, ky, kz, ox, oy, oz, sx, sy, sz, far, out), build
+
+
+def _prefetching(floats):
+    """An intrinsic that begins to read the lines of memory in which row `number` of an array in one piece is,
+    each row so many numbers of 32 bits: it is asked for soon. Of a row that is not there nothing comes."""
+
+    @intrinsic
+    def prefetch(typing, array, number):
+        def build(context, builder, signature, arguments):
+            data = context.make_array(signature.args[0])(context, builder, arguments[0]).data
+            number = context.cast(builder, arguments[1], signature.args[1], types.intp)
+            byte = ir.IntType(8).as_pointer()
+            begin = cgutils.get_or_insert_function(
+                builder.module, ir.FunctionType(ir.VoidType(), [byte, INT, INT, INT]), "llvm.prefetch.p0"
+            )
+            # Rows of whole lines begin with one; others may reach into one more.
+            last = () if floats % LINE_FLOATS == 0 else (floats - 1,)
+            for place in (*range(0, floats - LANES, LINE_FLOATS), *last):
+                first = builder.mul(number, ir.Constant(number.type, floats))
+                place = builder.gep(data, [builder.add(first, ir.Constant(number.type, place))])
+                # To be read, into all caches, as data.
+                builder.call(begin, [builder.bitcast(place, byte), INT(0), INT(3), INT(1)])
+            return context.get_dummy_value()
+
+        return types.void(array, number), build
+
+    return prefetch
+
+
+prefetch_node, prefetch_children = _prefetching(NODE_FLOATS), _prefetching(LANES)
+prefetch_packet, prefetch_triangle = _prefetching(PACKET_FLOATS), _prefetching(TRIANGLE_FLOATS)
 
 
 @intrinsic

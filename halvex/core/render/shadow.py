@@ -102,7 +102,7 @@ def _at_body(asked, i, near, passed, scratch, base):
         return passed, False
     own_o, own_d, inverse = in_frame_of(letters, i, ray)
     passed = walk_body(
-        (letters.bodies.boxes, letters.bodies.child, letters.root[AT(i)]),
+        (letters.bodies.boxes, letters.bodies.child, letters.root[AT(i)], letters.bodies.packets),
         (own_o, inverse, F(0.0)),
         False,
         _at_walls,

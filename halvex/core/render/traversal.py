@@ -12,7 +12,13 @@ from halvex.core.kernels import helper
 from halvex.core.optics.eight import LANES
 from halvex.core.optics.vectors import F, row3, sub
 from halvex.core.render.frames import AT, into_body, to_frame
-from halvex.core.render.lanes import eight_boxes, lowest_bit
+from halvex.core.render.lanes import (
+    eight_boxes,
+    lowest_bit,
+    prefetch_children,
+    prefetch_node,
+    prefetch_packet,
+)
 
 TINY = F(1.0e-12)
 
@@ -59,14 +65,20 @@ def bits_of(distance):
 
 
 @helper
-def push_children(scratch, top, child, node, mask, nearest_first):
+def push_children(scratch, top, tree, node, mask, nearest_first):
     """Put the children in `mask` on the stack, each under the bits of its distance: the nearest on top, or
-    in no order."""
+    in no order. They begin to be read."""
+    boxes, child, _, leaves = tree
     stack, bits, bottom = scratch.stack, scratch.bits, top
     while mask != 0:
         k = lowest_bit(mask)
         mask &= mask - 1
-        entry = (np.int64(bits[AT(k)]) << 32) | (np.int64(child[AT(node * LANES + k)]) & np.int64(0xFFFFFFFF))
+        below = child[AT(node * LANES + k)]
+        if below >= 0:
+            prefetch_node(boxes, below)
+        else:
+            prefetch_packet(leaves, ~below)
+        entry = (np.int64(bits[AT(k)]) << 32) | (np.int64(below) & np.int64(0xFFFFFFFF))
         j = top
         while nearest_first and j > bottom and stack[AT(j - 1)] < entry:
             stack[AT(j)] = stack[AT(j - 1)]
@@ -79,12 +91,13 @@ def push_children(scratch, top, child, node, mask, nearest_first):
 def _walk(tree, ray, nearest_first, at_leaf, asked, found, scratch, base):
     """What `at_leaf` finds in the leaves of a tree that a ray meets.
 
-    tree: (boxes, child, root); ray: (origin, one over the direction, how much wider boxes are); found: a
-    tuple, first in it the distance at which the search ends. At each leaf the walk calls
-    at_leaf(asked, leaf, near, found, scratch, base) for (found, whether that is all), `near` being the
-    bits of the distance of its box and `base` where the stack is free.
+    tree: (boxes, child, root, leaves), a leaf being a row of packets, or an instance and no row; ray:
+    (origin, one over the direction, how much wider boxes are); found: a tuple, first in it the distance at
+    which the search ends. At each leaf the walk calls at_leaf(asked, leaf, near, found, scratch, base) for
+    (found, whether that is all), `near` being the bits of the distance of its box and `base` where the stack
+    is free.
     """
-    boxes, child, root = tree
+    boxes, child, root, _ = tree
     o, inverse, wider = ray
     stack, lanes, bits = scratch.stack, scratch.lanes, scratch.bits
     node, near, top = root, np.int64(0), base
@@ -94,6 +107,7 @@ def _walk(tree, ray, nearest_first, at_leaf, asked, found, scratch, base):
             if over:
                 return found
         else:
+            prefetch_children(child, node)
             mask = eight_boxes(
                 boxes, node, o[0], o[1], o[2], inverse[0], inverse[1], inverse[2], wider, found[0], lanes
             )
@@ -101,7 +115,7 @@ def _walk(tree, ray, nearest_first, at_leaf, asked, found, scratch, base):
                 k = lowest_bit(mask)
                 node, near = child[AT(node * LANES + k)], np.int64(bits[AT(k)])
                 continue
-            top = push_children(scratch, top, child, node, mask, nearest_first)
+            top = push_children(scratch, top, tree, node, mask, nearest_first)
         # On to the nearest node that is left, past those that lie behind what was found.
         far = bits_of(found[0])
         while nearest_first and top > base and stack[AT(top - 1)] >> 32 >= far:
@@ -143,7 +157,7 @@ def walk_letters(world, ray, nearest_first, at_instance, asked, found, scratch):
     lo, ld = to_frame(world.turn, o), to_frame(world.turn, d)
     inverse = one_over(ld)
     return walk_instances(
-        (letters.place_boxes, letters.place_child, np.int32(0)),
+        (letters.place_boxes, letters.place_child, np.int32(0), letters.place_boxes),
         (lo, inverse, wider),
         nearest_first,
         at_instance,
