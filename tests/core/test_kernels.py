@@ -10,6 +10,7 @@ from numba.core.caching import NullCache
 
 from halvex.core.kernels import helper, kernel, routine, wide_kernel
 from halvex.core.references import by_reference
+from halvex.core.render.lanes import PACKET_FLOATS, prefetch_packet
 from halvex.core.widening import WIDEST
 
 
@@ -52,6 +53,12 @@ def _read_back(room):
     return held.walls[0, 0] - before
 
 
+@kernel
+def _read_ahead(packets, row):
+    prefetch_packet(packets, row)
+    return packets.sum()
+
+
 @wide_kernel
 def _double_widely(values, out):
     for i in range(values.shape[0]):
@@ -90,6 +97,17 @@ class KernelTest(unittest.TestCase):
         fresh._cache = NullCache()
         fresh(values, wide)
         self.assertIn(WIDEST, next(iter(fresh.inspect_llvm().values())))
+
+    def test_what_is_read_ahead_is_asked_for_and_changes_nothing(self) -> None:
+        """Even past the end of an array."""
+        packets = np.arange(2.0 * PACKET_FLOATS, dtype=np.float32)
+        fresh = njit(_read_ahead.py_func)
+        for row in (0, 1, 1000, -1000):
+            self.assertEqual(fresh(packets, row), packets.sum())
+        # Nine rows of eight numbers are four lines and a half.
+        self.assertEqual(
+            len(re.findall(r"call void @llvm\.prefetch", next(iter(fresh.inspect_llvm().values())))), 5
+        )
 
     def test_references_see_what_is_written_to_arrays(self) -> None:
         self.assertEqual(_read_back(_room()), 1.0)

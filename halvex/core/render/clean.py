@@ -32,7 +32,7 @@ OF_HALVES, HALVES_APART, HALVES_POWER = 0.535, 0.05, 0.2
 # on the word of one estimate.
 RATE, MOST_GROWTH = 0.28, 4.0
 # After a smaller step than this the aim is taken as reached without looking again.
-SURE_GROWTH = 2.5
+SURE_GROWTH = 3.0
 # The halves are compared on squares of so many px, in each strip of them on one in so many: where a strip has
 # few, and else.
 SQUARE_PX, EVERY_OF_FEW, EVERY, FEW = 256, 2, 3, 4

@@ -11,7 +11,7 @@ import numpy as np
 import pyoidn
 from numpy.typing import NDArray
 
-LARGEST_STRIP_PX = 900_000
+LARGEST_STRIP_PX = 1_000_000
 OVERLAP_PX = 64
 FADE_PX = 32
 # So many px beyond an edge are enough; of 64 the outermost are no cleaner.

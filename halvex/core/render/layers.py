@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter
 
 from halvex.core.optics.colour import luminance
-from halvex.core.render.denoise import denoise, denoise_plain
+from halvex.core.render.denoise import OVERLAP_PX, denoise, denoise_plain
 from halvex.core.render.film import TILE, Film
 from halvex.core.render.means import compose, without_flat_and_backdrop
 from halvex.core.render.work import run_bands
@@ -123,13 +123,14 @@ def covers_of(film: Film, levels: Array, finish: Finish, clean: str | None) -> d
             found[target] = _share(film.block_covers[..., number], clean)
         else:
             own, whole = film.share(number) * levels[number], film.develop(levels)
-            found[target] = _share(luminance(own) / np.maximum(luminance(whole), DARKEST), clean)
+            found[target] = _share(luminance(own) / np.maximum(luminance(whole), DARKEST), clean, "high")
     return found
 
 
-def _share(cover: NDArray[Any], clean: str | None) -> Array:
+def _share(cover: NDArray[Any], clean: str | None, quality: str = "fast") -> Array:
+    """A share of each px; of the best pictures without noise, which at edges goes as well quickly."""
     share = np.asarray(np.clip(cover, 0.0, 1.0), np.float32)
-    return _clean_cover(share, clean) if clean == "high" else share
+    return _clean_cover(share, quality) if clean == "high" else share
 
 
 def _caught(film: Film, levels: Array, clean: str | None) -> RenderLayers:
@@ -148,8 +149,22 @@ def _clean_cover(cover: Array, quality: str) -> Array:
     """Coverage (h, w) without noise: what is whole or empty but for rounding is clean already, only glass
     and edges carry noise."""
     whole, empty = cover > 1 - LEAST_SHARE, cover < LEAST_SHARE
-    clean = denoise_plain(np.repeat(np.clip(cover, 0, 1)[..., None], 3, axis=2), quality=quality)[..., 0]
-    return np.where(whole, 1.0, np.where(empty, 0.0, clean)).astype(np.float32)
+    clean = np.where(whole, np.float32(1), np.float32(0))
+    if not (whole | empty).all():
+        box = _box_about(~(whole | empty), OVERLAP_PX)
+        noisy = np.repeat(np.clip(cover[box], 0, 1)[..., None], 3, axis=2)
+        cleaned = denoise_plain(noisy, quality=quality)[..., 0]
+        clean[box] = np.where(whole[box] | empty[box], clean[box], cleaned)
+    return clean
+
+
+def _box_about(px: NDArray[np.bool_], margin: int) -> tuple[slice, slice]:
+    """The rows and columns of an image (h, w) in which some of these px are, and so many more about them."""
+    rows, columns = (np.flatnonzero(px.any(axis=axis)) for axis in (1, 0))
+    return (
+        slice(max(rows[0] - margin, 0), rows[-1] + 1 + margin),
+        slice(max(columns[0] - margin, 0), columns[-1] + 1 + margin),
+    )
 
 
 def _clean_shade(film: Film, quality: str) -> Array:

@@ -156,6 +156,7 @@ def walk_letters(world, ray, nearest_first, at_instance, asked, found, scratch):
     o, d, wider = ray
     lo, ld = to_frame(world.turn, o), to_frame(world.turn, d)
     inverse = one_over(ld)
+    # An instance is no row of packets: what is read ahead for one is not asked for.
     return walk_instances(
         (letters.place_boxes, letters.place_child, np.int32(0), letters.place_boxes),
         (lo, inverse, wider),
