@@ -19,6 +19,7 @@ from halvex.core.piece.form import Form
 from halvex.core.piece.light import Lamp, Light, Studio
 from halvex.core.piece.model import Canvas
 from halvex.core.render import denoise as denoising
+from halvex.core.render import layers as layering
 from halvex.core.render.assembling import make_world
 from halvex.core.render.clean import flip_to_converged
 from halvex.core.render.denoise import denoise, denoise_plain
@@ -105,6 +106,19 @@ class CleanTest(unittest.TestCase):
             edges[1:-1, 1:-1] = False
             self.assertLess(np.abs(clean[edges].mean() - inner.mean()), 0.01)
             self.assertLess(clean[edges].std(), 2 * inner.std() + 1e-3)
+
+    def test_coverage_is_cleaned_where_it_is_noisy_and_nowhere_else(self) -> None:
+        noise = np.random.default_rng(2).normal(0.5, 0.1, (8, 100)).astype(np.float32)
+        for top, left in ((90, 70), (0, 0), (192, 140)):
+            cover = np.zeros((200, 240), np.float32)
+            cover[100:150, 20:220] = 1
+            cover[top : top + 8, left : left + 100] = noise
+            clean = layering._clean_cover(cover, "fast")
+            is_noisy = (cover > 0.01) & (cover < 0.99)
+            np.testing.assert_array_equal(clean[~is_noisy], cover[~is_noisy])
+            self.assertLess(np.abs(clean[is_noisy] - 0.5).mean(), 0.7 * np.abs(cover[is_noisy] - 0.5).mean())
+        for whole in (np.zeros((5, 4), np.float32), np.ones((5, 4), np.float32)):
+            np.testing.assert_array_equal(layering._clean_cover(whole, "fast"), whole)
 
     def test_flat_colours_are_no_noise(self) -> None:
         """A ground that is shown flat, and flat faces, are estimated to be as near as lit ones are."""
