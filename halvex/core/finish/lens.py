@@ -226,8 +226,8 @@ def _grains(seed: int, coloured: float, size: float, frame: Frame, height: int, 
 
 @wide_kernel
 def _grain(encodings, own, grains, strength, line, first):
-    """Add grains (n, 3 · w) to the rows of sRGB values (h, 3 · w) from `first` on, most in the middle tones.
-    `line` (3 · w,) is working memory."""
+    """Add grains (n, 3 · w) to the rows of sRGB values (h, 3 · w) from `first` on, most in the middle
+    tones. `line` (3 · w,) is working memory."""
     for y in range(grains.shape[0]):
         row, shown = grains[y], encodings[first + y]
         if own.shape[0] > 0:

@@ -159,11 +159,11 @@ def _prefetching(floats):
             )
             # Rows of whole lines begin with one; others may reach into one more.
             last = () if floats % LINE_FLOATS == 0 else (floats - 1,)
+            row = builder.gep(data, [builder.mul(number, ir.Constant(number.type, floats))])
             for place in (*range(0, floats - LANES, LINE_FLOATS), *last):
-                first = builder.mul(number, ir.Constant(number.type, floats))
-                place = builder.gep(data, [builder.add(first, ir.Constant(number.type, place))])
+                line = builder.bitcast(builder.gep(row, [INT(place)]), byte)
                 # To be read, into all caches, as data.
-                builder.call(begin, [builder.bitcast(place, byte), INT(0), INT(3), INT(1)])
+                builder.call(begin, [line, INT(0), INT(3), INT(1)])
             return context.get_dummy_value()
 
         return types.void(array, number), build
