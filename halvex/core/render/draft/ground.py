@@ -1,4 +1,5 @@
-"""The light of the ground: shadows at one pixel in eight, what they take away from at one in sixty-four.
+"""The light of the ground: shadows of lamps at one pixel in eight, those of the surround, and what both take
+away from, at one in sixty-four.
 
 Of ground that is one colour, dull and lit alone, that is all there is. Of any other, light for a base of 1,
 that of a black base, and the share that letters leave are gathered so, in three images; its colour, its
@@ -18,7 +19,8 @@ from halvex.core.render.draft.glowlight import glow_at, glow_light, sent_on
 from halvex.core.render.draft.grid import GRID, LAMPS_LEFT, SURROUND_LEFT, on_grid
 from halvex.core.render.draft.lamplight import DULL_ALPHA, lamp_light
 from halvex.core.render.draft.mirrors import mirrored_part, plain_light, sky_light, surroundings
-from halvex.core.render.draft.surfaces import on_ground_at, sees_ground
+from halvex.core.render.draft.sky import facing_of, part_at
+from halvex.core.render.draft.surfaces import ground_at, on_ground_at, sees_ground
 from halvex.core.render.interaction import appearance, covered, facing, surface_at, with_normals
 
 
@@ -80,9 +82,9 @@ def mirrors_sharply(world, m):
 @kernel
 def ground_light(world, surfaces, seen, grid, lit, glow, y0, y1):
     """Fill rows y0..y1-1 of lit (1 or 3, H/2, W/2, 3) where the ground is seen, also through glass: its
-    light, shadows included; or its response to that, the glare of a black base, and the share that letters
-    leave. That of what glows, shadows aside, is in glow (1 or 2, H/2, W/2, 3), or the response and the glare:
-    it is without noise, and may be sharp."""
+    light of the lamps, shadows included; or its response to that, the glare of a black base, and the share of
+    all light that letters leave of theirs. That of what glows, shadows aside, is in glow (1 or 2, H/2, W/2,
+    3), or the response and the glare: it is without noise, and may be sharp."""
     world, surfaces = by_reference(world), by_reference(surfaces)
     for y in range(y0, y1):
         for x in range(y & 1, lit.shape[2], 2):
@@ -94,31 +96,91 @@ def ground_light(world, surfaces, seen, grid, lit, glow, y0, y1):
 def _gather_light(world, seen, grid, lit, glow, y, x):
     detailed, lights, lamps = lit.shape[0] > 1, seen.shape[2] + 1, world.lamps.kind.shape[0]
     none = (F(0.0), F(0.0), F(0.0))
-    light, glare, open_sky = none, none, none
-    for k in range(seen.shape[2]):
+    light, glare, unshaded = none, none, none
+    for k in range(lamps):
         share = row3(seen[y, x], k)
         if world.backing.changed:
-            share = shaded(world.backing, k < lamps, share)
+            share = shaded(world.backing, True, share)
         own = on_grid(grid, F(y), F(x), k)
         light = add(light, mul(own, share))
         if detailed:
-            open_sky = add(open_sky, own)
+            unshaded = add(unshaded, own)
             glare = add(glare, mul(on_grid(grid, F(y), F(x), lights + k), share))
-    left = (
-        light[0] / max(open_sky[0], F(1e-6)),
-        light[1] / max(open_sky[1], F(1e-6)),
-        light[2] / max(open_sky[2], F(1e-6)),
-    )
     if glow.shape[1] > 0:
         bright, dark = _glow_on_ground(world, detailed, y, x)
         for c in range(3):
             glow[0, y, x, c] = bright[c]
             if detailed:
                 glow[1, y, x, c] = dark[c]
+    if detailed:
+        unshaded = add(unshaded, on_grid(grid, F(y), F(x), lamps))
+    left = _part_of(light, unshaded)
     for c in range(3):
         lit[0, y, x, c] = light[c]
         if detailed:
-            lit[1, y, x, c], lit[2, y, x, c] = glare[c], min(left[c], F(1.0))
+            lit[1, y, x, c], lit[2, y, x, c] = glare[c], left[c]
+
+
+@helper
+def _part_of(light, whole):
+    """How much (rgb) light (rgb) is of a whole (rgb)."""
+    return (
+        light[0] / max(whole[0], F(1e-6)),
+        light[1] / max(whole[1], F(1e-6)),
+        light[2] / max(whole[2], F(1e-6)),
+    )
+
+
+@kernel
+def sky_on_ground(world, surfaces, sky, seen, grid, light, y0, y1):
+    """Fill rows y0..y1-1 of light (rows, columns, 1 or 3, 3), at every GRID corners of cells, with what
+    `ground_light` finds of the lamps for the surround; -1 where no ground is seen about a corner. Of the
+    8 × 8 cells about it each looks at another part of the surround."""
+    world, surfaces, sky = by_reference(world), by_reference(surfaces), by_reference(sky)
+    for j in range(y0, y1):
+        for i in range(light.shape[1]):
+            _sky_at(world, surfaces, sky, seen, grid, light, j, i)
+
+
+@helper
+def _sky_at(world, surfaces, sky, seen, grid, light, j, i):
+    detailed, lamps = light.shape[2] > 1, world.lamps.kind.shape[0]
+    open_sky, known = _open_sky(world, surfaces, sky, seen, j, i)
+    if not known or grid[j, i, 0, 0] < F(0.0):
+        light[j, i] = F(-1.0)
+        return
+    if world.backing.changed:
+        open_sky = shaded(world.backing, False, open_sky)
+    own = mul(row3(grid[j, i], lamps), open_sky)
+    unshaded = (F(0.0), F(0.0), F(0.0))
+    if detailed:
+        for k in range(lamps + 1):
+            unshaded = add(unshaded, row3(grid[j, i], k))
+    left = _part_of(own, unshaded)
+    for c in range(3):
+        light[j, i, 0, c] = own[c]
+        if detailed:
+            light[j, i, 1, c], light[j, i, 2, c] = grid[j, i, 2 * lamps + 2, c] * open_sky[c], left[c]
+
+
+@helper
+def _open_sky(world, surfaces, sky, seen, j, i):
+    """(share (rgb) of the surround's light that reaches the ground at the corner of cells (4 j, 4 i), whether
+    ground is seen there)."""
+    lamps, facing = world.lamps.kind.shape[0], -1
+    reached, whole = (F(0.0), F(0.0), F(0.0)), (F(0.0), F(0.0), F(0.0))
+    for y in range(max(GRID * (j - 1), 0), min(GRID * (j + 1), seen.shape[0])):
+        for x in range(max(GRID * (i - 1), 0), min(GRID * (i + 1), seen.shape[1])):
+            if left_out(x, y) or not shows_ground(world, surfaces, 2 * y, 2 * x):
+                continue
+            if facing < 0:
+                # Of all cells about, the same is taken.
+                facing = 0
+                if sky.normal.shape[0] > 1:
+                    facing = facing_of(sky, ground_at(world, 2 * y, 2 * x)[1])
+            share = row3(sky.share[facing], part_at(x, y))
+            reached, whole = add(reached, mul(share, row3(seen[y, x], lamps))), add(whole, share)
+    return _part_of(reached, whole), facing >= 0
 
 
 @helper
@@ -176,10 +238,11 @@ def _glow_about(world, surfaces, glow, y, x):
 
 
 @kernel
-def spread_ground(world, surfaces, lit, glow, memory, spread, y0, y1):
-    """Fill rows y0..y1-1 of spread (H/2 + 1, W/2 + 1, 3): the mean ground light of the 64 cells
-    around a cell's corner, the near ones counting more, -1 without any; with that of what glows,
-    glow (H/2, W/2, 3) or (0, 0, 3), of those that meet there. For memory see `spreading_memory`.
+def spread_ground(world, surfaces, lit, sky_light, image, glow, memory, spread, y0, y1):
+    """Fill rows y0..y1-1 of spread (H/2 + 1, W/2 + 1, 3): the mean light of the lamps on the ground in the 64
+    cells around a cell's corner, the near ones counting more, -1 without any; with that of the surround, an
+    image of `sky_on_ground`; and with that of what glows, glow (H/2, W/2, 3) or (0, 0, 3), of those cells
+    that meet there. For memory see `spreading_memory`.
 
     The pattern of visibility repeats every four cells: a tent over eight is two boxes of four, each of which
     holds every spot of it once, so no steps are left of the spots.
@@ -206,13 +269,13 @@ def spread_ground(world, surfaces, lit, glow, memory, spread, y0, y1):
                 g += weight * (columns[left + 1] + columns[right + 1])
                 b += weight * (columns[left + 2] + columns[right + 2])
                 total += weight * (columns[left + 3] + columns[right + 3])
-            spread[y, x, 0] = r / total if total > F(0.0) else F(-1.0)
-            spread[y, x, 1] = g / max(total, F(1.0))
-            spread[y, x, 2] = b / max(total, F(1.0))
-            if glow.shape[0] > 0 and total > F(0.0):
-                more = _glow_about(world, surfaces, glow, y, x)
-                for c in range(3):
-                    spread[y, x, c] += more[c]
+            light = (F(-1.0), F(0.0), F(0.0))
+            if total > F(0.0):
+                light = add(scale((r, g, b), F(1.0) / total), on_grid(sky_light, F(y), F(x), image))
+                if glow.shape[0] > 0:
+                    light = add(light, _glow_about(world, surfaces, glow, y, x))
+            for c in range(3):
+                spread[y, x, c] = light[c]
 
 
 @helper

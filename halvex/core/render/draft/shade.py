@@ -16,6 +16,7 @@ from halvex.core.render.draft.ground import ground_in_detail, ground_seen
 from halvex.core.render.draft.lamplight import lamp_light
 from halvex.core.render.draft.mirrors import along_normal, ends_alike, sky_light, surroundings, through_glass
 from halvex.core.render.draft.shadows import gather, neighbours
+from halvex.core.render.draft.sky import Sky
 from halvex.core.render.draft.surfaces import (
     GEOMETRIC,
     NORMAL,
@@ -58,15 +59,18 @@ class Look(NamedTuple):
 
 class Sheet(NamedTuple):
     """The working memory of a draft of H × W px: the surfaces that pixels see; how much of each light reaches
-    them, seen (H/2, W/2, lights, 3); the light of the surroundings, grid (grid.py); that of the ground, lit
-    (1 or 3, H/2, W/2, 3), glow (1 or 2, H/2, W/2, 3), without size if nothing glows, and spread (1 or 3,
-    H/2 + 1, W/2 + 1, 3), three and two where it is looked up in detail (ground.py), and its look; recoloured;
-    what is seen through glass, ends (H, W) int32; and the picture."""
+    them, seen (H/2, W/2, lights, 3); the light of the surroundings, grid (grid.py); what the ground sees of
+    the surround, sky; the light of the ground, lit (1 or 3, H/2, W/2, 3), sky_light (rows, columns, 1 or 3,
+    3) at the places of the grid, glow (1 or 2, H/2, W/2, 3), without size if nothing glows, and spread (1 or
+    3, H/2 + 1, W/2 + 1, 3), three and two where it is looked up in detail (ground.py), and its look;
+    recoloured; what is seen through glass, ends (H, W) int32; and the picture."""
 
     surfaces: Surfaces
     seen: np.ndarray
     grid: np.ndarray
+    sky: Sky
     lit: np.ndarray
+    sky_light: np.ndarray
     glow: np.ndarray
     spread: np.ndarray
     look: Look

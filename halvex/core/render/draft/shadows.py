@@ -1,5 +1,5 @@
 """How much of each light reaches a surface, without noise: one ray a light at every second pixel,
-evened out over 4 × 4 of those."""
+evened out over 4 × 4 of those; to the surround from the ground one in 32 directions (sky.py)."""
 
 import numpy as np
 
@@ -11,6 +11,7 @@ from halvex.core.references import by_reference
 from halvex.core.render.beams import clear_of_letters
 from halvex.core.render.behind import shade_falls_from
 from halvex.core.render.draft.cells import PATTERN, left_out, shows_ground, spot
+from halvex.core.render.draft.sky import GROUP, PARTS, facing_of, part_at
 from halvex.core.render.draft.surfaces import GEOMETRIC, NORMAL, POINT, ground_at, sees_ground
 from halvex.core.render.frames import to_frame
 from halvex.core.render.hits import FAR
@@ -65,25 +66,9 @@ def _flat_ground(world, y0, y1, x0, x1):
 
 
 @helper
-def _open_spot(world, k, i, j, corners, n, scratch):
-    """Whether nothing can stand between light k, at the spot (i, j), and flat ground of normal n:
-    its rays run between those of its corners."""
-    nothing = (FAR, FAR, FAR), (-FAR, -FAR, -FAR)
-    (low, high), (end_low, end_high) = nothing, nothing
-    for p in corners:
-        d, distance, lit = towards(world, k, p, n, i, j)
-        if not lit:
-            return False
-        low, high = _wider(low, high, to_frame(world.turn, p))
-        end_low, end_high = _wider(
-            end_low, end_high, to_frame(world.turn, along(p, d, min(distance, BEYOND_PX)))
-        )
-    # A point of a bulb is not the same from everywhere: it is somewhere on it.
-    grown = (
-        F(2.0) * world.lamps.size[k]
-        if k < world.lamps.kind.shape[0] and world.lamps.kind[k] == BULB
-        else SLACK_PX
-    )
+def _clear(world, low, high, end_low, end_high, grown, scratch):
+    """Whether no letter stands between flat ground in the box low..high and the ends of its rays, in a box
+    that is grown by so many px; both in the lettering's frame."""
     moved = F(0.0)
     if world.backing.changed:
         moved = FARTHEST_SPREAD * world.backing.softness
@@ -95,11 +80,50 @@ def _open_spot(world, k, i, j, corners, n, scratch):
 
 
 @helper
-def _open_spots(world, k, ground, scratch):
-    """Which spots of light k nothing hides from a block of ground (`_flat_ground`), as bits."""
+def _open_spot(world, k, i, j, corners, n, scratch):
+    """Whether nothing can stand between lamp k, at the spot (i, j), and flat ground of normal n: its rays run
+    between those of its corners."""
+    nothing = (FAR, FAR, FAR), (-FAR, -FAR, -FAR)
+    (low, high), (end_low, end_high) = nothing, nothing
+    for p in corners:
+        d, distance, lit = towards(world, k, p, n, i, j)
+        if not lit:
+            return False
+        low, high = _wider(low, high, to_frame(world.turn, p))
+        end_low, end_high = _wider(
+            end_low, end_high, to_frame(world.turn, along(p, d, min(distance, BEYOND_PX)))
+        )
+    # A point of a bulb is not the same from everywhere: it is somewhere on it.
+    grown = F(2.0) * world.lamps.size[k] if world.lamps.kind[k] == BULB else SLACK_PX
+    return _clear(world, low, high, end_low, end_high, grown, scratch)
+
+
+@helper
+def _open_parts(world, sky, group, corners, n, scratch):
+    """The same for a group of the surround's parts."""
+    nothing = (FAR, FAR, FAR), (-FAR, -FAR, -FAR)
+    (low, high), (end_low, end_high) = nothing, nothing
+    directions = sky.direction[facing_of(sky, n)]
+    for p in corners:
+        low, high = _wider(low, high, to_frame(world.turn, p))
+        for part in range(GROUP * group, GROUP * (group + 1)):
+            end = along(p, row3(directions, part), BEYOND_PX)
+            end_low, end_high = _wider(end_low, end_high, to_frame(world.turn, end))
+    return _clear(world, low, high, end_low, end_high, SLACK_PX, scratch)
+
+
+@helper
+def _open_spots(world, sky, k, ground, scratch):
+    """Which spots of lamp k, or groups of the surround's parts, nothing hides from a block of ground
+    (`_flat_ground`), as bits."""
     bits = np.int32(0)
     corners, n, flat = ground
     if not flat:
+        return bits
+    if k == world.lamps.kind.shape[0]:
+        for group in range(PARTS // GROUP):
+            if _open_parts(world, sky, group, corners, n, scratch):
+                bits |= np.int32(1) << np.int32(group)
         return bits
     for number in range(PATTERN * PATTERN):
         i, j = number % PATTERN, number // PATTERN
@@ -110,9 +134,9 @@ def _open_spots(world, k, ground, scratch):
 
 
 @helper
-def _see_light(world, surfaces, seen, k, clear, cells, scratch):
+def _see_light(world, surfaces, sky, seen, k, clear, cells, scratch):
     """Fill the cells (y0, y1, x0, x1), up to y1 - 1 and x1 - 1, of seen for light k, of which the ground
-    there is open to the spots `clear`, as bits."""
+    there is open to the spots, or groups of parts, `clear`, as bits."""
     y0, y1, x0, x1 = cells
     lamps, ground = world.lamps.kind.shape[0], world.ground.material
     for y in range(y0, y1):
@@ -126,9 +150,11 @@ def _see_light(world, surfaces, seen, k, clear, cells, scratch):
             if m < 0 or world.materials.kind[m] >= GLASS or (k == lamps and world.materials.kind[m] == METAL):
                 continue
             i, j = spot(x, y)
+            part = part_at(x, y)
             # The ground does not darken itself: it would do so in steps, and what it hides it also returns.
             if m == ground:
-                if left_out(x, y) or clear >> np.int32(i + PATTERN * j) & 1 == 1:
+                number = i + PATTERN * j if k < lamps else part // GROUP
+                if left_out(x, y) or clear >> np.int32(number) & 1 == 1:
                     continue
                 p, ng, _ = ground_at(world, 2 * y, 2 * x)
                 if world.backing.changed:
@@ -140,7 +166,10 @@ def _see_light(world, surfaces, seen, k, clear, cells, scratch):
                     row3(surfaces.place[2 * y, 2 * x], POINT),
                     row3(surfaces.place[2 * y, 2 * x], GEOMETRIC),
                 )
-            d, distance, lit = towards(world, k, p, ng, i, j)
+            if m == ground and k == lamps:
+                d, distance, lit = row3(sky.direction[facing_of(sky, ng)], part), FAR, True
+            else:
+                d, distance, lit = towards(world, k, p, ng, i, j)
             share = (
                 shadow(world, offset_from(world, p, ng, d), d, distance, m != ground, m == ground, scratch)
                 if lit
@@ -151,7 +180,7 @@ def _see_light(world, surfaces, seen, k, clear, cells, scratch):
 
 
 @kernel
-def visibility(world, surfaces, seen, lights, y0, y1, scratch):
+def visibility(world, surfaces, sky, seen, lights, y0, y1, scratch):
     """Fill rows y0..y1-1 of seen (H/2, W/2, lamps + 1, 3) for the lights with lights[k] != 0: 1
     where no surface asks for them.
 
@@ -159,15 +188,15 @@ def visibility(world, surfaces, seen, lights, y0, y1, scratch):
     what they mirror is traced.
     """
     world, surfaces, scratch = by_reference(world), by_reference(surfaces), by_reference(scratch)
-    width = seen.shape[1]
+    sky, width = by_reference(sky), seen.shape[1]
     for y in range(y0, y1, BLOCK):
         for x in range(0, width, BLOCK):
             below, right = min(y + BLOCK, y1), min(x + BLOCK, width)
             ground = _flat_ground(world, y, below - 1, x, right - 1)
             for k in range(lights.shape[0]):
                 if lights[k] != 0:
-                    clear = _open_spots(world, k, ground, scratch)
-                    _see_light(world, surfaces, seen, k, clear, (y, below, x, right), scratch)
+                    clear = _open_spots(world, sky, k, ground, scratch)
+                    _see_light(world, surfaces, sky, seen, k, clear, (y, below, x, right), scratch)
 
 
 @helper

@@ -18,11 +18,18 @@ from halvex.core.render.assembling import make_world
 from halvex.core.render.cover import may_show_letters
 from halvex.core.render.draft.glowlight import light_beads
 from halvex.core.render.draft.grid import GRID
-from halvex.core.render.draft.ground import ground_light, spread_ground, spreading_memory, unshadowed
+from halvex.core.render.draft.ground import (
+    ground_light,
+    sky_on_ground,
+    spread_ground,
+    spreading_memory,
+    unshadowed,
+)
 from halvex.core.render.draft.lamplight import DULL_ALPHA
 from halvex.core.render.draft.raster import draw_letters, rows_to_draw
 from halvex.core.render.draft.shade import Look, Painted, Recoloured, Sheet, shade
 from halvex.core.render.draft.shadows import visibility
+from halvex.core.render.draft.sky import PARTS, Sky, sky_of
 from halvex.core.render.draft.surfaces import Surfaces, depths, no_surfaces, primary_hits
 from halvex.core.render.film import light_levels
 from halvex.core.render.layers import DARKEST, FAR_OFF, LETTERS, RenderLayers
@@ -34,8 +41,8 @@ from halvex.core.scene.keys import content_key
 
 # Bands of a picture: so many, but of no fewer rows.
 BANDS, LEAST_ROWS = 16, 12
-# Among the places of lamps, the surround, which has none.
-SURROUND = ("surround",)
+# Pixels from one place of the ground's grid to the next.
+STEP_PX = 2 * GRID
 # What shadows depend on of a lamp.
 _PLACE_OF_A_LAMP = ("kind", "centre", "u", "v", "normal", "size")
 
@@ -93,7 +100,9 @@ class Sketcher:
             no_surfaces(0, 0),
             _blank(0, 0, 1, 3),
             _blank(2, 2, 2, 3),
+            Sky(_blank(0, 3), _blank(0, PARTS, 3), _blank(0, PARTS, 3)),
             _blank(1, 0, 0, 3),
+            _blank(2, 2, 1, 3),
             _blank(1, 0, 0, 3),
             _blank(1, 0, 0, 3),
             Look(nothing, nothing, np.empty((0, 0), np.int32)),
@@ -184,19 +193,23 @@ class Sketcher:
         """A sheet with what is still true of the last one, and which lights' visibilities are not."""
         lights = known.lights
         half = (job.height + 1) // 2, (job.width + 1) // 2
-        surfaces, grid, spread = self._sheet.surfaces, self._sheet.grid, self._sheet.spread
+        surfaces, grid, sky = self._sheet.surfaces, self._sheet.grid, self._sheet.sky
+        sky_light, spread = self._sheet.sky_light, self._sheet.spread
         # Every pixel is written anew; fresh memory would cost a few ms.
         if fresh and surfaces.material.shape != (2 * half[0], 2 * half[1]):
             surfaces = no_surfaces(job.height, job.width)
         if relit:
             images, entries = (3, 2) if _in_detail(job.scene) else (1, 1)
             grid = _blank(half[0] // GRID + 2, half[1] // GRID + 2, entries * (len(lights) + 1), 3)
+            sky_light = _blank(*grid.shape[:2], images, 3)
             spread = _blank(images, half[0] + 1, half[1] + 1, 3)
         seen, wanted = _blank(*half, len(lights), 3), np.ones(len(lights), np.uint8)
         before = {} if fresh else {light: index for index, light in enumerate(self._known.lights)}
         for index, light in enumerate(lights):
             if light in before:
                 seen[:, :, index], wanted[index] = self._sheet.seen[:, :, before[light]], 0
+        if wanted[-1]:
+            sky = sky_of(job.world)
         painted = Painted(*(_blank(job.height, job.width, 3) for _ in Painted._fields))
         size = (job.height, job.width) if (job.scene.materials.evenness == RECOLOURED).any() else (0, 0)
         recoloured = Recoloured(_blank(*size, 3), _blank(*size, 3))
@@ -211,7 +224,8 @@ class Sketcher:
             tilted = size if known.look and not _as_on_canvas(job.scene) else (0, 0)
             self._look = Look(_blank(*size, 3), _blank(*tilted, 3), np.full(size, -1, np.int32))
             self._look_of = known.look
-        return Sheet(surfaces, seen, grid, lit, glow, spread, self._look, recoloured, ends, painted), wanted
+        light = grid, sky, lit, sky_light, glow, spread
+        return Sheet(surfaces, seen, *light, self._look, recoloured, ends, painted), wanted
 
 
 def _depends_on(job: _Job) -> _Known:
@@ -227,7 +241,8 @@ def _depends_on(job: _Job) -> _Known:
     shade = (backing.softness, backing.moved, backing.shading.tobytes()) if backing.changed else ()
     geometry = keys.camera, keys.ground, solid, shade, job.width, job.height
     lamps = zip(*(getattr(scene.lamps, name) for name in _PLACE_OF_A_LAMP), strict=True)
-    lights = [*(tuple(number.tobytes() for number in lamp) for lamp in lamps), SURROUND]
+    surround = "surround", scene.surround_key, float(scene.surround.turn)
+    lights = [*(tuple(number.tobytes() for number in lamp) for lamp in lamps), surround]
     # Letters shade the ground, but only those that glow light it. Ground in detail keeps all of its colours.
     paint, glowing = params[list(_rows_of(scene))].tobytes(), params[kinds == GLOW].tobytes()
     paint += keys.backing.encode()
@@ -302,7 +317,7 @@ def _steps(world: World, sheet: Sheet, wanted: NDArray[np.uint8], fresh: bool, r
     """The steps that fill a sheet: its surfaces if `fresh`, the visibilities of the lights that are
     `wanted`, the ground's light if `relit`, and the picture. What one step has written is in the cache
     for the next."""
-    surfaces, seen, grid, lit, glow, spread = sheet[:6]
+    surfaces, seen, grid, sky, lit, sky_light, glow, spread = sheet[:8]
     rows = 2 * len(seen)
     cover, drawing = letters_seen(world, surfaces) if fresh else (None, [])
 
@@ -313,16 +328,21 @@ def _steps(world: World, sheet: Sheet, wanted: NDArray[np.uint8], fresh: bool, r
         if fresh:
             primary_hits(world, cover, surfaces, y0, y1, scratch())
         if wanted.any():
-            visibility(world, surfaces, seen, wanted, y0 // 2, y1 // 2, scratch())
+            visibility(world, surfaces, sky, seen, wanted, y0 // 2, y1 // 2, scratch())
         if relit:
             ground_light(world, surfaces, seen, grid, lit, glow, y0 // 2, y1 // 2)
+
+    def light_of_sky(y0: int, y1: int) -> None:
+        sky_on_ground(world, surfaces, sky, seen, grid, sky_light, y0, y1)
 
     def even_out(y0: int, y1: int) -> None:
         last = y1 // 2 + 1 if y1 >= rows else y1 // 2
         memory = spreading_memory(lit.shape[2])
         for image in range(len(lit)):
             own = glow[image] if image < len(glow) else glow[0, :0, :0]
-            spread_ground(world, surfaces, lit[image], own, memory, spread[image], y0 // 2, last)
+            spread_ground(
+                world, surfaces, lit[image], sky_light, image, own, memory, spread[image], y0 // 2, last
+            )
 
     def paint(y0: int, y1: int) -> None:
         shade(world, sheet, y0, min(y1, len(sheet.painted.light)), scratch())
@@ -336,7 +356,23 @@ def _steps(world: World, sheet: Sheet, wanted: NDArray[np.uint8], fresh: bool, r
     if fresh or wanted.any() or relit:
         looked = [steps.add(partial(look, *band), begun) for band in bands]
     if relit:
-        evened = [steps.add(partial(even_out, *band), _around(looked, n)) for n, band in enumerate(bands)]
+        places = _bands(len(grid))
+        skies = [
+            steps.add(
+                partial(light_of_sky, y0, y1), _meeting(looked, bands, STEP_PX * (y0 - 1), STEP_PX * y1)
+            )
+            for y0, y1 in places
+        ]
+        evened = [
+            steps.add(
+                partial(even_out, y0, y1),
+                [
+                    *_around(looked, n),
+                    *_meeting(skies, places, y0 // STEP_PX, y1 // STEP_PX + 2),
+                ],
+            )
+            for n, (y0, y1) in enumerate(bands)
+        ]
     for n, band in enumerate(bands):
         # Through glass the ground is seen elsewhere.
         spread_before = evened if world.has_glass else _around(evened, n)
@@ -374,6 +410,11 @@ def letters_seen(world: World, surfaces: Surfaces) -> tuple[NDArray[np.uint8], l
 def _around(steps: list[int], n: int) -> list[int]:
     """A band's step and those of the bands beside it, where there are steps."""
     return steps[max(n - 1, 0) : n + 2]
+
+
+def _meeting(steps: list[int], bands: list[tuple[int, int]], first: int, end: int) -> list[int]:
+    """The steps whose bands have rows from first to end - 1."""
+    return [step for step, (y0, y1) in zip(steps, bands, strict=True) if y0 < end and y1 > first]
 
 
 def _at_levels(world: World, levels: Array, light: int, more: np.float32) -> World:
