@@ -52,9 +52,32 @@ def lamp_light(world, k, si, wo, base, finest):
             if pdf > F(0.0):
                 part = matte_part(world.materials, m, base, lo, to_local(d, s, t, ns))
                 light = add(light, scale(part, radiance / (pdf * F(side * side))))
+    if side == 1 and world.lamps.kind[k] <= RECTANGLE:
+        light = scale(light, _of_its_middle(world.lamps, k, p, ns))
     if finest > 0 and kind != MATTE and world.lamps.mirrored[k] == 1:
         light = add(light, _shine(world, k, si, (s, t), wo, base, finest))
     return mul(light, row3(world.lamps.level, k))
+
+
+@helper
+def _curvature(n, to, side, above, d2):
+    """The second derivative of cos θ cos θ' / d² along `side` of a flat lamp, at its middle and as a share of
+    what it is there, for a surface of normal n, which it is so far above (n · to)."""
+    along_it = dot(to, side)
+    leans = dot(n, side) * along_it / max(above, F(1e-6))
+    return (F(24.0) * along_it * along_it / d2 - F(8.0) * leans - F(4.0) * dot(side, side)) / d2
+
+
+@helper
+def _of_its_middle(lamps, k, p, n):
+    """The light of all spots of a flat lamp on a surface at p of normal n, in the mean, as a multiple of what
+    its middle sends: to the second order of how wide the lamp is, and never negative."""
+    to = sub(row3(lamps.centre, k), p)
+    d2, above = dot(to, to), dot(to, n)
+    bend = _curvature(n, to, row3(lamps.u, k), above, d2) + _curvature(n, to, row3(lamps.v, k), above, d2)
+    # The mean square of a place on a rectangle and on a disc, in halves of its sides.
+    more = F(0.5) * bend * F(1.0 / 3.0 if lamps.kind[k] == RECTANGLE else 0.25)
+    return F(1.0) + min(more, F(0.5)) if more > F(0.0) else F(1.0) / (F(1.0) - more)
 
 
 @helper

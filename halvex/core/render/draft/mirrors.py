@@ -146,11 +146,13 @@ def mirrored_light(world, grid, o, d, alpha, scratch):
     return add(light, mul(beta, blurred_lookup(world.surround, d, alpha)))
 
 
-@helper
-def _left_inside(world, beta, d):
-    """Light (rgb) of what glass keeps inside on its way along d: it comes out somewhere, having lost a little
-    more, and is taken to see the surround at large."""
-    return scale(mul(beta, matte_lookup(world.surround, d)), ESCAPES)
+@routine
+def _left_inside(world, ground, o, d):
+    """Light (rgb) that glass keeps inside on its way from o along d: it comes out somewhere, having lost a
+    little more, and is taken to see the ground if that is there, else the surround at large."""
+    t, _ = ground_hit(world.ground, o, d, FAR)
+    seen = ground_met(world, ground.grid, o, d, t) if t < FAR else matte_lookup(world.surround, d)
+    return scale(seen, ESCAPES)
 
 
 @routine
@@ -255,7 +257,8 @@ def through_glass(world, ground, si, d, scratch):
             d = mirrored
         else:
             if not entering:
-                light = add(light, scale(_left_inside(world, beta, mirrored), reflected))
+                left = _left_inside(world, ground, p, mirrored)
+                light = add(light, scale(mul(beta, left), reflected))
             beta = scale(beta, F(1.0) - reflected)
             body = np.int32(si.instance) if entering else np.int32(-1)
             k = cos_o / eta - cos_t
@@ -265,7 +268,7 @@ def through_glass(world, ground, si, d, scratch):
         o, way, overlaps = offset_from(world, p, ng, d), F(0.0), 0
         walls += 1
     else:
-        light = add(light, _left_inside(world, beta, d))
+        light = add(light, mul(beta, _left_inside(world, ground, o, d)))
     return light, black, _end(NOTHING, -2, walls, mirrors)
 
 
