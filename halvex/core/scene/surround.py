@@ -10,13 +10,17 @@ from typing import NamedTuple
 import numpy as np
 
 from halvex.core.kernels import helper, kernel, routine
-from halvex.core.optics.microfacet import sample_visible_normal
+from halvex.core.optics.microfacet import fresnel_dielectric, sample_visible_normal
 from halvex.core.optics.scattering import cosine_sample
 from halvex.core.optics.vectors import F, arc_tangent, basis, cosine_and_sine, floor, normalise, to_world
 
 BLUR_HEIGHT, BLUR_WIDTH = 32, 64
-BLUR_LEVELS = 8  # the last one is blurred by the cosine, for matte surfaces
+# The last two are blurred by the cosine, for matte surfaces, and by how much of that a coat lets in.
+BLUR_LEVELS = 9
+MATTE_LEVEL, COATED_LEVEL = BLUR_LEVELS - 2, BLUR_LEVELS - 1
+ROUGHEST_LEVEL = MATTE_LEVEL - 1
 BLUR_SAMPLES = 64
+COAT_INDEX = F(1.5)
 
 
 class Surround(NamedTuple):
@@ -82,9 +86,9 @@ def lookup_uv(image, u, v):
 @kernel
 def blur(image, blurred, first, last):
     """Fill blurred copies first..last-1 of a picture (H, W, 3)."""
-    levels, height, width = blurred.shape[0], blurred.shape[1], blurred.shape[2]
+    height, width = blurred.shape[1], blurred.shape[2]
     for level in range(first, last):
-        root_alpha = F(level) / F(levels - 2)
+        root_alpha = F(level) / F(ROUGHEST_LEVEL)
         alpha = max(root_alpha * root_alpha, F(1e-3))
         for y in range(height):
             for x in range(width):
@@ -94,14 +98,16 @@ def blur(image, blurred, first, last):
                 for i in range(BLUR_SAMPLES):
                     u1 = (F(i) + F(0.5)) / F(BLUR_SAMPLES)
                     u2 = (F(i) * F(0.61803399)) % F(1.0)
-                    if level == levels - 1:
+                    if level >= MATTE_LEVEL:
                         wi = cosine_sample(u1, u2)
                     else:
                         m = sample_visible_normal((F(0.0), F(0.0), F(1.0)), alpha, alpha, u2, u1)
                         wi = (F(2.0) * m[2] * m[0], F(2.0) * m[2] * m[1], F(2.0) * m[2] * m[2] - F(1.0))
                     if wi[2] > F(0.0):
                         c = lookup(image, normalise(to_world(wi, s, t, n)))
-                        weight = F(1.0) if level == levels - 1 else wi[2]
+                        weight = F(1.0) if level == MATTE_LEVEL else wi[2]
+                        if level == COATED_LEVEL:
+                            weight = F(1.0) - fresnel_dielectric(wi[2], COAT_INDEX)[0]
                         r += c[0] * weight
                         g += c[1] * weight
                         b += c[2] * weight
@@ -146,7 +152,7 @@ def blurred_lookup(surround, d, alpha):
     """Radiance from about d as a surface of this alpha mirrors it, between two blurred copies;
     strength included."""
     u, v = own_uv(surround, d)
-    last = surround.blurred.shape[0] - 2
+    last = ROUGHEST_LEVEL
     x = min(math.sqrt(max(alpha, F(0.0))), F(1.0)) * F(last)
     i = min(int(x), last - 1)
     f = x - F(i)
@@ -161,5 +167,12 @@ def blurred_lookup(surround, d, alpha):
 @helper
 def matte_lookup(surround, n):
     """Mean radiance over the hemisphere about n, weighted by the cosine; strength included."""
-    c = lookup(surround.blurred[surround.blurred.shape[0] - 1], _turned(surround, n))
+    c = lookup(surround.blurred[MATTE_LEVEL], _turned(surround, n))
+    return (c[0] * surround.level, c[1] * surround.level, c[2] * surround.level)
+
+
+@helper
+def coated_lookup(surround, n):
+    """The same weighted by how much of it a clear coat lets in, too: less of what comes from low above it."""
+    c = lookup(surround.blurred[COATED_LEVEL], _turned(surround, n))
     return (c[0] * surround.level, c[1] * surround.level, c[2] * surround.level)

@@ -46,7 +46,7 @@ from halvex.core.render.interaction import (
 from halvex.core.render.lights import hit_lamp
 from halvex.core.render.shadow import absorbed, in_joint
 from halvex.core.render.sourcing import has_layers, sourced, tilted
-from halvex.core.scene.surround import blurred_lookup, matte_lookup
+from halvex.core.scene.surround import blurred_lookup, coated_lookup, matte_lookup
 
 MOST_GLASS = 4
 # So many more walls are passed where strands of one body run into one another.
@@ -54,7 +54,7 @@ MOST_JOINTS = 6
 # From metal to metal a mirrored ray is followed so often.
 MOST_MIRRORS = 3
 # Of what it still keeps inside then, so much comes out.
-ESCAPES = F(0.7)
+ESCAPES = F(0.45)
 # A path that lets less than this through counts as black.
 LEAST_THROUGH = F(0.02)
 # How bright what glass mirrors can be, in stops from one in a thousand up; also the bits of a number that say
@@ -275,9 +275,10 @@ def through_glass(world, ground, si, d, scratch):
 @helper
 def sky_light(world, si, d, base, open_sky):
     """What the base of a surface, not a metal, sends back along d of the surround (rgb)."""
-    sky, m = mul(matte_lookup(world.surround, si.ns), open_sky), si.material
+    m = si.material
     if world.materials.kind[m] == MATTE:
-        return mul(base, sky)
+        return mul(base, mul(matte_lookup(world.surround, si.ns), open_sky))
+    sky = mul(coated_lookup(world.surround, si.ns), open_sky)
     return scale(mul(base, sky), F(1.0) - albedo_at(world.materials, m, 0, along_normal(si.ns, d)))
 
 
