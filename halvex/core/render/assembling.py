@@ -14,7 +14,7 @@ from halvex.core.optics.colour import luminance
 from halvex.core.optics.eight import LANES
 from halvex.core.optics.material import CORE, FLAT, GLOW
 from halvex.core.optics.sources import ACROSS, RUN, SPAN, SURFACE
-from halvex.core.render.beads import Beads, Gathered, gather, grouped
+from halvex.core.render.beads import Beads, Gathered, Placed, gather, grouped, no_beads
 from halvex.core.render.glows import Glowing, Glows, in_tree, lit, no_glows
 from halvex.core.render.tree import Tree, build_tree
 from halvex.core.render.world import Bodies, Frames, Letters, World, on_lines
@@ -229,7 +229,7 @@ def _own_beads(mesh: Mesh, parts: tuple[int, ...]) -> Gathered | None:
 def _beads(scene: Scene, letters: Letters, order: NDArray[np.int32]) -> Beads:
     """The beads of all that glows."""
     shining = np.flatnonzero(scene.materials.kind == GLOW).tolist()
-    found: list[tuple[NDArray[np.float64], ...]] = []
+    found = [no_beads()]
     for number, i in enumerate(order):
         instance = scene.instances[i]
         for material in shining:
@@ -238,21 +238,20 @@ def _beads(scene: Scene, letters: Letters, order: NDArray[np.int32]) -> Beads:
             if own is None:
                 continue
             turn, offset = scene.turn @ instance.transform[:, :3], scene.turn @ instance.transform[:, 3]
-            scale = float(np.linalg.norm(instance.transform[:, 0]))
+            scale, count = float(np.linalg.norm(instance.transform[:, 0])), len(own.area)
             found.append(
-                (
+                Placed(
                     own.place @ turn.T + offset,
                     scale * own.vector @ turn.T,
                     scale**2 * own.area,
-                    np.full(len(own.area), scale * own.side),
-                    np.full(len(own.area), number),
+                    turn @ own.moments @ turn.T,
+                    np.full(count, scale * own.side),
+                    np.full(count, scene.materials.params[material, CORE]),
+                    np.full(count, number),
                     letters.span[number][0] + own.triangle,
                 )
             )
-    if not found:
-        rows, none, numbers = np.zeros((0, 3)), np.zeros(0), np.zeros(0, np.int64)
-        return grouped(rows, rows, none, none, numbers, numbers)
-    return grouped(*(np.concatenate(values) for values in zip(*found, strict=True)))
+    return grouped(Placed(*(np.concatenate(values) for values in zip(*found, strict=True))))
 
 
 def _boxes(spans: NDArray[np.float64]) -> NDArray[np.float32]:

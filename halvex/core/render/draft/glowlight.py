@@ -10,6 +10,7 @@ from halvex.core.optics.material import ALPHA, GLASS
 from halvex.core.optics.scattering import NO_SAMPLES, evaluate, seen_base
 from halvex.core.optics.vectors import F, add, dot, mul, row3, scale, sub, to_local
 from halvex.core.references import by_reference
+from halvex.core.render.beads import SHOWN, SHOWN_OF_CORE
 from halvex.core.render.draft.lamplight import DULL_ALPHA
 from halvex.core.render.interaction import shading_frame
 from halvex.core.render.lights import radiance_of_triangle
@@ -32,7 +33,7 @@ def light_beads(world):
         total, light = F(1e-12), (F(0.0), F(0.0), F(0.0))
         for i in range(beads.first[k], beads.first[k + 1]):
             v = row3(beads.outward, i)
-            shown = beads.around[i] + math.sqrt(dot(v, v))
+            shown = F(0.25) * beads.around[i] + math.sqrt(dot(v, v))
             total += shown
             light = add(light, scale(row3(beads.light, i), shown))
         for c in range(3):
@@ -104,5 +105,21 @@ def _seen_from(beads, i, p, n):
     cosine = dot(d, n)
     if cosine <= F(0.0):
         return d, F(0.0)
-    shown = beads.around[i] + max(-dot(row3(beads.outward, i), d), F(0.0))
-    return d, shown * cosine / max(d2, beads.near[i])
+    return d, _shown(beads, i, d) * cosine / max(d2, beads.near[i])
+
+
+@helper
+def _shown(beads, i, d):
+    """What bead i shows along d, in px² that shine evenly: what it turns to all sides by how its normals lie,
+    and what it turns one way by that. Light from its middle (`shining`) goes by the cube of the cosine."""
+    q, core = beads.normals[i], beads.core[i]
+    along_d = q[0] * d[0] * d[0] + q[1] * d[1] * d[1] + q[2] * d[2] * d[2]
+    along_d = max(along_d + q[3] * d[1] * d[2] + q[4] * d[2] * d[0] + q[5] * d[0] * d[1], F(0.0))
+    v = row3(beads.outward, i)
+    turned = max(-dot(v, d), F(0.0))
+    even = beads.around[i] * F(SHOWN) * math.sqrt(along_d) + turned
+    if core <= F(0.0):
+        return even
+    cube = turned * turned / max(dot(v, v), F(1e-12))
+    middle = beads.around[i] * F(SHOWN_OF_CORE) * along_d * along_d + turned * cube * math.sqrt(cube)
+    return ((F(1.0) - core) * even + core * middle) / (F(1.0) - F(0.6) * core)
