@@ -11,8 +11,8 @@ Array = NDArray[np.float64]
 MOST_BEADS = 256
 # Beads of so many of their sides about each other are one where they are far away.
 GROUP_SIDES = 8.0
-# How many times a group's reach lies between it and what it is one bead for.
-FAR = 1.5
+# How many times a group's reach lies between it and what it begins to be one bead for.
+FAR = 1.2
 # Of what a body shows of its surface from a direction, by the mean square of how its normals lie along it: so
 # many times the root shows it as a sphere and a tube do, within 2 %, a quarter of it in the mean (Cauchy).
 SHOWN = 0.44
@@ -29,7 +29,8 @@ class Beads(NamedTuple):
     they are points; light (b + g, 3), radiance, as `light_beads` fills it in.
 
     Of each bead the instance and triangle (b,) whose light it has. The beads of group k are first[k] to
-    first[k + 1] - 1 (g + 1,); far (g,) is the squared distance from which on it stands for them.
+    first[k + 1] - 1 (g + 1,); far (g,) is the squared distance from which on it begins to stand for
+    them, and from twice as much on does so alone.
     """
 
     place: NDArray[np.float32]
@@ -38,6 +39,7 @@ class Beads(NamedTuple):
     normals: NDArray[np.float32]
     core: NDArray[np.float32]
     near: NDArray[np.float32]
+    wide: NDArray[np.float32]
     light: NDArray[np.float32]
     instance: NDArray[np.int32]
     triangle: NDArray[np.int32]
@@ -140,8 +142,9 @@ def grouped(placed: Placed) -> Beads:
     whole = _sums(area, group, groups)
     share = area / np.maximum(whole, 1e-12)[group]
     middle = _sums(place * share[:, None], group, groups)
-    reach = np.zeros(groups)
-    np.maximum.at(reach, group, np.linalg.norm(place - middle[group], axis=1) + side / 2)
+    away = np.linalg.norm(place - middle[group], axis=1)
+    reach, wide = np.zeros(groups), _sums(away**2 * share, group, groups)
+    np.maximum.at(reach, group, away + side / 2)
     outward = np.vstack([placed.vector, _sums(placed.vector, group, groups)])
     flat = placed.moments.reshape(count, 9)
     moments = np.vstack([flat, _sums(flat, group, groups)]).reshape(-1, 3, 3)
@@ -153,6 +156,7 @@ def grouped(placed: Placed) -> Beads:
         normals.astype(np.float32),
         np.concatenate([placed.core, _sums(placed.core * share, group, groups)]).astype(np.float32),
         np.concatenate([(side / 2) ** 2, reach**2]).astype(np.float32),
+        np.concatenate([np.zeros(count), wide]).astype(np.float32),
         np.zeros((count + groups, 3), np.float32),
         placed.instance.astype(np.int32),
         placed.triangle.astype(np.int32),

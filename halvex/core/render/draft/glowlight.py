@@ -63,12 +63,13 @@ def glow_at(world, si):
     count = beads.instance.shape[0]
     light, way, whole = (F(0.0), F(0.0), F(0.0)), (F(0.0), F(0.0), F(0.0)), F(1e-20)
     for k in range(beads.far.shape[0]):
-        to = sub(row3(beads.place, count + k), si.p)
-        begin, end = count + k, count + k + 1
-        if dot(to, to) < beads.far[k]:
-            begin, end = beads.first[k], beads.first[k + 1]
-        for i in range(begin, end):
+        to, end = sub(row3(beads.place, count + k), si.p), beads.first[k + 1]
+        # From one to the other by and by, or a step shows where a group begins to stand for its beads.
+        of_group = min(max(dot(to, to) / beads.far[k] - F(1.0), F(0.0)), F(1.0))
+        for j in range(beads.first[k] if of_group < F(1.0) else end, end + 1):
+            i, part = (j, F(1.0) - of_group) if j < end else (count + k, of_group)
             d, share = _seen_from(beads, i, si.p, si.ns)
+            share *= part
             if share > F(0.0):
                 own = scale(row3(beads.light, i), share)
                 strength = own[0] + own[1] + own[2]
@@ -100,12 +101,13 @@ def sent_on(world, si, wo, base, glow):
 def _seen_from(beads, i, p, n):
     """(direction, irradiance for a radiance of 1) of bead i at a point p of normal n."""
     to = sub(row3(beads.place, i), p)
-    d2 = max(dot(to, to), F(1e-12))
+    d2, above = max(dot(to, to), F(1e-12)), dot(to, n)
     d = scale(to, F(1.0) / math.sqrt(d2))
-    cosine = dot(d, n)
-    if cosine <= F(0.0):
+    if above <= F(0.0):
         return d, F(0.0)
-    return d, _shown(beads, i, d) * cosine / max(d2, beads.near[i])
+    # The beads of a group are as far, on the mean square, as its middle and they from that.
+    d2 += beads.wide[i]
+    return d, _shown(beads, i, d) * above / (max(d2, beads.near[i]) * math.sqrt(d2))
 
 
 @helper
