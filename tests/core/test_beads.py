@@ -6,7 +6,7 @@ import numpy as np
 
 from halvex.core.piece import Piece
 from halvex.core.render.assembling import make_world
-from halvex.core.render.beads import FAR, MOST_BEADS, gather
+from halvex.core.render.beads import FAR, MOST_BEADS, OVER_FAR, PLACE, WIDE, gather
 from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import add_samples, light_levels
 from halvex.core.render.work import shared_pool
@@ -41,17 +41,19 @@ class BeadsTest(unittest.TestCase):
             np.testing.assert_allclose(found.vector.sum(axis=0), 0, atol=1e-3 * area)
         world = make_world(scene)
         count, beads = len(world.beads.instance), world.beads
-        self.assertGreater(len(beads.far), 1)
+        places = beads.rows[PLACE : PLACE + 3].T
+        self.assertGreater(len(places), count + 1)
         self.assertEqual(beads.first[-1], count)
-        for k in range(len(beads.far)):
+        for k, group in enumerate(range(count, len(places))):
             own = slice(beads.first[k], beads.first[k + 1])
-            distance = np.linalg.norm(beads.place[own] - beads.place[count + k], axis=1)
-            self.assertLess(FAR * distance.max(), np.sqrt(beads.far[k]))
+            distance = np.linalg.norm(places[own] - places[group], axis=1)
+            self.assertLess(FAR * distance.max(), 1 / np.sqrt(beads.rows[OVER_FAR, group]))
+            self.assertLessEqual(beads.rows[WIDE, group], distance.max() ** 2)
 
     def test_what_glows_need_not_be_there(self) -> None:
         """A plate of letters that have none, and a line far longer than it is thick."""
         plate = {"words": "I", "size": 40, "surface": {"face": {"kind": "plastic"}, "plate": RED}}
-        self.assertEqual(len(make_world(scene_of(glowing(blocks=[plate]))).beads.far), 0)
+        self.assertEqual(make_world(scene_of(glowing(blocks=[plate]))).beads.rows.shape[1], 0)
         thin = {
             **LINE,
             "strokes": [{"points": [{"x": -90000}, {"x": 90000, "y": 50000}]}],
@@ -59,7 +61,7 @@ class BeadsTest(unittest.TestCase):
         }
         beads = make_world(scene_of(glowing(blocks=[thin]))).beads
         self.assertGreater(len(beads.instance), 30)
-        self.assertTrue(np.isfinite(beads.place).all())
+        self.assertTrue(np.isfinite(beads.rows).all())
 
     def test_a_long_tube_lights_a_wall_by_the_inverse_of_its_distance(self) -> None:
         """Of a long line, E = πrLh/d² at the distance d from its axis, h over the wall (Lambert)."""

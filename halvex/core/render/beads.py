@@ -21,30 +21,27 @@ SHOWN = 0.44
 SHOWN_OF_CORE = 0.75
 
 
+# Rows of `Beads.rows`, of each bead and group: its place in the world; what of its area, px², faces one way, as
+# a vector; how normals lie in the rest of it, the means of x², y², z², 2yz, 2zx and 2xy of them, and the area
+# of that; how much of its light is even, and how much comes from its middle; one over the length of that
+# vector; px², the least squared distance at which it is a point; px², how far on the mean square the beads of
+# a group lie from its place; one over the squared distance from which on it stands for its beads, entirely
+# from twice as much on; and its radiance, as `light_beads` fills it in.
+PLACE, OUTWARD, NORMALS, AROUND, EVEN, MIDDLE, TURNED, NEAR, WIDE, OVER_FAR, LIGHT = 0, 3, 6, *range(12, 20)
+ROWS = LIGHT + 3
+# Of a bead, which stands for itself everywhere.
+ANYWHERE = 1e12
+
+
 class Beads(NamedTuple):
-    """Beads (b,) and after them groups of them (g,), which are beads too: place (b + g, 3) in the world; the
-    area in px² that faces one way, as a vector, `outward` (b + g, 3), and what faces all sides, `around`
-    (b + g,); how normals lie there, `normals` (b + g, 6): the means of x², y², z², 2yz, 2zx and 2xy of them;
-    core (b + g,), as of a glow (optics/material.py); near (b + g,), px², the least squared distance at which
-    they are points; light (b + g, 3), radiance, as `light_beads` fills it in.
+    """Beads (b,) and after them groups of them (g,), which are beads too: rows (ROWS, b + g), as above. Of
+    each bead the instance and triangle (b,) whose light it has. The beads of group k are first[k] to
+    first[k + 1] - 1 (g + 1,)."""
 
-    Of each bead the instance and triangle (b,) whose light it has. The beads of group k are first[k] to
-    first[k + 1] - 1 (g + 1,); far (g,) is the squared distance from which on it begins to stand for
-    them, and from twice as much on does so alone.
-    """
-
-    place: NDArray[np.float32]
-    outward: NDArray[np.float32]
-    around: NDArray[np.float32]
-    normals: NDArray[np.float32]
-    core: NDArray[np.float32]
-    near: NDArray[np.float32]
-    wide: NDArray[np.float32]
-    light: NDArray[np.float32]
+    rows: NDArray[np.float32]
     instance: NDArray[np.int32]
     triangle: NDArray[np.int32]
     first: NDArray[np.int32]
-    far: NDArray[np.float32]
 
 
 class Gathered(NamedTuple):
@@ -97,8 +94,8 @@ def _sums(values: Array, number: NDArray[np.int64], count: int) -> Array:
 
 
 class Placed(NamedTuple):
-    """Beads (b,) in the world, as in `Gathered`; of each how wide it is, its core (`Beads`), and the instance
-    that it belongs to."""
+    """Beads (b,) in the world, as in `Gathered`; of each how wide it is, its core (optics/material.py), and the
+    instance that it belongs to."""
 
     place: Array
     vector: Array
@@ -149,25 +146,30 @@ def grouped(placed: Placed) -> Beads:
     flat = placed.moments.reshape(count, 9)
     moments = np.vstack([flat, _sums(flat, group, groups)]).reshape(-1, 3, 3)
     around, normals = _around(outward, np.concatenate([area, whole]), moments)
+    core = np.concatenate([placed.core, _sums(placed.core * share, group, groups)])
+    rows = np.zeros((ROWS, count + groups), np.float32)
+    rows[PLACE : PLACE + 3] = np.vstack([place, middle]).T
+    rows[OUTWARD : OUTWARD + 3] = outward.T
+    rows[NORMALS : NORMALS + 6] = normals.T
+    rows[AROUND] = around
+    # Of what shines from its middle alone there are two fifths (optics/scattering.py, `shining`).
+    rows[EVEN], rows[MIDDLE] = (1 - core) / (1 - 0.6 * core), core / (1 - 0.6 * core)
+    rows[TURNED] = 1 / np.maximum(np.linalg.norm(outward, axis=1), 1e-12)
+    rows[NEAR] = np.concatenate([(side / 2) ** 2, reach**2])
+    rows[WIDE, count:] = wide
+    rows[OVER_FAR, :count] = ANYWHERE
+    rows[OVER_FAR, count:] = 1 / np.maximum((FAR * reach) ** 2, 1e-12)
     return Beads(
-        np.vstack([place, middle]).astype(np.float32),
-        outward.astype(np.float32),
-        around.astype(np.float32),
-        normals.astype(np.float32),
-        np.concatenate([placed.core, _sums(placed.core * share, group, groups)]).astype(np.float32),
-        np.concatenate([(side / 2) ** 2, reach**2]).astype(np.float32),
-        np.concatenate([np.zeros(count), wide]).astype(np.float32),
-        np.zeros((count + groups, 3), np.float32),
+        rows,
         placed.instance.astype(np.int32),
         placed.triangle.astype(np.int32),
         np.searchsorted(group, np.arange(groups + 1)).astype(np.int32),
-        ((FAR * reach) ** 2).astype(np.float32),
     )
 
 
 def _around(outward: Array, area: Array, moments: Array) -> tuple[Array, Array]:
     """What of an area (n,) with moments (n, 3, 3) does not all face `outward` (n, 3), and how its normals lie
-    (n, 6), as in `Beads`."""
+    (n, 6), as in `Beads.rows`."""
     turned = np.linalg.norm(outward, axis=1)
     left = np.maximum(area - turned, 0.0)
     facing = outward[:, :, None] * outward[:, None, :] / np.maximum(turned, 1e-12)[:, None, None]

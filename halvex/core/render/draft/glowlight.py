@@ -8,9 +8,23 @@ import numpy as np
 from halvex.core.kernels import helper, kernel, routine
 from halvex.core.optics.material import ALPHA, GLASS
 from halvex.core.optics.scattering import NO_SAMPLES, evaluate, seen_base
-from halvex.core.optics.vectors import F, add, dot, mul, row3, scale, sub, to_local
+from halvex.core.optics.vectors import F, add, mul, scale, to_local
 from halvex.core.references import by_reference
-from halvex.core.render.beads import SHOWN, SHOWN_OF_CORE
+from halvex.core.render.beads import (
+    AROUND,
+    EVEN,
+    LIGHT,
+    MIDDLE,
+    NEAR,
+    NORMALS,
+    OUTWARD,
+    OVER_FAR,
+    PLACE,
+    SHOWN,
+    SHOWN_OF_CORE,
+    TURNED,
+    WIDE,
+)
 from halvex.core.render.draft.lamplight import DULL_ALPHA
 from halvex.core.render.interaction import shading_frame
 from halvex.core.render.lights import radiance_of_triangle
@@ -24,20 +38,19 @@ def light_beads(world):
     """Fill in the light of the world's beads and their groups (beads.py)."""
     world = by_reference(world)
     beads = world.beads
-    count = beads.instance.shape[0]
+    rows, count = beads.rows, beads.instance.shape[0]
     for i in range(count):
         light = radiance_of_triangle(world, beads.instance[i], beads.triangle[i])
         for c in range(3):
-            beads.light[i, c] = light[c]
-    for k in range(beads.far.shape[0]):
+            rows[LIGHT + c, i] = light[c]
+    for k in range(beads.first.shape[0] - 1):
         total, light = F(1e-12), (F(0.0), F(0.0), F(0.0))
         for i in range(beads.first[k], beads.first[k + 1]):
-            v = row3(beads.outward, i)
-            shown = F(0.25) * beads.around[i] + math.sqrt(dot(v, v))
+            shown = F(0.25) * rows[AROUND, i] + F(1.0) / rows[TURNED, i]
             total += shown
-            light = add(light, scale(row3(beads.light, i), shown))
+            light = add(light, scale((rows[LIGHT, i], rows[LIGHT + 1, i], rows[LIGHT + 2, i]), shown))
         for c in range(3):
-            beads.light[count + k, c] = light[c] / total
+            rows[LIGHT + c, count + k] = light[c] / total
 
 
 class Glow(NamedTuple):
@@ -55,29 +68,77 @@ def glow_light(world, si, wo, base):
     return sent_on(world, si, wo, base, glow_at(world, si))
 
 
+class _Sums(NamedTuple):
+    """Sums over beads: irradiance (rgb), the ways that it comes from by its strength, and that strength."""
+
+    red: np.float32
+    green: np.float32
+    blue: np.float32
+    x: np.float32
+    y: np.float32
+    z: np.float32
+    whole: np.float32
+
+
 @routine
 def glow_at(world, si):
     """The light of what glows at a point of a surface, shadows aside: that of beads near by and of groups of
     them far away."""
-    beads = world.beads
-    count = beads.instance.shape[0]
-    light, way, whole = (F(0.0), F(0.0), F(0.0)), (F(0.0), F(0.0), F(0.0)), F(1e-20)
-    for k in range(beads.far.shape[0]):
-        to, end = sub(row3(beads.place, count + k), si.p), beads.first[k + 1]
+    beads, p = world.beads, si.p
+    rows, count = beads.rows, beads.instance.shape[0]
+    zero = F(0.0)
+    sums = _Sums(zero, zero, zero, zero, zero, zero, F(1e-20))
+    sums = _with(sums, rows, count, rows.shape[1], si, F(1.0))
+    for k in range(beads.first.shape[0] - 1):
+        group = count + k
+        x, y, z = rows[PLACE, group] - p[0], rows[PLACE + 1, group] - p[1], rows[PLACE + 2, group] - p[2]
         # From one to the other by and by, or a step shows where a group begins to stand for its beads.
-        of_group = min(max(dot(to, to) / beads.far[k] - F(1.0), F(0.0)), F(1.0))
-        for j in range(beads.first[k] if of_group < F(1.0) else end, end + 1):
-            i, part = (j, F(1.0) - of_group) if j < end else (count + k, of_group)
-            d, share = _seen_from(beads, i, si.p, si.ns)
-            share *= part
-            if share > F(0.0):
-                own = scale(row3(beads.light, i), share)
-                strength = own[0] + own[1] + own[2]
-                light, way, whole = add(light, own), add(way, scale(d, strength)), whole + strength
-    length = math.sqrt(dot(way, way))
+        of_beads = F(2.0) - (x * x + y * y + z * z) * rows[OVER_FAR, group]
+        if of_beads > F(0.0):
+            sums = _with(sums, rows, beads.first[k], beads.first[k + 1], si, min(of_beads, F(1.0)))
+    length = math.sqrt(sums.x * sums.x + sums.y * sums.y + sums.z * sums.z)
     if length <= F(0.0):
         return Glow((F(0.0), F(0.0), F(0.0)), si.ns, F(0.0))
-    return Glow(light, scale(way, F(1.0) / length), max(F(1.0) - length / whole, F(0.0)))
+    way = sums.x / length, sums.y / length, sums.z / length
+    return Glow((sums.red, sums.green, sums.blue), way, max(F(1.0) - length / sums.whole, F(0.0)))
+
+
+@helper
+def _with(sums, rows, first, end, si, part):
+    """Sums and such a part of the light of beads or groups first to end - 1 at a point of a surface. Without
+    branches, so that several are worked on at once."""
+    p, n = si.p, si.ns
+    red, green, blue, wx, wy, wz, whole = sums
+    for i in range(first, end):
+        x, y, z = rows[PLACE, i] - p[0], rows[PLACE + 1, i] - p[1], rows[PLACE + 2, i] - p[2]
+        d2 = max(x * x + y * y + z * z, F(1e-12))
+        stands = min(max(d2 * rows[OVER_FAR, i] - F(1.0), F(0.0)), F(1.0))
+        above = max(x * n[0] + y * n[1] + z * n[2], F(0.0))
+        over = F(1.0) / math.sqrt(d2)
+        x, y, z = x * over, y * over, z * over
+        # The beads of a group are as far, on the mean square, as its middle and they from that.
+        d2 += rows[WIDE, i]
+        seen = part * stands * above / (max(d2, rows[NEAR, i]) * math.sqrt(d2)) * _shown(rows, i, x, y, z)
+        r, g, b = seen * rows[LIGHT, i], seen * rows[LIGHT + 1, i], seen * rows[LIGHT + 2, i]
+        strength = r + g + b
+        red, green, blue, whole = red + r, green + g, blue + b, whole + strength
+        wx, wy, wz = wx + strength * x, wy + strength * y, wz + strength * z
+    return _Sums(red, green, blue, wx, wy, wz, whole)
+
+
+@helper
+def _shown(rows, i, x, y, z):
+    """What bead i shows from the direction (x, y, z) to it, in px² that shine evenly: what it turns to all
+    sides by how its normals lie, and what it turns one way by that. Light from its middle (`shining`) goes by
+    the cube of the cosine."""
+    lies = rows[NORMALS, i] * x * x + rows[NORMALS + 1, i] * y * y + rows[NORMALS + 2, i] * z * z
+    lies += rows[NORMALS + 3, i] * y * z + rows[NORMALS + 4, i] * z * x + rows[NORMALS + 5, i] * x * y
+    lies, around = max(lies, F(0.0)), rows[AROUND, i]
+    turned = max(-(rows[OUTWARD, i] * x + rows[OUTWARD + 1, i] * y + rows[OUTWARD + 2, i] * z), F(0.0))
+    cosine = turned * rows[TURNED, i]
+    even = around * F(SHOWN) * math.sqrt(lies) + turned
+    middle = around * F(SHOWN_OF_CORE) * lies * lies + turned * cosine * cosine * cosine
+    return rows[EVEN, i] * even + rows[MIDDLE, i] * middle
 
 
 @helper
@@ -95,33 +156,3 @@ def sent_on(world, si, wo, base, glow):
     base = seen_base(world.materials, m, base, lo, wide)
     f, _ = evaluate(world.materials, m, base, si.pearl, lo, li, wide, NO_SAMPLES)
     return scale(mul(f, glow.light), F(1.0) / max(li[2], LEAST_COSINE))
-
-
-@helper
-def _seen_from(beads, i, p, n):
-    """(direction, irradiance for a radiance of 1) of bead i at a point p of normal n."""
-    to = sub(row3(beads.place, i), p)
-    d2, above = max(dot(to, to), F(1e-12)), dot(to, n)
-    d = scale(to, F(1.0) / math.sqrt(d2))
-    if above <= F(0.0):
-        return d, F(0.0)
-    # The beads of a group are as far, on the mean square, as its middle and they from that.
-    d2 += beads.wide[i]
-    return d, _shown(beads, i, d) * above / (max(d2, beads.near[i]) * math.sqrt(d2))
-
-
-@helper
-def _shown(beads, i, d):
-    """What bead i shows along d, in px² that shine evenly: what it turns to all sides by how its normals lie,
-    and what it turns one way by that. Light from its middle (`shining`) goes by the cube of the cosine."""
-    q, core = beads.normals[i], beads.core[i]
-    along_d = q[0] * d[0] * d[0] + q[1] * d[1] * d[1] + q[2] * d[2] * d[2]
-    along_d = max(along_d + q[3] * d[1] * d[2] + q[4] * d[2] * d[0] + q[5] * d[0] * d[1], F(0.0))
-    v = row3(beads.outward, i)
-    turned = max(-dot(v, d), F(0.0))
-    even = beads.around[i] * F(SHOWN) * math.sqrt(along_d) + turned
-    if core <= F(0.0):
-        return even
-    cube = turned * turned / max(dot(v, v), F(1e-12))
-    middle = beads.around[i] * F(SHOWN_OF_CORE) * along_d * along_d + turned * cube * math.sqrt(cube)
-    return ((F(1.0) - core) * even + core * middle) / (F(1.0) - F(0.6) * core)
