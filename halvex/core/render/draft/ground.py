@@ -131,24 +131,59 @@ def _part_of(light, whole):
     )
 
 
+def sky_memory(columns):
+    """Working memory of `sky_on_ground` for so many places across: the last two rows of blocks of GRID × GRID
+    cells, how much (rgb) of the surround's light reaches each, and how much of it its cells look at."""
+    return np.zeros((2, columns + 1, 6), np.float32)
+
+
 @kernel
-def sky_on_ground(world, surfaces, sky, seen, grid, light, y0, y1):
+def sky_on_ground(world, surfaces, sky, seen, grid, memory, light, y0, y1):
     """Fill rows y0..y1-1 of light (rows, columns, 1 or 3, 3), at every GRID corners of cells, with what
     `ground_light` finds of the lamps for the surround; -1 where no ground is seen about a corner. Of the
-    8 × 8 cells about it each looks at another part of the surround."""
+    8 × 8 cells about it each looks at another part of the surround. For memory see `sky_memory`."""
     world, surfaces, sky = by_reference(world), by_reference(surfaces), by_reference(sky)
-    for j in range(y0, y1):
-        for i in range(light.shape[1]):
-            _sky_at(world, surfaces, sky, seen, grid, light, j, i)
+    for j in range(y0 - 1, y1):
+        blocks = memory[j & 1]
+        blocks[:] = F(0.0)
+        # The first block lies left of the picture.
+        for i in range(1, blocks.shape[0]):
+            _take_block(world, surfaces, sky, seen, blocks[i], GRID * j, GRID * (i - 1))
+        if j >= y0:
+            for i in range(light.shape[1]):
+                _sky_at(world, memory, grid, light, j, i)
 
 
 @helper
-def _sky_at(world, surfaces, sky, seen, grid, light, j, i):
+def _take_block(world, surfaces, sky, seen, block, top, left):
+    """Take the cells of a block into its sums."""
+    lamps, facing = world.lamps.kind.shape[0], 0
+    for y in range(max(top, 0), min(top + GRID, seen.shape[0])):
+        for x in range(left + ((left + y) & 1), min(left + GRID, seen.shape[1]), 2):
+            if not shows_ground(world, surfaces, 2 * y, 2 * x):
+                continue
+            if sky.normal.shape[0] > 1 and block[3] <= F(0.0):
+                facing = facing_of(sky, ground_at(world, 2 * y, 2 * x)[1])
+            share = sky.share[facing, part_at(x, y)]
+            for c in range(3):
+                block[c] += share[c] * seen[y, x, lamps, c]
+                block[3 + c] += share[c]
+
+
+@helper
+def _sky_at(world, memory, grid, light, j, i):
+    """Fill one place of light of `sky_on_ground` from the four blocks about it."""
     detailed, lamps = light.shape[2] > 1, world.lamps.kind.shape[0]
-    open_sky, known = _open_sky(world, surfaces, sky, seen, j, i)
-    if not known or grid[j, i, 0, 0] < F(0.0):
+    reached, whole = (F(0.0), F(0.0), F(0.0)), (F(0.0), F(0.0), F(0.0))
+    for row in range(2):
+        for block in range(i, i + 2):
+            sums = memory[row, block]
+            reached = add(reached, (sums[0], sums[1], sums[2]))
+            whole = add(whole, (sums[3], sums[4], sums[5]))
+    if whole[0] + whole[1] + whole[2] <= F(0.0) or grid[j, i, 0, 0] < F(0.0):
         light[j, i] = F(-1.0)
         return
+    open_sky = _part_of(reached, whole)
     if world.backing.changed:
         open_sky = shaded(world.backing, False, open_sky)
     own = mul(row3(grid[j, i], lamps), open_sky)
@@ -161,26 +196,6 @@ def _sky_at(world, surfaces, sky, seen, grid, light, j, i):
         light[j, i, 0, c] = own[c]
         if detailed:
             light[j, i, 1, c], light[j, i, 2, c] = grid[j, i, 2 * lamps + 2, c] * open_sky[c], left[c]
-
-
-@helper
-def _open_sky(world, surfaces, sky, seen, j, i):
-    """(share (rgb) of the surround's light that reaches the ground at the corner of cells (4 j, 4 i), whether
-    ground is seen there)."""
-    lamps, facing = world.lamps.kind.shape[0], -1
-    reached, whole = (F(0.0), F(0.0), F(0.0)), (F(0.0), F(0.0), F(0.0))
-    for y in range(max(GRID * (j - 1), 0), min(GRID * (j + 1), seen.shape[0])):
-        for x in range(max(GRID * (i - 1), 0), min(GRID * (i + 1), seen.shape[1])):
-            if left_out(x, y) or not shows_ground(world, surfaces, 2 * y, 2 * x):
-                continue
-            if facing < 0:
-                # Of all cells about, the same is taken.
-                facing = 0
-                if sky.normal.shape[0] > 1:
-                    facing = facing_of(sky, ground_at(world, 2 * y, 2 * x)[1])
-            share = row3(sky.share[facing], part_at(x, y))
-            reached, whole = add(reached, mul(share, row3(seen[y, x], lamps))), add(whole, share)
-    return _part_of(reached, whole), facing >= 0
 
 
 @helper

@@ -20,6 +20,7 @@ from halvex.core.render.draft.glowlight import light_beads
 from halvex.core.render.draft.grid import GRID
 from halvex.core.render.draft.ground import (
     ground_light,
+    sky_memory,
     sky_on_ground,
     spread_ground,
     spreading_memory,
@@ -333,7 +334,8 @@ def _steps(world: World, sheet: Sheet, wanted: NDArray[np.uint8], fresh: bool, r
             ground_light(world, surfaces, seen, grid, lit, glow, y0 // 2, y1 // 2)
 
     def light_of_sky(y0: int, y1: int) -> None:
-        sky_on_ground(world, surfaces, sky, seen, grid, sky_light, y0, y1)
+        memory = sky_memory(sky_light.shape[1])
+        sky_on_ground(world, surfaces, sky, seen, grid, memory, sky_light, y0, y1)
 
     def even_out(y0: int, y1: int) -> None:
         last = y1 // 2 + 1 if y1 >= rows else y1 // 2

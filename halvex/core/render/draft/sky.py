@@ -24,7 +24,7 @@ PARTS, HALVINGS = 32, 5
 # So many neighbouring parts of the hemisphere have numbers that follow one another.
 GROUP = 4
 # Cells of the hemisphere, from its pole to the horizon and around.
-RINGS, SECTORS = 32, 96
+RINGS, SECTORS = 24, 64
 # Light of a black surround counts everywhere the same.
 LEAST_LIGHT = F(1e-6)
 
