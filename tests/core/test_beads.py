@@ -3,10 +3,13 @@
 import unittest
 
 import numpy as np
+import trimesh
 
+from halvex.core.kernels import kernel
 from halvex.core.piece import Piece
 from halvex.core.render.assembling import make_world
-from halvex.core.render.beads import FAR, MOST_BEADS, OVER_FAR, PLACE, WIDE, gather
+from halvex.core.render.beads import FAR, MOST_BEADS, OVER_FAR, PLACE, WIDE, Placed, gather, grouped
+from halvex.core.render.draft.glowlight import shown
 from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import add_samples, light_levels
 from halvex.core.render.work import shared_pool
@@ -21,6 +24,13 @@ LINE = {
     "form": {"kind": "tube", "tube": {"radius": 3}},
     "surface": {"face": RED},
 }
+
+
+@kernel
+def areas_shown(rows, ways, area):
+    """What bead 0 shows from each direction to it (n, 3), in px²."""
+    for i in range(ways.shape[0]):
+        area[i] = shown(rows, 0, ways[i, 0], ways[i, 1], ways[i, 2])
 
 
 def glowing(**changes: object) -> Piece:
@@ -49,6 +59,31 @@ class BeadsTest(unittest.TestCase):
             distance = np.linalg.norm(places[own] - places[group], axis=1)
             self.assertLess(FAR * distance.max(), 1 / np.sqrt(beads.rows[OVER_FAR, group]))
             self.assertLessEqual(beads.rows[WIDE, group], distance.max() ** 2)
+
+    def test_beads_show_what_bodies_do(self) -> None:
+        """Tubes, balls and plates, with light from all of their surface or from their middle, against the sum
+        over their triangles."""
+        ball = trimesh.creation.icosphere(3, 5.0)
+        tube = trimesh.creation.cylinder(2.0, 30.0, sections=64)
+        tube.update_faces(np.abs(tube.face_normals[:, 2]) < 0.5)
+        plate = trimesh.Trimesh([[0, 0, 0], [8, 0, 0], [8, 5, 0], [0, 5, 0]], [[0, 1, 2], [0, 2, 3]])
+        ways = np.random.default_rng(3).normal(size=(200, 3))
+        ways /= np.linalg.norm(ways, axis=1, keepdims=True)
+        for name, body, apart in (("ball", ball, 0.025), ("tube", tube, 0.03), ("plate", plate, 1e-5)):
+            for core in (0.0, 0.8):
+                with self.subTest(f"{name}, core {core}"):
+                    found = gather(body.triangles.astype(np.float32), 1e9)
+                    one, none = np.ones(1), np.zeros(1, np.int64)
+                    placed = Placed(*found[:4], found.side * one, core * one, none, none)
+                    area = np.zeros(len(ways), np.float32)
+                    areas_shown(grouped(placed).rows, ways.astype(np.float32), area)
+                    cosine = np.maximum(-ways @ body.face_normals.T, 0)
+                    even = (1 - core + core * cosine**3) / (1 - 0.6 * core)
+                    expected = (cosine * even) @ body.area_faces
+                    allowed = (
+                        apart if core == 0 else max(apart, 0.13 if name == "ball" else 0.05)
+                    ) * expected.max()
+                    np.testing.assert_allclose(area, expected, atol=allowed)
 
     def test_what_glows_need_not_be_there(self) -> None:
         """A plate of letters that have none, and a line far longer than it is thick."""

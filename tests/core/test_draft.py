@@ -6,12 +6,13 @@ from unittest.mock import patch
 import numpy as np
 
 from halvex.core.kernels import kernel
-from halvex.core.optics.vectors import F, scale
+from halvex.core.optics.vectors import F, row3, scale
 from halvex.core.render.assembling import make_world
 from halvex.core.render.draft.cells import left_out, spot
 from halvex.core.render.draft.raster import rows_to_draw
 from halvex.core.render.draft.shadows import towards, visibility
 from halvex.core.render.draft.sketch import Sketcher, letters_seen
+from halvex.core.render.draft.sky import facing_of, part_at, sky_of
 from halvex.core.render.draft.surfaces import NORMAL, POINT, Surfaces, ground_at, no_surfaces, primary_hits
 from halvex.core.render.film import add_samples, light_levels
 from halvex.core.render.interaction import offset_from
@@ -25,7 +26,7 @@ from tests.core.small_scenes import VIEWS, new_film, small_piece
 
 
 @kernel
-def shares_one_by_one(world, material, shares, scratch):
+def shares_one_by_one(world, sky, material, shares, scratch):
     """How much of each light reaches the ground, by a ray for each cell whatever stands near; -1
     where none is computed."""
     for y in range(shares.shape[0]):
@@ -36,6 +37,8 @@ def shares_one_by_one(world, material, shares, scratch):
                     p, n, _ = ground_at(world, 2 * y, 2 * x)
                     i, j = spot(x, y)
                     d, distance, lit = towards(world, k, p, n, i, j)
+                    if k == world.lamps.kind.shape[0]:
+                        d = row3(sky.direction[facing_of(sky, n)], part_at(x, y))
                     share = (
                         shadow(world, offset_from(world, p, n, d), d, distance, False, False, scratch)
                         if lit
@@ -234,6 +237,28 @@ class DraftTest(unittest.TestCase):
         for rows in (slice(0, 20), slice(70, 90)):
             self.assertAlmostEqual(float(draft[rows].mean() / path[rows].mean()), 1.0, delta=0.045)
 
+    def test_letters_beside_a_wide_lamp_are_as_bright_as_in_renders(self) -> None:
+        """Lit from its middle alone a face was 9 % brighter, with the lamp before it and aslant."""
+        face = {"face": {"kind": "paint", "finish": "matt"}}
+        plate = {"kind": "shape", "shape": "rectangle", "width": 300, "height": 200, "surface": face}
+        for kind, bearing, elevation in (("softbox", 90, 80), ("round", 90, 80), ("softbox", 150, 45)):
+            with self.subTest(f"{kind}, {elevation}"):
+                lamp = {"id": "key", "kind": kind, "bearing": bearing, "elevation": elevation}
+                lamp |= {"distance": 400, "width": 300, "height": 300}
+                scene = scene_of(
+                    small_piece(
+                        blocks=[plate],
+                        view={"projection": "parallel"},
+                        light={"lamps": [lamp], "surround": {"strength": -30}},
+                    )
+                )
+                world = make_world(scene)
+                film = new_film(world)
+                add_samples(world, film, 64, pool=shared_pool())
+                path = film.develop(light_levels(world))[20:70, 20:140]
+                draft = Sketcher().draw(scene, 160, 90, pool=shared_pool()).light[20:70, 20:140]
+                self.assertAlmostEqual(float(draft.mean() / path.mean()), 1.0, delta=0.015)
+
     def test_an_open_wall_is_as_bright_as_in_renders(self) -> None:
         """Under a surround alone, with cards behind the wall: its dull coat mirrors none of these."""
         cards = [
@@ -288,8 +313,9 @@ class DraftTest(unittest.TestCase):
                         work()
                     primary_hits(world, cover, surfaces, 0, 90, scratch())
                     seen, alone = np.empty((2, 45, 80, len(lamps) + 1, 3), np.float32)
-                    visibility(world, surfaces, seen, np.ones(len(lamps) + 1, np.uint8), 0, 45, scratch())
-                    shares_one_by_one(world, surfaces.material, alone, scratch())
+                    sky, lights = sky_of(world), np.ones(len(lamps) + 1, np.uint8)
+                    visibility(world, surfaces, sky, seen, lights, 0, 45, scratch())
+                    shares_one_by_one(world, sky, surfaces.material, alone, scratch())
                     ground = alone[..., 0] >= 0
                     apart = np.abs(seen - alone)[ground].max(axis=1)
                     # A ray that grazes a letter may go either way, by the last digit.

@@ -23,10 +23,10 @@ SHOWN_OF_CORE = 0.75
 
 # Rows of `Beads.rows`, of each bead and group: its place in the world; what of its area, px², faces one way,
 # as a vector; how normals lie in the rest of it, the means of x², y², z², 2yz, 2zx and 2xy of them, and how
-# large that is; how much of its light is even, and how much comes from its middle; one over the length of that
-# vector; px², the least squared distance at which it is a point; px², how far on the mean square the beads of
-# a group lie from its place; one over the squared distance from which on it stands for its beads, entirely
-# from twice as much on; and its radiance, as `light_beads` fills it in.
+# large that is; how much of its light is even, and how much comes from its middle; one over the length of
+# that vector; px², the least squared distance at which it is a point; px², how far on the mean square the
+# beads of a group lie from its place; one over the squared distance from which on it stands for its beads,
+# entirely from twice as much on; and its radiance, as `light_beads` fills it in.
 PLACE, OUTWARD, NORMALS, AROUND, EVEN, MIDDLE, TURNED, NEAR, WIDE, OVER_FAR, LIGHT = 0, 3, 6, *range(12, 20)
 ROWS = LIGHT + 3
 # Of a bead, which stands for itself everywhere.

@@ -118,7 +118,7 @@ def _with(sums, rows, first, end, si, part):
         x, y, z = x * over, y * over, z * over
         # The beads of a group are as far, on the mean square, as its middle and they from that.
         d2 += rows[WIDE, i]
-        seen = part * stands * above / (max(d2, rows[NEAR, i]) * math.sqrt(d2)) * _shown(rows, i, x, y, z)
+        seen = part * stands * above / (max(d2, rows[NEAR, i]) * math.sqrt(d2)) * shown(rows, i, x, y, z)
         r, g, b = seen * rows[LIGHT, i], seen * rows[LIGHT + 1, i], seen * rows[LIGHT + 2, i]
         strength = r + g + b
         red, green, blue, whole = red + r, green + g, blue + b, whole + strength
@@ -127,7 +127,7 @@ def _with(sums, rows, first, end, si, part):
 
 
 @helper
-def _shown(rows, i, x, y, z):
+def shown(rows, i, x, y, z):
     """What bead i shows from the direction (x, y, z) to it, in px² that shine evenly: what it turns to all
     sides by how its normals lie, and what it turns one way by that. Light from its middle (`shining`) goes by
     the cube of the cosine."""

@@ -109,15 +109,19 @@ def _halve(light, spans, first, second):
     for ring in range(a[0], a[1]):
         for sector in range(a[2], a[3]):
             whole += light[ring, sector, 3]
-    cut, below = a[side], F(0.0)
+    cut, below, last = a[side], F(0.0), F(0.0)
     while cut < a[side + 1] - 1 and (below < F(0.5) * whole or cut == a[side]):
+        last = F(0.0)
         if around:
             for ring in range(a[0], a[1]):
-                below += light[ring, cut, 3]
+                last += light[ring, cut, 3]
         else:
             for sector in range(a[2], a[3]):
-                below += light[cut, sector, 3]
+                last += light[cut, sector, 3]
+        below += last
         cut += 1
+    if cut - 1 > a[side] and below - F(0.5) * whole > F(0.5) * last:
+        cut -= 1
     a[side + 1], b[side] = cut, cut
 
 
