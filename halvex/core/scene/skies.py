@@ -51,11 +51,11 @@ def picture_of(surround: AnySurround, panorama: Asset | None = None) -> Array:
             return open_panorama(panorama).astype(float)
 
 
-@lru_cache(maxsize=1)
-def directions() -> Array:
-    """Unit vectors (HEIGHT, WIDTH, 3) of the picture's pixels; not to be written to."""
-    y, x = np.mgrid[0:HEIGHT, 0:WIDTH]
-    polar, around = (y + 0.5) / HEIGHT * math.pi, (x + 0.5) / WIDTH * 2 * math.pi - math.pi
+@lru_cache(maxsize=4)
+def directions(height: int = HEIGHT, width: int = WIDTH) -> Array:
+    """Unit vectors (height, width, 3) of the pixels of a picture of all directions; not to be written to."""
+    y, x = np.mgrid[0:height, 0:width]
+    polar, around = (y + 0.5) / height * math.pi, (x + 0.5) / width * 2 * math.pi - math.pi
     return np.stack([np.sin(polar) * np.sin(around), np.cos(polar), np.sin(polar) * np.cos(around)], axis=-1)
 
 

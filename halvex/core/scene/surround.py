@@ -11,8 +11,17 @@ import numpy as np
 
 from halvex.core.kernels import helper, kernel, routine
 from halvex.core.optics.microfacet import fresnel_dielectric, sample_visible_normal
-from halvex.core.optics.scattering import cosine_sample
-from halvex.core.optics.vectors import F, arc_tangent, basis, cosine_and_sine, floor, normalise, to_world
+from halvex.core.optics.vectors import (
+    F,
+    along,
+    arc_tangent,
+    basis,
+    cosine_and_sine,
+    floor,
+    normalise,
+    row3,
+    to_world,
+)
 
 BLUR_HEIGHT, BLUR_WIDTH = 32, 64
 # The last two are blurred by the cosine, for matte surfaces, and by how much of that a coat lets in.
@@ -85,7 +94,7 @@ def lookup_uv(image, u, v):
 
 @kernel
 def blur(image, blurred, first, last):
-    """Fill blurred copies first..last-1 of a picture (H, W, 3)."""
+    """Fill copies first..last-1 of a picture (H, W, 3), blurred as ever rougher surfaces mirror it."""
     height, width = blurred.shape[1], blurred.shape[2]
     for level in range(first, last):
         root_alpha = F(level) / F(ROUGHEST_LEVEL)
@@ -98,23 +107,41 @@ def blur(image, blurred, first, last):
                 for i in range(BLUR_SAMPLES):
                     u1 = (F(i) + F(0.5)) / F(BLUR_SAMPLES)
                     u2 = (F(i) * F(0.61803399)) % F(1.0)
-                    if level >= MATTE_LEVEL:
-                        wi = cosine_sample(u1, u2)
-                    else:
-                        m = sample_visible_normal((F(0.0), F(0.0), F(1.0)), alpha, alpha, u2, u1)
-                        wi = (F(2.0) * m[2] * m[0], F(2.0) * m[2] * m[1], F(2.0) * m[2] * m[2] - F(1.0))
+                    m = sample_visible_normal((F(0.0), F(0.0), F(1.0)), alpha, alpha, u2, u1)
+                    wi = (F(2.0) * m[2] * m[0], F(2.0) * m[2] * m[1], F(2.0) * m[2] * m[2] - F(1.0))
                     if wi[2] > F(0.0):
                         c = lookup(image, normalise(to_world(wi, s, t, n)))
-                        weight = F(1.0) if level == MATTE_LEVEL else wi[2]
-                        if level == COATED_LEVEL:
-                            weight = F(1.0) - fresnel_dielectric(wi[2], COAT_INDEX)[0]
-                        r += c[0] * weight
-                        g += c[1] * weight
-                        b += c[2] * weight
-                        total += weight
+                        r += c[0] * wi[2]
+                        g += c[1] * wi[2]
+                        b += c[2] * wi[2]
+                        total += wi[2]
                 blurred[level, y, x, 0] = r / total
                 blurred[level, y, x, 1] = g / total
                 blurred[level, y, x, 2] = b / total
+
+
+@kernel
+def blur_evenly(image, directions, matte, coated):
+    """Fill the copies for matte surfaces, matte and coated, from a picture (h, w, 3) of which directions (h,
+    w, 4) are those of its pixels and how large these are: each is a sum over all pixels, as few bright ones
+    may hold most of the light."""
+    height, width = matte.shape[0], matte.shape[1]
+    for y in range(height):
+        for x in range(width):
+            n, _ = from_uv((F(x) + F(0.5)) / F(width), (F(y) + F(0.5)) / F(height))
+            plain, below, total, let_in = (F(0.0), F(0.0), F(0.0)), (F(0.0), F(0.0), F(0.0)), F(0.0), F(0.0)
+            for j in range(image.shape[0]):
+                for i in range(image.shape[1]):
+                    d = directions[j, i]
+                    cosine = d[0] * n[0] + d[1] * n[1] + d[2] * n[2]
+                    if cosine > F(0.0):
+                        weight = cosine * d[3]
+                        through = weight * (F(1.0) - fresnel_dielectric(cosine, COAT_INDEX)[0])
+                        light = row3(image[j], i)
+                        plain, below = along(plain, light, weight), along(below, light, through)
+                        total, let_in = total + weight, let_in + through
+            for c in range(3):
+                matte[y, x, c], coated[y, x, c] = plain[c] / total, below[c] / let_in
 
 
 @helper

@@ -9,12 +9,23 @@ from halvex.core.assets import SHIPPED, Asset, Assets
 from halvex.core.memory import kept
 from halvex.core.piece.light import AnySurround
 from halvex.core.scene.keys import content_key
-from halvex.core.scene.skies import panorama_of, picture_of
-from halvex.core.scene.surround import BLUR_HEIGHT, BLUR_LEVELS, BLUR_WIDTH, Surround, blur
+from halvex.core.scene.skies import directions, panorama_of, picture_of
+from halvex.core.scene.surround import (
+    BLUR_HEIGHT,
+    BLUR_LEVELS,
+    BLUR_WIDTH,
+    COATED_LEVEL,
+    MATTE_LEVEL,
+    Surround,
+    blur,
+    blur_evenly,
+)
 
 # Copies blurred more than this are taken from a picture brought down to this height, so that small
 # lights do not sparkle.
 COARSE_HEIGHT = 64
+# And those for matte surfaces from one of this height.
+COARSEST_HEIGHT = 24
 COARSE_FROM = 3
 # Directions are sampled from tables over blocks of the picture's pixels, up to so many wide: small
 # tables stay in the cache. As wide as they can be while the light within them varies little: its
@@ -54,7 +65,9 @@ def surround_of(picture: NDArray[np.float64]) -> Surround:
     columns /= columns[:, -1:]
     blurred = np.empty((BLUR_LEVELS, BLUR_HEIGHT, BLUR_WIDTH, 3), np.float32)
     blur(image, blurred, 0, COARSE_FROM)
-    blur(_coarse(image), blurred, COARSE_FROM, BLUR_LEVELS)
+    blur(_coarse(image, COARSE_HEIGHT), blurred, COARSE_FROM, MATTE_LEVEL)
+    coarsest = _coarse(image, COARSEST_HEIGHT)
+    blur_evenly(coarsest, _directions(*coarsest.shape[:2]), blurred[MATTE_LEVEL], blurred[COATED_LEVEL])
     shares, within = (rows / rows[-1]).astype(np.float32), columns.astype(np.float32)
     return Surround(
         image,
@@ -91,9 +104,21 @@ def _guide(cumulative: NDArray[np.float32]) -> NDArray[np.int32]:
     return np.clip(found, 0, count - 1).astype(np.int32)
 
 
-def _coarse(image: NDArray[np.float32]) -> NDArray[np.float32]:
-    step = image.shape[0] // COARSE_HEIGHT
-    if step < 2 or image.shape[0] % step or image.shape[1] % step:
+def _directions(height: int, width: int) -> NDArray[np.float32]:
+    """Directions of a picture's pixels (height, width, 4), and their solid angles as shares of the largest."""
+    own = directions(height, width)
+    away = np.sqrt(1 - own[..., 1:2] ** 2)
+    return np.concatenate([own, away], axis=-1).astype(np.float32)
+
+
+def _coarse(image: NDArray[np.float32], height: int) -> NDArray[np.float32]:
+    """A picture brought down to so many rows and twice as many columns, as the means of blocks; it may have
+    fewer."""
+    if image.shape[0] <= height:
         return image
-    tiles = image.reshape(image.shape[0] // step, step, image.shape[1] // step, step, 3)
-    return np.ascontiguousarray(tiles.mean(axis=(1, 3)), np.float32)
+    first = [
+        np.linspace(0, old, min(new, old) + 1).astype(int)
+        for old, new in zip(image.shape[:2], (height, 2 * height), strict=True)
+    ]
+    sums = np.add.reduceat(np.add.reduceat(image, first[0][:-1], axis=0), first[1][:-1], axis=1)
+    return np.ascontiguousarray(sums / np.multiply.outer(*map(np.diff, first))[..., None], np.float32)
