@@ -105,7 +105,7 @@ def _guide(cumulative: NDArray[np.float32]) -> NDArray[np.int32]:
 
 
 def _directions(height: int, width: int) -> NDArray[np.float32]:
-    """Directions of a picture's pixels (height, width, 4), and their solid angles as shares of the largest."""
+    """Directions of a picture's pixels (height, width, 4), and their sizes as shares of the largest."""
     own = directions(height, width)
     away = np.sqrt(1 - own[..., 1:2] ** 2)
     return np.concatenate([own, away], axis=-1).astype(np.float32)
