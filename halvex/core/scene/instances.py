@@ -79,6 +79,8 @@ def place_bodies(piece: ResolvedPiece, *, px_scale: float = 1.0) -> Placed:
     materials: dict[PartMaterial, int] = {}
     instances: list[Instance] = []
     frames, keys = [], []
+    meshes: set[Mesh] = set()
+    triangles = 0
     for number, resolved in enumerate(piece.blocks):
         block = resolved.block
         frame = _frame(block)
@@ -96,8 +98,10 @@ def place_bodies(piece: ResolvedPiece, *, px_scale: float = 1.0) -> Placed:
                 rows_of[body.material] = _rows(resolved.materials_with(body.material), materials)
             instances.append(Instance(body.mesh, transform, box, rows_of[body.material], number))
         stop_if_overtaken()
-        meshes = {instance.body for instance in instances}
-        if sum(len(mesh.triangles) for mesh in meshes) > MOST_TRIANGLES_IN_ALL:
+        fresh = {body.mesh for body in bodies} - meshes
+        meshes |= fresh
+        triangles += sum(len(mesh.triangles) for mesh in fresh)
+        if triangles > MOST_TRIANGLES_IN_ALL:
             raise SolidError(
                 "the bodies of this piece are too many and too fine together; simplify their "
                 "bevels or runs, or set fewer letters"
