@@ -92,7 +92,7 @@ def glow_at(world, si):
     for k in range(beads.first.shape[0] - 1):
         group = count + k
         x, y, z = rows[PLACE, group] - p[0], rows[PLACE + 1, group] - p[1], rows[PLACE + 2, group] - p[2]
-        # From one to the other by and by, or a step shows where a group begins to stand for its beads.
+        # They fade into each other: a step would show where a group begins to stand for its beads.
         of_beads = F(2.0) - (x * x + y * y + z * z) * rows[OVER_FAR, group]
         if of_beads > F(0.0):
             sums = _with(sums, rows, beads.first[k], beads.first[k + 1], si, min(of_beads, F(1.0)))

@@ -12,8 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.optics.colour import luminance
-from halvex.core.optics.material import ALPHA, EVEN, GLASS, GLOW, MATTE, NO_TEXTURE, RECOLOURED
-from halvex.core.optics.sources import FACING, MAIN, SPAN, SURFACE, VARIES
+from halvex.core.optics.material import GLASS, RECOLOURED
 from halvex.core.render.assembling import make_world
 from halvex.core.render.cover import may_show_letters
 from halvex.core.render.draft.glowlight import light_beads
@@ -26,7 +25,7 @@ from halvex.core.render.draft.ground import (
     spreading_memory,
     unshadowed,
 )
-from halvex.core.render.draft.lamplight import DULL_ALPHA
+from halvex.core.render.draft.known import NOTHING_KNOWN, Known, as_on_canvas, in_detail, known_by
 from halvex.core.render.draft.raster import draw_letters, rows_to_draw
 from halvex.core.render.draft.shade import Look, Painted, Recoloured, Sheet, shade
 from halvex.core.render.draft.shadows import visibility
@@ -38,14 +37,11 @@ from halvex.core.render.work import Steps, scratch, thread_count
 from halvex.core.render.world import World, projections_of
 from halvex.core.scene import Scene
 from halvex.core.scene.camera import lettering_to_picture
-from halvex.core.scene.keys import content_key
 
 # Bands of a picture: so many, but of no fewer rows.
 BANDS, LEAST_ROWS = 16, 12
 # Pixels from one place of the ground's grid to the next.
 STEP_PX = 2 * GRID
-# What shadows depend on of a lamp.
-_PLACE_OF_A_LAMP = ("kind", "centre", "u", "v", "normal", "size")
 
 Array = NDArray[np.float32]
 
@@ -70,19 +66,6 @@ class _Lit:
     levels: Array
     layers: RenderLayers
     adds: dict[int, Array] = field(default_factory=dict)
-
-
-class _Known(NamedTuple):
-    """What a draft depends on: its primary hits and shadows, its lights' places, its ground's light, and what
-    its ground looks like."""
-
-    geometry: tuple[object, ...]
-    lights: list[tuple[object, ...]]
-    ground: tuple[object, ...]
-    look: tuple[object, ...]
-
-
-NOTHING_KNOWN = _Known((), [], (), ())
 
 
 def _blank(*shape: int) -> Array:
@@ -179,7 +162,7 @@ class Sketcher:
     def _traced(self, job: _Job) -> RenderLayers:
         """Shade all pixels; before, bring surfaces, visibilities and the ground's light up to date
         where anything that they depend on has changed."""
-        before, known = self._known, _depends_on(job)
+        before, known = self._known, known_by(job.scene, job.world, job.width, job.height)
         fresh, relit = known.geometry != before.geometry, known.ground != before.ground
         sheet, wanted = self._room(known, job, fresh, relit)
         if fresh:
@@ -190,7 +173,7 @@ class Sketcher:
         covers = _covers(job, sheet.surfaces) if job.scene.finish.has_effects else None
         return RenderLayers(*sheet.painted, covers=covers)
 
-    def _room(self, known: _Known, job: _Job, fresh: bool, relit: bool) -> tuple[Sheet, NDArray[np.uint8]]:
+    def _room(self, known: Known, job: _Job, fresh: bool, relit: bool) -> tuple[Sheet, NDArray[np.uint8]]:
         """A sheet with what is still true of the last one, and which lights' visibilities are not."""
         lights = known.lights
         half = (job.height + 1) // 2, (job.width + 1) // 2
@@ -200,7 +183,7 @@ class Sketcher:
         if fresh and surfaces.material.shape != (2 * half[0], 2 * half[1]):
             surfaces = no_surfaces(job.height, job.width)
         if relit:
-            images, entries = (3, 2) if _in_detail(job.scene) else (1, 1)
+            images, entries = (3, 2) if in_detail(job.scene) else (1, 1)
             grid = _blank(half[0] // GRID + 2, half[1] // GRID + 2, entries * (len(lights) + 1), 3)
             sky_light = _blank(*grid.shape[:2], images, 3)
             spread = _blank(images, half[0] + 1, half[1] + 1, 3)
@@ -222,61 +205,11 @@ class Sketcher:
         )
         if self._look_of != known.look:
             size = (job.height, job.width) if known.look else (0, 0)
-            tilted = size if known.look and not _as_on_canvas(job.scene) else (0, 0)
+            tilted = size if known.look and not as_on_canvas(job.scene) else (0, 0)
             self._look = Look(_blank(*size, 3), _blank(*tilted, 3), np.full(size, -1, np.int32))
             self._look_of = known.look
         light = grid, sky, lit, sky_light, glow, spread
         return Sheet(surfaces, seen, *light, self._look, recoloured, ends, painted), wanted
-
-
-def _depends_on(job: _Job) -> _Known:
-    scene, world = job.scene, job.world
-    keys, kinds, params = scene.keys, scene.materials.kind, scene.materials.params
-    # Shadows depend on which parts are glass, and how it tints; which lights are traced to, on
-    # what is metal or shines.
-    glass = params[kinds == GLASS].tobytes()
-    if not scene.materials.plain[kinds == GLASS].all():
-        glass = keys.materials.encode()
-    solid = keys.bodies, kinds.tobytes(), glass, world.materials_of.tobytes()
-    backing = scene.backing
-    shade = (backing.softness, backing.moved, backing.shading.tobytes()) if backing.changed else ()
-    geometry = keys.camera, keys.ground, solid, shade, job.width, job.height
-    lamps = zip(*(getattr(scene.lamps, name) for name in _PLACE_OF_A_LAMP), strict=True)
-    surround = "surround", scene.surround_key, float(scene.surround.turn)
-    lights = [*(tuple(number.tobytes() for number in lamp) for lamp in lamps), surround]
-    # Letters shade the ground, but only those that glow light it. Ground in detail keeps all of its colours.
-    paint, glowing = params[list(_rows_of(scene))].tobytes(), params[kinds == GLOW].tobytes()
-    paint += keys.backing.encode()
-    if _in_detail(scene):
-        paint += keys.materials.encode()
-    if glowing and not scene.materials.plain[kinds == GLOW].all():
-        glowing = keys.materials.encode()
-    ground = geometry, keys.light_geometry, paint, glowing, light_levels(world).tobytes()
-    return _Known(geometry, lights, ground, _look_of(job) if _in_detail(scene) else ())
-
-
-def _look_of(job: _Job) -> tuple[object, ...]:
-    """What the look of the ground depends on, where the letters make no difference."""
-    scene, keys = job.scene, job.scene.keys
-    if _as_on_canvas(scene):
-        return content_key(scene.camera), keys.backing, keys.paints, job.width, job.height
-    # What a layer follows that goes by the angle to the key lamp.
-    key = job.world.key if (scene.materials.sources.layers[:, SPAN] == FACING).any() else ()
-    # How far back the backdrop is seen without a ground makes no difference here.
-    place = content_key(scene.ground._replace(behind=np.float32(0)))
-    return keys.camera, place, keys.backing, keys.paints, tuple(key), job.width, job.height
-
-
-def _as_on_canvas(scene: Scene) -> bool:
-    """Whether each pixel shows the same of the ground's colour wherever the ground stands, as layers over the
-    canvas do, and the ground's own normal."""
-    rows = list(_rows_of(scene))
-    if rows[0] != rows[1] or scene.materials.texture[rows[0]] != NO_TEXTURE:
-        return False
-    sources = scene.materials.sources
-    first, count = sources.first[rows[0], MAIN]
-    spans = sources.layers[first : first + count, SPAN]
-    return not sources.rows[rows[0], VARIES] and not np.isin(spans, (SURFACE, FACING)).any()
 
 
 def _covers(job: _Job, surfaces: Surfaces) -> dict[str, Array]:
@@ -299,19 +232,6 @@ def _covers(job: _Job, surfaces: Surfaces) -> dict[str, Array]:
             shown[letters] = world.frame_of[instance[letters]] == number
         found[target] = shown.astype(np.float32)
     return found
-
-
-def _rows_of(scene: Scene) -> tuple[int, ...]:
-    """The materials of the ground."""
-    return scene.ground.material, scene.ground.wall_material
-
-
-def _in_detail(scene: Scene) -> bool:
-    """Whether the ground is looked up pixel by pixel (ground.py)."""
-    materials, backing, rows = scene.materials, scene.backing, list(_rows_of(scene))
-    sharp = (materials.kind[rows] != MATTE) & (materials.params[rows, ALPHA] <= DULL_ALPHA)
-    uneven = (materials.evenness[rows] != EVEN) | (materials.kind[rows] >= GLASS) | sharp
-    return bool(uneven.any() or rows[0] != rows[1] or backing.lit < 1 or backing.mirrored > 0)
 
 
 def _steps(world: World, sheet: Sheet, wanted: NDArray[np.uint8], fresh: bool, relit: bool) -> Steps:
