@@ -6,8 +6,6 @@ BEHIND := nice -n 15
 MINUTES ?= 10
 CI_FUZZ_MINUTES ?= 2
 CI_FUZZ_SEED ?= 20000
-# Python compiles what it imports: a third of the time to install packages goes into files that nobody imports.
-PIP := pip install --quiet --disable-pip-version-check --no-compile
 LOCK := --quiet --python-version 3.11 --generate-hashes --no-header --no-emit-index-url
 
 .PHONY: run setup kernels setup-test chromium test test-screen test-core-a-o test-core-p-z test-bounds test-fuzz fuzz soak lock bench lint schema clean
@@ -26,8 +24,8 @@ kernels: .venv/ready
 
 .venv/ready: requirements.txt pyproject.toml
 	test -x $(BIN)/python || $(PYTHON) -m venv .venv
-	$(BIN)/$(PIP) --require-hashes -r requirements.txt
-	$(BIN)/$(PIP) --no-deps --editable .
+	$(BIN)/pip install --quiet --disable-pip-version-check --require-hashes -r requirements.txt
+	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps --editable .
 	touch $@
 
 frontend/node_modules/ready: frontend/package.json frontend/package-lock.json
@@ -45,7 +43,7 @@ schema: .venv/ready frontend/node_modules/ready
 	cd frontend && npm run --silent types
 
 .venv/ready-test: .venv/ready requirements-dev.txt
-	$(BIN)/$(PIP) --require-hashes -r requirements-dev.txt
+	$(BIN)/pip install --quiet --disable-pip-version-check --require-hashes -r requirements-dev.txt
 	touch $@
 
 # Packages of the tests and Chromium come while kernels are compiled.
