@@ -46,9 +46,9 @@ def light_beads(world):
     for k in range(beads.first.shape[0] - 1):
         total, light = F(1e-12), (F(0.0), F(0.0), F(0.0))
         for i in range(beads.first[k], beads.first[k + 1]):
-            shown = F(0.25) * rows[AROUND, i] + F(1.0) / rows[TURNED, i]
-            total += shown
-            light = add(light, scale((rows[LIGHT, i], rows[LIGHT + 1, i], rows[LIGHT + 2, i]), shown))
+            area = F(0.25) * rows[AROUND, i] + F(1.0) / rows[TURNED, i]
+            total += area
+            light = add(light, scale((rows[LIGHT, i], rows[LIGHT + 1, i], rows[LIGHT + 2, i]), area))
         for c in range(3):
             rows[LIGHT + c, count + k] = light[c] / total
 
