@@ -8,7 +8,7 @@ import trimesh
 from halvex.core.kernels import kernel
 from halvex.core.piece import Piece
 from halvex.core.render.assembling import make_world
-from halvex.core.render.beads import FAR, MOST_BEADS, OVER_FAR, PLACE, WIDE, Placed, gather, grouped
+from halvex.core.render.beads import FAR, MOST_BEADS, OVER_FAR, PLACE, WIDE, PlacedBeads, gather, grouped
 from halvex.core.render.draft.glowlight import shown
 from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import add_samples, light_levels
@@ -74,7 +74,7 @@ class BeadsTest(unittest.TestCase):
                 with self.subTest(f"{name}, core {core}"):
                     found = gather(body.triangles.astype(np.float32), 1e9)
                     one, none = np.ones(1), np.zeros(1, np.int64)
-                    placed = Placed(*found[:4], found.side * one, core * one, none, none)
+                    placed = PlacedBeads(*found[:4], found.side * one, core * one, none, none)
                     area = np.zeros(len(ways), np.float32)
                     areas_shown(grouped(placed).rows, ways.astype(np.float32), area)
                     cosine = np.maximum(-ways @ body.face_normals.T, 0)

@@ -14,7 +14,7 @@ from halvex.core.optics.colour import luminance
 from halvex.core.optics.eight import LANES
 from halvex.core.optics.material import CORE, FLAT, GLOW
 from halvex.core.optics.sources import ACROSS, RUN, SPAN, SURFACE
-from halvex.core.render.beads import Beads, Gathered, Placed, gather, grouped, no_beads
+from halvex.core.render.beads import Beads, Gathered, PlacedBeads, gather, grouped, no_beads
 from halvex.core.render.glows import Glowing, Glows, in_tree, lit, no_glows
 from halvex.core.render.tree import Tree, build_tree
 from halvex.core.render.world import Bodies, Frames, Letters, World, on_lines
@@ -240,7 +240,7 @@ def _beads(scene: Scene, letters: Letters, order: NDArray[np.int32]) -> Beads:
             turn, offset = scene.turn @ instance.transform[:, :3], scene.turn @ instance.transform[:, 3]
             scale, count = float(np.linalg.norm(instance.transform[:, 0])), len(own.area)
             found.append(
-                Placed(
+                PlacedBeads(
                     own.place @ turn.T + offset,
                     scale * own.vector @ turn.T,
                     scale**2 * own.area,
@@ -251,7 +251,7 @@ def _beads(scene: Scene, letters: Letters, order: NDArray[np.int32]) -> Beads:
                     letters.span[number][0] + own.triangle,
                 )
             )
-    return grouped(Placed(*(np.concatenate(values) for values in zip(*found, strict=True))))
+    return grouped(PlacedBeads(*(np.concatenate(values) for values in zip(*found, strict=True))))
 
 
 def _boxes(spans: NDArray[np.float64]) -> NDArray[np.float32]:

@@ -22,8 +22,8 @@ SHOWN_OF_CORE = 0.75
 
 
 # Rows of `Beads.rows`, of each bead and group: its place in the world; what of its area, px², faces one way,
-# as a vector; how normals lie in the rest of it, the means of x², y², z², 2yz, 2zx and 2xy of them, and how
-# large that is; how much of its light is even, and how much comes from its middle; one over the length of
+# as a vector; how normals lie in the rest of it, the means of x², y², z², 2yz, 2zx and 2xy of them, and
+# how large that is; how much of its light is even, and how much comes from its middle; one over the length of
 # that vector; px², the least squared distance at which it is a point; px², how far on the mean square the
 # beads of a group lie from its place; one over the squared distance from which on it stands for its beads,
 # entirely from twice as much on; and its radiance, as `light_beads` fills it in.
@@ -46,7 +46,7 @@ class Beads(NamedTuple):
 
 class Gathered(NamedTuple):
     """Beads (b,) of one body, in its frame: their place (b, 3), vector area (b, 3), area (b,) and its second
-    moments (b, 3, 3), the sums of n nᵀ dA, the number of a triangle of theirs (b,), and how wide they are."""
+    moments (b, 3, 3), the sums of n nᵀ dA; the number of a triangle of theirs (b,); how wide they are."""
 
     place: Array
     vector: Array
@@ -93,7 +93,7 @@ def _sums(values: Array, number: NDArray[np.int64], count: int) -> Array:
     return np.column_stack([np.bincount(number, column, count) for column in values.T])
 
 
-class Placed(NamedTuple):
+class PlacedBeads(NamedTuple):
     """Beads (b,) in the world, as in `Gathered`; of each how wide it is, its core (optics/material.py), and
     the instance that it belongs to."""
 
@@ -106,9 +106,9 @@ class Placed(NamedTuple):
     instance: NDArray[np.int64]
     triangle: NDArray[np.int64]
 
-    def taken(self, rows: NDArray[np.int64]) -> "Placed":
+    def taken(self, rows: NDArray[np.int64]) -> "PlacedBeads":
         """Those rows of all of it."""
-        return Placed(
+        return PlacedBeads(
             self.place[rows],
             self.vector[rows],
             self.area[rows],
@@ -120,13 +120,13 @@ class Placed(NamedTuple):
         )
 
 
-def no_beads() -> Placed:
+def no_beads() -> PlacedBeads:
     """The beads of nothing."""
     rows, none, numbers = np.zeros((0, 3)), np.zeros(0), np.zeros(0, np.int64)
-    return Placed(rows, rows, none, np.zeros((0, 3, 3)), none, none, numbers, numbers)
+    return PlacedBeads(rows, rows, none, np.zeros((0, 3, 3)), none, none, numbers, numbers)
 
 
-def grouped(placed: Placed) -> Beads:
+def grouped(placed: PlacedBeads) -> Beads:
     """Beads and their groups."""
     count, group = len(placed.place), np.zeros(0, np.int64)
     if count:

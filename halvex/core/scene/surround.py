@@ -10,6 +10,7 @@ from typing import NamedTuple
 import numpy as np
 
 from halvex.core.kernels import helper, kernel, routine
+from halvex.core.optics.material import COAT_INDEX
 from halvex.core.optics.microfacet import fresnel_dielectric, sample_visible_normal
 from halvex.core.optics.vectors import (
     F,
@@ -29,7 +30,6 @@ BLUR_LEVELS = 9
 MATTE_LEVEL, COATED_LEVEL = BLUR_LEVELS - 2, BLUR_LEVELS - 1
 ROUGHEST_LEVEL = MATTE_LEVEL - 1
 BLUR_SAMPLES = 64
-COAT_INDEX = F(1.5)
 
 
 class Surround(NamedTuple):
@@ -136,7 +136,7 @@ def blur_evenly(image, directions, matte, coated):
                     cosine = d[0] * n[0] + d[1] * n[1] + d[2] * n[2]
                     if cosine > F(0.0):
                         weight = cosine * d[3]
-                        through = weight * (F(1.0) - fresnel_dielectric(cosine, COAT_INDEX)[0])
+                        through = weight * (F(1.0) - fresnel_dielectric(cosine, F(COAT_INDEX))[0])
                         light = row3(image[j], i)
                         plain, below = along(plain, light, weight), along(below, light, through)
                         total, let_in = total + weight, let_in + through

@@ -132,8 +132,8 @@ def _part_of(light, whole):
 
 
 def sky_memory(columns):
-    """Working memory of `sky_on_ground` for so many places across: the last two rows of blocks of GRID × GRID
-    cells, how much (rgb) of the surround's light reaches each, and how much of it its cells look at."""
+    """Working memory of `sky_on_ground` for so many places across: the last two rows of blocks of GRID ×
+    GRID cells, how much (rgb) of the surround's light reaches each, and how much of it its cells look at."""
     return np.zeros((2, columns + 1, 6), np.float32)
 
 
@@ -253,7 +253,7 @@ def _glow_about(world, surfaces, glow, y, x):
 
 
 @kernel
-def spread_ground(world, surfaces, lit, sky_light, image, glow, memory, spread, y0, y1):
+def spread_ground(world, surfaces, lit, from_sky, image, glow, memory, spread, y0, y1):
     """Fill rows y0..y1-1 of spread (H/2 + 1, W/2 + 1, 3): the mean light of the lamps on the ground in the 64
     cells around a cell's corner, the near ones counting more, -1 without any; with that of the surround, an
     image of `sky_on_ground`; and with that of what glows, glow (H/2, W/2, 3) or (0, 0, 3), of those cells
@@ -286,7 +286,7 @@ def spread_ground(world, surfaces, lit, sky_light, image, glow, memory, spread, 
                 total += weight * (columns[left + 3] + columns[right + 3])
             light = (F(-1.0), F(0.0), F(0.0))
             if total > F(0.0):
-                light = add(scale((r, g, b), F(1.0) / total), on_grid(sky_light, F(y), F(x), image))
+                light = add(scale((r, g, b), F(1.0) / total), on_grid(from_sky, F(y), F(x), image))
                 if glow.shape[0] > 0:
                     light = add(light, _glow_about(world, surfaces, glow, y, x))
             for c in range(3):

@@ -52,7 +52,7 @@ def lamp_light(world, k, si, wo, base, finest):
             if pdf > F(0.0):
                 part = matte_part(world.materials, m, base, lo, to_local(d, s, t, ns))
                 light = add(light, scale(part, radiance / (pdf * F(side * side))))
-    if side == 1 and world.lamps.kind[k] <= RECTANGLE:
+    if side == 1 and kind != METAL and world.lamps.kind[k] <= RECTANGLE:
         light = scale(light, _of_its_middle(world.lamps, k, p, ns))
     if finest > 0 and kind != MATTE and world.lamps.mirrored[k] == 1:
         light = add(light, _shine(world, k, si, (s, t), wo, base, finest))
@@ -61,8 +61,8 @@ def lamp_light(world, k, si, wo, base, finest):
 
 @helper
 def _curvature(n, to, side, above, d2):
-    """The second derivative of cos θ cos θ' / d² along `side` of a flat lamp, at its middle and as a share of
-    what it is there, for a surface of normal n, which it is so far above (n · to)."""
+    """The second derivative of cos θ cos θ' / d² along `side` of a flat lamp, at its middle and as a share
+    of what it is there, for a surface of normal n, which it is so far above (n · to)."""
     along_it = dot(to, side)
     leans = dot(n, side) * along_it / max(above, F(1e-6))
     return (F(24.0) * along_it * along_it / d2 - F(8.0) * leans - F(4.0) * dot(side, side)) / d2

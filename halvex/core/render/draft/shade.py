@@ -60,7 +60,7 @@ class Look(NamedTuple):
 class Sheet(NamedTuple):
     """The working memory of a draft of H × W px: the surfaces that pixels see; how much of each light reaches
     them, seen (H/2, W/2, lights, 3); the light of the surroundings, grid (grid.py); what the ground sees of
-    the surround, sky; the light of the ground, lit (1 or 3, H/2, W/2, 3), sky_light (rows, columns, 1 or 3,
+    the surround, sky; the light of the ground, lit (1 or 3, H/2, W/2, 3), from_sky (rows, columns, 1 or 3,
     3) at the places of the grid, glow (1 or 2, H/2, W/2, 3), without size if nothing glows, and spread (1 or
     3, H/2 + 1, W/2 + 1, 3), three and two where it is looked up in detail (ground.py), and its look;
     recoloured; what is seen through glass, ends (H, W) int32; and the picture."""
@@ -70,7 +70,7 @@ class Sheet(NamedTuple):
     grid: np.ndarray
     sky: Sky
     lit: np.ndarray
-    sky_light: np.ndarray
+    from_sky: np.ndarray
     glow: np.ndarray
     spread: np.ndarray
     look: Look

@@ -150,7 +150,7 @@ def _see_light(world, surfaces, sky, seen, k, clear, cells, scratch):
             if m < 0 or world.materials.kind[m] >= GLASS or (k == lamps and world.materials.kind[m] == METAL):
                 continue
             i, j = spot(x, y)
-            part = part_at(x, y)
+            part = part_at(x, y) if k == lamps else 0
             # The ground does not darken itself: it would do so in steps, and what it hides it also returns.
             if m == ground:
                 number = i + PATTERN * j if k < lamps else part // GROUP

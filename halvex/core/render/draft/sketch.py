@@ -178,14 +178,14 @@ class Sketcher:
         lights = known.lights
         half = (job.height + 1) // 2, (job.width + 1) // 2
         surfaces, grid, sky = self._sheet.surfaces, self._sheet.grid, self._sheet.sky
-        sky_light, spread = self._sheet.sky_light, self._sheet.spread
+        from_sky, spread = self._sheet.from_sky, self._sheet.spread
         # Every pixel is written anew; fresh memory would cost a few ms.
         if fresh and surfaces.material.shape != (2 * half[0], 2 * half[1]):
             surfaces = no_surfaces(job.height, job.width)
         if relit:
             images, entries = (3, 2) if in_detail(job.scene) else (1, 1)
             grid = _blank(half[0] // GRID + 2, half[1] // GRID + 2, entries * (len(lights) + 1), 3)
-            sky_light = _blank(*grid.shape[:2], images, 3)
+            from_sky = _blank(*grid.shape[:2], images, 3)
             spread = _blank(images, half[0] + 1, half[1] + 1, 3)
         seen, wanted = _blank(*half, len(lights), 3), np.ones(len(lights), np.uint8)
         before = {} if fresh else {light: index for index, light in enumerate(self._known.lights)}
@@ -208,7 +208,7 @@ class Sketcher:
             tilted = size if known.look and not as_on_canvas(job.scene) else (0, 0)
             self._look = Look(_blank(*size, 3), _blank(*tilted, 3), np.full(size, -1, np.int32))
             self._look_of = known.look
-        light = grid, sky, lit, sky_light, glow, spread
+        light = grid, sky, lit, from_sky, glow, spread
         return Sheet(surfaces, seen, *light, self._look, recoloured, ends, painted), wanted
 
 
@@ -238,7 +238,7 @@ def _steps(world: World, sheet: Sheet, wanted: NDArray[np.uint8], fresh: bool, r
     """The steps that fill a sheet: its surfaces if `fresh`, the visibilities of the lights that are
     `wanted`, the ground's light if `relit`, and the picture. What one step has written is in the cache
     for the next."""
-    surfaces, seen, grid, sky, lit, sky_light, glow, spread = sheet[:8]
+    surfaces, seen, grid, sky, lit, from_sky, glow, spread = sheet[:8]
     rows = 2 * len(seen)
     cover, drawing = letters_seen(world, surfaces) if fresh else (None, [])
 
@@ -254,8 +254,8 @@ def _steps(world: World, sheet: Sheet, wanted: NDArray[np.uint8], fresh: bool, r
             ground_light(world, surfaces, seen, grid, lit, glow, y0 // 2, y1 // 2)
 
     def light_of_sky(y0: int, y1: int) -> None:
-        memory = sky_memory(sky_light.shape[1])
-        sky_on_ground(world, surfaces, sky, seen, grid, memory, sky_light, y0, y1)
+        memory = sky_memory(from_sky.shape[1])
+        sky_on_ground(world, surfaces, sky, seen, grid, memory, from_sky, y0, y1)
 
     def even_out(y0: int, y1: int) -> None:
         last = y1 // 2 + 1 if y1 >= rows else y1 // 2
@@ -263,7 +263,7 @@ def _steps(world: World, sheet: Sheet, wanted: NDArray[np.uint8], fresh: bool, r
         for image in range(len(lit)):
             own = glow[image] if image < len(glow) else glow[0, :0, :0]
             spread_ground(
-                world, surfaces, lit[image], sky_light, image, own, memory, spread[image], y0 // 2, last
+                world, surfaces, lit[image], from_sky, image, own, memory, spread[image], y0 // 2, last
             )
 
     def paint(y0: int, y1: int) -> None:
