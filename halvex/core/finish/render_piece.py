@@ -31,7 +31,9 @@ from halvex.core.room import IN_MEMORY_BYTES, room
 from halvex.core.scene import scene_of
 from halvex.core.scene.finish import Finish
 
-BAND_PX = 940_000
+# What a band holds besides its margins; of a picture that lies in files more, as little of a wide one would
+# be left between them.
+BAND_PX, LARGE_BAND_PX = 940_000, 3_500_000
 MARGIN_ROWS = 48
 # What effects take at the most while they work, all files of a large picture together.
 FINISHED_BYTES_PER_PX = 130
@@ -68,7 +70,7 @@ def render_piece(
     levels = light_levels(world)
     blocks = len(scene.blocks) if order.layers else scene.covered_blocks
     rendering = 1.0 - (FINISHING_SHARE if scene.finish.has_effects and _is_large(width * height) else 0.0)
-    rows = max(BAND_PX // width, 2 * MARGIN_ROWS)
+    rows = max((LARGE_BAND_PX if _is_large(width * height) else BAND_PX) // width, 2 * MARGIN_ROWS)
     bands = [(top, min(top + rows, height)) for top in range(0, height, rows)]
     picture = _Collected(width, height, order, scene.finish)
     above: Rows | None = None
@@ -101,7 +103,7 @@ def render_piece(
 
 
 def _is_large(pixels: int) -> bool:
-    """Whether a picture lies in files while effects work on it."""
+    """Whether a picture lies in files."""
     return 12 * pixels > IN_MEMORY_BYTES
 
 

@@ -8,6 +8,7 @@ by it so that no energy is lost between facets (Turquin 2019); coats give what t
 the base below, so a white plastic returns everything.
 """
 
+from functools import cache
 from typing import NamedTuple
 
 import numpy as np
@@ -209,29 +210,44 @@ def _pack(material: AnyMaterial | InnerLayer, curve: Curve, pictures: Pictures) 
 
 
 # The fields of materials that layers can make, besides their main colour.
-_FIELDS = (
-    (SECOND, "second"),
-    (SECOND, "pearl_colour"),
-    (ROUGHNESS, "roughness"),
-    (RELIEF, "relief"),
-    (BEARING, "brush_bearing"),
-    (AMOUNT, "tint_depth"),
-    (AMOUNT, "strength"),
-    (EMBOSSED, "embossing"),
-)
+_FIELDS = {
+    "second": SECOND,
+    "pearl_colour": SECOND,
+    "roughness": ROUGHNESS,
+    "relief": RELIEF,
+    "brush_bearing": BEARING,
+    "tint_depth": AMOUNT,
+    "strength": AMOUNT,
+    "embossing": EMBOSSED,
+}
+
+
+@cache
+def _fields_of(kind: type[AnyMaterial | InnerLayer]) -> tuple[tuple[str, int], ...]:
+    """Those of them that a kind of material has, and their slots: to ask a model for one that it lacks takes
+    longer than all else here."""
+    return tuple((name, slot) for name, slot in _FIELDS.items() if name in kind.model_fields)
 
 
 def sources_of(material: AnyMaterial | InnerLayer) -> dict[int, Source]:
     """By slot what makes a material's main colour, and whatever else of it has layers."""
     found: dict[int, Source] = {MAIN: source_of(material)}
-    for slot, name in _FIELDS:
-        value = getattr(material, name, None)
-        # Under a coat only a metal keeps a gloss of its own.
-        hidden = slot == ROUGHNESS and not isinstance(material, Metal) and getattr(material, "coat", None)
-        hidden = hidden or (name == "pearl_colour" and getattr(material, "pearl", 0) == 0)
-        if value is not None and layers_in(value) and not hidden:
+    for name, slot in _fields_of(type(material)):
+        value = getattr(material, name)
+        if value is not None and layers_in(value) and not _is_hidden(material, name):
             found[slot] = value
     return found
+
+
+def _is_hidden(material: AnyMaterial | InnerLayer, name: str) -> bool:
+    """Whether a field of a material says nothing as things are: under a coat only a metal keeps a gloss of
+    its own, and a pearl colour needs pearl."""
+    match name:
+        case "roughness":
+            return not isinstance(material, Metal) and getattr(material, "coat", None) is not None
+        case "pearl_colour":
+            return isinstance(material, Plastic) and material.pearl == 0
+    return False
 
 
 def source_of(material: AnyMaterial | InnerLayer) -> str | Layered:

@@ -34,8 +34,8 @@ RATE, MOST_GROWTH = 0.28, 4.0
 # After a smaller step than this the aim is taken as reached without looking again.
 SURE_GROWTH = 3.0
 # The halves are compared on squares of so many px, in each strip of them on one in so many: where a strip has
-# few, and else.
-SQUARE_PX, EVERY_OF_FEW, EVERY, FEW = 256, 2, 3, 4
+# few, and else; and on no more of a wide strip than so many and one.
+SQUARE_PX, EVERY_OF_FEW, EVERY, FEW, MOST_OF_STRIP = 256, 2, 3, 4, 5
 # Narrower strips at the edges say little.
 LEAST_PX = 16
 BISECTIONS = 24
@@ -54,7 +54,7 @@ def flip_to_converged(
     behind, gain = settings.backdrop_light, settings.flat_gain
     seen = film.denoiser_input(levels, behind, gain, pool)
     found, height = 0.0, 0
-    for squares in _strips(film.rows, film.width):
+    for squares in _strips(film.rows, film.width, film.first_row):
         sum_of_strip, px = 0.0, 0
         for square in squares:
             if cancelled():
@@ -68,14 +68,15 @@ def flip_to_converged(
     return OF_HALVES * apart * (apart / HALVES_APART) ** HALVES_POWER
 
 
-def _strips(height: int, width: int) -> Iterator[list[tuple[slice, slice]]]:
-    """Squares spread evenly over a picture, strip by strip; those of one lie between those of the next."""
-    every = EVERY if width >= FEW * SQUARE_PX else EVERY_OF_FEW
+def _strips(height: int, width: int, first_row: int = 0) -> Iterator[list[tuple[slice, slice]]]:
+    """Squares spread evenly over rows of a picture from `first_row` on, strip by strip; those of one lie
+    between those of the next."""
+    every = max(EVERY if width >= FEW * SQUARE_PX else EVERY_OF_FEW, width // (MOST_OF_STRIP * SQUARE_PX))
     for top in range(0, height, SQUARE_PX):
         rows = slice(top, min(top + SQUARE_PX, height))
         if rows.stop - top < LEAST_PX <= height:
             continue
-        begin = SQUARE_PX * (top // SQUARE_PX % every)
+        begin = SQUARE_PX * ((first_row + top) // SQUARE_PX % every)
         lefts = range(begin if begin < width else 0, width, every * SQUARE_PX)
         squares = [(rows, slice(left, min(left + SQUARE_PX, width))) for left in lefts]
         if len(squares) > 1 and squares[-1][1].stop - squares[-1][1].start < LEAST_PX:

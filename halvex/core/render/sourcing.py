@@ -91,16 +91,17 @@ def sourced(world, si):
     first, row = sources.first[m], sources.rows[m]
     how, by = int(row[HOW]), row[BY]
     none = (F(0.0), F(0.0), F(0.0))
+    if row[VARIES] == F(0.0):
+        base, slope = colour_alone(world, si)
+        return Sourced(base, slope, none, F(0.0), F(0.0), np.int32(m))
     base, slope, second, relief, bearing, level = none, none, none, F(0.0), F(0.0), np.int32(m)
     heights, embossed = none, none
     width = footprint(world, si)
-    u, v, length = none, none, F(1.0)
-    if row[VARIES] > F(0.0):
-        u, v, length = _along_surface(si.ns, si.dpdu, si.part)
+    u, v, length = _along_surface(si.ns, si.dpdu, si.part)
     # Softened by being looked at from as far as the softness is wide.
     wide = max(width, row[SOFTNESS])
     step = max(F(0.25) * wide, _LEAST_STEP)
-    for lookup in range(_LOOKUPS if row[VARIES] > F(0.0) else 1):
+    for lookup in range(_LOOKUPS):
         slot = min(lookup, EMBOSSED)
         if slot != MAIN and first[slot, 1] == 0:
             continue
@@ -143,6 +144,14 @@ def sourced(world, si):
         # Pearl is seen as it is, the second colour of a texture as the first.
         second = _as_base(how, by, second)
     return Sourced(_as_base(how, by, base), add(slope, embossed), second, relief, bearing, level)
+
+
+@helper
+def colour_alone(world, si):
+    """(base (rgb), slope (3,) in the world) of a surface of which layers make nothing but its colour."""
+    c, slope = laid(world, si, si.p, si.uv, MAIN, footprint(world, si))
+    row = world.materials.sources.rows[si.material]
+    return _as_base(int(row[HOW]), row[BY], c), slope
 
 
 @helper

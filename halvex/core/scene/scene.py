@@ -206,7 +206,7 @@ def build_scene(piece: ResolvedPiece, *, px_scale: float = 1.0, detail: float | 
     return Scene(
         instances=placed.instances,
         frames=placed.frames,
-        spans=spans_of(piece, placed),
+        spans=spans_of(piece, placed, packed.sources),
         turn=turn,
         materials=packed,
         lamps=pack_lamps(piece.light.lamps, turn),

@@ -4,9 +4,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.lettering import set_block
-from halvex.core.optics.material import sources_of
-from halvex.core.optics.sources import layers_in
-from halvex.core.piece.layer import PLANES
+from halvex.core.optics.sources import SPAN, Sources
+from halvex.core.piece.layer import PLANES, SPANS
 from halvex.core.piece.lettering import Lettering
 from halvex.core.piece.resolving import ResolvedBlock, ResolvedPiece
 from halvex.core.scene.instances import Placed
@@ -14,21 +13,18 @@ from halvex.core.scene.instances import Placed
 Array = NDArray[np.float64]
 
 
-def spans_of(piece: ResolvedPiece, placed: Placed) -> Array:
+def spans_of(piece: ResolvedPiece, placed: Placed, sources: Sources) -> Array:
     """The lowest and the highest corner (instances, PLANES, 2, 3) of what each letter's layers may be laid
     over: letter, word and block in the frame of the block; piece and canvas in the lettering's.
 
-    The canvas is as deep as the piece. All are 0 where no part has a layer, words' where none lies over a
-    word.
+    `sources` are those of the piece's materials, the letters' first. The canvas is as deep as the piece. All
+    are 0 where no part has a layer, words' where none lies over a word.
     """
     instances, frames = placed.instances, placed.frames
     boxes = np.zeros((len(instances), len(PLANES), 2, 3))
-    spans = {
-        layer.span
-        for material in placed.materials
-        for source in sources_of(material).values()
-        for layer in layers_in(source)
-    }
+    # Materials are packed in order, those of the letters first.
+    layers = int(sources.first[: len(placed.materials), :, 1].sum())
+    spans = {SPANS[int(number)] for number in np.unique(sources.layers[:layers, SPAN])}
     if not spans:
         return boxes
     block_of = np.array([instance.block for instance in instances])

@@ -9,7 +9,7 @@ flat share and what it mirrors are looked up pixel by pixel.
 import numpy as np
 
 from halvex.core.kernels import helper, kernel, routine
-from halvex.core.optics.material import ALPHA, FLAT, METAL, NO_METAL, PLASTIC
+from halvex.core.optics.material import ALPHA, FLAT, METAL, PLASTIC
 from halvex.core.optics.scattering import pearl_of
 from halvex.core.optics.vectors import F, add, dot, mul, row3, scale, sub
 from halvex.core.references import by_reference
@@ -61,8 +61,7 @@ def _fill(world, grid, j, i, first, si, d, base, scratch):
             light, left = lamp_light(world, k, si, wo, base, 1), LAMPS_LEFT
         elif detailed and mirrors_sharply(world, si.material):
             # What it mirrors is looked up pixel by pixel.
-            metal = world.materials.metal[si.material] != NO_METAL
-            light, left = scale(sky_light(world, si, d, base, whole), F(0.0 if metal else 1.0)), SURROUND_LEFT
+            light, left = sky_light(world, si, d, base, whole), SURROUND_LEFT
         else:
             light, left = surroundings(world, grid, si, d, base, whole, scratch), SURROUND_LEFT
         all_left = add(all_left, scale(light, left))

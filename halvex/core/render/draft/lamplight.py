@@ -3,7 +3,7 @@
 import math
 
 from halvex.core.kernels import helper, routine
-from halvex.core.optics.material import ALPHA, GLASS, INDEX, MATTE, METAL, PEARL
+from halvex.core.optics.material import ALPHA, INDEX, MATTE, METAL, PEARL, PLASTIC
 from halvex.core.optics.microfacet import fresnel_dielectric, ggx_d, smith_g2, smith_lambda
 from halvex.core.optics.scattering import (
     albedo_at,
@@ -27,24 +27,25 @@ GROUND_SPOTS = F(0.5 / math.sqrt(3.0))
 SHARPEST = F(2e-3)
 
 
-@routine
+@helper
 def lamp_light(world, k, si, wo, base, finest):
-    """Light (rgb) of lamp k that a surface sends to wo, shadows aside.
+    """Light (rgb) of lamp k that a surface sends to wo, shadows aside: by its base and by its lobe."""
+    return add(lamp_on_base(world, k, si, wo, base), lamp_in_lobe(world, k, si, wo, base, finest))
 
-    A shiny surface is lit from the middles of the lamp's four quarters (`finest` 2) or from its
-    middle (1), its lobe widened by that part's size; a dull one from the lamp's middle, but for the ground.
-    Lobes are normalised, so no light is added. Without a lobe (0) the base alone counts.
-    """
-    zero = (F(0.0), F(0.0), F(0.0))
+
+@routine
+def lamp_on_base(world, k, si, wo, base):
+    """Light (rgb) of lamp k that the base of a surface sends to wo, shadows aside: it is lit from the lamp's
+    middle, but for the ground."""
+    light = F(0.0), F(0.0), F(0.0)
     p, ns, m = si.p, si.ns, si.material
     kind = world.materials.kind[m]
-    if kind >= GLASS:
-        return zero
+    if kind not in (MATTE, PLASTIC):
+        return light
     s, t = shading_frame(world, si, ns)
     lo = to_local(wo, s, t, ns)
     # The ground is lit at few places, and large lamps stand aslant to some of them.
     side, apart = (2, GROUND_SPOTS) if si.instance < 0 else (1, F(0.0))
-    light = zero
     for i in range(side):
         for j in range(side):
             u1, u2 = F(0.5) + apart * F(2 * i - 1), F(0.5) + apart * F(2 * j - 1)
@@ -52,11 +53,23 @@ def lamp_light(world, k, si, wo, base, finest):
             if pdf > F(0.0):
                 part = matte_part(world.materials, m, base, lo, to_local(d, s, t, ns))
                 light = add(light, scale(part, radiance / (pdf * F(side * side))))
-    if side == 1 and kind != METAL and world.lamps.kind[k] <= RECTANGLE:
+    if side == 1 and world.lamps.kind[k] <= RECTANGLE:
         light = scale(light, _of_its_middle(world.lamps, k, p, ns))
-    if finest > 0 and kind != MATTE and world.lamps.mirrored[k] == 1:
-        light = add(light, _shine(world, k, si, (s, t), wo, base, finest))
     return mul(light, row3(world.lamps.level, k))
+
+
+@routine
+def lamp_in_lobe(world, k, si, wo, base, finest):
+    """Light (rgb) of lamp k that the lobe of a metal, a coat or a flake sends to wo, shadows aside.
+
+    A shiny surface is lit from the middles of the lamp's four quarters (`finest` 2) or from its middle (1),
+    its lobe widened by that part's size; a dull one from the lamp's middle. Lobes are normalised, so no light
+    is added.
+    """
+    if world.materials.kind[si.material] not in (METAL, PLASTIC) or world.lamps.mirrored[k] == 0:
+        return F(0.0), F(0.0), F(0.0)
+    tangents = shading_frame(world, si, si.ns)
+    return mul(_shine(world, k, si, tangents, wo, base, finest), row3(world.lamps.level, k))
 
 
 @helper

@@ -274,8 +274,10 @@ def through_glass(world, ground, si, d, scratch):
 
 @helper
 def sky_light(world, si, d, base, open_sky):
-    """What the base of a surface, not a metal, sends back along d of the surround (rgb)."""
+    """What the base of a surface sends back along d of the surround (rgb)."""
     m = si.material
+    if world.materials.metal[m] != NO_METAL:
+        return F(0.0), F(0.0), F(0.0)
     if world.materials.kind[m] == MATTE:
         return mul(base, mul(matte_lookup(world.surround, si.ns), open_sky))
     sky = mul(coated_lookup(world.surround, si.ns), open_sky)
@@ -287,15 +289,13 @@ def surroundings(world, grid, si, d, base, open_sky, scratch):
     """Light (rgb) that a surface which is not glass sends back along d from all but the lamps;
     open_sky (rgb) is how much of the sky it sees, ground what is known of the ground's light
     (grid.py)."""
-    materials, m = world.materials, si.material
-    none = (F(0.0), F(0.0), F(0.0))
-    light = sky_light(world, si, d, base, open_sky) if materials.metal[m] == NO_METAL else none
-    return add(light, mirrored_part(world, grid, si, d, base, open_sky, scratch))
+    mirrored = mirrored_part(world, grid, si, d, base, open_sky, scratch)
+    return add(sky_light(world, si, d, base, open_sky), mirrored)
 
 
 @routine
 def mirrored_part(world, grid, si, d, base, open_sky, scratch):
-    """Of the same what a coat, a metal or flake mirrors."""
+    """Of the same what a coat or a metal mirrors."""
     materials, m = world.materials, si.material
     lo = along_normal(si.ns, d)
     light, coat = (F(0.0), F(0.0), F(0.0)), F(0.0)

@@ -5,7 +5,7 @@ from typing import NamedTuple
 import numpy as np
 
 from halvex.core.kernels import helper, kernel, routine
-from halvex.core.optics.material import CORE, FLAT, GLASS, GLOW, METAL, PLASTIC, RECOLOURED, UNEVEN
+from halvex.core.optics.material import CORE, FLAT, GLASS, GLOW, METAL, RECOLOURED, UNEVEN
 from halvex.core.optics.scattering import shining, tinted_base
 from halvex.core.optics.vectors import F, add, dot, mul, row3, scale, sub
 from halvex.core.references import by_reference
@@ -13,8 +13,8 @@ from halvex.core.render.behind import backdrop_light, has_backdrop
 from halvex.core.render.draft.glowlight import glow_at, sent_on
 from halvex.core.render.draft.grid import GroundLight
 from halvex.core.render.draft.ground import ground_in_detail, ground_seen
-from halvex.core.render.draft.lamplight import lamp_light
-from halvex.core.render.draft.mirrors import along_normal, ends_alike, sky_light, surroundings, through_glass
+from halvex.core.render.draft.lamplight import lamp_in_lobe, lamp_on_base
+from halvex.core.render.draft.mirrors import along_normal, ends_alike, mirrored_part, sky_light, through_glass
 from halvex.core.render.draft.shadows import gather, neighbours
 from halvex.core.render.draft.sky import Sky
 from halvex.core.render.draft.surfaces import (
@@ -23,11 +23,12 @@ from halvex.core.render.draft.surfaces import (
     POINT,
     Surfaces,
     letter_at,
+    letter_on,
     on_ground_at,
     ray_of,
 )
 from halvex.core.render.interaction import appearance, facing, with_normals
-from halvex.core.render.sourcing import has_layers, sourced
+from halvex.core.render.sourcing import colour_alone, has_layers, sourced
 
 
 class Painted(NamedTuple):
@@ -148,6 +149,12 @@ def _own_light(world, surfaces, y, x):
 
 
 @routine
+def _base_at(world, surfaces, y, x):
+    """The base (rgb) at a pixel of a surface that is even but for its colour."""
+    return colour_alone(world, letter_on(world, surfaces, y, x))[0]
+
+
+@routine
 def _seen_at(world, sheet, y, x, scratch):
     """Light (rgb) that the surface at pixel (y, x) sends to the camera, over the backdrop where
     that shows through."""
@@ -185,33 +192,27 @@ def _seen_at(world, sheet, y, x, scratch):
     own, si = appearance(world, si)
     si = with_normals(si, facing(si.ns, si.ng, wo), si.ng)
     own = tinted_base(world.materials, si.material, own, along_normal(si.ns, d))
-    base, recoloured = own, world.materials.evenness[m] == RECOLOURED
-    if recoloured:
-        # Of a plastic the glare is gathered first.
-        base = NO_LIGHT if kind == PLASTIC else ALL_LIGHT
+    # Where one surface has many colours, what a base of 1 would send is kept apart from the glare.
+    recoloured = world.materials.evenness[m] == RECOLOURED
+    base = ALL_LIGHT if recoloured else own
     # Metals have no use for how much of the sky they see: what they mirror is traced.
     open_sky = gather(surfaces, seen, y, x, lamps, bits) if kind != METAL else NO_LIGHT
-    light = surroundings(world, grid, si, d, base, open_sky, scratch)
-    glow = glow_at(world, si)
-    light = add(light, sent_on(world, si, wo, base, glow))
-    response = NO_LIGHT
-    if recoloured and kind == PLASTIC:
-        response = sky_light(world, si, d, ALL_LIGHT, open_sky)
-        response = add(
-            response, sub(sent_on(world, si, wo, ALL_LIGHT, glow), sent_on(world, si, wo, NO_LIGHT, glow))
-        )
+    from_base = sky_light(world, si, d, base, open_sky)
+    glare = mirrored_part(world, grid, si, d, base, open_sky, scratch)
     for k in range(lamps):
         arriving = gather(surfaces, seen, y, x, k, bits)
         if arriving[0] + arriving[1] + arriving[2] > F(0.0):
-            light = add(light, mul(lamp_light(world, k, si, wo, base, 2), arriving))
-            if recoloured and kind == PLASTIC:
-                response = add(response, mul(lamp_light(world, k, si, wo, ALL_LIGHT, 0), arriving))
+            from_base = add(from_base, mul(lamp_on_base(world, k, si, wo, base), arriving))
+            glare = add(glare, mul(lamp_in_lobe(world, k, si, wo, base, 2), arriving))
+    glow = glow_at(world, si)
+    of_glow = sent_on(world, si, wo, base, glow)
     if not recoloured:
-        return light
-    glare = light
-    if kind != PLASTIC:
-        glare, response = NO_LIGHT, light
-    return _keep_recoloured(sheet, y, x, glare, response, own)
+        return add(add(from_base, glare), of_glow)
+    if kind == METAL:
+        return _keep_recoloured(sheet, y, x, NO_LIGHT, add(glare, of_glow), own)
+    glare_of_glow = sent_on(world, si, wo, NO_LIGHT, glow)
+    from_base = add(from_base, sub(of_glow, glare_of_glow))
+    return _keep_recoloured(sheet, y, x, add(glare, glare_of_glow), from_base, own)
 
 
 @helper
@@ -237,8 +238,7 @@ def _interpolate(world, sheet, y, x, j, i):
     if world.materials.evenness[m] == RECOLOURED:
         glare = _mean_of(sheet.recoloured.glare, y, x, j, i)
         response = _mean_of(sheet.recoloured.response, y, x, j, i)
-        base = sourced(world, letter_at(world, surfaces, y, x)).base
-        return _keep_recoloured(sheet, y, x, glare, response, base)
+        return _keep_recoloured(sheet, y, x, glare, response, _base_at(world, surfaces, y, x))
     if world.materials.kind[m] == GLASS:
         sheet.ends[y, x] = sheet.ends[y - j, x - i]
         through = _mean_of(painted.through, y, x, j, i)
@@ -256,8 +256,7 @@ def _as_above(world, sheet, y, x):
     painted = sheet.painted
     if world.materials.evenness[sheet.surfaces.material[y, x]] == RECOLOURED:
         glare, response = row3(sheet.recoloured.glare[y - 1], x), row3(sheet.recoloured.response[y - 1], x)
-        base = sourced(world, letter_at(world, sheet.surfaces, y, x)).base
-        return _keep_recoloured(sheet, y, x, glare, response, base)
+        return _keep_recoloured(sheet, y, x, glare, response, _base_at(world, sheet.surfaces, y, x))
     for c in range(3):
         painted.flat[y, x, c] = painted.flat[y - 1, x, c]
     return row3(painted.light[y - 1], x)

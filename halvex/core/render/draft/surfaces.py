@@ -79,6 +79,12 @@ def on_ground_at(world, y, x):
 @routine
 def letter_at(world, surfaces, y, x):
     """The surface of the letter that a pixel sees."""
+    return letter_on(world, surfaces, y, x)
+
+
+@helper
+def letter_on(world, surfaces, y, x):
+    """The same where little of it is used, compiled into its caller, which leaves out the rest."""
     at, hit = surfaces.place[y, x], _drawn_hit(surfaces, y, x)
     m = surfaces.material[y, x]
     return letter_surface(world, hit, row3(at, POINT), row3(at, NORMAL), row3(at, GEOMETRIC), m)
