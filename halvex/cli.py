@@ -14,6 +14,8 @@ from typing import Any, NoReturn
 import click
 import platformdirs
 
+from halvex.core.allocation import keep_freed_memory
+
 DEFAULT_PORT = 8047
 DEFAULT_DATA = platformdirs.user_data_path("halvex", appauthor=False)
 OUT = click.Path(dir_okay=False, path_type=Path)
@@ -25,6 +27,7 @@ def commands() -> None:
 
 
 def main(arguments: list[str] | None = None) -> None:
+    keep_freed_memory()
     try:
         commands.main(arguments, prog_name="halvex", standalone_mode=False)
     except BrokenPipeError:

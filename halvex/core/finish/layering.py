@@ -110,7 +110,7 @@ def placing_of(plate: Plate) -> Placing:
 
 def packed(plate: Plate, layers: Layered) -> Sources:
     """The layers of a source as kernels read them, the plate's pictures in them."""
-    return pack_sources([{MAIN: layers}], [Look(AS_IT_IS)], plate.seen.effect_pictures.names)
+    return pack_sources([{MAIN: layers}], [Look(AS_IT_IS)], plate.seen.effect_pictures.means.numbers)
 
 
 def colours_over_canvas(plate: Plate, source: Layered) -> Array:

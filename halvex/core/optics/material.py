@@ -8,7 +8,7 @@ by it so that no energy is lost between facets (Turquin 2019); coats give what t
 the base below, so a white plastic returns everything.
 """
 
-from functools import cache
+from functools import cache, lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -41,7 +41,7 @@ from halvex.core.optics.sources import (
     pack_sources,
 )
 from halvex.core.optics.spectrum import cauchy
-from halvex.core.optics.texels import NO_PICTURES, Pictures, Texels
+from halvex.core.optics.texels import NO_PICTURES, Means, Pictures, Texels
 from halvex.core.optics.textures import NO_TEXTURE, TEXTURE_COLUMNS, texture_row
 from halvex.core.optics.tone import CURVES, Curve, light_that_shows
 from halvex.core.piece.coat import Coat
@@ -87,6 +87,8 @@ PEARL_ALPHA = 0.36
 # Below this the facets are flat enough to be a mirror for glass; metals keep a tiny lobe instead.
 SMOOTHEST_ALPHA = 1e-3
 SMOOTH_GLASS_ALPHA = 4e-3
+# Rows of so many materials are kept: an edit changes few of them.
+MOST_ROWS = 1_000
 # How many materials stand for one whose roughness differs from place to place.
 LEVELS = 24
 # Material of no metal.
@@ -143,7 +145,7 @@ def pack_materials(
             for value in np.linspace(roughness.dark, roughness.light, LEVELS):
                 rough.append(material.model_copy(update={"roughness": float(value)}))
     slots += [{}] * (len(rough) - len(materials))
-    rows = [_pack(material, curve, pictures) for material in rough]
+    rows = [_pack(material, curve, pictures.means) for material in rough]
     params = np.zeros((len(rows), COLUMNS), np.float32)
     params[:, [ALPHA, INDEX, ASPECT, BRUSH_X]] = 1.0
     for number, row in enumerate(rows):
@@ -151,7 +153,7 @@ def pack_materials(
             params[number, column] = value
         params[number, FIRST_TEXTURE : FIRST_TEXTURE + len(row.texture[1])] = row.texture[1]
     texture = np.array([row.texture[0] for row in rows], np.int32)
-    sources = pack_sources(slots, [row.look for row in rows], pictures.names, levels)
+    sources = pack_sources(slots, [row.look for row in rows], pictures.means.numbers, levels)
     kind = np.array([row.kind for row in rows], np.int32)
     smooth = texture == NO_TEXTURE
     even = smooth & (sources.first[:, :, 1] == 0).all(axis=1)
@@ -174,16 +176,18 @@ def pack_materials(
     )
 
 
-def _pack(material: AnyMaterial | InnerLayer, curve: Curve, pictures: Pictures) -> _Row:
-    mean = mean_colour(source_of(material), pictures)
+@lru_cache(maxsize=MOST_ROWS)
+def _pack(material: AnyMaterial | InnerLayer, curve: Curve, means: Means) -> _Row:
+    """A material's row; nobody changes one that is given."""
+    mean = mean_colour(source_of(material), means)
     match material:
         case Metal():
-            row = _metal(material, mean, pictures)
+            row = _metal(material, mean, means)
             return _coated_metal(row, material.coat) if material.coat else row
         case Plastic():
-            return _plastic(material, mean, pictures)
+            return _plastic(material, mean, means)
         case Glass():
-            return _glass(material, mean, pictures)
+            return _glass(material, mean, means)
         case Paint(coat=None, finish="matt"):
             return _matte(mean)
         case Paint():
@@ -193,14 +197,14 @@ def _pack(material: AnyMaterial | InnerLayer, curve: Curve, pictures: Pictures) 
             row = _coated(mean, coat) if coat else _matte(mean)
             return row._replace(texture=texture_row(material, mean_colour))
         case Stone() | Wood():
-            row = _coated(mean, material.coat or _gloss(mean_number(material.roughness, pictures)))
+            row = _coated(mean, material.coat or _gloss(mean_number(material.roughness, means)))
 
             def second(colour: str | Layered) -> NDArray[np.float64]:
-                return _under_coat(mean_colour(colour, pictures), row.look.by)
+                return _under_coat(mean_colour(colour, means), row.look.by)
 
             return row._replace(texture=texture_row(material, second))
         case Glow():
-            by = 2.0 ** mean_number(material.strength, pictures)
+            by = 2.0 ** mean_number(material.strength, means)
             radiance = _rgb(mean * by)
             numbers = {**radiance, CORE: material.core / 100}
             return _Row(GLOW, numbers, _all_returned(), look=Look(SHINING, by))
@@ -268,10 +272,10 @@ def _matte(colour: NDArray[np.float64]) -> _Row:
     return _Row(MATTE, _rgb(colour), _all_returned())
 
 
-def _metal(material: Metal, tint: NDArray[np.float64], pictures: Pictures) -> _Row:
-    alpha = _alpha(mean_number(material.roughness, pictures))
+def _metal(material: Metal, tint: NDArray[np.float64], means: Means) -> _Row:
+    alpha = _alpha(mean_number(material.roughness, means))
     aspect = (1 - BRUSHED_MOST * material.brushed / 100) ** 0.5
-    bearing = np.radians(mean_number(material.brush_bearing, pictures))
+    bearing = np.radians(mean_number(material.brush_bearing, means))
     # A brush whose bearing differs from place to place comes with the surface.
     fixed = BEARING not in sources_of(material)
     numbers = _rgb(tint) | {
@@ -328,9 +332,9 @@ def _coated(colour: NDArray[np.float64], coat: Coat) -> _Row:
     return _Row(PLASTIC, numbers, table, look=Look(UNDER_COAT, turned_back))
 
 
-def _plastic(material: Plastic, colour: NDArray[np.float64], pictures: Pictures) -> _Row:
-    row = _coated(colour, material.coat or _gloss(mean_number(material.roughness, pictures)))
-    pearl = mean_colour(material.pearl_colour, pictures)
+def _plastic(material: Plastic, colour: NDArray[np.float64], means: Means) -> _Row:
+    row = _coated(colour, material.coat or _gloss(mean_number(material.roughness, means)))
+    pearl = mean_colour(material.pearl_colour, means)
     row.numbers.update(
         {
             PEARL: material.pearl / 100,
@@ -355,12 +359,12 @@ def _coated_metal(metal: _Row, coat: Coat) -> _Row:
     return _Row(PLASTIC, numbers, table, metal.metal)
 
 
-def _glass(material: Glass, tint: NDArray[np.float64], pictures: Pictures) -> _Row:
-    alpha = mean_number(material.roughness, pictures) ** 2
+def _glass(material: Glass, tint: NDArray[np.float64], means: Means) -> _Row:
+    alpha = mean_number(material.roughness, means) ** 2
     smooth = alpha < SMOOTH_GLASS_ALPHA
     transmitted = np.maximum(tint, 1e-4)
     # A thin wall tints once; a body tints by the length of the path in it.
-    depth = 1.0 if material.thin else mean_number(material.tint_depth, pictures)
+    depth = 1.0 if material.thin else mean_number(material.tint_depth, means)
     table = (
         _all_returned()
         if smooth

@@ -286,6 +286,14 @@ def _scales(row, i, j, ring, w):
     return below, top
 
 
+# A cell's point lies in the middle of it, so far from its sides.
+_POINT_FROM, _POINT_ROOM = F(0.1), F(0.8)
+# A cell and those around it, from where most of the nearest points are to where few are.
+_NEAREST_FIRST = np.array(
+    [(0, 0), (-1, 0), (1, 0), (0, -1), (0, 1), (-1, -1), (1, -1), (-1, 1), (1, 1)], np.int64
+)
+
+
 @helper
 def _nearest_two(i, j, ring, seed):
     """(bits of the cell whose point is nearest, of that next nearest, way to the border between them)."""
@@ -293,17 +301,22 @@ def _nearest_two(i, j, ring, seed):
     first, second = 0, 0
     near, next_near = F(1e9), F(1e9)
     nx, ny, mx, my = F(0.0), F(0.0), F(1.0), F(0.0)
-    for dj in range(-1, 2):
-        for di in range(-1, 2):
-            h = _cell(ci + di, cj + dj, ring, seed)
-            across, up = _two_chances(h)
-            x, y = F(ci + di) + F(0.1) + F(0.8) * across - i, F(cj + dj) + F(0.1) + F(0.8) * up - j
-            d = x * x + y * y
-            if d < near:
-                second, next_near, mx, my = first, near, nx, ny
-                first, near, nx, ny = h, d, x, y
-            elif d < next_near:
-                second, next_near, mx, my = h, d, x, y
+    for number in range(9):
+        ni, nj = ci + _NEAREST_FIRST[number, 0], cj + _NEAREST_FIRST[number, 1]
+        # From there to the corner of where the cell's point can be.
+        x, y = F(ni) + _POINT_FROM - i, F(nj) + _POINT_FROM - j
+        least_x, least_y = max(max(x, -x - _POINT_ROOM), F(0.0)), max(max(y, -y - _POINT_ROOM), F(0.0))
+        if least_x * least_x + least_y * least_y >= next_near:
+            continue
+        h = _cell(ni, nj, ring, seed)
+        across, up = _two_chances(h)
+        x, y = x + _POINT_ROOM * across, y + _POINT_ROOM * up
+        d = x * x + y * y
+        if d < near:
+            second, next_near, mx, my = first, near, nx, ny
+            first, near, nx, ny = h, d, x, y
+        elif d < next_near:
+            second, next_near, mx, my = h, d, x, y
     apart = math.sqrt(max((mx - nx) * (mx - nx) + (my - ny) * (my - ny), F(1e-9)))
     return first, second, (next_near - near) / (F(2.0) * apart)
 

@@ -3,6 +3,7 @@ of."""
 
 import math
 from collections.abc import Mapping, Sequence
+from types import MappingProxyType
 from typing import NamedTuple
 
 import numpy as np
@@ -13,7 +14,7 @@ from halvex.core.optics.blending import BLENDS
 from halvex.core.optics.colour import hex_to_linear, linear_to_srgb, luminance
 from halvex.core.optics.gradients import SHAPES, Ramp, ramp_of
 from halvex.core.optics.patterns import CRYSTALS, FIRST_PAINT, MEAN, PATTERN_COLUMNS, mean_paint, variants_of
-from halvex.core.optics.texels import EDGES, NO_PICTURES, Pictures
+from halvex.core.optics.texels import EDGES, NO_PICTURES, Means
 from halvex.core.piece.embossing import Embossing
 from halvex.core.piece.gradient import Gradient
 from halvex.core.piece.layer import SPANS
@@ -100,9 +101,9 @@ def _ramp(gradient: Gradient) -> Ramp:
 class _Packing:
     """Rows of all kinds of layers as they come."""
 
-    def __init__(self, names: tuple[str, ...]) -> None:
-        self.names = names
-        self.layers: list[NDArray[np.float32]] = []
+    def __init__(self, pictures: Mapping[str, int]) -> None:
+        self.pictures = pictures
+        self.layers: list[list[float]] = []
         self.ramps: list[Ramp] = []
         self.paints: list[NDArray[np.float32]] = []
 
@@ -111,8 +112,7 @@ class _Packing:
             raise TypeError("these become pictures before sources are packed (scene/drawn.py)")
         angle = math.radians(_angle(layer))
         kind, own = self._own(layer)
-        row = np.zeros(LAYER_COLUMNS, np.float32)
-        row[:OWN] = [
+        row = [
             kind,
             SPANS.index(layer.span),
             math.cos(angle),
@@ -122,11 +122,11 @@ class _Packing:
             layer.strength / 100,
             BLENDS.index(layer.blend),
             layer.masks,
+            *own,
         ]
-        row[OWN : OWN + len(own)] = own
-        self.layers.append(row)
+        self.layers.append(row + [0.0] * (LAYER_COLUMNS - len(row)))
 
-    def _own(self, layer: Gradient | Pattern | Picture) -> tuple[int, Sequence[float] | NDArray[np.float32]]:
+    def _own(self, layer: Gradient | Pattern | Picture) -> tuple[int, list[float]]:
         """(the kind of a layer, its own columns)."""
         match layer:
             case Gradient():
@@ -135,14 +135,13 @@ class _Packing:
                 return GRADIENT_LAYER, [*_gradient_row(layer, ramp), len(self.ramps) - 1]
             case Pattern():
                 row, paints = _pattern_row(layer)
-                row = row.copy()
-                row[FIRST_PAINT] = sum(len(others) for others in self.paints)
+                numbers = row.tolist()
+                numbers[FIRST_PAINT] = sum(len(others) for others in self.paints)
                 self.paints.append(paints)
-                return PATTERN_LAYER, row
+                return PATTERN_LAYER, numbers
             case Picture():
-                texture = self.names.index(layer.picture)
                 return PICTURE_LAYER, [
-                    texture,
+                    self.pictures[layer.picture],
                     FITS.index(layer.fit),
                     EDGES.index(layer.edges),
                     layer.scale / 100,
@@ -152,15 +151,15 @@ class _Packing:
 def pack_sources(
     materials: Sequence[Mapping[int, Source]],
     looks: Sequence[Look],
-    names: tuple[str, ...] = (),
+    pictures: Mapping[str, int] = MappingProxyType({}),
     levels: Mapping[int, tuple[int, int]] | None = None,
 ) -> Sources:
-    """Pack what makes the colours and numbers of materials, by slot, in order; `names` are those of pictures
-    in the order of their texels, `levels` the first and the number of those that are a material at other
+    """Pack what makes the colours and numbers of materials, by slot, in order; `pictures` are the
+    numbers of their texels by name, `levels` the first and the number of those that are a material at other
     roughnesses, by its number."""
     first = np.zeros((len(materials), SLOTS, 2), np.int32)
     rows = np.zeros((len(materials), MATERIAL_COLUMNS), np.float32)
-    packing = _Packing(names)
+    packing = _Packing(pictures)
     for number, (slots, look) in enumerate(zip(materials, looks, strict=True)):
         row = rows[number]
         for slot, source in slots.items():
@@ -280,37 +279,41 @@ def is_tilting(source: Source) -> bool:
     )
 
 
-def mean_colour(source: str | Layered, pictures: Pictures = NO_PICTURES) -> NDArray[np.float64]:
+def mean_colour(source: str | Layered, means: Means = NO_PICTURES.means) -> NDArray[np.float64]:
     """Linear sRGB (3,) of a colour, or about what a source's is on the whole, blend modes aside. Pictures
     that are not given do not count."""
-    return _mean_over(hex_to_linear(base_of(source)), layers_in(source), pictures)
+    return _mean_over(hex_to_linear(base_of(source)), layers_in(source), means)
 
 
-def mean_number(value: float | Varied, pictures: Pictures = NO_PICTURES) -> float:
+def mean_number(value: float | Varied, means: Means = NO_PICTURES.means) -> float:
     """A number, or about what it is on the whole where it differs from place to place."""
     dark, light = ends_of(value)
-    return dark + (light - dark) * _tone(_mean_over(np.zeros(3), layers_in(value), pictures))
+    if dark == light:
+        return dark
+    return dark + (light - dark) * _tone(_mean_over(np.zeros(3), layers_in(value), means))
 
 
 def _mean_over(
-    colour: NDArray[np.float64], layers: tuple[AnyLayer, ...], pictures: Pictures
+    colour: NDArray[np.float64], layers: tuple[AnyLayer, ...], means: Means
 ) -> NDArray[np.float64]:
-    shown = 1.0
+    # One by one: for so few numbers arrays take longer.
+    found, shown = colour.tolist(), 1.0
     for layer in layers:
-        mean, strength = _mean_of(layer, pictures), layer.strength / 100
+        mean, strength = _mean_of(layer, means), layer.strength / 100
         if layer.masks:
             shown *= 1 - strength * (1 - _tone(mean[:3]))
             continue
-        mean = mean * strength * shown
-        colour, shown = colour * (1 - mean[3]) + mean[:3], 1.0
-    return np.asarray(colour)
+        *above, opacity = mean.tolist()
+        by, shown = strength * shown, 1.0
+        found = [a * (1 - opacity * by) + b * by for a, b in zip(found, above, strict=True)]
+    return np.array(found)
 
 
 def _tone(light: NDArray[np.float64]) -> float:
     return float(np.clip(linear_to_srgb(luminance(light)), 0, 1))
 
 
-def _mean_of(layer: AnyLayer, pictures: Pictures) -> NDArray[np.float64]:
+def _mean_of(layer: AnyLayer, means: Means) -> NDArray[np.float64]:
     """Premultiplied linear light and opacity (4,) of a layer on the whole."""
     match layer:
         case Gradient():
@@ -318,9 +321,9 @@ def _mean_of(layer: AnyLayer, pictures: Pictures) -> NDArray[np.float64]:
         case Pattern():
             return np.asarray(_pattern_row(layer)[0][MEAN:], float)
         case Picture():
-            if layer.picture not in pictures.names:
+            if layer.picture not in means.numbers:
                 return np.zeros(4)
-            return pictures.means[pictures.names.index(layer.picture)]
+            return means.light[means.numbers[layer.picture]]
         case Tile():
             # What a block's ink covers is known when it is drawn.
             return np.zeros(4)

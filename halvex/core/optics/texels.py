@@ -49,19 +49,26 @@ class Texels(NamedTuple):
 
 
 @dataclass(frozen=True, eq=False)
-class Pictures:
-    """Pictures by name: names (P,), the mean premultiplied linear light and opacity (P, 4) of each, and their
-    pyramids as the kernels read them."""
+class Means:
+    """What pictures are on the whole: their numbers by name, and the mean premultiplied linear light and
+    opacity (P, 4) of each."""
 
-    names: tuple[str, ...]
-    means: NDArray[np.float64]
+    numbers: Mapping[str, int]
+    light: NDArray[np.float64]
+
+
+@dataclass(frozen=True, eq=False)
+class Pictures:
+    """Pictures: what they are on the whole, and their pyramids as the kernels read them."""
+
+    means: Means
     texels: Texels
 
     @classmethod
     def of(cls, pyramids: Mapping[str, Pyramid]) -> "Pictures":
         whole = tuple(pyramids.values())
-        means = np.array([mean_texel(pyramid) for pyramid in whole]).reshape(-1, 4)
-        return cls(tuple(pyramids), means, pack_texels(whole))
+        light = np.array([mean_texel(pyramid) for pyramid in whole]).reshape(-1, 4)
+        return cls(Means({name: n for n, name in enumerate(pyramids)}, light), pack_texels(whole))
 
 
 def sizes_of(width: int, height: int) -> tuple[tuple[int, int], ...]:

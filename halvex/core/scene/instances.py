@@ -134,4 +134,7 @@ def _frame(block: Block) -> Array:
 
 def _rows(parts: tuple[PartMaterial, ...], numbers: dict[PartMaterial, int]) -> tuple[int, ...]:
     """The number of each part's material among all, which it joins where it is new."""
-    return tuple(numbers.setdefault(material, len(numbers)) for material in parts)
+    # Most parts share one: each is compared by what it is only once.
+    each = {id(material): material for material in parts}
+    number_of = {own: numbers.setdefault(material, len(numbers)) for own, material in each.items()}
+    return tuple(number_of[id(material)] for material in parts)

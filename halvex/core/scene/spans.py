@@ -28,25 +28,33 @@ def spans_of(piece: ResolvedPiece, placed: Placed, sources: Sources) -> Array:
     if not spans:
         return boxes
     block_of = np.array([instance.block for instance in instances])
-    for number, (instance, block) in enumerate(zip(instances, block_of, strict=True)):
-        offset = (instance.transform[:, 3] - frames[block, :, 3]) @ frames[block, :, :3]
-        boxes[number, :3] = np.array(instance.body.bounds) + offset
-    for block, resolved in enumerate(piece.blocks):
-        own = np.flatnonzero(block_of == block)
-        letters = boxes[own, 0]
-        boxes[own, 2] = letters[:, 0].min(axis=0), letters[:, 1].max(axis=0)
-        if "word" not in spans:
-            continue
-        words = _words_of(resolved, piece, letters)
-        for word in np.unique(words):
-            among = letters[words == word]
-            boxes[own[words == word], 1] = among[:, 0].min(axis=0), among[:, 1].max(axis=0)
+    places = np.array([instance.transform[:, 3] for instance in instances])
+    offsets = np.einsum("nj,njk->nk", places - frames[block_of, :, 3], frames[block_of, :, :3])
+    letters = np.array([instance.body.bounds for instance in instances]) + offsets[:, None]
+    boxes[:, 0], boxes[:, 2] = letters, _around(letters, block_of)
+    if "word" in spans:
+        # Words are numbered throughout the piece.
+        word_of, first = np.empty(len(instances), np.int64), 0
+        for block, resolved in enumerate(piece.blocks):
+            own = block_of == block
+            words = np.unique(_words_of(resolved, piece, letters[own]), return_inverse=True)[1]
+            word_of[own], first = first + words, first + len(words)
+        boxes[:, 1] = _around(letters, word_of)
     bounds = np.array([instance.bounds for instance in instances])
     boxes[:, 3] = bounds[:, 0].min(axis=0), bounds[:, 1].max(axis=0)
     half = np.array([piece.canvas.width, piece.canvas.height]) / 2
     boxes[:, 4] = boxes[:, 3]
     boxes[:, 4, 0, :2], boxes[:, 4, 1, :2] = -half, half
     return boxes
+
+
+def _around(boxes: Array, group_of: NDArray[np.int64]) -> Array:
+    """For each of some boxes (n, 2, 3) that about all of its group (n,)."""
+    low = np.full((group_of.max() + 1, 3), np.inf)
+    high = -low
+    np.minimum.at(low, group_of, boxes[:, 0])
+    np.maximum.at(high, group_of, boxes[:, 1])
+    return np.stack([low[group_of], high[group_of]], axis=1)
 
 
 def _words_of(resolved: ResolvedBlock, piece: ResolvedPiece, letters: Array) -> NDArray[np.int64]:

@@ -175,19 +175,24 @@ class Sketcher:
 
     def _room(self, known: Known, job: _Job, fresh: bool, relit: bool) -> tuple[Sheet, NDArray[np.uint8]]:
         """A sheet with what is still true of the last one, and which lights' visibilities are not."""
+
+        def space(before: Array, *shape: int) -> Array:
+            # Of a fresh draft all is written anew, where it lay before: memory that is new to the process
+            # would cost a few ms.
+            return before if fresh and before.shape == shape else _blank(*shape)
+
         lights = known.lights
         half = (job.height + 1) // 2, (job.width + 1) // 2
         surfaces, grid, sky = self._sheet.surfaces, self._sheet.grid, self._sheet.sky
         from_sky, spread = self._sheet.from_sky, self._sheet.spread
-        # Every pixel is written anew; fresh memory would cost a few ms.
         if fresh and surfaces.material.shape != (2 * half[0], 2 * half[1]):
             surfaces = no_surfaces(job.height, job.width)
         if relit:
             images, entries = (3, 2) if in_detail(job.scene) else (1, 1)
-            grid = _blank(half[0] // GRID + 2, half[1] // GRID + 2, entries * (len(lights) + 1), 3)
-            from_sky = _blank(*grid.shape[:2], images, 3)
-            spread = _blank(images, half[0] + 1, half[1] + 1, 3)
-        seen, wanted = _blank(*half, len(lights), 3), np.ones(len(lights), np.uint8)
+            grid = space(grid, half[0] // GRID + 2, half[1] // GRID + 2, entries * (len(lights) + 1), 3)
+            from_sky = space(from_sky, *grid.shape[:2], images, 3)
+            spread = space(spread, images, half[0] + 1, half[1] + 1, 3)
+        seen, wanted = space(self._sheet.seen, *half, len(lights), 3), np.ones(len(lights), np.uint8)
         before = {} if fresh else {light: index for index, light in enumerate(self._known.lights)}
         for index, light in enumerate(lights):
             if light in before:
@@ -195,14 +200,16 @@ class Sketcher:
         if wanted[-1]:
             sky = sky_of(job.world)
         painted = Painted(*(_blank(job.height, job.width, 3) for _ in Painted._fields))
+        recoloured, ends = self._sheet.recoloured, self._sheet.ends
         size = (job.height, job.width) if (job.scene.materials.evenness == RECOLOURED).any() else (0, 0)
-        recoloured = Recoloured(_blank(*size, 3), _blank(*size, 3))
+        if recoloured.glare.shape[:2] != size:
+            recoloured = Recoloured(_blank(*size, 3), _blank(*size, 3))
         lit = np.zeros((len(spread), *half, 3), np.float32)
         own = half if len(job.world.beads.instance) else (0, 0)
         glow = np.zeros((min(len(spread), 2), *own, 3), np.float32)
-        ends = np.empty(
-            (job.height, job.width) if (job.scene.materials.kind == GLASS).any() else (0, 0), np.int32
-        )
+        size = (job.height, job.width) if (job.scene.materials.kind == GLASS).any() else (0, 0)
+        if ends.shape != size:
+            ends = np.empty(size, np.int32)
         if self._look_of != known.look:
             size = (job.height, job.width) if known.look else (0, 0)
             tilted = size if known.look and not as_on_canvas(job.scene) else (0, 0)
