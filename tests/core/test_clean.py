@@ -21,7 +21,7 @@ from halvex.core.piece.model import Canvas
 from halvex.core.render import denoise as denoising
 from halvex.core.render import layers as layering
 from halvex.core.render.assembling import make_world
-from halvex.core.render.clean import flip_to_converged
+from halvex.core.render.clean import _strips, flip_to_converged
 from halvex.core.render.denoise import denoise, denoise_plain
 from halvex.core.render.film import add_samples, light_levels
 from halvex.core.render.flip import mean_flip
@@ -102,6 +102,19 @@ class CleanTest(unittest.TestCase):
                 ours, theirs = (np.ascontiguousarray(each[part], np.float32) for each in (one, other))
                 expected = flip_evaluator.evaluate(ours, theirs, "LDR", inputsRGB=True, applyMagma=False)[1]
                 self.assertAlmostEqual(mean_flip(ours, theirs), expected, delta=1e-4)
+
+    def test_bands_of_a_wide_picture_are_judged_all_over_it(self) -> None:
+        """Of each strip a few squares are compared; from band to band they move on, until all columns have
+        had their turn."""
+        width, band = 12_000, 288
+        columns: set[int] = set()
+        for first_row in range(0, 10 * band, band):
+            for squares in _strips(band, width, first_row):
+                self.assertIn(len(squares), range(4, 8))
+                columns |= {square[1].start for square in squares}
+        self.assertEqual(columns, set(range(0, width, 256)))
+        # A small picture's are where they always were.
+        self.assertEqual([len(squares) for squares in _strips(720, 1280)], [2, 2, 1])
 
     def test_a_picture_is_as_clean_at_its_edges_as_within(self) -> None:
         """An even grey with noise, of light and of shares, also in strips and where it is smaller than the

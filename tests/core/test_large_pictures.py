@@ -3,6 +3,7 @@
 import errno
 import tracemalloc
 import unittest
+from typing import Any
 from unittest import mock
 
 import numpy as np
@@ -17,6 +18,8 @@ from halvex.core.finish.render_piece import FINISHING_SHARE, render_piece
 from halvex.core.finish.tone import ROWS_ALONE
 from halvex.core.piece.effects import EFFECT_KINDS, Bloom, Halo, Keyline
 from halvex.core.piece.source import Layered
+from halvex.core.render.film import Film
+from halvex.core.render.layers import RenderLayers, develop
 from halvex.core.render.work import shared_pool
 from halvex.core.scene.finish import DEPTH, Finish, Frame
 from halvex.core.scene.outlines import FaceSeen
@@ -85,6 +88,27 @@ class LargePicturesTest(unittest.TestCase):
                 peak = tracemalloc.get_traced_memory()[1]
                 tracemalloc.stop()
             self.assertLess(peak, 4 * width * height)
+
+    def test_what_lies_in_files_is_rendered_in_wider_bands(self) -> None:
+        piece = small_piece(canvas={"width": 100, "height": 250})
+        bands = []
+
+        def kept(film: Film, *given: Any, **named: Any) -> RenderLayers:
+            bands.append((film.first_row, film.rows))
+            return develop(film, *given, **named)
+
+        where = "halvex.core.finish.render_piece"
+        with (
+            mock.patch(f"{where}.BAND_PX", 100 * 100),
+            mock.patch(f"{where}.LARGE_BAND_PX", 100 * 150),
+            mock.patch(f"{where}.develop", kept),
+        ):
+            render_piece(piece, FinalOrder(samples=1))
+            self.assertEqual(bands, [(0, 148), (52, 196), (152, 98)])
+            bands.clear()
+            with IN_FILES, mock.patch(f"{where}.IN_MEMORY_BYTES", 0):
+                render_piece(piece, FinalOrder(samples=1))
+            self.assertEqual(bands, [(0, 198), (102, 148)])
 
     def test_effects_can_be_cancelled(self) -> None:
         # Of so few rows as a small piece has all are worked on at once.

@@ -1,5 +1,7 @@
 """What is kept is counted in bytes: it stays within the budget, and what is in use stays."""
 
+import subprocess
+import sys
 import unittest
 from dataclasses import dataclass
 from unittest import mock
@@ -125,3 +127,33 @@ class KeptTest(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class AllocationTest(unittest.TestCase):
+    def test_arrays_lie_where_freed_ones_lay(self) -> None:
+        """As large as those of a draft, on another thread than the first: pages that are new to the process
+        are few."""
+        script = """
+import resource, threading
+import numpy as np
+from halvex.core.allocation import keep_freed_memory
+
+def pages():
+    before = resource.getrusage(resource.RUSAGE_SELF).ru_minflt
+    images = [np.full((540, 960, 3), n, np.float32) for n in range(6)]
+    return resource.getrusage(resource.RUSAGE_SELF).ru_minflt - before
+
+def later():
+    print(int(keeps), pages(), max(pages() for _ in range(4)))
+
+keeps = keep_freed_memory()
+pages()
+thread = threading.Thread(target=later)
+thread.start()
+thread.join()
+"""
+        printed = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, check=True)
+        keeps, _, later = map(int, printed.stdout.split())
+        if not keeps:
+            self.skipTest("another C library than glibc")
+        self.assertLess(later, 200)

@@ -11,8 +11,17 @@ from halvex.core.finish.orders import DraftOrder, SampledOrder
 from halvex.core.finish.render_piece import render_piece
 from halvex.core.kernels import kernel
 from halvex.core.optics.oklab import linear_to_oklab
-from halvex.core.optics.patterns import VARIANTS, cells_around, pattern_at, variants_of
+from halvex.core.optics.patterns import (
+    VARIANTS,
+    _cell,
+    _nearest_two,
+    _two_chances,
+    cells_around,
+    pattern_at,
+    variants_of,
+)
 from halvex.core.optics.sources import AS_IT_IS, MAIN, OWN, Look, pack_sources
+from halvex.core.optics.vectors import floor
 from halvex.core.piece.pattern import PATTERN_NAMES, Pattern, PatternPaint
 from halvex.core.piece.reading import PieceError, piece_from_values
 from halvex.core.piece.source import Layered
@@ -36,6 +45,23 @@ def look(row, paints, places, ring, width, found, slopes):
             found[n, c] = colour[c]
         for c in range(3):
             slopes[n, c] = slope[c]
+
+
+@kernel
+def nearest_two(places, ring, found, expected):
+    """The two points nearest to each place, and the way to the border between them, as patterns find them and
+    by looking at all nine cells."""
+    for n in range(len(places)):
+        i, j = places[n, 0], places[n, 1]
+        first, second, border = _nearest_two(i, j, ring, 5)
+        found[n, 0], found[n, 1], found[n, 2] = first, second, border
+        points = expected[n]
+        for cell in range(9):
+            h = _cell(floor(i) + cell % 3 - 1, floor(j) + cell // 3 - 1, ring, 5)
+            across, up = _two_chances(h)
+            points[cell, 0] = h
+            points[cell, 1] = floor(i) + cell % 3 - 1 + 0.1 + 0.8 * across - i
+            points[cell, 2] = floor(j) + cell // 3 - 1 + 0.1 + 0.8 * up - j
 
 
 @kernel
@@ -125,6 +151,25 @@ class RingTest(unittest.TestCase):
         self.assertEqual(nearest_around(stripes, F(0.2), F(0.1)), (1, 0))
         self.assertEqual(nearest_around(bricks, F(6.6), F(-2.9)), (7, -2))
         self.assertEqual(nearest_around(bricks, F(0.1), F(0.4)), (0, 2))
+
+
+class NearestTest(unittest.TestCase):
+    def test_cells_that_are_left_out_are_never_nearest(self) -> None:
+        places = somewhere(20_000).astype(np.float32)
+        for ring in (PLANE, (7, 3, -2, 5)):
+            found, points = np.zeros((len(places), 3)), np.zeros((len(places), 9, 3))
+            nearest_two(places, ring, found, points)
+            apart = np.hypot(points[..., 1], points[..., 2])
+            order = np.argsort(apart, axis=1)
+            one, two = (points[np.arange(len(places)), order[:, n]] for n in (0, 1))
+            # Where two are as near as each other either may be called the nearer.
+            clear = np.diff(np.sort(apart, axis=1)[:, :3], axis=1).min(axis=1) > 1e-4
+            self.assertGreater(clear.mean(), 0.99)
+            np.testing.assert_array_equal(found[clear, :2], np.stack([one[:, 0], two[:, 0]], axis=1)[clear])
+            between = one[:, 1:] - two[:, 1:]
+            middle = (one[:, 1:] + two[:, 1:]) / 2
+            border = np.abs((between * middle).sum(axis=1)) / np.hypot(*between.T)
+            np.testing.assert_allclose(found[clear, 2], border[clear], atol=1e-4)
 
 
 class FacetTest(unittest.TestCase):
