@@ -7,6 +7,7 @@ import numpy as np
 
 from halvex.core.kernels import kernel
 from halvex.core.optics.vectors import F, row3, scale
+from halvex.core.references import Held
 from halvex.core.render.assembling import make_world
 from halvex.core.render.draft.cells import left_out, spot
 from halvex.core.render.draft.raster import rows_to_draw
@@ -17,7 +18,7 @@ from halvex.core.render.draft.surfaces import NORMAL, POINT, Surfaces, ground_at
 from halvex.core.render.film import add_samples, light_levels
 from halvex.core.render.interaction import offset_from
 from halvex.core.render.shadow import shadow
-from halvex.core.render.work import scratch, shared_pool
+from halvex.core.render.work import held_scratch, scratch, shared_pool
 from halvex.core.render.world import World
 from halvex.core.scene import scene_of
 from halvex.core.scene.camera import lettering_to_picture
@@ -311,10 +312,10 @@ class DraftTest(unittest.TestCase):
                     cover, drawing = letters_seen(world, surfaces)
                     for work in drawing:
                         work()
-                    primary_hits(world, cover, surfaces, 0, 90, scratch())
+                    primary_hits(Held(world), cover, Held(surfaces), 0, 90, held_scratch())
                     seen, alone = np.empty((2, 45, 80, len(lamps) + 1, 3), np.float32)
                     sky, lights = sky_of(world), np.ones(len(lamps) + 1, np.uint8)
-                    visibility(world, surfaces, sky, seen, lights, 0, 45, scratch())
+                    visibility(Held(world), Held(surfaces), Held(sky), seen, lights, 0, 45, held_scratch())
                     shares_one_by_one(world, sky, surfaces.material, alone, scratch())
                     ground = alone[..., 0] >= 0
                     apart = np.abs(seen - alone)[ground].max(axis=1)
@@ -338,7 +339,7 @@ class DrawnSurfacesTest(unittest.TestCase):
             cover, drawing = letters_seen(world, found)
         for work in drawing:
             work()
-        primary_hits(world, cover, found, 0, 90, scratch())
+        primary_hits(Held(world), cover, Held(found), 0, 90, held_scratch())
         return found
 
     def test_drawn_letters_are_the_traced_ones(self) -> None:

@@ -1,5 +1,6 @@
 """Kernels, what is compiled into them, and tuples handed on by reference."""
 
+import gc
 import re
 import unittest
 from typing import NamedTuple
@@ -9,7 +10,7 @@ from numba import njit
 from numba.core.caching import NullCache
 
 from halvex.core.kernels import helper, kernel, routine, wide_kernel
-from halvex.core.references import by_reference
+from halvex.core.references import Held, by_reference
 from halvex.core.render.lanes import PACKET_FLOATS, prefetch_packet
 from halvex.core.widening import WIDEST
 
@@ -111,6 +112,24 @@ class KernelTest(unittest.TestCase):
 
     def test_references_see_what_is_written_to_arrays(self) -> None:
         self.assertEqual(_read_back(_room()), 1.0)
+
+    def test_a_tuple_held_in_memory_is_the_tuple(self) -> None:
+        rooms = [_room(), _room()._replace(height=7, lamp=_room().lamp._replace(is_lit=False))]
+        held = [Held(room) for room in rooms]
+        for room, own in zip(rooms, held, strict=True):
+            self.assertEqual(_light(own, 1), _light(room, 1))
+        rooms[0].walls[:] += 1
+        self.assertEqual(_light(held[0], 1), _light(rooms[0], 1), "arrays are not copied")
+
+    def test_a_held_tuple_keeps_its_arrays(self) -> None:
+        expected = _light(_room(), 1)
+        held = [Held(_room()) for _ in range(100)]
+        gc.collect()
+        self.assertEqual({_light(own, 1) for own in held}, {expected})
+
+    def test_arrays_of_another_kind_make_another_type(self) -> None:
+        wide = _room()._replace(walls=np.asfortranarray(_room().walls))
+        self.assertEqual(_light(Held(wide), 1), _light(wide, 1))
 
 
 if __name__ == "__main__":

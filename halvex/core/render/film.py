@@ -19,13 +19,14 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import uniform_filter
 
+from halvex.core.references import Held
 from halvex.core.render import channels, gate
 from halvex.core.render.cover import may_show_letters, spread_of_a_pixel
 from halvex.core.render.means import mean_channels, mean_light, mean_scene
 from halvex.core.render.noise import FIRST_SAMPLES, JUDGED_FROM, NEIGHBOURS
 from halvex.core.render.path_state import USUAL_RULES, PathRules
 from halvex.core.render.tile import Sampling, render_tile
-from halvex.core.render.work import run_bands, run_tiles, scratch
+from halvex.core.render.work import held_scratch, run_bands, run_tiles
 from halvex.core.render.world import World
 
 # Side in px of the tiles that threads take; of a small picture they are smaller, so that there are
@@ -303,10 +304,10 @@ def add_samples(
     each = np.full(film.counts.shape, more, np.int32) if isinstance(more, int) else more
     cover, spread = film.cover_of(world), spread_of_a_pixel(world)
 
-    sampling = Sampling(film.counts, each, cover, spread, film.first_row, seed)
+    seen, sampling = Held(world), Held(Sampling(film.counts, each, cover, spread, film.first_row, seed))
 
     def tile(x0: int, y0: int, x1: int, y1: int) -> None:
-        render_tile(world, film.sums, sampling, (x0, y0, x1, y1), rules, scratch())
+        render_tile(seen, film.sums, sampling, (x0, y0, x1, y1), rules, held_scratch())
 
     run_tiles(pool, tile, _tiles(each), cancelled)
 

@@ -11,6 +11,7 @@ from concurrent.futures import Executor, Future, ThreadPoolExecutor
 from functools import lru_cache, partial
 from typing import Any, TypeVar
 
+from halvex.core.references import Held
 from halvex.core.render.world import Scratch, make_scratch
 from halvex.core.stopping import CancelledError
 
@@ -37,6 +38,14 @@ def scratch() -> Scratch:
     if not hasattr(_local, "scratch"):
         _local.scratch = make_scratch()
     return _local.scratch
+
+
+def held_scratch() -> Held:
+    """The same for kernels that are called often."""
+    if not hasattr(_local, "held"):
+        _local.held = Held(scratch())
+    held: Held = _local.held
+    return held
 
 
 class Steps:

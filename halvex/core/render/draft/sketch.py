@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from halvex.core.optics.colour import luminance
 from halvex.core.optics.material import GLASS, RECOLOURED
+from halvex.core.references import Held
 from halvex.core.render.assembling import make_world
 from halvex.core.render.cover import may_show_letters
 from halvex.core.render.draft.glowlight import light_beads
@@ -33,7 +34,7 @@ from halvex.core.render.draft.sky import PARTS, Sky, sky_of
 from halvex.core.render.draft.surfaces import Surfaces, depths, no_surfaces, primary_hits
 from halvex.core.render.film import light_levels
 from halvex.core.render.layers import DARKEST, FAR_OFF, LETTERS, RenderLayers
-from halvex.core.render.work import Steps, scratch, thread_count
+from halvex.core.render.work import Steps, held_scratch, thread_count
 from halvex.core.render.world import World, projections_of
 from halvex.core.scene import Scene
 from halvex.core.scene.camera import lettering_to_picture
@@ -248,21 +249,23 @@ def _steps(world: World, sheet: Sheet, wanted: NDArray[np.uint8], fresh: bool, r
     surfaces, seen, grid, sky, lit, from_sky, glow, spread = sheet[:8]
     rows = 2 * len(seen)
     cover, drawing = letters_seen(world, surfaces) if fresh else (None, [])
+    held_world, held_sheet = Held(world), Held(sheet)
+    held_surfaces, held_sky = Held(surfaces), Held(sky)
 
     def without_shadows(y0: int, y1: int) -> None:
-        unshadowed(world, grid, y0, y1, scratch())
+        unshadowed(held_world, grid, y0, y1, held_scratch())
 
     def look(y0: int, y1: int) -> None:
         if fresh:
-            primary_hits(world, cover, surfaces, y0, y1, scratch())
+            primary_hits(held_world, cover, held_surfaces, y0, y1, held_scratch())
         if wanted.any():
-            visibility(world, surfaces, sky, seen, wanted, y0 // 2, y1 // 2, scratch())
+            visibility(held_world, held_surfaces, held_sky, seen, wanted, y0 // 2, y1 // 2, held_scratch())
         if relit:
-            ground_light(world, surfaces, seen, grid, lit, glow, y0 // 2, y1 // 2)
+            ground_light(held_world, held_surfaces, seen, grid, lit, glow, y0 // 2, y1 // 2)
 
     def light_of_sky(y0: int, y1: int) -> None:
         memory = sky_memory(from_sky.shape[1])
-        sky_on_ground(world, surfaces, sky, seen, grid, memory, from_sky, y0, y1)
+        sky_on_ground(held_world, held_surfaces, held_sky, seen, grid, memory, from_sky, y0, y1)
 
     def even_out(y0: int, y1: int) -> None:
         last = y1 // 2 + 1 if y1 >= rows else y1 // 2
@@ -270,11 +273,20 @@ def _steps(world: World, sheet: Sheet, wanted: NDArray[np.uint8], fresh: bool, r
         for image in range(len(lit)):
             own = glow[image] if image < len(glow) else glow[0, :0, :0]
             spread_ground(
-                world, surfaces, lit[image], from_sky, image, own, memory, spread[image], y0 // 2, last
+                held_world,
+                held_surfaces,
+                lit[image],
+                from_sky,
+                image,
+                own,
+                memory,
+                spread[image],
+                y0 // 2,
+                last,
             )
 
     def paint(y0: int, y1: int) -> None:
-        shade(world, sheet, y0, min(y1, len(sheet.painted.light)), scratch())
+        shade(held_world, held_sheet, y0, min(y1, len(sheet.painted.light)), held_scratch())
 
     steps, bands = Steps(), _bands(rows)
     looked: list[int] = []
