@@ -22,7 +22,7 @@ LAYERED = {
 # The groups of kernels (cache.py) that a draft needs.
 FOR_DRAFTS = ("solids", "draft", "finish")
 # On two cores at 2.5 GHz: the integrator, and all that drafts need.
-USUAL_S, USUAL_DRAFTS_S = 150.0, 200.0
+USUAL_S, USUAL_DRAFTS_S = 150.0, 180.0
 
 
 def load_for_drafts() -> None:
@@ -47,7 +47,7 @@ def compile_kernels(report: Callable[[str], None], *, integrator: bool = True) -
     """Compile all kernels for later processes, on two cores: solids and effects first, then drafts and the
     integrator, which make use of what the first two left. Without the `integrator` only those of drafts.
     `report` gets a line for each step."""
-    steps = {"solids": _build, "effects": _finish, "drafts": _draft}
+    steps = {"solids": _build, "effects": _finish, "painting of drafts": _paint, "drafts": _see}
     if integrator:
         steps["path integrator"] = _integrator
     with ProcessPoolExecutor(2, multiprocessing.get_context("spawn"), max_tasks_per_child=1) as pool:
@@ -139,6 +139,35 @@ def _draft() -> None:
     """Make a draft without a bevel, whose kernels may not be there yet, and one with it."""
     _render("draft", FLAT)
     _render("draft", LAYERED)
+
+
+# The kernels of a draft's steps but for that which paints it and takes as long to compile as all of these.
+SEEING = ("unshadowed", "primary_hits", "visibility", "ground_light", "sky_on_ground", "spread_ground")
+
+
+def _paint() -> None:
+    """Make drafts that see nothing, in a process of its own, as what they see is compiled in another."""
+    from halvex.core.render.draft import sketch
+
+    for name in SEEING:
+        setattr(sketch, name, _nothing)
+    _draft()
+
+
+def _see() -> None:
+    """Find all that drafts paint without painting it, likewise."""
+    from halvex.core.piece import piece_from_values
+    from halvex.core.render.draft import sketch
+    from halvex.core.render.work import shared_pool
+    from halvex.core.scene import scene_of
+
+    setattr(sketch, "shade", _nothing)  # noqa: B010
+    for values in (FLAT, LAYERED):
+        sketch.Sketcher().draw(scene_of(piece_from_values(values)), 64, 36, pool=shared_pool())
+
+
+def _nothing(*given: object) -> None:
+    pass
 
 
 def _integrator() -> None:

@@ -8,8 +8,11 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
+from numba.core.dispatcher import Dispatcher
+
 from halvex.core import compiled
 from halvex.core.render import gate
+from halvex.core.render.draft import sketch
 from halvex.core.stopping import CancelledError
 
 
@@ -42,6 +45,10 @@ class CompiledTest(unittest.TestCase):
 
 
 class AheadTest(unittest.TestCase):
+    def test_each_kernel_of_a_draft_is_compiled_by_one_process_or_by_both(self) -> None:
+        kernels = {name for name, value in vars(sketch).items() if isinstance(value, Dispatcher)}
+        self.assertEqual(kernels - {"draw_letters", "light_beads", "depths"}, {*compiled.SEEING, "shade"})
+
     def test_no_kernel_that_python_calls_is_left_to_be_compiled_when_it_is_needed(self) -> None:
         left = subprocess.run([sys.executable, "-m", "tests.kernels_left"], capture_output=True, text=True)
         self.assertEqual((left.stdout, left.returncode), ("", 0), left.stderr)
