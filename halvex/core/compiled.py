@@ -146,28 +146,29 @@ SEEING = ("unshadowed", "primary_hits", "visibility", "ground_light", "sky_on_gr
 
 
 def _paint() -> None:
-    """Make drafts that see nothing, in a process of its own, as what they see is compiled in another."""
-    from halvex.core.render.draft import sketch
-
-    for name in SEEING:
-        setattr(sketch, name, _nothing)
+    """Make drafts that see nothing, as what they see is compiled by another process."""
+    _leave_out(*SEEING)
     _draft()
 
 
 def _see() -> None:
     """Find all that drafts paint without painting it, likewise."""
     from halvex.core.piece import piece_from_values
-    from halvex.core.render.draft import sketch
+    from halvex.core.render.draft.sketch import Sketcher
     from halvex.core.render.work import shared_pool
     from halvex.core.scene import scene_of
 
-    setattr(sketch, "shade", _nothing)  # noqa: B010
+    _leave_out("shade")
     for values in (FLAT, LAYERED):
-        sketch.Sketcher().draw(scene_of(piece_from_values(values)), 64, 36, pool=shared_pool())
+        Sketcher().draw(scene_of(piece_from_values(values)), 64, 36, pool=shared_pool())
 
 
-def _nothing(*given: object) -> None:
-    pass
+def _leave_out(*kernels: str) -> None:
+    """Have drafts of this process, which is for compiling alone, do without some of their kernels."""
+    from halvex.core.render.draft import sketch
+
+    for name in kernels:
+        setattr(sketch, name, lambda *given: None)
 
 
 def _integrator() -> None:
