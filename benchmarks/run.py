@@ -11,6 +11,7 @@ from dataclasses import asdict
 
 from benchmarks import denoised, effects, hand, live, memory, pictures, render, solids, sources
 from benchmarks.result import Result
+from halvex.core.allocation import collect_rarely
 from halvex.core.render.work import thread_count
 
 Benchmark = Callable[[], list[Result]]
@@ -53,6 +54,8 @@ def run(names: list[str], *, as_json: bool) -> None:
     for name in names:
         if name not in known:
             raise ValueError(f"there is no benchmark “{name}”; take of {', '.join(known)}")
+    # As in a server.
+    collect_rarely()
     if as_json:
         results = [asdict(result) for name in names or known for result in known[name]()]
         print(json.dumps({"machine": machine(), "results": results}, indent=1))

@@ -1,6 +1,8 @@
-"""How the C library treats memory that is freed: what a draft is made of is wanted again at once."""
+"""Freed memory and garbage: what a draft is made of is wanted again at once, and no draft waits for the
+collector."""
 
 import ctypes
+import gc
 
 # So much of freed memory stays with the process; arrays larger than `LARGEST_KEPT` go back at once.
 KEPT_BYTES, LARGEST_KEPT = 128_000_000, 32 * 2**20
@@ -21,3 +23,11 @@ def keep_freed_memory() -> bool:
         return False
     settings = {_TRIM_THRESHOLD: KEPT_BYTES, _MMAP_THRESHOLD: LARGEST_KEPT, _ARENA_MAX: 1}
     return all(mallopt(setting, value) for setting, value in settings.items())
+
+
+def collect_rarely() -> None:
+    """Leave what is loaded by now out of garbage collection for good, and collect the rest rarely. Kept
+    bodies are many and hold no cycles: to walk them all would hold up a frame by 150 ms."""
+    gc.collect()
+    gc.freeze()
+    gc.set_threshold(50_000, 20, 200)

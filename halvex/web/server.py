@@ -1,6 +1,5 @@
 """The application and its server: Flask under gunicorn, bound to this machine by default."""
 
-import gc
 import ipaddress
 import os
 import socket
@@ -16,6 +15,7 @@ from gunicorn.app.base import BaseApplication
 from gunicorn.workers.gthread import TConn, ThreadWorker
 from simple_websocket import ConnectionClosed
 
+from halvex.core.allocation import collect_rarely
 from halvex.core.compiled import (
     are_drafts_compiled,
     compile_integrator,
@@ -136,12 +136,7 @@ def _warm() -> None:
         compile_integrator()
         gate.open_up()
     load_integrator()
-    # What is loaded stays: the collector need not walk it again. Kept bodies are many and hold no
-    # cycles, so the oldest generation, whose walk would hold up a frame by 150 ms, is looked at
-    # seldom.
-    gc.collect()
-    gc.freeze()
-    gc.set_threshold(50_000, 20, 200)
+    collect_rarely()
 
 
 def is_local(host: str) -> bool:

@@ -10,6 +10,7 @@ from numba import njit
 from numba.core.caching import NullCache
 
 from halvex.core.kernels import helper, kernel, routine, wide_kernel
+from halvex.core.optics.vectors import floorf
 from halvex.core.references import Held, by_reference
 from halvex.core.render.lanes import PACKET_FLOATS, prefetch_packet
 from halvex.core.widening import WIDEST
@@ -58,6 +59,12 @@ def _read_back(room):
 def _read_ahead(packets, row):
     prefetch_packet(packets, row)
     return packets.sum()
+
+
+@kernel
+def _round_down(values, out):
+    for i in range(values.shape[0]):
+        out[i] = floorf(values[i])
 
 
 @wide_kernel
@@ -109,6 +116,18 @@ class KernelTest(unittest.TestCase):
         self.assertEqual(
             len(re.findall(r"call void @llvm\.prefetch", next(iter(fresh.inspect_llvm().values())))), 5
         )
+
+    def test_rounding_down_is_exact_and_calls_nothing(self) -> None:
+        near = np.array([-2.5, -2, -1e-9, -0.0, 0.0, 0.5, 1 - 1e-7, 1, 8388607.5, 3e9, -7e18, 1e30, np.inf])
+        for kind in (np.float32, np.float64):
+            values = near.astype(kind)
+            out = np.empty_like(values)
+            fresh = njit(_round_down.py_func)
+            fresh(values, out)
+            np.testing.assert_array_equal(out, np.floor(values))
+            self.assertNotIn(
+                "floorf", " ".join(re.findall(r"call\w*.*", next(iter(fresh.inspect_asm().values()))))
+            )
 
     def test_references_see_what_is_written_to_arrays(self) -> None:
         self.assertEqual(_read_back(_room()), 1.0)

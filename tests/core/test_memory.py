@@ -125,10 +125,6 @@ class KeptTest(unittest.TestCase):
         self.assertIsNone(values.find("first"))
 
 
-if __name__ == "__main__":
-    unittest.main()
-
-
 class AllocationTest(unittest.TestCase):
     def test_arrays_lie_where_freed_ones_lay(self) -> None:
         """As large as those of a draft, on another thread than the first: pages that are new to the process
@@ -157,3 +153,26 @@ thread.join()
         if not keeps:
             self.skipTest("another C library than glibc")
         self.assertLess(later, 200)
+
+    def test_what_is_loaded_is_left_out_of_garbage_collection(self) -> None:
+        script = """
+import gc
+from halvex.core.allocation import collect_rarely
+
+loaded = [[n] for n in range(1_000)]
+collect_rarely()
+print(sum(isinstance(one, list) and one in ([5], [999]) for one in gc.get_objects()), gc.get_freeze_count())
+kept = []
+before = gc.get_stats()[0]["collections"]
+kept = [[n] for n in range(10_000)]
+print(gc.get_stats()[0]["collections"] - before)
+"""
+        printed = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, check=True)
+        walked, frozen, collected = map(int, printed.stdout.split())
+        self.assertEqual(walked, 0)
+        self.assertGreater(frozen, 1_000)
+        self.assertEqual(collected, 0)
+
+
+if __name__ == "__main__":
+    unittest.main()

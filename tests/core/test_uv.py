@@ -149,6 +149,13 @@ def interactions(world, width, height, out, parts, scratch):
                 out[y, x, 3], out[y, x, 4] = si.uv[0], si.uv[1]
 
 
+# A colour for which uv and tangents are looked up.
+ALONG_SURFACE = {
+    "base": "#888888",
+    "layers": [{"kind": "pattern", "pattern": "dots", "size": 4, "span": "surface"}],
+}
+
+
 class InteractionTest(unittest.TestCase):
     """uv and the tangent that rays find, against the frames that the scene gives."""
 
@@ -165,6 +172,7 @@ class InteractionTest(unittest.TestCase):
             "size": 70,
             "place": {"x": 6, "y": -4, "z": 10, "turn": {"x": 15, "y": -30, "z": 20}},
             "form": {"depth": 30, "bevel": {"width": 4, "height": 3}},
+            "surface": {"face": {"kind": "paint", "colour": ALONG_SURFACE}},
         }
         piece = small_piece(blocks=[block], view={"turn": {"x": -10, "y": 25}}, backdrop={"ground": "none"})
         scene = scene_of(piece)
@@ -182,6 +190,19 @@ class InteractionTest(unittest.TestCase):
                 np.testing.assert_allclose(at[:, 5:8], np.broadcast_to(axes[:, 0], (len(at), 3)), atol=2e-3)
             else:
                 np.testing.assert_allclose(at[:, 5:8] @ axes[:, 2], 0, atol=2e-3)
+
+    def test_what_takes_no_uv_has_none(self) -> None:
+        """Nor a tangent: plain colours, those laid over the word, and parts beside one that takes them."""
+        over_word = {"base": "#888888", "layers": [{"kind": "pattern", "pattern": "dots", "span": "word"}]}
+        for face, uv in ((None, False), (over_word, False), (ALONG_SURFACE, True)):
+            with self.subTest(face=face):
+                materials = {"bevel": {"kind": "paint", "colour": "#203040"}}
+                if face is not None:
+                    materials["face"] = {"kind": "paint", "colour": face}
+                block = {"words": "H", "size": 70, "form": {"depth": 20}, "surface": materials}
+                out, parts = self.seen(scene_of(small_piece(blocks=[block])))
+                self.assertEqual(bool(out[parts == PartOf.FACE][:, 3:8].any()), uv)
+                self.assertFalse(out[parts == PartOf.BEVEL][:, 3:8].any())
 
     def test_on_the_ground(self) -> None:
         """Distances in uv are those in space, also where a floor sweeps up to a wall."""

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from halvex.core.kernels import helper
 from halvex.core.optics.colour import hex_to_linear, linear_to_srgb, srgb_to_linear
 from halvex.core.optics.oklab import linear_to_oklab, oklab_to_linear
-from halvex.core.optics.vectors import F, along4, mix4, row4, sub4
+from halvex.core.optics.vectors import F, along4, floorf, mix4, row4, sub4
 from halvex.core.piece.gradient import Gradient, Stop
 
 RAMP = 2048
@@ -106,7 +106,7 @@ def along_gradient(shape, x, y, half_width, half_height, c, s, scale, sides):
     if shape == CONIC:
         turned = math.atan2(v, u) / _TURN
         r = math.sqrt(u * u + v * v)
-        return turned - F(math.floor(turned)), F(1.0) / max(_TURN * r, F(1e-6))
+        return turned - floorf(turned), F(1.0) / max(_TURN * r, F(1e-6))
     if shape == OVAL:
         root = F(math.sqrt(2.0)) * scale
         rx, ry = max(half_width * root, F(1e-6)), max(half_height * root, F(1e-6))
@@ -117,7 +117,7 @@ def along_gradient(shape, x, y, half_width, half_height, c, s, scale, sides):
     if shape == POLYGON:
         sector = _TURN / sides
         angle = math.atan2(v, u)
-        angle -= sector * F(math.floor(angle / sector + F(0.5)))
+        angle -= sector * floorf(angle / sector + F(0.5))
         r *= math.cos(angle)
     return r / reach, F(1.0) / reach
 
@@ -135,7 +135,7 @@ def _sums_to(sums, first, t):
 def _sums_beyond(sums, first, t, repeated):
     """The same for any t: past its ends a ramp holds its colours, or begins again."""
     if repeated:
-        whole = math.floor(t)
+        whole = floorf(t)
         return along4(_sums_to(sums, first, t - whole), row4(sums, first + RAMP), whole)
     inside = min(max(t, 0.0), 1.0)
     total = _sums_to(sums, first, inside)
@@ -152,7 +152,7 @@ def ramp_colour(ramps, sums, ramp, t, width, repeated):
     """Premultiplied linear light and opacity (r, g, b, a) of ramp number `ramp`, the mean over a width about
     t."""
     if repeated:
-        t -= F(math.floor(t))
+        t -= floorf(t)
     else:
         # Farther off it is all one colour, and sums would lose their digits.
         t = min(max(t, -_FARTHEST), F(1.0) + _FARTHEST)

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from halvex.core.kernels import helper, routine
 from halvex.core.optics.oklab import linear_to_oklab, oklab_to_linear
 from halvex.core.optics.textures import noise
-from halvex.core.optics.vectors import F, along4, floor, mix4, row4
+from halvex.core.optics.vectors import F, along4, floor, floorf, mix4, row4
 from halvex.core.piece.pattern import PATTERN_NAMES
 
 (
@@ -154,14 +154,14 @@ def _paint_in(row, paints, h):
 @helper
 def _up_to(x, begin, end):
     """How much of 0 to x the intervals from `begin` to `end` of every cell take."""
-    whole = F(math.floor(x))
+    whole = floorf(x)
     return whole * (end - begin) + min(max(x - whole - begin, F(0.0)), end - begin)
 
 
 @helper
 def _interval(x, w, begin, end):
     """The share that the intervals from `begin` to `end` of every cell take of a footprint w wide about x."""
-    x -= F(math.floor(x))
+    x -= floorf(x)
     return (_up_to(x + F(0.5) * w, begin, end) - _up_to(x - F(0.5) * w, begin, end)) / w
 
 
@@ -215,7 +215,7 @@ def _star(x, y, r, points, turn):
     """How far the edge of a star is whose outer radius is r, one of its points at `turn` from upright."""
     sector = _TURN / points
     angle = math.atan2(x, y) + turn
-    angle = abs(angle - sector * F(math.floor(angle / sector + F(0.5))))
+    angle = abs(angle - sector * floorf(angle / sector + F(0.5)))
     far = math.sqrt(x * x + y * y)
     px, py = far * math.cos(angle), far * math.sin(angle)
     half = F(0.5) * sector

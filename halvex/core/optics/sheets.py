@@ -1,7 +1,5 @@
 """What gradients, pictures and masks show at a place of what they are laid over."""
 
-import math
-
 from halvex.core.kernels import helper, routine
 from halvex.core.optics.blending import encoded
 from halvex.core.optics.gradients import WIDEST, ramp_colour
@@ -28,7 +26,7 @@ from halvex.core.optics.sources import (
 )
 from halvex.core.optics.texels import MIRRORED as MIRRORED_EDGES
 from halvex.core.optics.texels import TILED, texel_colour
-from halvex.core.optics.vectors import F, floor, luminance_of
+from halvex.core.optics.vectors import F, floor, floorf, luminance_of
 
 
 @routine
@@ -41,7 +39,7 @@ def gradient_along(sources, row, t, per_px, width):
     repeated = row[REPEATED] > F(0.0)
     if row[MIRRORED] > F(0.0):
         if repeated:
-            t -= F(math.floor(t))
+            t -= floorf(t)
         t = F(1.0) - abs(F(2.0) * t - F(1.0))
         per_px *= F(2.0)
     wide = min(width * per_px / row[LENGTH], WIDEST)

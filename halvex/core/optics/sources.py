@@ -53,14 +53,18 @@ BLOCK, PIECE, DEPTH, RUN, ACROSS, FACING, SURFACE = (
 # Columns of a material: what lies below the layers of its colours, three each; what its numbers are where
 # layers are dark and light, two a slot; how its base comes of its colour, and by what (`Look`); whether more
 # than its colour has layers; the first of the materials that are it at other roughnesses, and how many there
-# are; and what is embossed on it.
+# are; what is embossed on it; and whether it takes uv or the tangent of a letter's surface.
 BELOW = 0
 ENDS = BELOW + 3 * COLOURS
 HOW = ENDS + 2 * SLOTS
 BY, VARIES, FIRST_LEVEL, LEVEL_COUNT = HOW + 1, HOW + 2, HOW + 3, HOW + 4
 EMBOSSING = HOW + 5
 NORMALS, HEIGHT, SOFTNESS, SLOPE, RIGHT_X, RIGHT_Y = range(EMBOSSING, EMBOSSING + 6)
-MATERIAL_COLUMNS = EMBOSSING + 6
+USES_UV = EMBOSSING + 6
+MATERIAL_COLUMNS = USES_UV + 1
+
+# Spans along the surface itself.
+_BY_UV = RUN, ACROSS, SURFACE
 
 # How a colour becomes a material's base.
 AS_IT_IS, UNDER_COAT, SHINING, SHOWN, ABSORBED = range(5)
@@ -161,7 +165,7 @@ def pack_sources(
     rows = np.zeros((len(materials), MATERIAL_COLUMNS), np.float32)
     packing = _Packing(pictures)
     for number, (slots, look) in enumerate(zip(materials, looks, strict=True)):
-        row = rows[number]
+        row, begin = rows[number], len(packing.layers)
         for slot, source in slots.items():
             layers = layers_in(source)
             first[number, slot] = len(packing.layers), len(layers)
@@ -171,11 +175,13 @@ def pack_sources(
                 case str() | Layered():
                     row[BELOW + 3 * slot : BELOW + 3 * slot + 3] = hex_to_linear(base_of(source))
                 case Embossing():
-                    row[EMBOSSING:] = _embossing_row(source)
+                    row[EMBOSSING:USES_UV] = _embossing_row(source)
                 case _:
                     row[ENDS + 2 * slot : ENDS + 2 * slot + 2] = ends_of(source)
         row[HOW : BY + 1] = look
         row[VARIES] = bool(np.any(first[number, SECOND:, 1] > 0))
+        own = packing.layers[begin:]
+        row[USES_UV] = row[VARIES] or any(layer[SPAN] in _BY_UV for layer in own)
         row[FIRST_LEVEL : LEVEL_COUNT + 1] = (levels or {}).get(number, (0, 0))
     empty = np.zeros((0, 4))
     return Sources(

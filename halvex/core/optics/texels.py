@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from halvex.core.kernels import helper, kernel
 from halvex.core.optics.colour import LINEAR_OF_BYTES, linear_to_srgb
-from halvex.core.optics.vectors import F, along4, mix4
+from halvex.core.optics.vectors import F, along4, floorf, mix4
 
 # Linear light of the 256 encoded values, and the encoded values of 4,096 equal steps of linear light.
 LINEAR = LINEAR_OF_BYTES.astype(np.float32)
@@ -198,9 +198,9 @@ NO_PICTURES = Pictures.of({})
 def _within(x, size, edges):
     """A place on a side of `size` texels, brought near it where the picture comes again."""
     if edges == TILED:
-        return x - F(size) * F(math.floor(x / F(size)))
+        return x - F(size) * floorf(x / F(size))
     if edges == MIRRORED:
-        return x - F(2 * size) * F(math.floor(x / F(2 * size)))
+        return x - F(2 * size) * floorf(x / F(2 * size))
     return min(max(x, F(-1.0)), F(size) + F(1.0))
 
 
@@ -235,8 +235,8 @@ def _in_level(texels, picture, level, x, y, edges):
     """The colour between the four texels about (x, y), in texels of a level from its top left corner."""
     begin, width, height = texels.levels[level, 0], texels.levels[level, 1], texels.levels[level, 2]
     x, y = x - F(0.5), y - F(0.5)
-    xf, yf = math.floor(x), math.floor(y)
-    u, v = F(x - xf), F(y - yf)
+    xf, yf = floorf(x), floorf(y)
+    u, v = x - xf, y - yf
     left, right = _onto(int(xf), width, edges), _onto(int(xf) + 1, width, edges)
     above = begin + _onto(int(yf), height, edges) * width
     below = begin + _onto(int(yf) + 1, height, edges) * width
@@ -273,7 +273,7 @@ def texel_colour(texels, picture, x, y, width, edges):
         inside = _inside(x, F(across), w) * _inside(y, F(down), w)
     # At once for all levels, whose sides are rounded up.
     x, y = _within(x, across, edges), _within(y, down, edges)
-    place = min(F(math.log2(w)), F(count - 1))
+    place = min(F(math.log2(w)), F(count - 1)) if w > F(1.0) else F(0.0)
     low = min(int(place), count - 1)
     share = place - F(low)
     total = F(0.0), F(0.0), F(0.0), F(0.0)

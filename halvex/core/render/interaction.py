@@ -9,7 +9,7 @@ from halvex.core.kernels import helper, routine
 from halvex.core.optics.material import ASPECT, BRUSH_X, BRUSH_Y, FIRST_TEXTURE
 from halvex.core.optics.microfacet import PI
 from halvex.core.optics.scattering import NO_PEARL, pearl_of
-from halvex.core.optics.sources import BEARING, RELIEF, SECOND
+from halvex.core.optics.sources import BEARING, RELIEF, SECOND, USES_UV
 from halvex.core.optics.textures import NO_TEXTURE, textured
 from halvex.core.optics.textures import RELIEF as TEXTURE_RELIEF
 from halvex.core.optics.textures import SECOND as TEXTURE_SECOND
@@ -26,8 +26,9 @@ _SECOND, _RELIEF = FIRST_TEXTURE + TEXTURE_SECOND, FIRST_TEXTURE + TEXTURE_RELIE
 class SurfaceInteraction(NamedTuple):
     """A point p of a surface, in the world: geometric and shading normal, outward; uv in px and the
     tangent along which u grows, by how much p moves for a px of it, or the way of a brush whose bearing
-    differs from place to place; part, instance, triangle (all -1 for the ground) and frame, in which its
-    texture lies; material; and the colour of its pearl, which `appearance` finds (NO_PEARL before)."""
+    differs from place to place, all 0 on letters whose material takes neither; part, instance, triangle
+    (all -1 for the ground) and frame, in which its texture lies; material; and the colour of its pearl,
+    which `appearance` finds (NO_PEARL before)."""
 
     p: tuple[np.float32, np.float32, np.float32]
     ng: tuple[np.float32, np.float32, np.float32]
@@ -163,8 +164,10 @@ def uv_on_triangle(bodies, tri, b1, b2):
 def letter_surface(world, hit, p, ns, ng, m):
     """The surface of a letter that was hit at p, where these are its normals and its material."""
     bodies = world.letters.bodies
-    uv, dpdu = uv_on_triangle(bodies, hit.triangle, hit.b1, hit.b2)
-    dpdu = from_frame(world.turn, out_of_body(world.letters, hit.instance, dpdu))
+    uv, dpdu = (F(0.0), F(0.0)), (F(0.0), F(0.0), F(0.0))
+    if world.materials.sources.rows[AT(m), USES_UV] > F(0.0):
+        uv, dpdu = uv_on_triangle(bodies, hit.triangle, hit.b1, hit.b2)
+        dpdu = from_frame(world.turn, out_of_body(world.letters, hit.instance, dpdu))
     part, frame = np.int32(bodies.part[AT(hit.triangle)]), np.int32(world.frame_of[hit.instance])
     instance, triangle = np.int32(hit.instance), np.int32(hit.triangle)
     return SurfaceInteraction(p, ng, ns, uv, dpdu, part, instance, triangle, frame, np.int32(m), NO_PEARL)

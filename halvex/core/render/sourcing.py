@@ -43,6 +43,7 @@ from halvex.core.optics.vectors import (
     basis,
     cross,
     dot,
+    floorf,
     normalise,
     scale,
 )
@@ -161,7 +162,7 @@ def _level(row, tone, p):
     place = p[0] * F(12.9898) + p[1] * F(78.233) + p[2] * F(37.719)
     spread = math.sin(place) * F(43758.547)
     last = row[LEVEL_COUNT] - F(1.0)
-    step = F(math.floor(tone * last + spread - F(math.floor(spread))))
+    step = floorf(tone * last + spread - floorf(spread))
     return np.int32(row[FIRST_LEVEL] + min(step, last))
 
 

@@ -7,13 +7,13 @@ sides, so no pixel slips between them.
 """
 
 import itertools
-import math
 
 import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.kernels import helper, kernel
 from halvex.core.optics.eight import LANES
+from halvex.core.optics.vectors import floorf
 from halvex.core.render.lanes import NODE_FLOATS
 from halvex.core.render.tree import NOWHERE
 from halvex.core.render.world import World, letters_bounds
@@ -109,6 +109,18 @@ def _rows_of(letters, i, projection):
     return top, bottom
 
 
+@helper
+def _first_from(x):
+    """The first pixel whose middle does not lie before x."""
+    return int(-floorf(0.5 - x))
+
+
+@helper
+def _last_to(x):
+    """The last pixel whose middle does not lie after x."""
+    return int(floorf(x - 0.5))
+
+
 @kernel
 def draw_letters(letters, projections, near, drawn, y0, y1):
     """Fill rows y0..y1-1 of `drawn`: triangle, instance (H, W), what each pixel's middle sees, NO_TRIANGLE
@@ -132,8 +144,8 @@ def draw_letters(letters, projections, near, drawn, y0, y1):
             )
             (ay, aw), (by, bw), (cy, cw) = _row(projection, a), _row(projection, b), _row(projection, c)
             top, bottom = (
-                max(math.ceil(min(ay, by, cy) - 0.5), y0),
-                min(math.floor(max(ay, by, cy) - 0.5), y1 - 1),
+                max(_first_from(min(ay, by, cy)), y0),
+                min(_last_to(max(ay, by, cy)), y1 - 1),
             )
             if top > bottom:
                 continue
@@ -156,8 +168,8 @@ def draw_letters(letters, projections, near, drawn, y0, y1):
                 low, high = _narrow(low, high, bx, by, cx, cy, row)
                 low, high = _narrow(low, high, cx, cy, ax, ay, row)
                 first, last = (
-                    max(math.ceil(low - 0.5 - ON_EDGE_PX), 0),
-                    min(math.floor(high - 0.5 + ON_EDGE_PX), width - 1),
+                    max(_first_from(low - ON_EDGE_PX), 0),
+                    min(_last_to(high + ON_EDGE_PX), width - 1),
                 )
                 for x in range(first, last + 1):
                     dx, dy = x + 0.5 - ax, row - ay
