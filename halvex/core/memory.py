@@ -98,12 +98,16 @@ class _Key:
         return self._hash
 
     def __eq__(self, other: object) -> bool:
-        return (
+        if not (
             isinstance(other, _Key)
             and self.function is other.function
             and self._hash == other._hash
             and self.arguments == other.arguments
-        )
+        ):
+            return False
+        # From now on both are one: the parts of a piece take long to compare with others that are equal.
+        self.arguments = other.arguments
+        return True
 
 
 @dataclass

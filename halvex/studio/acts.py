@@ -24,13 +24,14 @@ from halvex.core.lettering.arranging import How, arranged, scaled, shifted, span
 from halvex.core.lettering.placed import union
 from halvex.core.lettering.strokes import run_along
 from halvex.core.optics.material import source_of
-from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
+from halvex.core.piece import Piece, PieceError, piece_from_values
 from halvex.core.piece.block import Strokes
 from halvex.core.piece.canvases import fitted
 from halvex.core.piece.light import FittedSetup, Lamp
 from halvex.core.piece.material import AnyMaterial, InnerLayer, source_field
 from halvex.core.piece.model import AnyBlock
 from halvex.core.piece.picture import Picture
+from halvex.core.piece.reading import values_of
 from halvex.core.piece.resolving import PART_NAMES, part_materials, resolve
 from halvex.core.piece.source import ColourSource, Layered, base_of, layers_of
 from halvex.core.piece.turning import rotation
@@ -357,4 +358,4 @@ ACTS: dict[str, Act] = {
 def act(name: str, piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece, str]:
     """The piece after an act, and the act in words. Raises PieceError."""
     done, label = ACTS[name](piece, since, path, value)
-    return piece_from_values(to_json(done)), label
+    return piece_from_values(values_of(done, checked=piece)), label

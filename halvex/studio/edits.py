@@ -8,6 +8,7 @@ acts of acts.py.
 import re
 from collections.abc import Iterator
 from contextlib import contextmanager
+from copy import deepcopy
 from typing import Annotated, Any, Literal
 
 import jsonpatch
@@ -19,10 +20,11 @@ from pydantic import BaseModel, ConfigDict, Field
 from halvex.core.lettering import LetteringError
 from halvex.core.lettering.retyping import carried
 from halvex.core.optics.typed_colour import ColourError, typed_colour
-from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
+from halvex.core.piece import Piece, PieceError, piece_from_values
 from halvex.core.piece.lettering import Lettering, LetterSetting
-from halvex.core.piece.part import PAINT_PREFIX
+from halvex.core.piece.part import PAINT_PREFIX, Part
 from halvex.core.piece.quantity import QuantityError, parse_quantity, px_per_unit
+from halvex.core.piece.reading import plain_values, values_of
 from halvex.core.solids import SolidError
 from halvex.studio.acting import refuse_locked
 from halvex.studio.acts import ACTS, act
@@ -116,12 +118,12 @@ def apply_edits(piece: Piece, edits: list[Edit], since: Piece | None = None) -> 
         # The hand drags: nothing needs to become plain values in between.
         done, label = _acted(piece, edits, begun)
         return toned_anew(done), label
-    values = to_json(piece)
+    values = values_of(piece, checked=piece)
     labels = []
     for edit in edits:
         if edit.op in ACTS:
             done, label = _acted(piece_from_values(values), [edit], begun)
-            values = to_json(done)
+            values = values_of(done, checked=done)
         else:
             with _naming(edit.path):
                 values, label = _patched(values, edit, piece, begun)
@@ -154,6 +156,7 @@ def _naming(path: str) -> Iterator[None]:
 
 def _patched(values: dict[str, Any], edit: Edit, piece: Piece, begun: Piece) -> tuple[dict[str, Any], str]:
     """The document after one operation of JSON Patch, or one entry, and the edit in words."""
+    _lay_open(values, edit.path)
     refuse_locked(edit.path, [_is_locked(values, edit.path)])
     field = field_at(piece, edit.path)
     operation = edit.op
@@ -167,7 +170,8 @@ def _patched(values: dict[str, Any], edit: Edit, piece: Piece, begun: Piece) -> 
         # An axis that was never set has no value to replace.
         operation = "add"
     before = jsonpointer.resolve_pointer(values, edit.path, None)
-    values = jsonpatch.apply_patch(values, [{"op": operation, "path": edit.path, "value": value}])
+    patch = [{"op": operation, "path": edit.path, "value": deepcopy(value)}]
+    values = jsonpatch.apply_patch(values, patch, in_place=True)
     if LETTERING_WORDS.fullmatch(edit.path):
         _carry_letters(values, edit.path, before, begun)
     done = "replace" if AXIS.fullmatch(edit.path) else operation
@@ -181,6 +185,24 @@ def _acted(piece: Piece, edits: list[Edit], begun: Piece) -> tuple[Piece, str]:
             piece, label = act(edit.op, piece, begun, edit.path, edit.value)
         labels.append(label)
     return piece, "; ".join(dict.fromkeys(labels))
+
+
+def _lay_open(values: dict[str, Any], path: str) -> None:
+    """Make plain values of the part of a document that a path leads to or into, if they are not yet."""
+    name, *rest = path.removeprefix("/").split("/", 2)
+    if name not in values:
+        return
+    held = values[name]
+    if not isinstance(held, list):
+        values[name] = _opened(held)
+    elif rest and INDEX.fullmatch(rest[0]) and int(rest[0]) < len(held):
+        held[int(rest[0])] = _opened(held[int(rest[0])])
+    elif not rest:
+        values[name] = [_opened(part) for part in held]
+
+
+def _opened(value: Any) -> Any:
+    return plain_values(value) if isinstance(value, Part) else value
 
 
 def _is_locked(values: dict[str, Any], path: str) -> bool:

@@ -8,9 +8,9 @@ import json
 import threading
 import time
 import uuid
+from collections import OrderedDict
 from collections.abc import Iterator
 from contextlib import contextmanager
-from functools import lru_cache
 from pathlib import Path
 from typing import NamedTuple
 
@@ -28,8 +28,8 @@ from peewee import (
     TextField,
 )
 
-from halvex.core.piece import Piece, PieceError, piece_from_json, to_json
-from halvex.core.piece.reading import LARGEST_DOCUMENT_BYTES
+from halvex.core.piece import Piece, PieceError, piece_from_json, piece_from_values, to_json
+from halvex.core.piece.reading import LARGEST_DOCUMENT_BYTES, values_of
 from halvex.studio.faults import NoRoomError, StoreError
 from halvex.studio.folder import DATABASE, FILE_MODE, FOLDER_MODE, SCHEMA_VERSION, check_database
 
@@ -265,13 +265,38 @@ def load_piece(ident: str) -> Piece:
 def piece_of(revision: Revision) -> Piece:
     """The piece as it stood. Raises StoreError where it cannot be read."""
     try:
-        return _read(revision.document)
+        return _pieces.of(revision.document)
     except PieceError as fault:
         raise StoreError("document", f"the stored piece cannot be read: {fault}") from fault
 
 
-# While the hand moves, the same few documents are asked for again and again.
-_read = lru_cache(maxsize=32)(piece_from_json)
+class _Pieces:
+    """Pieces by the documents that hold them. While the hand moves, the same few are asked for again and
+    again; what stays in a piece from edit to edit is one part, which is checked and hashed only once."""
+
+    MOST = 32
+
+    def __init__(self) -> None:
+        self._kept: OrderedDict[str, Piece] = OrderedDict()
+        self._using = threading.Lock()
+
+    def of(self, document: str) -> Piece:
+        """Raises PieceError."""
+        with self._using:
+            piece = self._kept.get(document)
+            if piece is not None:
+                self._kept.move_to_end(document)
+        return piece if piece is not None else self.keep(document, piece_from_json(document))
+
+    def keep(self, document: str, piece: Piece) -> Piece:
+        with self._using:
+            self._kept[document] = piece
+            while len(self._kept) > self.MOST:
+                self._kept.popitem(last=False)
+        return piece
+
+
+_pieces = _Pieces()
 
 
 def commit(
@@ -283,6 +308,8 @@ def commit(
     Raises StoreError.
     """
     document, ident = _written(piece), head.piece_id
+    # As it will be read, but for parts that were read before.
+    _pieces.keep(document, piece_from_values(values_of(piece, checked=piece_of(head))))
     with writing():
         _note(sent)
         if gesture and head.gesture == gesture and head.parent_id is not None:

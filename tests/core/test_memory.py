@@ -63,6 +63,26 @@ class KeptTest(unittest.TestCase):
             self.body(number)
         self.assertEqual(self.body.misses, made)
 
+    def test_arguments_that_are_equal_are_compared_only_once(self) -> None:
+        compared = []
+
+        class Outline:
+            def __hash__(self) -> int:
+                return 7
+
+            def __eq__(self, other: object) -> bool:
+                compared.append(other)
+                return isinstance(other, Outline)
+
+        made = kept(lambda outline: Body(np.zeros(8)))
+        made(Outline())
+        same = Outline()
+        made(same)
+        self.assertTrue(compared)
+        compared.clear()
+        self.assertEqual((made(same).points.shape, made.misses), ((8,), 1))
+        self.assertEqual(compared, [])
+
     def test_what_is_shown_is_found_though_it_was_let_go(self) -> None:
         shown = self.body(0)
         for number in range(1, 1000):

@@ -1,6 +1,7 @@
 """The document: what it takes, what it refuses and how it says so."""
 
 import json
+import pickle
 import unittest
 from typing import get_args
 
@@ -56,6 +57,18 @@ class PieceTest(unittest.TestCase):
             {"name": "Quay", "blocks": [{"words": "QUAY", "surface": {"return": {"kind": "glass"}}}]}
         )
         self.assertEqual(piece_from_json(json.dumps(to_json(piece))), piece)
+
+    def test_equal_parts_have_equal_hashes_and_changed_copies_others(self) -> None:
+        values = {"surface": {"face": {"kind": "paint", "colour": {"base": "#102030", "layers": [{}]}}}}
+        first, second = (piece_from_values({"blocks": [values]}).blocks[0].surface for _ in range(2))
+        self.assertIsNot(first, second)
+        hashes = hash(first), hash(second)
+        self.assertEqual(*hashes)
+        self.assertEqual((hash(first), hash(second)), hashes, "they stay")
+        other = first.model_copy(update={"face": Paint(colour="#203040")})
+        self.assertNotEqual(hash(other), hash(first))
+        self.assertEqual(hash(other.model_copy(update={"face": first.face})), hash(first))
+        self.assertEqual(pickle.loads(pickle.dumps(first)), first)
 
     def test_the_first_fault_is_named_with_its_pointer(self) -> None:
         with self.assertRaises(PieceError) as caught:

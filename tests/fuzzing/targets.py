@@ -63,6 +63,7 @@ def edit(data: bytes) -> None:
     values = json.loads(data)
     piece = demo_piece(values["demo"])
     changed, _ = apply_edits(piece, [Edit.model_validate(entry) for entry in values["edits"]])
+    assert piece_from_values(to_json(changed)) == changed
     opened(changed)
 
 

@@ -45,6 +45,42 @@ class ActsTest(unittest.TestCase):
         self.assertEqual((piece.blocks[0].place.x, piece.blocks[0].place.y), (22.5, 7.5))
         self.assertEqual(label, "Moved a block")
 
+    def test_blocks_that_an_edit_does_not_change_are_the_same_objects(self) -> None:
+        """So nothing that was found out about them has to be found again."""
+        edits = (
+            ("shift", "/blocks/0", [5, 0]),
+            ("replace", "/blocks/0/size", 90),
+            ("enter", "/blocks/0/size", "90"),
+            ("remove", "/blocks/0", None),
+            ("replace", "/view/turn/x", 12),
+            ("add", "/blocks/-", {"kind": "shape"}),
+        )
+        for op, path, value in edits:
+            with self.subTest(op=op, path=path):
+                changed, _ = done(PIECE, op, path, value)
+                held = [block for block in changed.blocks if block.id in ("star", "disc")]
+                self.assertEqual(list(map(id, held)), list(map(id, PIECE.blocks[1:])))
+                self.assertEqual(changed.view is PIECE.view, not path.startswith("/view"))
+
+    def test_edits_in_a_row_change_neither_the_piece_nor_what_was_given(self) -> None:
+        before, layered = to_json(PIECE), {"base": "#102030", "layers": [{"kind": "pattern"}]}
+        given = {"kind": "paint", "colour": layered}
+        colour = "/blocks/0/surface/face/colour"
+        edits = [
+            Edit(op="replace", path="/blocks/0/surface/face", value=given),
+            Edit(op="replace", path=f"{colour}/base", value="#405060"),
+            Edit(op="shift", path="/blocks/1", value=[1, 0]),
+            Edit(op="remove", path=f"{colour}/layers/0"),
+        ]
+        changed, _ = apply_edits(PIECE, edits)
+        self.assertEqual(to_json(PIECE), before)
+        self.assertEqual(layered, {"base": "#102030", "layers": [{"kind": "pattern"}]})
+        self.assertEqual(changed.blocks[0].surface.face.colour.base, "#405060")
+        self.assertEqual(changed.blocks[0].surface.face.colour.layers, ())
+        with self.assertRaises(PieceError):
+            apply_edits(PIECE, [*edits, Edit(op="remove", path=f"{colour}/layers/0")])
+        self.assertEqual(to_json(PIECE), before)
+
     def test_words_typed_during_a_drag_stay(self) -> None:
         typed, _ = done(PIECE, "replace", "/blocks/0/words", "Quays")
         moved, _ = done(typed, "shift", "/blocks/0", [5, 0], PIECE)

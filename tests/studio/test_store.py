@@ -47,6 +47,17 @@ class StoreTest(StoreCase):
     def size(self) -> float:
         return store.load_piece(self.ident).blocks[0].size
 
+    def test_a_stored_piece_is_what_is_read_after_a_restart(self) -> None:
+        """And what an edit did not change is one part before and after it."""
+        before = store.load_piece(self.ident)
+        self.edit("/view/turn/x", 7)
+        edited = store.load_piece(self.ident)
+        self.assertIs(edited.blocks[0], before.blocks[0])
+        store._pieces = store._Pieces()
+        read = store.load_piece(self.ident)
+        self.assertIsNot(read.blocks[0], before.blocks[0])
+        self.assertEqual(read, edited)
+
     def test_undo_and_redo_survive_a_restart(self) -> None:
         self.edit("/blocks/0/size", 100)
         self.edit("/blocks/0/size", 120)

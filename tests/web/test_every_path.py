@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from halvex.core.lettering import LetteringError
-from halvex.core.piece import Piece, PieceError, to_json
+from halvex.core.piece import Piece, PieceError, piece_from_json, to_json
 from halvex.core.solids import SolidError
 from halvex.studio import store
 from halvex.studio.acts import ACTS
@@ -63,7 +63,9 @@ class EveryPathTest(unittest.TestCase):
             self.fail(f"{edit!r:.200}: {type(fault).__name__}: {fault}")
         else:
             self.assertTrue(label)
-            json.dumps(to_json(changed), allow_nan=False)
+            written = json.dumps(to_json(changed), allow_nan=False)
+            # Parts that an edit does not change are not read anew, and must not differ from what is stored.
+            self.assertEqual(piece_from_json(written), changed)
 
     def test_every_operation_at_every_path_of_every_demo(self) -> None:
         number = 0

@@ -24,6 +24,7 @@ from halvex.core.optics.sources import (
     BEARING,
     EMBOSSED,
     MAIN,
+    MOST_ROWS,
     RELIEF,
     ROUGHNESS,
     SECOND,
@@ -87,8 +88,6 @@ PEARL_ALPHA = 0.36
 # Below this the facets are flat enough to be a mirror for glass; metals keep a tiny lobe instead.
 SMOOTHEST_ALPHA = 1e-3
 SMOOTH_GLASS_ALPHA = 4e-3
-# Rows of so many materials are kept: an edit changes few of them.
-MOST_ROWS = 1_000
 # How many materials stand for one whose roughness differs from place to place.
 LEVELS = 24
 # Material of no metal.

@@ -3,6 +3,7 @@ of."""
 
 import math
 from collections.abc import Mapping, Sequence
+from functools import lru_cache
 from types import MappingProxyType
 from typing import NamedTuple
 
@@ -69,6 +70,9 @@ _BY_UV = RUN, ACROSS, SURFACE
 # How a colour becomes a material's base.
 AS_IT_IS, UNDER_COAT, SHINING, SHOWN, ABSORBED = range(5)
 
+# Rows of so many layers are kept: an edit changes few of them.
+MOST_ROWS = 1_000
+
 # What can make a colour or a number of a material.
 Source = str | Layered | float | Varied | Embossing
 
@@ -112,44 +116,51 @@ class _Packing:
         self.paints: list[NDArray[np.float32]] = []
 
     def add(self, layer: AnyLayer) -> None:
-        if isinstance(layer, Tile | Mesh):
-            raise TypeError("these become pictures before sources are packed (scene/drawn.py)")
-        angle = math.radians(_angle(layer))
-        kind, own = self._own(layer)
-        row = [
-            kind,
-            SPANS.index(layer.span),
-            math.cos(angle),
-            math.sin(angle),
-            layer.x / 100,
-            layer.y / 100,
-            layer.strength / 100,
-            BLENDS.index(layer.blend),
-            layer.masks,
-            *own,
-        ]
-        self.layers.append(row + [0.0] * (LAYER_COLUMNS - len(row)))
-
-    def _own(self, layer: Gradient | Pattern | Picture) -> tuple[int, list[float]]:
-        """(the kind of a layer, its own columns)."""
+        row = [*_layer_row(layer)]
         match layer:
             case Gradient():
-                ramp = _ramp(layer)
-                self.ramps.append(ramp)
-                return GRADIENT_LAYER, [*_gradient_row(layer, ramp), len(self.ramps) - 1]
+                row[OWN + RAMP_NUMBER] = len(self.ramps)
+                self.ramps.append(_ramp(layer))
             case Pattern():
-                row, paints = _pattern_row(layer)
-                numbers = row.tolist()
-                numbers[FIRST_PAINT] = sum(len(others) for others in self.paints)
-                self.paints.append(paints)
-                return PATTERN_LAYER, numbers
+                row[OWN + FIRST_PAINT] = sum(len(others) for others in self.paints)
+                self.paints.append(_pattern_row(layer)[1])
             case Picture():
-                return PICTURE_LAYER, [
-                    self.pictures[layer.picture],
-                    FITS.index(layer.fit),
-                    EDGES.index(layer.edges),
-                    layer.scale / 100,
-                ]
+                row[OWN + TEXTURE] = self.pictures[layer.picture]
+        self.layers.append(row)
+
+
+@lru_cache(maxsize=MOST_ROWS)
+def _layer_row(layer: AnyLayer) -> tuple[float, ...]:
+    """The numbers (LAYER_COLUMNS,) of a layer; those of what it shares with others, its ramp, its first paint
+    or its picture, are 0."""
+    if isinstance(layer, Tile | Mesh):
+        raise TypeError("these become pictures before sources are packed (scene/drawn.py)")
+    angle = math.radians(_angle(layer))
+    kind, own = _own_columns(layer)
+    row = [
+        kind,
+        SPANS.index(layer.span),
+        math.cos(angle),
+        math.sin(angle),
+        layer.x / 100,
+        layer.y / 100,
+        layer.strength / 100,
+        BLENDS.index(layer.blend),
+        layer.masks,
+        *own,
+    ]
+    return (*row, *[0.0] * (LAYER_COLUMNS - len(row)))
+
+
+def _own_columns(layer: Gradient | Pattern | Picture) -> tuple[int, list[float]]:
+    """(the kind of a layer, its own columns)."""
+    match layer:
+        case Gradient():
+            return GRADIENT_LAYER, [*_gradient_row(layer, _ramp(layer)), 0]
+        case Pattern():
+            return PATTERN_LAYER, _pattern_row(layer)[0].tolist()
+        case Picture():
+            return PICTURE_LAYER, [0, FITS.index(layer.fit), EDGES.index(layer.edges), layer.scale / 100]
 
 
 def pack_sources(

@@ -1,5 +1,7 @@
 """What all parts of the document share: their base, names, colours and physical bounds."""
 
+from collections.abc import Callable, Mapping
+from operator import itemgetter
 from typing import Annotated, Any, ClassVar
 
 from pydantic import (
@@ -23,15 +25,28 @@ MOST_SEED = 99_999
 class Part(BaseModel):
     """Base of every part of the document: unknown names and non-finite numbers are refused."""
 
+    # A part stays as it is, and most parts of a piece stay from edit to edit, so each is hashed once.
+    __slots__ = ("_hash",)
+
     model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
 
     # Fields of lengths in px that may be 0.
     _lengths: ClassVar[frozenset[str]] = frozenset()
+    _values: ClassVar[Callable[[Mapping[str, Any]], Any]] = tuple
 
     @classmethod
     def __pydantic_init_subclass__(cls, **kwargs: Any) -> None:
         super().__pydantic_init_subclass__(**kwargs)
         cls._lengths = frozenset(name for name, info in cls.model_fields.items() if _may_be_no_length(info))
+        if cls.model_fields:
+            cls._values = itemgetter(*cls.model_fields)
+
+    def __hash__(self) -> int:
+        own: int | None = getattr(self, "_hash", None)
+        if own is None:
+            own = hash(type(self)._values(vars(self)))
+            object.__setattr__(self, "_hash", own)
+        return own
 
     @field_validator("*", mode="after")
     @classmethod

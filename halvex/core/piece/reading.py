@@ -6,6 +6,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from halvex.core.piece.model import FORMAT_VERSION, Piece
+from halvex.core.piece.part import Part
 from halvex.core.piece.source import DEFAULT_LAYER, LAYERED
 from halvex.core.piece.varying import VARIED
 
@@ -36,8 +37,27 @@ def piece_from_json(text: str | bytes) -> Piece:
     return piece_from_values(values)
 
 
+def values_of(piece: Piece, checked: Piece) -> dict[str, Any]:
+    """The fields of a piece as plain JSON values, but for the parts that a piece which was `checked` has too:
+    they are left as they are, and `piece_from_values` does not check them again."""
+    held = [part if isinstance(part, tuple) else (part,) for part in vars(checked).values()]
+    known = {id(part) for parts in held for part in parts}
+
+    def plain(value: Any) -> Any:
+        if isinstance(value, tuple | list):
+            return [plain(part) for part in value]
+        return plain_values(value) if isinstance(value, Part) and id(value) not in known else value
+
+    return {name: plain(value) for name, value in vars(piece).items()}
+
+
+def plain_values(part: Part) -> dict[str, Any]:
+    """A part of a piece as plain JSON values."""
+    return part.model_dump(mode="json", by_alias=True)
+
+
 def piece_from_values(values: Any) -> Piece:
-    """Check plain JSON values as a piece. Raises PieceError."""
+    """Check JSON values as a piece; parts among them are taken as checked. Raises PieceError."""
     if not isinstance(values, dict):
         raise PieceError("", "a piece is a JSON object; print one with `halvex demo NAME`")
     version = values.get("version", FORMAT_VERSION)

@@ -2,7 +2,8 @@
 pictures."""
 
 from collections.abc import Callable, Sequence
-from typing import Any, TypeVar
+from functools import lru_cache
+from typing import Any, Generic, NamedTuple, TypeVar
 
 from halvex.core.assets import Assets
 from halvex.core.lettering import LetteringError, set_block
@@ -19,23 +20,42 @@ from halvex.core.scene.tiles import tile_of
 
 P = TypeVar("P", bound=Part)
 Drawable = Tile | Mesh | Picture
-_KINDS: tuple[type[Part], ...] = (Tile, Mesh, Picture)
+_KINDS: tuple[type[Drawable], ...] = (Tile, Mesh, Picture)
 # A layer as a picture, the name and the texels of that.
 Made = tuple[Picture, str, Pyramid]
 
 
-def with_drawn(parts: Sequence[P], piece: ResolvedPiece) -> tuple[list[P], dict[str, Pyramid]]:
-    """(materials or effects, all that is to be drawn in them become pictures; these by name)."""
-    pictures: dict[str, Pyramid] = {}
-    if not any(map(_is_drawn, parts_in(list(parts), _KINDS))):
-        return list(parts), pictures
+class Drawn(NamedTuple, Generic[P]):
+    """Materials or effects, all that is to be drawn in them become pictures; these by name; and the names of
+    all pictures in them, each once, in order."""
 
-    def as_picture(layer: Drawable) -> Picture:
-        picture, name, pyramid = _drawn(layer, piece)
-        pictures[name] = pyramid
-        return picture
+    parts: list[P]
+    made: dict[str, Pyramid]
+    pictures: tuple[str, ...]
 
-    return [_replaced(part, as_picture) for part in parts], pictures
+
+def with_drawn(parts: Sequence[P], piece: ResolvedPiece) -> Drawn[P]:
+    """Draw what is to be drawn in materials or effects."""
+    made: dict[str, Pyramid] = {}
+    replaced = list(parts)
+    layers = [layer for part in parts for layer in _layers_in(part)]
+    if any(map(_is_drawn, layers)):
+
+        def as_picture(layer: Drawable) -> Picture:
+            picture, name, pyramid = _drawn(layer, piece)
+            made[name] = pyramid
+            return picture
+
+        replaced = [_replaced(part, as_picture) for part in parts]
+        layers = [layer for part in replaced for layer in _layers_in(part)]
+    named = dict.fromkeys(layer.picture for layer in layers if isinstance(layer, Picture))
+    return Drawn(replaced, made, tuple(named))
+
+
+# Most parts of a piece stay from edit to edit.
+@lru_cache(maxsize=1_000)
+def _layers_in(part: Part) -> tuple[Drawable, ...]:
+    return tuple(parts_in(part, _KINDS))
 
 
 def _is_drawn(value: Any) -> bool:

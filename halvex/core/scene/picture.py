@@ -31,7 +31,6 @@ from halvex.core.optics.texels import (
     pyramid_of_light,
 )
 from halvex.core.piece.model import Piece
-from halvex.core.piece.part import Part
 from halvex.core.piece.source import pictures_in
 from halvex.core.scene.panorama import EXR_MAGIC, SceneError, exr_pixels
 
@@ -259,10 +258,9 @@ def checker() -> Pyramid:
     return pyramid_of_eight(np.dstack([shade, shade, shade, np.full_like(shade, 255)]).astype(np.uint8))
 
 
-def pictures_of(parts: Sequence[Part], assets: Assets, made: Mapping[str, Pyramid]) -> tuple[Pictures, str]:
-    """(the pictures in these parts of a piece as the renderer reads them, a key of their contents); those
-    that were `made` are named by their content."""
-    names = pictures_in(parts)
+def pictures_named(names: Sequence[str], assets: Assets, made: Mapping[str, Pyramid]) -> tuple[Pictures, str]:
+    """(the pictures of these names as the renderer reads them, a key of their contents); those that were
+    `made` are named by their content."""
     if not names:
         return NO_PICTURES, ""
     files = tuple((name, assets.pictures.get(name)) for name in names if name not in made)

@@ -25,7 +25,7 @@ from halvex.core.scene.instances import Instance, place_bodies
 from halvex.core.scene.keys import SceneKeys, content_key
 from halvex.core.scene.lamps import Lamps, pack_lamps, towards_key
 from halvex.core.scene.outlines import Box, FaceSeen, Outlines
-from halvex.core.scene.picture import pictures_of
+from halvex.core.scene.picture import pictures_named
 from halvex.core.scene.spans import spans_of
 from halvex.core.scene.surround import Surround
 from halvex.core.scene.surroundings import make_surround, surround_key
@@ -195,9 +195,9 @@ def build_scene(piece: ResolvedPiece, *, px_scale: float = 1.0, detail: float | 
     rows = {name: letters + number for number, name in enumerate(behind)}
     ground = make_ground(piece.backdrop, corners, turn, letters, rows.get("wall", letters))
     surround = piece.light.surround
-    materials, made = with_drawn([*placed.materials, *behind.values()], piece)
-    pictures, pictures_key = pictures_of(materials, piece.assets, made)
-    effects, effects_made = with_drawn(piece.finish, piece)
+    materials, made, named = with_drawn([*placed.materials, *behind.values()], piece)
+    pictures, pictures_key = pictures_named(named, piece.assets, made)
+    effects, effects_made, effects_named = with_drawn(piece.finish, piece)
     camera = _camera(piece, px_scale, ground, float(corners[:, 2].max()))
     lights = (*(lamp.id for lamp in piece.light.lamps), "surround", "glow")
     blocks = tuple(resolved.block.id for resolved in piece.blocks)
@@ -230,7 +230,7 @@ def build_scene(piece: ResolvedPiece, *, px_scale: float = 1.0, detail: float | 
         pictures_key=pictures_key,
         pictures=pictures,
         tones=tones_of(materials, packed.sources),
-        effect_pictures=pictures_of(effects, piece.assets, effects_made)[0],
+        effect_pictures=pictures_named(effects_named, piece.assets, effects_made)[0],
     )
 
 
