@@ -58,7 +58,8 @@ def run(names: list[str], *, as_json: bool) -> None:
     collect_rarely()
     if as_json:
         results = [asdict(result) for name in names or known for result in known[name]()]
-        print(json.dumps({"machine": machine(), "results": results}, indent=1))
+        # Some values are numpy's.
+        print(json.dumps({"machine": machine(), "results": results}, indent=1, default=lambda n: n.item()))
         return
     print(machine())
     print(f"{'benchmark':34} {'ours':>10} {'unit':28} {'theirs':>10} {'ratio':>7}  goal", flush=True)
