@@ -1,5 +1,6 @@
 """The command line, as one would type it."""
 
+import contextlib
 import io
 import json
 import subprocess
@@ -8,10 +9,14 @@ import tempfile
 import unittest
 import zipfile
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 import OpenEXR
 from PIL import Image
+
+from benchmarks.result import Result
+from benchmarks.run import run
 
 TINY = json.dumps({"canvas": {"width": 64, "height": 36}, "blocks": [{"words": "i", "size": 30}]})
 
@@ -146,6 +151,21 @@ class CommandLineTest(unittest.TestCase):
                 answer = halvex(*arguments, given=given)
                 self.assertEqual(answer.returncode, 2, answer.stderr)
                 self.assertEqual(len(answer.stderr.strip().splitlines()), 1, answer.stderr)
+
+
+class BenchmarkTest(unittest.TestCase):
+    def test_figures_are_json_whatever_made_them(self) -> None:
+        """Such as numbers of numpy."""
+        figure = Result("tree", np.float32(37.5), "ms", None, None, None, "≤ 60 ms", np.float64(37.5) <= 60)
+        printed = io.StringIO()
+        with (
+            mock.patch("benchmarks.run.render.tree", return_value=[figure]),
+            mock.patch("benchmarks.run.collect_rarely"),
+            contextlib.redirect_stdout(printed),
+        ):
+            run(["tree"], as_json=True)
+        (shown,) = json.loads(printed.getvalue())["results"]
+        self.assertEqual((shown["ours"], shown["met"]), (37.5, True))
 
 
 if __name__ == "__main__":

@@ -156,7 +156,7 @@ def _naming(path: str) -> Iterator[None]:
 
 def _patched(values: dict[str, Any], edit: Edit, piece: Piece, begun: Piece) -> tuple[dict[str, Any], str]:
     """The document after one operation of JSON Patch, or one entry, and the edit in words."""
-    _lay_open(values, edit.path)
+    _make_plain(values, edit.path)
     refuse_locked(edit.path, [_is_locked(values, edit.path)])
     field = field_at(piece, edit.path)
     operation = edit.op
@@ -187,21 +187,21 @@ def _acted(piece: Piece, edits: list[Edit], begun: Piece) -> tuple[Piece, str]:
     return piece, "; ".join(dict.fromkeys(labels))
 
 
-def _lay_open(values: dict[str, Any], path: str) -> None:
+def _make_plain(values: dict[str, Any], path: str) -> None:
     """Make plain values of the part of a document that a path leads to or into, if they are not yet."""
     name, *rest = path.removeprefix("/").split("/", 2)
     if name not in values:
         return
     held = values[name]
     if not isinstance(held, list):
-        values[name] = _opened(held)
+        values[name] = _plain(held)
     elif rest and INDEX.fullmatch(rest[0]) and int(rest[0]) < len(held):
-        held[int(rest[0])] = _opened(held[int(rest[0])])
+        held[int(rest[0])] = _plain(held[int(rest[0])])
     elif not rest:
-        values[name] = [_opened(part) for part in held]
+        values[name] = [_plain(part) for part in held]
 
 
-def _opened(value: Any) -> Any:
+def _plain(value: Any) -> Any:
     return plain_values(value) if isinstance(value, Part) else value
 
 
