@@ -20,11 +20,11 @@ from pydantic import BaseModel, ConfigDict, Field
 from halvex.core.lettering import LetteringError
 from halvex.core.lettering.retyping import carried
 from halvex.core.optics.typed_colour import ColourError, typed_colour
-from halvex.core.piece import Piece, PieceError, piece_from_values
+from halvex.core.piece import Piece, PieceError, piece_from_values, to_json
 from halvex.core.piece.lettering import Lettering, LetterSetting
 from halvex.core.piece.part import PAINT_PREFIX, Part
 from halvex.core.piece.quantity import QuantityError, parse_quantity, px_per_unit
-from halvex.core.piece.reading import plain_values, values_of
+from halvex.core.piece.reading import values_of
 from halvex.core.solids import SolidError
 from halvex.studio.acting import refuse_locked
 from halvex.studio.acts import ACTS, act
@@ -202,7 +202,7 @@ def _make_plain(values: dict[str, Any], path: str) -> None:
 
 
 def _plain(value: Any) -> Any:
-    return plain_values(value) if isinstance(value, Part) else value
+    return to_json(value) if isinstance(value, Part) else value
 
 
 def _is_locked(values: dict[str, Any], path: str) -> bool:

@@ -220,7 +220,7 @@ def _lay_along(piece: Piece, since: Piece, path: str, value: Any) -> tuple[Piece
     if math.hypot(end[0] - begin[0], end[1] - begin[1]) < _LEAST_PX:
         raise PieceError(path, "the two ends are one; draw them apart")
     laid = laid_along(laid, box, ((begin[0], begin[1]), (end[0], end[1])))
-    jsonpointer.set_pointer(values, path, laid.model_dump(mode="json", by_alias=True))
+    jsonpointer.set_pointer(values, path, to_json(laid))
     return piece_from_values(values), f"{kind.capitalize()} laid along another line"
 
 

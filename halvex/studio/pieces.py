@@ -13,7 +13,7 @@ from contextlib import contextmanager
 
 from halvex.core.lettering.svg import PATTERN_NAME, read_svg
 from halvex.core.output.bundle import read_bundle
-from halvex.core.piece import Piece
+from halvex.core.piece import Piece, to_json
 from halvex.studio import store
 from halvex.studio.edits import Edit, apply_edits
 from halvex.studio.lighting import fitted, lit_anew
@@ -99,9 +99,7 @@ class Pieces:
         with self._changing(ident) as head:
             piece = store.piece_of(head)
             mark = mark_of(read, name, piece, idents)
-            piece, _ = apply_edits(
-                piece, [Edit(op="add", path="/blocks/-", value=mark.model_dump(mode="json", by_alias=True))]
-            )
+            piece, _ = apply_edits(piece, [Edit(op="add", path="/blocks/-", value=to_json(mark))])
             return store.commit(head, piece, f"Brought the mark {mark.name}")
 
     def create(self, piece: Piece) -> str:

@@ -2,7 +2,7 @@
 
 from halvex.core.advice.light_by_tones import Solved, ToneError, light_by_tones
 from halvex.core.advice.tones import Measured, measure
-from halvex.core.piece import Piece, PieceError
+from halvex.core.piece import Piece, PieceError, to_json
 from halvex.core.piece.resolving import resolve
 from halvex.studio.assets import assets
 from halvex.studio.edits import Edit
@@ -26,4 +26,4 @@ def lit_by_tones(piece: Piece, wanted: dict[str, float]) -> tuple[Solved, list[E
     lit = {lamp.id for lamp in solved.light.lamps}
     dark = [lamp for lamp in piece.light.lamps if not lamp.on and lamp.id not in lit]
     light = solved.light.model_copy(update={"lamps": (*solved.light.lamps, *dark)})
-    return solved, [Edit(op="replace", path="/light", value=light.model_dump(mode="json", by_alias=True))]
+    return solved, [Edit(op="replace", path="/light", value=to_json(light))]

@@ -97,9 +97,9 @@ class Piece(Part):
         return self
 
 
-def to_json(piece: Piece) -> dict[str, Any]:
-    """The piece as plain JSON values, with every number written out."""
-    return piece.model_dump(mode="json", by_alias=True)
+def to_json(part: Part) -> dict[str, Any]:
+    """A piece, or a part of one, as plain JSON values, with every number written out."""
+    return part.model_dump(mode="json", by_alias=True)
 
 
 def json_schema() -> dict[str, Any]:

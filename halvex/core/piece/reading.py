@@ -5,7 +5,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from halvex.core.piece.model import FORMAT_VERSION, Piece
+from halvex.core.piece.model import FORMAT_VERSION, Piece, to_json
 from halvex.core.piece.part import Part
 from halvex.core.piece.source import DEFAULT_LAYER, LAYERED
 from halvex.core.piece.varying import VARIED
@@ -46,14 +46,9 @@ def values_of(piece: Piece, checked: Piece) -> dict[str, Any]:
     def plain(value: Any) -> Any:
         if isinstance(value, tuple | list):
             return [plain(part) for part in value]
-        return plain_values(value) if isinstance(value, Part) and id(value) not in known else value
+        return to_json(value) if isinstance(value, Part) and id(value) not in known else value
 
     return {name: plain(value) for name, value in vars(piece).items()}
-
-
-def plain_values(part: Part) -> dict[str, Any]:
-    """A part of a piece as plain JSON values."""
-    return part.model_dump(mode="json", by_alias=True)
 
 
 def piece_from_values(values: Any) -> Piece:
