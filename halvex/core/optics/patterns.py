@@ -273,16 +273,22 @@ def _scales(row, i, j, ring, w):
     """Rows of discs, each over that below it: of those that meet a footprint, the two that lie highest, the
     lower first."""
     top, below = NO_SHAPE, NO_SHAPE
-    for dj in range(-1, 3):
-        cj = floor(j) + dj
+    for down in range(4):
+        cj = floor(j) + 2 - down
         offset = F(0.5) if cj & 1 != 0 else F(0.0)
         ci = floor(i + offset)
         x, y = i + offset - F(ci) - F(0.5), F(0.5) * (j - F(cj))
         d = math.sqrt(x * x + y * y)
         share = _covered(d - _SCALE_RADIUS, w)
-        if share > F(0.0):
-            h = _cell(ci, cj, ring, int(row[SEED]))
-            below, top = top, (h, share, _covered(d - _SCALE_RADIUS * row[FILL], w))
+        if share <= F(0.0):
+            continue
+        shape = _cell(ci, cj, ring, int(row[SEED])), share, _covered(d - _SCALE_RADIUS * row[FILL], w)
+        if top[1] > F(0.0):
+            below = shape
+            break
+        top = shape
+        if share >= F(1.0):
+            break
     return below, top
 
 
@@ -359,7 +365,7 @@ def _painted(row, paints, below, top):
     colour = ground
     for number in range(2):
         h, share, inner = below if number == 0 else top
-        if share > F(0.0):
+        if share > F(0.0) and (number == 1 or top[1] < F(1.0)):
             colour = mix4(colour, mix4(ground, _paint_in(row, paints, h), inner), share)
     return colour
 

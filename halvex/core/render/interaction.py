@@ -16,7 +16,7 @@ from halvex.core.optics.textures import SECOND as TEXTURE_SECOND
 from halvex.core.optics.vectors import F, add, along, basis, cross, dot, normalise, row3, scale, sub
 from halvex.core.render.frames import AT, from_frame, out_of_body, to_frame
 from halvex.core.render.hits import FAR, GROUND, ground_hit
-from halvex.core.render.sourcing import has_layers, sourced, tilted
+from halvex.core.render.sourcing import colour_alone, has_layers, is_only_coloured, sourced, tilted
 from halvex.core.scene.ground import COVE, WALL
 
 # Columns of a material's parameters that its texture takes where no layers stand in their place.
@@ -204,8 +204,12 @@ def surface_at(world, o, d, hit):
 def appearance(world, si):
     """(base colour, the same surface as its layers and its texture make it, where it has any: its shading
     normal, the way of its brush, the material that is it at the roughness there, and its pearl)."""
-    if world.materials.plain[si.material] != 0:
-        return row3(world.materials.params, si.material), si
+    m = si.material
+    if world.materials.plain[m] != 0:
+        return row3(world.materials.params, m), si
+    if is_only_coloured(world, m):
+        base, slope = colour_alone(world, si)
+        return base, covered(si, tilted(si.ns, slope), si.dpdu, m, pearl_of(world.materials, m))
     return _layered_appearance(world, si)
 
 
@@ -221,8 +225,7 @@ def _layered_appearance(world, si):
     if has_layers(world, m):
         own = sourced(world, si)
         base, level = own.base, np.int32(own.material)
-        if own.slope[0] != F(0.0) or own.slope[1] != F(0.0) or own.slope[2] != F(0.0):
-            ns = tilted(ns, own.slope)
+        ns = tilted(ns, own.slope)
         if sources.first[m, SECOND, 1] > 0:
             second, pearl = own.second, own.second
         if sources.first[m, RELIEF, 1] > 0:

@@ -35,6 +35,7 @@ from halvex.core.optics.sources import (
     UNDER_COAT,
     VARIES,
 )
+from halvex.core.optics.textures import NO_TEXTURE
 from halvex.core.optics.tone import light_shown
 from halvex.core.optics.vectors import (
     F,
@@ -78,6 +79,12 @@ def has_layers(world, m):
     """Whether anything of material m differs from place to place but for its texture."""
     sources = world.materials.sources
     return sources.first[m, MAIN, 1] > 0 or sources.rows[m, VARIES] > F(0.0)
+
+
+@helper
+def is_only_coloured(world, m):
+    """Whether material m differs from place to place in its colour at most, and has no texture."""
+    return world.materials.sources.rows[m, VARIES] == F(0.0) and world.materials.texture[m] == NO_TEXTURE
 
 
 # What `sourced` looks up, in order: each slot where the surface is met, and what is embossed also a little
@@ -147,7 +154,7 @@ def sourced(world, si):
     return Sourced(_as_base(how, by, base), add(slope, embossed), second, relief, bearing, level)
 
 
-@helper
+@routine
 def colour_alone(world, si):
     """(base (rgb), slope (3,) in the world) of a surface of which layers make nothing but its colour."""
     c, slope = laid(world, si, si.p, si.uv, MAIN, footprint(world, si))
@@ -198,7 +205,9 @@ def _of_normals(c, right, up, slope):
 
 @helper
 def tilted(n, slope):
-    """A unit normal tilted by a slope (3,)."""
+    """A unit normal tilted by a slope (3,); without one it stays the same to the last bit."""
+    if slope[0] == F(0.0) and slope[1] == F(0.0) and slope[2] == F(0.0):
+        return n
     up = dot(slope, n)
     return normalise((n[0] - slope[0] + up * n[0], n[1] - slope[1] + up * n[1], n[2] - slope[2] + up * n[2]))
 
