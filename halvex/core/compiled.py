@@ -1,13 +1,19 @@
-"""Compiling all kernels ahead of use: those of drafts, for which the page waits, then the integrator's."""
+"""Compiling all kernels ahead of use: those of drafts, for which the page waits, and the integrator's."""
 
 import multiprocessing
 import time
-from collections.abc import Callable, Mapping
-from concurrent.futures import ProcessPoolExecutor
-from contextlib import suppress
+from collections.abc import Callable, Iterator, Mapping
+from concurrent.futures import ProcessPoolExecutor, as_completed
+from contextlib import ExitStack, contextmanager, suppress
+from multiprocessing.connection import Connection
 from pathlib import Path
+from types import ModuleType
+from typing import TYPE_CHECKING
 
 from halvex.core.cache import cache_folder, cache_name
+
+if TYPE_CHECKING:
+    from halvex.core.solids.bodies import PlacedBody
 
 TINY = {"canvas": {"width": 64, "height": 36}, "blocks": [{"words": "i", "size": 30}]}
 FLAT = {**TINY, "blocks": [{"words": "i", "size": 30, "form": {"bevel": {"width": 0}}}]}
@@ -21,8 +27,10 @@ LAYERED = {
 }
 # The groups of kernels (cache.py) that a draft needs.
 FOR_DRAFTS = ("solids", "draft", "finish")
-# On two cores at 2.5 GHz: the integrator, and all that drafts need.
-USUAL_S, USUAL_DRAFTS_S = 150.0, 180.0
+# The step after which drafts are there.
+PAINTING = "painting of drafts"
+# On two cores at 2.5 GHz: the integrator alone; all that drafts need; what is left of the integrator then.
+USUAL_S, USUAL_DRAFTS_S, USUAL_REST_S = 100.0, 140.0, 10.0
 
 
 def load_for_drafts() -> None:
@@ -43,20 +51,47 @@ def compile_integrator() -> None:
     process.join()
 
 
-def compile_kernels(report: Callable[[str], None], *, integrator: bool = True) -> None:
-    """Compile all kernels for later processes, on two cores: solids and effects first, then drafts and the
-    integrator, which make use of what the first two left. Without the `integrator` only those of drafts.
-    `report` gets a line for each step."""
-    steps = {"solids": _build, "effects": _finish, "painting of drafts": _paint, "drafts": _see}
-    if integrator:
-        steps["path integrator"] = _integrator
-    with ProcessPoolExecutor(2, multiprocessing.get_context("spawn"), max_tasks_per_child=1) as pool:
-        for name, (line, seconds) in zip(steps, pool.map(_taken, steps.keys(), steps.values()), strict=True):
-            report(line)
-            if name == "drafts":
-                _draft_seconds().write_text(f"{seconds:.1f}")
-                for group in FOR_DRAFTS:
-                    _mark(group).touch()
+def compile_kernels(
+    report: Callable[[str], None], drafts_are_there: Callable[[], None] = lambda: None
+) -> None:
+    """Compile all kernels for later processes, on two cores. `report` gets a line for each step;
+    `drafts_are_there` is called as soon as later processes need not compile anything for drafts.
+
+    Raises RuntimeError if the process that compiles fails; it has said why on standard error.
+    """
+    context = multiprocessing.get_context("spawn")
+    steps, sender = context.Pipe(duplex=False)
+    process = context.Process(target=_compile_all, args=(sender,))
+    process.start()
+    sender.close()
+    with steps, suppress(EOFError):
+        while True:
+            step, seconds = steps.recv()
+            report(f"{step}: {seconds:.1f} s")
+            if step == PAINTING:
+                drafts_are_there()
+    process.join()
+    if process.exitcode != 0:
+        raise RuntimeError(f"the process that compiles kernels ended with {process.exitcode}")
+
+
+def _compile_all(sender: Connection) -> None:
+    """Go through all steps, and send what `_taken` returns of each.
+
+    Two thirds of the time are numba's work on helpers, which it does once in a process. So what paints drafts
+    and the integrator are compiled by copies of the process that has compiled what drafts see.
+    """
+    fork = multiprocessing.get_context("fork")
+    with ProcessPoolExecutor(1, fork) as copies:
+        others = [copies.submit(_taken, "solids", _build), copies.submit(_taken, "effects", _finish)]
+        seen = _taken("what drafts see", _see)
+    for step in (*(each.result() for each in others), seen):
+        sender.send(step)
+    _draft_seconds().write_text(f"{seen[1]:.1f}")
+    with ProcessPoolExecutor(2, fork) as copies:
+        last = {PAINTING: _paint, "path integrator": _integrator}
+        for each in as_completed([copies.submit(_taken, *step) for step in last.items()]):
+            sender.send(each.result())
 
 
 def is_integrator_compiled() -> bool:
@@ -87,11 +122,10 @@ def _draft_seconds() -> Path:
 
 
 def _taken(step: str, act: Callable[[], None]) -> tuple[str, float]:
-    """Go through a step; returns its name with how long it took, and that in seconds."""
+    """Go through a step; returns its name with how many seconds it took."""
     started = time.perf_counter()
     act()
-    seconds = time.perf_counter() - started
-    return f"{step}: {seconds:.1f} s", seconds
+    return step, time.perf_counter() - started
 
 
 def _build() -> None:
@@ -135,40 +169,56 @@ def _finish() -> None:
         finished_bytes(layers, settings, OneFace(), pool=shared_pool())
 
 
-def _draft() -> None:
-    """Make a draft without a bevel, whose kernels may not be there yet, and one with it."""
-    _render("draft", FLAT)
-    _render("draft", LAYERED)
-
-
-# The kernels of a draft's steps but for that which paints it and takes as long to compile as all of these.
-SEEING = ("unshadowed", "primary_hits", "visibility", "ground_light", "sky_on_ground", "spread_ground")
-
-
-def _paint() -> None:
-    """Make drafts that see nothing, as what they see is compiled by another process."""
-    _leave_out(*SEEING)
-    _draft()
+# The kernels of a draft's last steps, which take as long to compile as the integrator's on top of all others.
+PAINTERS = ("visibility", "shade")
 
 
 def _see() -> None:
-    """Find all that drafts paint without painting it, likewise."""
+    """Make drafts without their last steps, of bodies whose kernels another process is compiling."""
     from halvex.core.piece import piece_from_values
-    from halvex.core.render.draft.sketch import Sketcher
-    from halvex.core.render.work import shared_pool
-    from halvex.core.scene import scene_of
-
-    _leave_out("shade")
-    for values in (FLAT, LAYERED):
-        Sketcher().draw(scene_of(piece_from_values(values)), 64, 36, pool=shared_pool())
-
-
-def _leave_out(*kernels: str) -> None:
-    """Have drafts of this process, which is for compiling alone, do without some of their kernels."""
     from halvex.core.render.draft import sketch
+    from halvex.core.render.work import shared_pool
+    from halvex.core.scene import instances, scene_of
 
-    for name in kernels:
-        setattr(sketch, name, lambda *given: None)
+    with ExitStack() as replaced:
+        for name in PAINTERS:
+            replaced.enter_context(_instead(sketch, name, lambda *given: None))
+        replaced.enter_context(_instead(instances, "block_bodies", _tetrahedron))
+        for values in (FLAT, LAYERED):
+            sketch.Sketcher().draw(scene_of(piece_from_values(values)), 64, 36, pool=shared_pool())
+
+
+@contextmanager
+def _instead(module: ModuleType, name: str, other: Callable[..., object]) -> Iterator[None]:
+    """Let another function stand for one of a module."""
+    own = getattr(module, name)
+    setattr(module, name, other)
+    yield
+    setattr(module, name, own)
+
+
+def _tetrahedron(*given: object, **named: object) -> "list[PlacedBody]":
+    import numpy as np
+
+    from halvex.core.solids import Mesh, PartOf
+    from halvex.core.solids.bodies import PlacedBody
+
+    corners = np.array([(0.0, 0.0, 0.0), (20.0, 0.0, 0.0), (10.0, 20.0, 0.0), (10.0, 10.0, -10.0)])
+    triangles = np.array([(0, 1, 2), (1, 0, 3), (2, 1, 3), (0, 2, 3)], np.int32)
+    a, b, c = (corners[triangles[:, k]] for k in range(3))
+    normals = np.cross(b - a, c - a)
+    normals = np.repeat((normals / np.linalg.norm(normals, axis=1, keepdims=True))[:, None], 3, axis=1)
+    parts = np.array([PartOf.FACE, PartOf.BEVEL, PartOf.RETURN, PartOf.BACK], np.uint8)
+    uv = corners[triangles][:, :, :2].astype(np.float32)
+    return [PlacedBody(Mesh(corners, triangles, parts, normals.astype(np.float32), uv), (0.0, 0.0, 0.0))]
+
+
+def _paint() -> None:
+    """Make a draft without a bevel, whose kernels may not be there yet, and one with it."""
+    _render("draft", FLAT)
+    _render("draft", LAYERED)
+    for group in FOR_DRAFTS:
+        _mark(group).touch()
 
 
 def _integrator() -> None:

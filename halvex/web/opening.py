@@ -9,7 +9,7 @@ from typing import Any
 from flask import Flask, request
 from werkzeug.wrappers import Response
 
-from halvex.core.compiled import USUAL_DRAFTS_S, compile_kernels
+from halvex.core.compiled import USUAL_DRAFTS_S, USUAL_REST_S, compile_kernels
 from halvex.core.render import gate
 from halvex.web import guard, page, problems
 from halvex.web.problems import problem
@@ -43,21 +43,31 @@ def make_opening_app(hosts: set[str], key: str | None) -> Flask:
 
 
 class OpeningServer:
-    """An application that is the opening one until the kernels are there, and then what `make` makes."""
+    """An application that is the opening one until the kernels of drafts are there, and then what `make`
+    makes. `make` is given how to wait for all other kernels, and how many seconds that will take."""
 
-    def __init__(self, hosts: set[str], key: str | None, make: Callable[[], Flask]):
+    def __init__(
+        self, hosts: set[str], key: str | None, make: Callable[[Callable[[], object], float], Flask]
+    ):
         self._app, self._make = make_opening_app(hosts, key), make
+        self._drafts_there, self._all_there = threading.Event(), threading.Event()
         gate.shut(USUAL_DRAFTS_S)
-        threading.Thread(target=self._open, name="opening", daemon=True).start()
+        for work in (self._compile, self._open):
+            threading.Thread(target=work, name="opening", daemon=True).start()
 
     def __call__(self, environ: dict[str, Any], start_response: Any) -> Iterable[bytes]:
         return self._app(environ, start_response)
 
-    def _open(self) -> None:
+    def _compile(self) -> None:
         try:
-            compile_kernels(log.info, integrator=False)
+            compile_kernels(log.info, self._drafts_there.set)
         except Exception as fault:
             # What is missing is compiled where it is first used.
             log.error("the kernels could not be compiled ahead", exc_info=fault)
+        self._drafts_there.set()
+        self._all_there.set()
+
+    def _open(self) -> None:
+        self._drafts_there.wait()
         gate.open_up()
-        self._app = self._make()
+        self._app = self._make(self._all_there.wait, USUAL_REST_S)

@@ -7,6 +7,7 @@ import struct
 import sys
 import threading
 import webbrowser
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -116,24 +117,25 @@ class _Server(BaseApplication):
     def load(self) -> Flask | OpeningServer:
         # Loaded in the worker, after the fork: threads and the database belong to it alone.
         if are_drafts_compiled():
-            return self._whole()
+            return self._whole(compile_integrator, integrator_seconds())
         return OpeningServer(LOCAL_HOSTS | {self._app["host"]}, self._app["key"], self._whole)
 
-    def _whole(self) -> Flask:
+    def _whole(self, compile_rest: Callable[[], object], seconds: float) -> Flask:
+        """The application; where the integrator's kernels are missing, compile_rest takes so many seconds."""
         app = make_app(**self._app)
         if not is_integrator_compiled():
-            gate.shut(integrator_seconds())
-        threading.Thread(target=_warm, daemon=True).start()
+            gate.shut(seconds)
+        threading.Thread(target=_warm, args=(compile_rest,), daemon=True).start()
         return app
 
 
-def _warm() -> None:
+def _warm(compile_rest: Callable[[], object]) -> None:
     """Load the compiled kernels while the first page is on its way. Those of the integrator, where they are
     not there yet, are compiled by a process of their own: it would hold up every answer here."""
     load_for_drafts()
     if not gate.is_open():
         # Whatever became of it, this process compiles what is still missing.
-        compile_integrator()
+        compile_rest()
         gate.open_up()
     load_integrator()
     collect_rarely()

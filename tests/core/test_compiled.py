@@ -1,19 +1,33 @@
 """How far the kernels are compiled, and what waits for them."""
 
+import multiprocessing
 import subprocess
 import sys
 import tempfile
 import threading
 import unittest
+from concurrent.futures import ProcessPoolExecutor
+from multiprocessing.connection import Connection
 from pathlib import Path
 from unittest import mock
-
-from numba.core.dispatcher import Dispatcher
 
 from halvex.core import compiled
 from halvex.core.render import gate
 from halvex.core.render.draft import sketch
+from halvex.core.render.work import shared_pool
+from halvex.core.scene import Scene
 from halvex.core.stopping import CancelledError
+
+
+def failing(sender: Connection) -> None:
+    """Goes through two steps and ends as if it had failed."""
+    sender.send(("solids", 1.0))
+    sender.send((compiled.PAINTING, 2.0))
+    sys.exit(1)
+
+
+def seven_of_a_thread() -> int:
+    return shared_pool().submit(int, "7").result(10)
 
 
 class CompiledTest(unittest.TestCase):
@@ -45,9 +59,28 @@ class CompiledTest(unittest.TestCase):
 
 
 class AheadTest(unittest.TestCase):
-    def test_each_kernel_of_a_draft_is_compiled_by_one_process_or_by_both(self) -> None:
-        kernels = {name for name, value in vars(sketch).items() if isinstance(value, Dispatcher)}
-        self.assertEqual(kernels - {"draw_letters", "light_beads", "depths"}, {*compiled.SEEING, "shade"})
+    def test_the_last_steps_of_drafts_are_left_to_those_who_paint_them(self) -> None:
+        own = {name: vars(sketch)[name] for name in compiled.PAINTERS}
+
+        def draw(scene: Scene, *given: object, pool: object) -> None:
+            self.assertEqual(len(scene.instances), 1)
+            self.assertFalse({*own.values()} & {vars(sketch)[name] for name in own})
+
+        with mock.patch.object(sketch.Sketcher, "draw", side_effect=draw) as drawn:
+            compiled._see()
+        self.assertEqual(drawn.call_count, 2)
+        self.assertEqual({name: vars(sketch)[name] for name in compiled.PAINTERS}, own)
+
+    def test_a_process_that_fails_while_it_compiles_is_an_error(self) -> None:
+        lines: list[str] = []
+        with mock.patch.object(compiled, "_compile_all", failing), self.assertRaisesRegex(RuntimeError, "1$"):
+            compiled.compile_kernels(lines.append, lambda: lines.append("drafts"))
+        self.assertEqual(lines, ["solids: 1.0 s", "painting of drafts: 2.0 s", "drafts"])
+
+    def test_a_copy_of_the_process_has_threads_of_its_own(self) -> None:
+        self.assertEqual(shared_pool().submit(int, "7").result(10), 7)
+        with ProcessPoolExecutor(1, multiprocessing.get_context("fork")) as copies:
+            self.assertEqual(copies.submit(seven_of_a_thread).result(30), 7)
 
     def test_no_kernel_that_python_calls_is_left_to_be_compiled_when_it_is_needed(self) -> None:
         left = subprocess.run([sys.executable, "-m", "tests.kernels_left"], capture_output=True, text=True)

@@ -2,6 +2,7 @@
 
 import threading
 import unittest
+from collections.abc import Callable
 from unittest import mock
 
 from flask import Flask
@@ -35,7 +36,8 @@ class OpeningTest(unittest.TestCase):
         self.addCleanup(patch.stop)
         return Client(OpeningServer({"localhost"}, None, self.make))
 
-    def make(self) -> Flask:
+    def make(self, all_there: Callable[[], object], seconds: float) -> Flask:
+        self.all_there = all_there
         self.made.wait(60)
         return whole()
 
@@ -47,7 +49,7 @@ class OpeningTest(unittest.TestCase):
         self.fail("it never opened")
 
     def test_the_page_says_how_far_it_is_until_everything_is_there(self) -> None:
-        client = self.open(lambda report, integrator: self.compiled.wait(60))
+        client = self.open(lambda report, drafts_are_there: self.compiled.wait(60))
         answer = client.get("/api/opening")
         self.assertLess(answer.json["share"], 0.1)
         self.assertAlmostEqual(answer.json["seconds"], USUAL_DRAFTS_S, delta=20)
@@ -63,6 +65,21 @@ class OpeningTest(unittest.TestCase):
         self.assertLess(client.get("/api/opening").json["share"], 1)
         self.made.set()
         self.until_whole(client)
+
+    def test_it_opens_once_there_are_drafts_and_can_wait_for_the_rest(self) -> None:
+        def compile_kernels(report: object, drafts_are_there: Callable[[], None]) -> None:
+            drafts_are_there()
+            self.compiled.wait(60)
+
+        self.made.set()
+        self.until_whole(self.open(compile_kernels))
+        waiting = threading.Thread(target=self.all_there)
+        waiting.start()
+        waiting.join(0.2)
+        self.assertTrue(waiting.is_alive())
+        self.compiled.set()
+        waiting.join(10)
+        self.assertFalse(waiting.is_alive())
 
     def test_it_opens_even_if_nothing_could_be_compiled(self) -> None:
         self.made.set()

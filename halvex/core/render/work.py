@@ -33,6 +33,10 @@ def shared_pool() -> ThreadPoolExecutor:
     return ThreadPoolExecutor(thread_count(), thread_name_prefix="tile")
 
 
+# A copy of the process has none of its threads.
+os.register_at_fork(after_in_child=shared_pool.cache_clear)
+
+
 def scratch() -> Scratch:
     """This thread's working memory."""
     if not hasattr(_local, "scratch"):
