@@ -10,6 +10,7 @@ from pathlib import Path
 from types import ModuleType
 from typing import TYPE_CHECKING
 
+from halvex.core.allocation import collect_rarely
 from halvex.core.cache import cache_folder, cache_name
 
 if TYPE_CHECKING:
@@ -81,6 +82,7 @@ def _compile_all(sender: Connection) -> None:
     Two thirds of the time are numba's work on helpers, which it does once in a process. So what paints drafts
     and the integrator are compiled by copies of the process that has compiled what drafts see.
     """
+    collect_rarely()
     fork = multiprocessing.get_context("fork")
     with ProcessPoolExecutor(1, fork) as copies:
         others = [copies.submit(_taken, "solids", _build), copies.submit(_taken, "effects", _finish)]
@@ -170,7 +172,7 @@ def _finish() -> None:
 
 
 # The kernels of a draft's last steps, which take as long to compile as the integrator's on top of all others.
-PAINTERS = ("visibility", "shade")
+PAINTERS = ("visibility", "ground_light", "sky_on_ground", "spread_ground", "shade")
 
 
 def _see() -> None:
