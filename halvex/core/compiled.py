@@ -195,8 +195,10 @@ def _instead(module: ModuleType, name: str, other: Callable[..., object]) -> Ite
     """Let another function stand for one of a module."""
     own = getattr(module, name)
     setattr(module, name, other)
-    yield
-    setattr(module, name, own)
+    try:
+        yield
+    finally:
+        setattr(module, name, own)
 
 
 def _tetrahedron(*given: object, **named: object) -> "list[PlacedBody]":
