@@ -83,8 +83,9 @@ def has_layers(world, m):
 
 @helper
 def is_only_coloured(world, m):
-    """Whether material m differs from place to place in its colour at most, and has no texture."""
-    return world.materials.sources.rows[m, VARIES] == F(0.0) and world.materials.texture[m] == NO_TEXTURE
+    """Whether material m differs from place to place by layers of its colour and by nothing else."""
+    sources, texture = world.materials.sources, world.materials.texture
+    return sources.first[m, MAIN, 1] > 0 and sources.rows[m, VARIES] == F(0.0) and texture[m] == NO_TEXTURE
 
 
 # What `sourced` looks up, in order: each slot where the surface is met, and what is embossed also a little
