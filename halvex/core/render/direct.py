@@ -13,6 +13,7 @@ from halvex.core.optics.scattering import evaluate, matte_part
 from halvex.core.optics.vectors import F, along, dot, luminance_of, mul, scale, sub, to_local
 from halvex.core.render import channels
 from halvex.core.render.behind import shade_falls_from, shaded
+from halvex.core.render.choosing import is_off
 from halvex.core.render.hits import FAR, ground_hit
 from halvex.core.render.interaction import SurfaceInteraction, offset_from
 from halvex.core.render.lights import (
@@ -36,8 +37,6 @@ NEVER_COUNT = F(-1.0)
 # each light that is asked, and what a surface of several lobes needs.
 SURFACE, FIRST_LIGHT = 0, 1
 
-# Lights of less than this level, 20 stops down, are off.
-DARK = F(3e-6)
 # Luminance under which a light gets stochastic shadow rays: one is traced with
 # the share it is of this.
 FAINT, FAINT_SKY = F(0.01), F(0.003)
@@ -70,12 +69,11 @@ class Vertex(NamedTuple):
 
 
 class LightSampling(NamedTuple):
-    """How lights are sampled: how many at once, each with what chance (`times_sampled`), and whether surfaces
+    """How lights are sampled: how many at once, and whether surfaces
     are sampled too (SURFACE_ONLY, BOTH or LAMPS_ONLY); share: of what is sampled, how much is light of the
     picture, the rest serving to find shade."""
 
     at_once: int
-    chance: np.float32
     use_lamps: int
     share: np.float32
 
@@ -87,23 +85,6 @@ def power_heuristic(a, b):
         return F(0.0)
     r = b / a
     return F(1.0) / (F(1.0) + r * r)
-
-
-@helper
-def _is_off(world, k):
-    """Whether light k is off: what it would add is not computed."""
-    level = light_level(world, k)
-    return level[0] + level[1] + level[2] < DARK
-
-
-@helper
-def times_sampled(world, chance, k):
-    """How often light k is sampled in the mean, where each is with a chance: of chances over 1 what glows has
-    all that the other lights do not need."""
-    if chance <= F(1.0):
-        return chance
-    lights = light_count(world)
-    return F(1.0) + F(lights) * (chance - F(1.0)) if k == lights - 1 else F(1.0)
 
 
 @helper
@@ -132,19 +113,18 @@ def add_light_sample(world, pixel, k, beta, c):
 
 
 @helper
-def _sent_back(world, vertex, k, d, pdf, sampling):
+def _sent_back(world, vertex, k, d, pdf, use_lamps):
     """Share (rgb) of light k, sampled along d with density pdf, that the surface sends back along the path,
     weighed against having sampled the surface."""
     s, t, ns = vertex.frame
     li, m = to_local(d, s, t, ns), vertex.si.material
-    pdf *= times_sampled(world, sampling.chance, k)
     if k < world.lamps.kind.shape[0] and world.lamps.mirrored[k] == 0:
         return scale(matte_part(world.materials, m, vertex.base, vertex.lo, li), F(1.0) / pdf)
     f, surface_pdf = evaluate(
         world.materials, m, vertex.base, vertex.si.pearl, vertex.lo, li, vertex.alpha, vertex.shares
     )
     weight = F(1.0)
-    if sampling.use_lamps == BOTH:
+    if use_lamps == BOTH:
         weight = power_heuristic(pdf, surface_pdf)
     return scale(f, weight / pdf)
 
@@ -173,7 +153,6 @@ def direct_light(world, pixel, vertex, beta, numbers, sampling, catching, scratc
     p, ng = vertex.si.p, vertex.si.ng
     whole, arrived, open_sky = (F(0.0), F(0.0), F(0.0)), F(0.0), F(0.0)
     lights, lamps = light_count(world), world.lamps.kind.shape[0]
-    stride = F(lights) / F(sampling.at_once)
     # A wall is flat; a cove hides light from itself.
     hides_from_itself = vertex.si.instance >= 0 or world.ground.kind == COVE
     # The same numbers say where the path goes on: what each adds is right in the mean whatever the
@@ -182,16 +161,19 @@ def direct_light(world, pixel, vertex, beta, numbers, sampling, catching, scratc
     changed = vertex.si.instance < 0 and world.backing.changed
     from_p = shade_falls_from(world.backing, p, ng, vertex.si.dpdu, u_faint, u_pick) if changed else p
     start = offset_from(world, from_p, ng, ng)
+    k, up_to = 0, scratch.times[0]
     for turn in range(sampling.at_once):
-        # One after another, and then the last, which is what glows, again.
-        k = min(int((F(turn) + u_pick) * stride) if sampling.at_once < lights else turn, lights - 1)
-        if _is_off(world, k):
+        # Evenly over the samples that the lights have together.
+        while k < lights - 1 and up_to <= F(turn) + u_pick:
+            k += 1
+            up_to += scratch.times[k]
+        if scratch.times[k] <= F(0.0) or is_off(world, k):
             continue
         u1, u2 = sample_2d(scratch, numbers.key, numbers.sample, numbers.dimension + FIRST_LIGHT + turn)
         d, distance, radiance, pdf = _sample_light(world, k, p, u1, u2)
         if pdf <= F(0.0) or dot(ng, d) <= F(0.0):
             continue
-        f = _sent_back(world, vertex, k, d, pdf, sampling)
+        f = _sent_back(world, vertex, k, d, pdf * scratch.times[k], sampling.use_lamps)
         if luminance_of(f) <= F(0.0):
             continue
         c = mul(f, radiance)
@@ -224,32 +206,32 @@ def direct_light(world, pixel, vertex, beta, numbers, sampling, catching, scratc
 
 
 @helper
-def add_emission_mis(world, pixel, state, t):
+def add_emission_mis(world, pixel, state, t, scratch):
     """Lamps and, where t is FAR, the surround along the ray of a path's `state`, weighed against having
     sampled them; returns their light (rgb).
 
     pdf 0 means the ray could not have been a sample (camera or mirror): full weight.
     """
-    beta, o, d, pdf, chance = state.beta, state.o, state.d, state.pdf, min(state.chance, F(1.0))
+    beta, o, d, pdf, times = state.beta, state.o, state.d, state.pdf, scratch.times
     r, g, b = F(0.0), F(0.0), F(0.0)
     if pdf == NEVER_COUNT:
         return r, g, b
     lamps = world.lamps.kind.shape[0]
     if state.count_lamps:
         for k in range(lamps):
-            if world.lamps.mirrored[k] == 0 or _is_off(world, k):
+            if world.lamps.mirrored[k] == 0 or is_off(world, k):
                 continue
             tl, lamp_pdf = hit_lamp(world.lamps, k, o, d)
             if tl < t:
-                weight = power_heuristic(pdf, chance * lamp_pdf) if pdf > F(0.0) else F(1.0)
+                weight = power_heuristic(pdf, times[k] * lamp_pdf) if pdf > F(0.0) else F(1.0)
                 e = world.lamps.radiance[k] * weight
                 e = add_light_sample(world, pixel, k, beta, (e, e, e))
                 r += e[0]
                 g += e[1]
                 b += e[2]
-    if t >= FAR and not _is_off(world, lamps):
+    if t >= FAR and not is_off(world, lamps):
         sky, sky_pdf = surround_seen(world.surround, d)
-        weight = power_heuristic(pdf, chance * sky_pdf) if pdf > F(0.0) else F(1.0)
+        weight = power_heuristic(pdf, times[lamps] * sky_pdf) if pdf > F(0.0) else F(1.0)
         e = add_light_sample(world, pixel, lamps, beta, scale(sky, weight))
         r += e[0]
         g += e[1]

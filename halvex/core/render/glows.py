@@ -47,7 +47,8 @@ class Glows(NamedTuple):
     """Triangles that shine: instance and triangle (g,), leaf (g,); share (g,), that of their leaf's light
     that those up to each have together; density (g,), the chance per px² to choose a place of it, once its
     leaf is chosen; first and nodes as in `Glowing`. The triangle t of instance i is found at
-    number[before[i] + t - the instance's first], number (n,), before (i,)."""
+    number[before[i] + t - the instance's first], number (n,), before (i,). power: radiance times area of all
+    together, in px²."""
 
     instance: np.ndarray
     triangle: np.ndarray
@@ -58,6 +59,7 @@ class Glows(NamedTuple):
     nodes: np.ndarray
     number: np.ndarray
     before: np.ndarray
+    power: np.float32
 
 
 def in_tree(corners: Array, instance: NDArray[np.int32], triangle: NDArray[np.int32]) -> Glowing:
@@ -177,13 +179,14 @@ def lit(
         nodes,
         number,
         before.astype(np.int32),
+        np.float32((glowing.area * bright).sum()),
     )
 
 
 def no_glows() -> Glows:
     numbers, one = np.zeros(0, np.int32), np.zeros(1, np.int32)
     shares, rows = np.zeros(0, np.float32), np.zeros((2, NODE_COLUMNS), np.float32)
-    return Glows(numbers, numbers, numbers, shares, shares, one, rows, numbers, numbers)
+    return Glows(numbers, numbers, numbers, shares, shares, one, rows, numbers, numbers, np.float32(0.0))
 
 
 @helper
@@ -218,6 +221,12 @@ def _sent(nodes, k, p):
     _, cosine = _less(sine, cosine, math.sqrt(seen), math.sqrt(F(1.0) - seen))
     cosine, focus = max(cosine, F(0.0)), nodes[k, FOCUS]
     return light * max(cosine * (F(1.0) - focus + focus * cosine * cosine * cosine), LEAST_FACING)
+
+
+@helper
+def light_sent(glows, p):
+    """About how much light all that glows sends to a point p (3,) of the lettering's frame."""
+    return glows.power * _sent(glows.nodes, 1, p)
 
 
 @helper

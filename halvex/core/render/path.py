@@ -50,6 +50,7 @@ from halvex.core.optics.vectors import (
 from halvex.core.render import channels
 from halvex.core.render.aovs import add3, albedo_of, up_to_white, write_aovs
 from halvex.core.render.behind import backdrop_light, flat_light, has_backdrop, mirrored_in_ground
+from halvex.core.render.choosing import share_samples
 from halvex.core.render.direct import (
     FIRST_LIGHT,
     LAMPS_ONLY,
@@ -63,7 +64,6 @@ from halvex.core.render.direct import (
     add_light_sample,
     direct_light,
     power_heuristic,
-    times_sampled,
 )
 from halvex.core.render.hits import GROUND, LETTER, NOTHING, SEARCH, seen_hit
 from halvex.core.render.interaction import (
@@ -113,7 +113,7 @@ assert FIRST_LIGHT + MOST_LIGHTS_AT_ONCE + 1 < DIMENSIONS_PER_BOUNCE and DIMENSI
 
 
 @helper
-def _emitted(world, pixel, state, si, base, entering, t):
+def _emitted(world, pixel, state, si, base, entering, t, scratch):
     """Light (rgb) of a part that shines by itself, met at distance t and added to the pixel."""
     beta, pdf = state.beta, state.pdf
     if world.materials.kind[si.material] == FLAT:
@@ -124,7 +124,7 @@ def _emitted(world, pixel, state, si, base, entering, t):
     if pdf == NEVER_COUNT or not (entering and (state.seen_through or state.count_lamps)):
         weight = F(0.0)
     elif pdf > F(0.0):
-        times = times_sampled(world, state.chance, light_count(world) - 1)
+        times = scratch.times[light_count(world) - 1]
         weight = power_heuristic(pdf, times * glow_pdf(world, si, state.o, state.d, t))
     # As lights are sampled, or smooth to the camera.
     n = si.ns if state.seen_through else si.ng
@@ -175,7 +175,6 @@ def _at_glass(world, state, vertex, draws, scratch):
         d,
         beta,
         F(0.0),
-        state.chance,
         state.min_roughness,
         wavelength,
         state.seen_through and (transmitted or not vertex.entering),
@@ -190,7 +189,7 @@ def _at_glass(world, state, vertex, draws, scratch):
 @helper
 def _at_opaque(world, state, vertex, draws, rules, scratch):
     """(Whether the path continues, its state) from a surface that is not glass."""
-    numbers, lobe, way, at_once = draws
+    numbers, lobe, way, _ = draws
     materials, m = world.materials, vertex.si.material
     u1, u2 = sample_2d(scratch, numbers.key, numbers.sample, numbers.dimension + SURFACE)
     u3 = F(0.0)
@@ -224,7 +223,6 @@ def _at_opaque(world, state, vertex, draws, rules, scratch):
         d,
         mul(state.beta, weight),
         pdf,
-        F(at_once) / F(light_count(world)),
         min_roughness,
         state.wavelength,
         False,
@@ -305,13 +303,13 @@ def _light_at(world, pixel, beta, vertex, draws, rules, ground, scratch):
     leave); of the `ground` that the camera sees (_ELSEWHERE, _SEEN or _CATCHING) the pixel also gets how much
     that is."""
     catching = ground == _CATCHING
+    share_samples(world, vertex, draws.at_once, scratch)
     # Lights are sampled once, not each way.
     if draws.way == MIRRORED or (rules.use_lamps == SURFACE_ONLY and not catching):
         return (F(0.0), F(0.0), F(0.0)), F(1.0)
-    chance = F(draws.at_once) / F(light_count(world))
     share = _lit_share(world, vertex.si)
     lamps_only = catching or _shade_is_changed(world, vertex.si)
-    sampling = LightSampling(draws.at_once, chance, LAMPS_ONLY if lamps_only else rules.use_lamps, share)
+    sampling = LightSampling(draws.at_once, LAMPS_ONLY if lamps_only else rules.use_lamps, share)
     c, arrived, open_sky = direct_light(
         world, pixel, vertex, beta, draws.numbers, sampling, catching, scratch
     )
@@ -353,7 +351,7 @@ def _mirrors_letters(world, si, state, sample, way, scratch):
         return True, dimmed(state, scale(state.beta, F(1.0) - share))
     beta = scale(state.beta, share)
     return share > F(0.0), PathState(
-        start, d, beta, F(0.0), state.chance, F(0.0), state.wavelength, False, False, IN_AIR, NO_BODY, NONE
+        start, d, beta, F(0.0), F(0.0), state.wavelength, False, False, IN_AIR, NO_BODY, NONE
     )
 
 
@@ -393,7 +391,7 @@ def _one_way(world, pixel, ray, sample, way, first, rules, scratch):
                     albedo = e
             break
         if not state.seen_through:
-            total = add(total, add_emission_mis(world, pixel, state, hit.t))
+            total = add(total, add_emission_mis(world, pixel, state, hit.t, scratch))
         if hit.kind == NOTHING or bounce == MOST_BOUNCES:
             if guides and bounce == 1:
                 albedo = total
@@ -430,7 +428,7 @@ def _one_way(world, pixel, ray, sample, way, first, rules, scratch):
             direct = total
 
         if kind in (FLAT, GLOW):
-            total = add(total, _emitted(world, pixel, state, si, base, entering, hit.t))
+            total = add(total, _emitted(world, pixel, state, si, base, entering, hit.t, scratch))
             if kind == FLAT:
                 break
         glass = kind == GLASS

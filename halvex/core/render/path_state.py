@@ -39,7 +39,7 @@ class PathState(NamedTuple):
     """What a path carries from one surface to the next.
 
     o, d: its next ray; beta: how much of what it meets counts (rgb); pdf: density with which the last surface
-    chose d, 0 for the camera and mirrors; chance: that with which the last surface sampled each light;
+    chose d, 0 for the camera and mirrors;
     min_roughness: what later mirrors get at least; wavelength: place in the spectrum once dispersive glass
     was met, before that -1; seen_through: the camera looks along it, if through glass; count_lamps: lamps may
     be counted where it meets them; within: what the glass that it runs in absorbs per px (rgb), or IN_AIR;
@@ -50,7 +50,6 @@ class PathState(NamedTuple):
     d: tuple[np.float32, np.float32, np.float32]
     beta: tuple[np.float32, np.float32, np.float32]
     pdf: np.float32
-    chance: np.float32
     min_roughness: np.float32
     wavelength: np.float32
     seen_through: bool
@@ -91,7 +90,7 @@ def nothing_met():
 @helper
 def from_camera(o, d):
     one = (F(1.0), F(1.0), F(1.0))
-    return PathState(o, d, one, F(0.0), F(1.0), F(0.0), F(-1.0), True, False, IN_AIR, NO_BODY, NONE)
+    return PathState(o, d, one, F(0.0), F(0.0), F(-1.0), True, False, IN_AIR, NO_BODY, NONE)
 
 
 @helper
@@ -113,7 +112,6 @@ def _going_on(state, o, beta, overlaps):
         state.d,
         beta,
         state.pdf,
-        state.chance,
         state.min_roughness,
         state.wavelength,
         state.seen_through,

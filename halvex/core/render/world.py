@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from halvex.core.optics.eight import LANES
 from halvex.core.optics.material import Materials
+from halvex.core.piece.light import MOST_LAMPS
 from halvex.core.render.beads import Beads
 from halvex.core.render.glows import Glows
 from halvex.core.render.lanes import NODE_FLOATS
@@ -23,6 +24,8 @@ from halvex.core.scene.surround import Surround
 STACK_DEPTH = 1024
 # Leaves that the rays of one pixel are tried against without a search (beams.py).
 MOST_LEAVES = 24
+# Lamps, the surround and what glows.
+MOST_LIGHTS = MOST_LAMPS + 2
 # Bytes that a processor's cache holds together.
 CACHE_LINE = 64
 
@@ -32,7 +35,8 @@ class Scratch(NamedTuple):
     (3 · LANES,) float32 with a view of the same bits as int32; the leaves that a pixel may show
     (MOST_LEAVES, 3) int32, bits of a distance, instance and packet; the sampler's numbers
     (DIMENSIONS · 2 · LANES,), in rows of eight, and which block of samples each two rows are of,
-    drawn (DIMENSIONS,)."""
+    drawn (DIMENSIONS,); how often a path's last surface sampled each light in the mean, times
+    (MOST_LIGHTS,) (choosing.py)."""
 
     stack: np.ndarray
     lanes: np.ndarray
@@ -40,6 +44,7 @@ class Scratch(NamedTuple):
     leaves: np.ndarray
     numbers: np.ndarray
     drawn: np.ndarray
+    times: np.ndarray
 
 
 def on_lines(numbers: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -62,6 +67,7 @@ def make_scratch() -> Scratch:
         np.zeros((MOST_LEAVES, 3), np.int32),
         numbers,
         drawn,
+        np.zeros(MOST_LIGHTS, np.float32),
     )
 
 
