@@ -16,14 +16,11 @@ from halvex.core.render.frames import to_frame
 from halvex.core.render.glows import light_sent
 from halvex.core.render.lights import light_count, light_level
 from halvex.core.scene.lamps import BULB, SUN
-from halvex.core.scene.surround import MATTE_LEVEL, lookup_uv, own_uv
 
 # Lights of less than this level, 20 stops down, are off.
 DARK = F(3e-6)
 # Share of its samples that a surface gives to all its lights alike, whatever their estimates.
 ALIKE = F(0.1)
-# What a surround of 0 stops may bring at least: its blurred copy knows nothing of the smallest lights.
-LEAST = F(1e-3)
 
 
 @helper
@@ -34,47 +31,59 @@ def is_off(world, k):
 
 
 @helper
-def _lamp_sends(lamps, k, p, n):
-    """About what lamp k, white and of 0 stops, sends to a surface at p with normal n, or 0."""
-    centre, size = row3(lamps.centre, k), lamps.size[k]
-    u = row3(lamps.u, k)
-    if lamps.kind[k] == SUN:
-        return lamps.radiance[k] * size * max(dot(n, centre) + math.sqrt(dot(u, u)), F(0.0))
-    to = sub(centre, p)
-    if lamps.kind[k] == BULB:
-        area, above = PI * size * size, size
-        far2 = dot(to, to) + area
-        front = math.sqrt(far2)
-    else:
-        area, above = size, abs(dot(n, u)) + abs(dot(n, row3(lamps.v, k)))
-        far2 = dot(to, to) + area
-        front = max(-dot(to, row3(lamps.normal, k)), F(0.0))
-    above = min(max(dot(n, to) + above, F(0.0)), math.sqrt(far2))
-    return lamps.radiance[k] * area * above * front / (far2 * far2)
+def _mean_height(h, reach):
+    """The mean of heights spread evenly from h - reach to h + reach, those under the horizon being 0."""
+    if h >= reach:
+        return h
+    over = max(h + reach, F(0.0))
+    return over * over / (F(4.0) * reach)
 
 
 @helper
-def _may_bring(world, vertex, k):
-    """About how much of light k reaches a surface where nothing is in between, or 0."""
-    lamps, p, n = world.lamps, vertex.si.p, vertex.si.ng
+def _lamp_sends(lamps, k, p, n):
+    """About what lamp k, white and of 0 stops, sends to a surface at p with normal n, or 0: of cards what a
+    disc of their area would, which is exact where surface and disc face each other."""
+    centre, u, size = row3(lamps.centre, k), row3(lamps.u, k), lamps.size[k]
+    if lamps.kind[k] == SUN:
+        return lamps.radiance[k] * size * _mean_height(dot(n, centre), math.sqrt(dot(u, u)))
+    to = sub(centre, p)
+    h, d2 = dot(n, to), dot(to, to)
+    if lamps.kind[k] == BULB:
+        d2 = max(d2, size * size)
+        return lamps.radiance[k] * PI * size * size * _mean_height(h, size) / (d2 * math.sqrt(d2))
+    front = -dot(to, row3(lamps.normal, k))
+    if front <= F(0.0):
+        return F(0.0)
+    reach = abs(dot(n, u)) + abs(dot(n, row3(lamps.v, k)))
+    d, far2 = math.sqrt(d2), d2 + size / PI
+    # Beside a card its nearest parts, which are nearly before the surface, bring most.
+    nearer = math.sqrt(far2) - d
+    height = _mean_height(h, reach) + nearer * max(h / d, F(0.0))
+    return lamps.radiance[k] * size * height * (front + nearer) / (far2 * far2)
+
+
+@helper
+def may_bring(world, k, p, n, material):
+    """About how much of light k reaches a surface at p with normal n where nothing is in between, or 0; of
+    metals, which show nothing else, only of what is mirrored."""
+    lamps = world.lamps
     if is_off(world, k):
         return F(0.0)
     level = luminance_of(light_level(world, k))
     count = lamps.kind.shape[0]
     if k < count:
-        if lamps.mirrored[k] == 0 and world.materials.kind[vertex.si.material] == METAL:
+        if lamps.mirrored[k] == 0 and world.materials.kind[material] == METAL:
             return F(0.0)
         return level * _lamp_sends(lamps, k, p, n)
     if k == count:
-        u, v = own_uv(world.surround, n)
-        return level * max(PI * luminance_of(lookup_uv(world.surround.blurred[MATTE_LEVEL], u, v)), LEAST)
+        return level * world.surround.sent
     return light_sent(world.glows, to_frame(world.turn, p))
 
 
 @helper
-def share_samples(world, vertex, at_once, scratch):
-    """Write to scratch.times how often a surface samples each light in the mean, `at_once` samples in all:
-    each once where that is enough, and what glows has the rest; else by what they may bring."""
+def share_samples(world, p, n, material, at_once, scratch):
+    """Write to scratch.times how often a surface at p with normal n samples each light in the mean, `at_once`
+    samples in all: each once where these are enough, the rest for what glows; else by what they may bring."""
     times, lights = scratch.times, light_count(world)
     if at_once >= lights:
         for k in range(lights):
@@ -83,7 +92,7 @@ def share_samples(world, vertex, at_once, scratch):
         return
     total, count = F(0.0), 0
     for k in range(lights):
-        times[k] = _may_bring(world, vertex, k)
+        times[k] = may_bring(world, k, p, n, material)
         total += times[k]
         count += 1 if times[k] > F(0.0) else 0
     for k in range(lights):

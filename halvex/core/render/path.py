@@ -100,9 +100,9 @@ GLOSSY_ALPHA = F(0.25)
 # What a surface is to the ground that the camera sees: another surface, that ground, or that ground where it
 # only catches shadows.
 _ELSEWHERE, _SEEN, _CATCHING = 0, 1, 2
-# Up to so many lights are all sampled at the primary hit; of more, so many are chosen there,
-# evenly over the list.
-MOST_LIGHTS_AT_ONCE = 5
+# Up to so many lights are all sampled at the first two surfaces; of more, so many are chosen there, and one
+# at later ones (choosing.py). Light by way of a second surface is most of the noise of metals side by side.
+MOST_LIGHTS_AT_ONCE, MANY_UNTIL_BOUNCE = 5, 1
 
 # Dimensions of the sampler, two numbers each: the camera's, and a block per bounce (direct.py), the first
 # right after the filter's.
@@ -282,10 +282,11 @@ def _sent_both_ways(world, material, catching):
 
 @helper
 def _draw_numbers(world, sample, bounce, material, way, many, scratch):
-    """Draw what the surface at a bounce asks of the sampler, with `many` lights at once or one."""
+    """Draw what the surface at a bounce asks of the sampler; `many`: as at the primary hit."""
     kind = world.materials.kind[material]
     glass = kind == GLASS
-    at_once = min(light_count(world), MOST_LIGHTS_AT_ONCE if many else 1)
+    few = not many and bounce > MANY_UNTIL_BOUNCE
+    at_once = min(light_count(world), 1 if few else MOST_LIGHTS_AT_ONCE)
     if many and sample[1] >= FIRST_CLEAN_SAMPLES and world.beads.instance.shape[0] > 0:
         # A picture that needs more than its first samples: more of what glows cost less than as many paths.
         at_once = MOST_LIGHTS_AT_ONCE
@@ -303,12 +304,13 @@ def _light_at(world, pixel, beta, vertex, draws, rules, ground, scratch):
     leave); of the `ground` that the camera sees (_ELSEWHERE, _SEEN or _CATCHING) the pixel also gets how much
     that is."""
     catching = ground == _CATCHING
-    share_samples(world, vertex, draws.at_once, scratch)
+    si = vertex.si
+    share_samples(world, si.p, si.ng, si.material, draws.at_once, scratch)
     # Lights are sampled once, not each way.
     if draws.way == MIRRORED or (rules.use_lamps == SURFACE_ONLY and not catching):
         return (F(0.0), F(0.0), F(0.0)), F(1.0)
-    share = _lit_share(world, vertex.si)
-    lamps_only = catching or _shade_is_changed(world, vertex.si)
+    share = _lit_share(world, si)
+    lamps_only = catching or _shade_is_changed(world, si)
     sampling = LightSampling(draws.at_once, LAMPS_ONLY if lamps_only else rules.use_lamps, share)
     c, arrived, open_sky = direct_light(
         world, pixel, vertex, beta, draws.numbers, sampling, catching, scratch

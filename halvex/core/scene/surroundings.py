@@ -76,6 +76,7 @@ def surround_of(picture: NDArray[np.float64]) -> Surround:
         _guide(shares),
         np.stack([_guide(row) for row in within]),
         blurred,
+        np.float32(math.pi * light.mean() / latitude.mean()),
         np.float32(1),
         np.float32(0),
     )
