@@ -119,6 +119,28 @@ class ChoosingTest(unittest.TestCase):
         self.assertGreater(np.percentile(ratios, 2), 1 / 3)
         self.assertAlmostEqual(float(np.median(ratios)), 1, delta=0.15)
 
+    def test_a_surface_with_its_back_to_a_card(self) -> None:
+        """Parallel to it, so that no part of the card is higher than another."""
+        world = world_of(LAMPS)
+        found, own = np.zeros(len(LAMPS) + 1, np.float32), scratch()
+        for k in (0, 1, 4):
+            away = vector(world.lamps.normal[k].astype(float))
+            _weights(world, vector(np.zeros(3)), away, found)
+            self.assertTrue(np.isfinite(found).all(), found)
+            self.assertEqual(found[k], 0)
+            _times(world, vector(np.zeros(3)), away, 1, own)
+            self.assertAlmostEqual(float(own.times[: len(found)].sum()), 1, delta=1e-4)
+
+    def test_places_far_off_on_the_ground(self) -> None:
+        """A wall has no end: estimates stay numbers wherever a path meets it, however it is turned."""
+        world, own, random = world_of(LAMPS), scratch(), np.random.default_rng(3)
+        normals = [*np.eye(3), *-np.eye(3), *random.normal(size=(6, 3))]
+        for distance in 10.0 ** np.arange(0, 13):
+            for normal in normals:
+                p = vector(distance * random.normal(size=3))
+                _times(world, p, vector(normal / np.linalg.norm(normal)), 1, own)
+                self.assertAlmostEqual(float(own.times[: len(LAMPS) + 1].sum()), 1, delta=1e-3, msg=str(p))
+
     def test_a_surround_sends_its_mean(self) -> None:
         """Plain light of radiance 1 sends π to any surface."""
         world = world_of((), light={"lamps": [], "surround": {"kind": "plain", "strength": 0}})

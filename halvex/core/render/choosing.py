@@ -36,7 +36,7 @@ def _mean_height(h, reach):
     if h >= reach:
         return h
     over = max(h + reach, F(0.0))
-    return over * over / (F(4.0) * reach)
+    return over * over / max(F(4.0) * reach, F(1e-20))
 
 
 @helper
@@ -49,17 +49,20 @@ def _lamp_sends(lamps, k, p, n):
     to = sub(centre, p)
     h, d2 = dot(n, to), dot(to, to)
     if lamps.kind[k] == BULB:
-        d2 = max(d2, size * size)
-        return lamps.radiance[k] * PI * size * size * _mean_height(h, size) / (d2 * math.sqrt(d2))
+        inverse = F(1.0) / math.sqrt(max(d2, size * size))
+        seen = size * inverse
+        return lamps.radiance[k] * PI * seen * seen * (_mean_height(h, size) * inverse)
     front = -dot(to, row3(lamps.normal, k))
     if front <= F(0.0):
         return F(0.0)
     reach = abs(dot(n, u)) + abs(dot(n, row3(lamps.v, k)))
-    d, far2 = math.sqrt(d2), d2 + size / PI
+    d, far = math.sqrt(d2), math.sqrt(d2 + size / PI)
     # Beside a card its nearest parts, which are nearly before the surface, bring most.
-    nearer = math.sqrt(far2) - d
+    nearer, inverse = far - d, F(1.0) / far
     height = _mean_height(h, reach) + nearer * max(h / d, F(0.0))
-    return lamps.radiance[k] * size * height * (front + nearer) / (far2 * far2)
+    # Step by step: from far off the ground, products of distances would have no number.
+    cosines = (height * inverse) * ((front + nearer) * inverse)
+    return lamps.radiance[k] * cosines * (size * inverse * inverse)
 
 
 @helper
