@@ -2,8 +2,7 @@
 
 How much a light may bring is estimated without looking what is in between (Shirley, Wang & Zimmerman, "Monte
 Carlo techniques for direct lighting calculations", ACM TOG 15(1), 1996). A light is never chosen where the
-estimate says with certainty that nothing arrives: from those that are off, face away or stand behind the
-surface.
+estimate is sure that nothing arrives: if it is off, faces away or stands behind the surface.
 """
 
 import math
@@ -14,20 +13,11 @@ from halvex.core.optics.microfacet import PI
 from halvex.core.optics.vectors import F, dot, luminance_of, row3, sub
 from halvex.core.render.frames import to_frame
 from halvex.core.render.glows import light_sent
-from halvex.core.render.lights import light_count, light_level
+from halvex.core.render.lights import is_off, light_count, light_level
 from halvex.core.scene.lamps import BULB, SUN
 
-# Lights of less than this level, 20 stops down, are off.
-DARK = F(3e-6)
 # Share of its samples that a surface gives to all its lights alike, whatever their estimates.
 ALIKE = F(0.1)
-
-
-@helper
-def is_off(world, k):
-    """Whether light k is off: what it would add is not computed."""
-    level = light_level(world, k)
-    return level[0] + level[1] + level[2] < DARK
 
 
 @helper

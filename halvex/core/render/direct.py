@@ -13,11 +13,11 @@ from halvex.core.optics.scattering import evaluate, matte_part
 from halvex.core.optics.vectors import F, along, dot, luminance_of, mul, scale, sub, to_local
 from halvex.core.render import channels
 from halvex.core.render.behind import shade_falls_from, shaded
-from halvex.core.render.choosing import is_off
 from halvex.core.render.hits import FAR, ground_hit
 from halvex.core.render.interaction import SurfaceInteraction, offset_from
 from halvex.core.render.lights import (
     hit_lamp,
+    is_off,
     light_count,
     light_level,
     sample_glow,
@@ -69,9 +69,8 @@ class Vertex(NamedTuple):
 
 
 class LightSampling(NamedTuple):
-    """How lights are sampled: how many at once, and whether surfaces
-    are sampled too (SURFACE_ONLY, BOTH or LAMPS_ONLY); share: of what is sampled, how much is light of the
-    picture, the rest serving to find shade."""
+    """How lights are sampled: how many at once, and whether surfaces are sampled too (SURFACE_ONLY, BOTH or
+    LAMPS_ONLY); share: how much of what is sampled is light of the picture, the rest only finds shade."""
 
     at_once: int
     use_lamps: int
@@ -163,7 +162,7 @@ def direct_light(world, pixel, vertex, beta, numbers, sampling, catching, scratc
     start = offset_from(world, from_p, ng, ng)
     k, up_to = 0, scratch.times[0]
     for turn in range(sampling.at_once):
-        # Evenly over the samples that the lights have together.
+        # Evenly over all lights, each as wide as it is often sampled.
         while k < lights - 1 and up_to <= F(turn) + u_pick:
             k += 1
             up_to += scratch.times[k]

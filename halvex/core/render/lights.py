@@ -24,6 +24,9 @@ from halvex.core.render.sourcing import has_layers, sourced
 from halvex.core.scene.lamps import BULB, ROUND, SUN
 from halvex.core.scene.surround import from_uv, lookup_uv, own_uv, unturned
 
+# Lights of less than this level, 20 stops down, are off.
+DARK = F(3e-6)
+
 
 @helper
 def light_count(world):
@@ -39,6 +42,13 @@ def light_level(world, k):
         return row3(world.lamps.level, k)
     level = world.surround.level if k == lamps else F(1.0)
     return (level, level, level)
+
+
+@helper
+def is_off(world, k):
+    """Whether light k is off: what it would add is not computed."""
+    level = light_level(world, k)
+    return level[0] + level[1] + level[2] < DARK
 
 
 @helper

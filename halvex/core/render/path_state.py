@@ -39,11 +39,11 @@ class PathState(NamedTuple):
     """What a path carries from one surface to the next.
 
     o, d: its next ray; beta: how much of what it meets counts (rgb); pdf: density with which the last surface
-    chose d, 0 for the camera and mirrors;
-    min_roughness: what later mirrors get at least; wavelength: place in the spectrum once dispersive glass
-    was met, before that -1; seen_through: the camera looks along it, if through glass; count_lamps: lamps may
-    be counted where it meets them; within: what the glass that it runs in absorbs per px (rgb), or IN_AIR;
-    body: the instance of that glass, or NO_BODY; overlaps: in how many more strands of that body it runs.
+    chose d, 0 for the camera and mirrors; min_roughness: what later mirrors get at least; wavelength: place
+    in the spectrum once dispersive glass was met, before that -1; seen_through: the camera looks along it, if
+    through glass; count_lamps: lamps may be counted where it meets them; within: what the glass that it runs
+    in absorbs per px (rgb), or IN_AIR; body: the instance of that glass, or NO_BODY; overlaps: in how many
+    more strands of that body it runs.
     """
 
     o: tuple[np.float32, np.float32, np.float32]

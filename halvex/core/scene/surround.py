@@ -35,9 +35,9 @@ BLUR_SAMPLES = 64
 class Surround(NamedTuple):
     """image (H, W, 3) radiance at 0 stops; rows (h + 1,) and columns (h, w + 1) cumulative light of
     its blocks; row_guide (h,) and column_guide (h, w): the block at equal steps of it, where a
-    search begins; blurred (levels, BLUR_HEIGHT, BLUR_WIDTH, 3); sent: about what
-    reaches a surface at 0 stops, the mean over all; level: what its strength makes of it; turn: how far it
-    is turned about the upright, as a share of a full turn."""
+    search begins; blurred (levels, BLUR_HEIGHT, BLUR_WIDTH, 3); sent: what reaches a surface at 0 stops,
+    the mean over all directions it may face; level: what its strength makes of it; turn: how far it is
+    turned about the upright, as a share of a full turn."""
 
     image: np.ndarray
     rows: np.ndarray
