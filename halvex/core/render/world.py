@@ -7,7 +7,6 @@ from numpy.typing import NDArray
 
 from halvex.core.optics.eight import LANES
 from halvex.core.optics.material import Materials
-from halvex.core.piece.light import MOST_LAMPS
 from halvex.core.render.beads import Beads
 from halvex.core.render.glows import Glows
 from halvex.core.render.lanes import NODE_FLOATS
@@ -16,7 +15,7 @@ from halvex.core.render.tree import NOWHERE
 from halvex.core.scene.backing import Backing
 from halvex.core.scene.camera import Camera
 from halvex.core.scene.ground import Ground
-from halvex.core.scene.lamps import Lamps
+from halvex.core.scene.lamps import MOST_LIGHTS, Lamps
 from halvex.core.scene.surround import Surround
 
 # Each level of a tree leaves up to seven siblings on the stack: those of the tree over the instances, then
@@ -24,8 +23,6 @@ from halvex.core.scene.surround import Surround
 STACK_DEPTH = 1024
 # Leaves that the rays of one pixel are tried against without a search (beams.py).
 MOST_LEAVES = 24
-# Lamps, the surround and what glows.
-MOST_LIGHTS = MOST_LAMPS + 2
 # Bytes that a processor's cache holds together.
 CACHE_LINE = 64
 

@@ -11,11 +11,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from halvex.core.optics.colour import black_body, hex_to_linear
-from halvex.core.piece.light import Lamp
+from halvex.core.piece.light import MOST_LAMPS, Lamp
 
 ROUND, RECTANGLE, SUN, BULB = range(4)
 # Lamps of this temperature are white: photographic daylight.
 WHITE_BALANCE_K = 5500.0
+# Lamps, the surround and what glows.
+MOST_LIGHTS = MOST_LAMPS + 2
 
 
 class Lamps(NamedTuple):
