@@ -14,11 +14,12 @@ from halvex.core.render.assembling import make_world
 from halvex.core.render.choosing import ALIKE, may_bring, share_samples
 from halvex.core.render.direct import BOTH, LAMPS_ONLY, SURFACE_ONLY
 from halvex.core.render.film import Film, add_samples, light_levels
-from halvex.core.render.lights import light_count, sample_lamp
+from halvex.core.render.lights import light_count
 from halvex.core.render.path_state import PathRules
 from halvex.core.render.work import scratch, shared_pool
 from halvex.core.render.world import World
 from halvex.core.scene import scene_of
+from tests.core.test_lamps import gathered
 
 WIDTH, HEIGHT = 96, 54
 SIDE = 24
@@ -72,20 +73,6 @@ def _times(world, p, n, at_once, scratch):
     share_samples(by_reference(world), p, n, 0, at_once, by_reference(scratch))
 
 
-@kernel
-def _gathered(world, k, p, n, side):
-    """Irradiance of lamp k of 0 stops at p with normal n, over side × side points of it."""
-    lamps = by_reference(world).lamps
-    total = 0.0
-    for i in range(side):
-        for j in range(side):
-            u1, u2 = (F(i) + F(0.5)) / F(side), (F(j) + F(0.5)) / F(side)
-            d, _, radiance, pdf = sample_lamp(lamps, k, p, u1, u2)
-            if pdf > F(0.0):
-                total += radiance * max(d[0] * n[0] + d[1] * n[1] + d[2] * n[2], F(0.0)) / pdf
-    return total / (side * side)
-
-
 def vector(values: NDArray[np.float64]) -> tuple[np.float32, ...]:
     return tuple(F(v) for v in values)
 
@@ -108,7 +95,7 @@ class ChoosingTest(unittest.TestCase):
             _weights(world, p, n, found)
             for k in range(len(LAMPS)):
                 level = float(world.lamps.level[k] @ (0.2126, 0.7152, 0.0722))
-                sent = level * _gathered(world, k, p, n, SIDE)
+                sent = level * gathered(world.lamps, k, p, n, SIDE)
                 if sent > 0:
                     self.assertGreater(found[k], 0, (LAMPS[k]["id"], p, n))
                 if sent > 0.05 * level:
@@ -186,8 +173,8 @@ class ChoosingTest(unittest.TestCase):
         levels, means = light_levels(world), []
         for use, samples in ((BOTH, 48), (LAMPS_ONLY, 96), (SURFACE_ONLY, 512)):
             film = Film(WIDTH, HEIGHT, len(levels))
-            # Without the sun and the bulb, which scattered rays all but never meet.
             add_samples(world, film, samples, pool=shared_pool(), rules=PathRules(use_lamps=use))
+            # Without the sun and the bulb, which scattered rays all but never meet.
             shares = [film.share(k) * levels[k] for k in (0, 1, 4, 5, 7)]
             letters = film.ground_cover < 0.01
             means.append([[share[where].mean() for share in shares] for where in (letters, ~letters)])

@@ -28,13 +28,13 @@ F = np.float32
 
 
 @kernel
-def gathered(lamps, p, n, side):
-    """Irradiance at p with normal n from lamp 0 of 0 stops, over side × side points of it."""
+def gathered(lamps, k, p, n, side):
+    """Irradiance at p with normal n from lamp k of 0 stops, over side × side points of it."""
     total = 0.0
     for i in range(side):
         for j in range(side):
             d, _, radiance, pdf = sample_lamp(
-                lamps, 0, p, (F(i) + F(0.5)) / F(side), (F(j) + F(0.5)) / F(side)
+                lamps, k, p, (F(i) + F(0.5)) / F(side), (F(j) + F(0.5)) / F(side)
             )
             if pdf > F(0.0):
                 total += radiance * max(d[0] * n[0] + d[1] * n[1] + d[2] * n[2], F(0.0)) / pdf
@@ -57,7 +57,7 @@ class LampTest(unittest.TestCase):
     def irradiance(self, lamp: Lamp, point: tuple[float, float, float] = (0, 0, 0)) -> float:
         """Irradiance (green) at a point of the plane z = 0 that faces +z, over π."""
         lamps = pack_lamps((lamp,))
-        light = gathered(lamps, tuple(F(v) for v in point), (F(0), F(0), F(1)), 128)
+        light = gathered(lamps, 0, tuple(F(v) for v in point), (F(0), F(0), F(1)), 128)
         return float(light * lamps.level[0, 1]) / math.pi
 
     def test_a_card_facing_a_lamp_of_0_stops_is_fully_lit(self) -> None:
@@ -119,14 +119,14 @@ class LampTest(unittest.TestCase):
             above = (corners - np.array(point)) @ n
             self.assertTrue((above > 0).all(), "the check needs a lamp wholly over the horizon")
             expected = polygon_irradiance(corners, np.array(point, float), n) * float(lamps.radiance[0])
-            mine = gathered(lamps, tuple(F(x) for x in point), tuple(F(x) for x in n), 256)
+            mine = gathered(lamps, 0, tuple(F(x) for x in point), tuple(F(x) for x in n), 256)
             self.assertAlmostEqual(mine / expected, 1.0, places=3)
 
     def test_a_bulb_is_a_sphere(self) -> None:
         """Howell's catalogue: a sphere lights a point that faces it to π L (r/d)²."""
         lamps = pack_lamps((Lamp(kind="bulb", elevation=90, distance=800, width=500),))
         for distance in (800, 500):
-            mine = gathered(lamps, (F(0), F(0), F(800 - distance)), (F(0), F(0), F(1)), 128)
+            mine = gathered(lamps, 0, (F(0), F(0), F(800 - distance)), (F(0), F(0), F(1)), 128)
             self.assertAlmostEqual(
                 mine / (math.pi * float(lamps.radiance[0]) * (250 / distance) ** 2), 1.0, places=3
             )
