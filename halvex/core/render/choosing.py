@@ -1,6 +1,6 @@
 """Which lights a surface samples: where it cannot sample all, more often those that may bring more.
 
-How much a light may bring is estimated without looking what is in between (Shirley, Wang & Zimmerman, "Monte
+How much a light may bring is estimated as if nothing were in between (Shirley, Wang & Zimmerman, "Monte
 Carlo techniques for direct lighting calculations", ACM TOG 15(1), 1996). A light is never chosen where the
 estimate is sure that nothing arrives: if it is off, faces away or stands behind the surface.
 """
