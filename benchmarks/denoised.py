@@ -9,7 +9,13 @@ import flip_evaluator
 import numpy as np
 from numpy.typing import NDArray
 
-from benchmarks.peer_scenes import SCENES, SHARP_MIRRORS, mitsuba_scene, our_world
+from benchmarks.peer_scenes import (
+    PATHS_ALONE,
+    SCENES,
+    SHARP_MIRRORS,
+    mitsuba_scene,
+    our_world,
+)
 from benchmarks.render import llvm
 from benchmarks.result import Result
 from halvex.core.finish.picture import display_of, finish
@@ -80,7 +86,7 @@ def _displayed(scene: Scene, light: Array) -> Array:
 
 def _sampled(world: World, samples: int) -> Film:
     film = Film(WIDTH, HEIGHT, len(light_levels(world)))
-    add_samples(world, film, samples, pool=shared_pool(), seed=99, rules=SHARP_MIRRORS)
+    add_samples(world, film, samples, pool=shared_pool(), seed=99, rules=PATHS_ALONE)
     return film
 
 

@@ -31,6 +31,8 @@ from halvex.core.scene.surround import lookup
 
 # What is a little rougher after a matte bounce here is not elsewhere: it would not be the same scene.
 SHARP_MIRRORS = PathRules(caustic_alpha=np.float32(0.0))
+# By paths alone: what converges to the picture itself, not to a map's mean over photons.
+PATHS_ALONE = SHARP_MIRRORS._replace(mapped=False)
 
 # Indices n and k of red, green and blue that both renderers are given; near those of the metals.
 INDICES = {
@@ -203,15 +205,15 @@ def _rgb_metals() -> Array:
 
 
 def our_picture(world: World, samples: int, seed: int, width: int = 96, height: int = 54) -> Array:
-    """Linear light (height, width, 3), the same number of samples in every pixel."""
+    """Linear light (height, width, 3) by paths alone, the same number of samples in every pixel."""
     levels = light_levels(world)
     film = Film(width, height, len(levels))
-    add_samples(world, film, samples, pool=shared_pool(), seed=seed, rules=SHARP_MIRRORS)
+    add_samples(world, film, samples, pool=shared_pool(), seed=seed, rules=PATHS_ALONE)
     return film.develop(levels)
 
 
 def our_adapted_picture(world: World, samples: int, seed: int, width: int, height: int) -> Array:
-    """The same with so many samples on the average, more of them where the noise is."""
+    """The same, by photons too, with so many samples on the average, more of them where the noise is."""
     levels = light_levels(world)
     film = Film(width, height, len(levels))
     job = SamplingJob(shared_pool(), seed=seed, rules=SHARP_MIRRORS)

@@ -26,6 +26,13 @@ LAYERED = {
     "blocks": [{"words": "i", "size": 30, "surface": {"face": FACE}}],
     "finish": [{"kind": "blur"}],
 }
+# Gold that sends more light to a pale wall than is left to paths.
+THROWING = {
+    **TINY,
+    "blocks": [{"words": "i", "size": 30, "surface": {"face": {"kind": "metal", "metal": "gold"}}}],
+    "light": {"lamps": [{"id": "key", "name": "key", "strength": 6}]},
+    "backdrop": {"ground": "wall", "colour": "#ffffff"},
+}
 # The groups of kernels (cache.py) that a draft needs.
 FOR_DRAFTS = ("solids", "draft", "finish")
 # The step after which drafts are there.
@@ -42,12 +49,13 @@ def load_for_drafts() -> None:
 def load_integrator() -> None:
     """The same for those of the path integrator."""
     _render("final", samples=1)
+    _throw_light()
     _mark("light").touch()
 
 
 def compile_integrator() -> None:
     """Compile the integrator's kernels in a process of its own, for this one to load."""
-    process = multiprocessing.get_context("spawn").Process(target=_integrator)
+    process = multiprocessing.get_context("spawn").Process(target=_all_of_light)
     process.start()
     process.join()
 
@@ -91,9 +99,10 @@ def _compile_all(sender: Connection) -> None:
         sender.send(step)
     _draft_seconds().write_text(f"{seen[1]:.1f}")
     with ProcessPoolExecutor(2, fork) as copies:
-        last = {PAINTING: _paint, "path integrator": _integrator}
+        last = {PAINTING: _paint, "path integrator": _integrator, "photons": _throw_light}
         for each in as_completed([copies.submit(_taken, *step) for step in last.items()]):
             sender.send(each.result())
+    _mark("light").touch()
 
 
 def is_integrator_compiled() -> bool:
@@ -230,6 +239,23 @@ def _integrator() -> None:
     _render("final", samples=1, transparent=True, layers=True)
     _compare()
     _look_at_a_spot()
+
+
+def _throw_light() -> None:
+    """Trace photons."""
+    from halvex.core.piece import piece_from_values
+    from halvex.core.render.assembling import make_world
+    from halvex.core.render.film import light_levels
+    from halvex.core.render.mapping import map_photons
+    from halvex.core.render.work import shared_pool
+    from halvex.core.scene import scene_of
+
+    world = make_world(scene_of(piece_from_values(THROWING)))
+    map_photons(world, light_levels(world), shared_pool(), 0, lambda: False)
+
+
+def _all_of_light() -> None:
+    _integrator()
     load_integrator()
 
 

@@ -47,12 +47,13 @@ class CompiledTest(unittest.TestCase):
 
     def test_only_the_integrator_marks_its_kernels(self) -> None:
         rendered: list[str] = []
-        with mock.patch.object(compiled, "_render", lambda quality, **options: rendered.append(quality)):
+        render = mock.patch.object(compiled, "_render", lambda quality, **options: rendered.append(quality))
+        with render, mock.patch.object(compiled, "_throw_light", lambda: rendered.append("photons")):
             compiled.load_for_drafts()
             self.assertFalse(compiled.is_integrator_compiled())
             self.assertEqual(rendered, ["draft"])
             compiled.load_integrator()
-        self.assertEqual(rendered, ["draft", "final"])
+        self.assertEqual(rendered, ["draft", "final", "photons"])
         self.assertTrue(compiled.is_integrator_compiled())
         with mock.patch.object(compiled, "cache_name", return_value="light-later"):
             self.assertFalse(compiled.is_integrator_compiled())

@@ -194,22 +194,25 @@ def lobe_shares(materials, m, base, pearl, wo, each):
 def matte_part(materials, m, base, wo, wi):
     """f·|cos θi| (rgb) of what scatters evenly: the base of plastics, all of matte surfaces,
     nothing of metal."""
-    zero = (F(0.0), F(0.0), F(0.0))
-    if wo[2] <= F(0.0) or wi[2] <= F(0.0):
-        return zero
     kind = materials.kind[m]
-    if kind == MATTE:
-        return scale(base, wi[2] / PI)
-    if kind != PLASTIC:
-        return zero
-    through = (F(1.0) - albedo_at(materials, m, 0, wo)) * (F(1.0) - albedo_at(materials, m, 0, wi))
-    return scale(
-        base,
-        (F(1.0) - materials.params[m, PEARL])
-        * through
-        * wi[2]
-        / (PI * (F(1.0) - materials.params[m, COAT_MEAN])),
-    )
+    if wo[2] <= F(0.0) or wi[2] <= F(0.0) or (kind != MATTE and kind != PLASTIC):
+        return F(0.0), F(0.0), F(0.0)
+    return scale(matte_leaving(materials, m, base, wo), matte_entering(materials, m, wi) * wi[2])
+
+
+@helper
+def matte_entering(materials, m, wi):
+    """Share of light from wi that the coat, if there is one, lets in to what scatters evenly."""
+    return F(1.0) - albedo_at(materials, m, 0, wi) if materials.kind[m] == PLASTIC else F(1.0)
+
+
+@helper
+def matte_leaving(materials, m, base, wo):
+    """Radiance (rgb) along wo of what scatters evenly, for a flux of 1 per area that enters it."""
+    if materials.kind[m] != PLASTIC:
+        return scale(base, F(1.0) / PI)
+    through = (F(1.0) - materials.params[m, PEARL]) * (F(1.0) - albedo_at(materials, m, 0, wo))
+    return scale(base, through / (PI * (F(1.0) - materials.params[m, COAT_MEAN])))
 
 
 @helper

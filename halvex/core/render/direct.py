@@ -87,7 +87,7 @@ def power_heuristic(a, b):
 
 
 @helper
-def _sample_light(world, k, p, u1, u2):
+def sample_light(world, k, p, u1, u2):
     """(direction, distance, radiance (rgb), pdf) of light k from p."""
     lamps = world.lamps.kind.shape[0]
     if k < lamps:
@@ -129,7 +129,7 @@ def _sent_back(world, vertex, k, d, pdf, use_lamps):
 
 
 @helper
-def _arrives(world, k, p, start, d, distance, of_ground, scratch):
+def arrives(world, k, p, start, d, distance, of_ground, scratch):
     """Share (rgb) of light k, met along d from p, that no letter hides from `start` beside p; at the ground,
     none that shades it."""
     way, reach = d, distance * F(0.9999)
@@ -169,7 +169,7 @@ def direct_light(world, pixel, vertex, beta, numbers, sampling, catching, scratc
         if scratch.times[k] <= F(0.0) or is_off(world, k):
             continue
         u1, u2 = sample_2d(scratch, numbers.key, numbers.sample, numbers.dimension + FIRST_LIGHT + turn)
-        d, distance, radiance, pdf = _sample_light(world, k, p, u1, u2)
+        d, distance, radiance, pdf = sample_light(world, k, p, u1, u2)
         if pdf <= F(0.0) or dot(ng, d) <= F(0.0):
             continue
         f = _sent_back(world, vertex, k, d, pdf * scratch.times[k], sampling.use_lamps)
@@ -190,7 +190,7 @@ def direct_light(world, pixel, vertex, beta, numbers, sampling, catching, scratc
             if u_faint * faint >= bright:
                 continue
             c = scale(c, faint / bright)
-        seen = _arrives(world, k, p, start, d, distance, changed, scratch)
+        seen = arrives(world, k, p, start, d, distance, changed, scratch)
         if changed:
             seen = shaded(world.backing, k < lamps, seen)
         if seen[0] + seen[1] + seen[2] <= F(0.0):
@@ -213,7 +213,7 @@ def add_emission_mis(world, pixel, state, t, scratch):
     """
     beta, o, d, pdf, times = state.beta, state.o, state.d, state.pdf, scratch.times
     r, g, b = F(0.0), F(0.0), F(0.0)
-    if pdf == NEVER_COUNT:
+    if pdf == NEVER_COUNT or luminance_of(beta) <= F(0.0):
         return r, g, b
     lamps = world.lamps.kind.shape[0]
     if state.count_lamps:

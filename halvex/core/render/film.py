@@ -22,9 +22,12 @@ from scipy.ndimage import uniform_filter
 from halvex.core.references import Held
 from halvex.core.render import channels, gate
 from halvex.core.render.cover import may_show_letters, spread_of_a_pixel
+from halvex.core.render.direct import BOTH
+from halvex.core.render.mapping import map_photons
 from halvex.core.render.means import mean_channels, mean_light, mean_scene
 from halvex.core.render.noise import FIRST_SAMPLES, JUDGED_FROM, NEIGHBOURS
 from halvex.core.render.path_state import USUAL_RULES, PathRules
+from halvex.core.render.photon_map import no_photons
 from halvex.core.render.tile import Sampling, render_tile
 from halvex.core.render.work import held_scratch, run_bands, run_tiles
 from halvex.core.render.world import World
@@ -60,11 +63,12 @@ class DenoiserInput(NamedTuple):
 
 
 class Rows(NamedTuple):
-    """Some rows of a film, from row `first_row` of the picture on."""
+    """Some rows of a film, from row `first_row` of the picture on, and the film's map of the ground."""
 
     first_row: int
     sums: Array
     counts: Counts
+    photons: Held | None
 
 
 @dataclass
@@ -83,6 +87,7 @@ class Film:
     sums: Array = field(init=False)
     counts: Counts = field(init=False)
     _cover: NDArray[np.uint8] | None = field(init=False, default=None)
+    _photons: Held | None = field(init=False, default=None)
 
     def __post_init__(self) -> None:
         self.sums = np.zeros((self.rows, self.width, channels.channels(self.lights, self.blocks)), np.float32)
@@ -93,6 +98,17 @@ class Film:
         if self._cover is None:
             self._cover = may_show_letters(world, self.width, self.rows, self.first_row)
         return self._cover
+
+    def photons_of(
+        self, world: World, rules: PathRules, pool: Executor, seed: int, cancelled: Callable[[], bool]
+    ) -> Held:
+        """The map of light that letters send to the ground (mapping.py). Raises CancelledError."""
+        if self._photons is None:
+            mapped = rules.mapped and rules.use_lamps == BOTH
+            self._photons = Held(
+                map_photons(world, light_levels(world), pool, seed, cancelled) if mapped else no_photons()
+            )
+        return self._photons
 
     def to_bytes(self) -> bytes:
         """The film as an .npz archive: plain arrays, for another process or machine."""
@@ -121,11 +137,15 @@ class Film:
         if above is not None:
             shared = above.first_row + len(above.counts) - self.first_row
             self.sums[:shared], self.counts[:shared] = above.sums[-shared:], above.counts[-shared:]
+            self._photons = above.photons
 
     def last_rows(self, count: int) -> "Rows":
         """A copy of the last rows, from which the film below resumes."""
         return Rows(
-            self.first_row + self.rows - count, self.sums[-count:].copy(), self.counts[-count:].copy()
+            self.first_row + self.rows - count,
+            self.sums[-count:].copy(),
+            self.counts[-count:].copy(),
+            self._photons,
         )
 
     def early(self, world: World, samples: int) -> Counts:
@@ -303,11 +323,12 @@ def add_samples(
     gate.wait(cancelled)
     each = np.full(film.counts.shape, more, np.int32) if isinstance(more, int) else more
     cover, spread = film.cover_of(world), spread_of_a_pixel(world)
+    photons = film.photons_of(world, rules, pool, seed, cancelled)
 
     seen, sampling = Held(world), Held(Sampling(film.counts, each, cover, spread, film.first_row, seed))
 
     def tile(x0: int, y0: int, x1: int, y1: int) -> None:
-        render_tile(seen, film.sums, sampling, (x0, y0, x1, y1), rules, held_scratch())
+        render_tile(seen, film.sums, sampling, (x0, y0, x1, y1), rules, photons, held_scratch())
 
     run_tiles(pool, tile, _tiles(each), cancelled)
 

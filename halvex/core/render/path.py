@@ -1,4 +1,4 @@
-"""The path integrator: unbiased but for four documented choices, progressive, the same on any thread.
+"""The path integrator: unbiased but for five documented choices, progressive, the same on any thread.
 
 From the camera a path bounces until it escapes or Russian roulette ends it. At each surface lamps are
 sampled, and lamps that the next bounce happens to meet are counted too (direct.py). The documented choices:
@@ -8,6 +8,8 @@ sampled, and lamps that the next bounce happens to meet are counted too (direct.
 - after a matte or rough bounce, mirrors are a little rougher: a caustic that no method here could
   find is spread instead of becoming fireflies (path-space regularisation, Kaplanyan & Dachsbacher,
   EGSR 2013);
+- light that opaque letters send to the ground is taken from a map where there is one, which shows it as sharp
+  as there are photons (photon_map.py);
 - the camera does not see lamps, and sees the backdrop where nothing else is;
 - one wavelength of many is followed through dispersive glass, its hue moved to the edge of sRGB.
 """
@@ -91,6 +93,7 @@ from halvex.core.render.path_state import (
     nothing_met,
     past_joint,
 )
+from halvex.core.render.photon_map import ALL, is_mapped, mapped_light, share_not_mapped
 from halvex.core.render.sampler import DIMENSIONS, draw, sample_2d
 from halvex.core.render.shadow import absorbed, in_joint
 
@@ -305,6 +308,8 @@ def _light_at(world, pixel, beta, vertex, draws, rules, ground, scratch):
     that is."""
     catching = ground == _CATCHING
     si = vertex.si
+    if luminance_of(beta) <= F(0.0):
+        return (F(0.0), F(0.0), F(0.0)), F(1.0)
     share_samples(world, si.p, si.ng, si.material, draws.at_once, scratch)
     # Lights are sampled once, not each way.
     if draws.way == MIRRORED or (rules.use_lamps == SURFACE_ONLY and not catching):
@@ -358,7 +363,7 @@ def _mirrors_letters(world, si, state, sample, way, scratch):
 
 
 @helper
-def _one_way(world, pixel, ray, sample, way, first, rules, scratch):
+def _one_way(world, pixel, ray, sample, way, first, rules, photons, scratch):
     """A path from the camera, and where what it meets first sends it both ways, that `way`.
 
     ray and sample as in `trace_path`; first: what the way THROUGH met first, of which the other begins.
@@ -373,6 +378,9 @@ def _one_way(world, pixel, ray, sample, way, first, rules, scratch):
     direct = total  # the same when the reflection was met
     albedo = total
     state = from_camera(o, d)
+    # Shares (rgb) of light that count where it is met next, as the rest is in the map: at lamps and the
+    # surround, and at letters, since the path was at ground that is mapped.
+    counts = from_letters = ALL
     both = False  # what the camera sees here sends the path both ways
     mirrors = False  # it is ground that mirrors the letters
     guides = way == MIRRORED and not rules.layered  # what is mirrored guides the denoiser
@@ -393,7 +401,8 @@ def _one_way(world, pixel, ray, sample, way, first, rules, scratch):
                     albedo = e
             break
         if not state.seen_through:
-            total = add(total, add_emission_mis(world, pixel, state, hit.t, scratch))
+            here = dimmed(state, mul(state.beta, counts))
+            total = add(total, add_emission_mis(world, pixel, here, hit.t, scratch))
         if hit.kind == NOTHING or bounce == MOST_BOUNCES:
             if guides and bounce == 1:
                 albedo = total
@@ -430,7 +439,9 @@ def _one_way(world, pixel, ray, sample, way, first, rules, scratch):
             direct = total
 
         if kind in (FLAT, GLOW):
-            total = add(total, _emitted(world, pixel, state, si, base, entering, hit.t, scratch))
+            # What is shown flat is no light, and in no map.
+            here = state if kind == FLAT else dimmed(state, mul(state.beta, counts))
+            total = add(total, _emitted(world, pixel, here, si, base, entering, hit.t, scratch))
             if kind == FLAT:
                 break
         glass = kind == GLASS
@@ -449,9 +460,13 @@ def _one_way(world, pixel, ray, sample, way, first, rules, scratch):
         many = bounce == 0 or ground == _CATCHING
         draws = _draw_numbers(world, sample, bounce, m, turn, many, scratch)
         if glass:
+            counts = from_letters = ALL
             continues, state = _at_glass(world, state, vertex, draws, scratch)
         else:
-            c, shade = _light_at(world, pixel, state.beta, vertex, draws, rules, ground, scratch)
+            if hit.kind == GROUND:
+                from_letters = ALL
+            counts = from_letters
+            c, shade = _light_at(world, pixel, mul(state.beta, counts), vertex, draws, rules, ground, scratch)
             if ground == _CATCHING:
                 add3(pixel, channels.THROUGH, state.beta)
                 break
@@ -463,7 +478,12 @@ def _one_way(world, pixel, ray, sample, way, first, rules, scratch):
                 if lit <= F(0.0):
                     break
                 state = dimmed(state, scale(state.beta, lit))
+            mapped = hit.kind == GROUND and is_mapped(world, photons, vertex.si)
+            if mapped and turn != MIRRORED:
+                total = add(total, mapped_light(world, pixel, state.beta, vertex, photons))
             continues, state = _at_opaque(world, state, vertex, draws, rules, scratch)
+            if mapped:
+                from_letters = share_not_mapped(world, vertex, state.d)
         if continues and bounce >= ROULETTE_FROM:
             continues, state = _survives(state, glass, draws, scratch)
         if not continues:
@@ -474,16 +494,18 @@ def _one_way(world, pixel, ray, sample, way, first, rules, scratch):
 
 
 @helper
-def trace_path(world, pixel, ray, sample, rules, scratch):
+def trace_path(world, pixel, ray, sample, rules, photons, scratch):
     """Trace one path and add what it brings to `pixel`, its channels.
 
     ray: (origin, direction, how many leaves the scratch lists that the camera may see here, or SEARCH
-    (beams.py)); sample: (key, index).
+    (beams.py)); sample: (key, index); photons: the map of the ground.
     """
     total = (F(0.0), F(0.0), F(0.0))
     guide, first = total, nothing_met()
     for way in (THROUGH, MIRRORED):
-        brought, albedo, both, first = _one_way(world, pixel, ray, sample, way, first, rules, scratch)
+        brought, albedo, both, first = _one_way(
+            world, pixel, ray, sample, way, first, rules, photons, scratch
+        )
         total, guide = add(total, brought), add(guide, albedo)
         if not both:
             break

@@ -24,12 +24,14 @@ class PathRules(NamedTuple):
     """What holds for all paths of a picture: whether the ground only catches shadows; the roughness of
     mirrors that are met after a matte or rough bounce; SURFACE_ONLY, BOTH or LAMPS_ONLY (direct.py), of
     which the lone ones are there to be checked against both; whether albedo will be a layer of its own, in
-    place of a guide for the denoiser alone."""
+    place of a guide for the denoiser alone; whether light that letters send to the ground may be taken from a
+    map of it (photon_map.py)."""
 
     transparent: bool = False
     caustic_alpha: np.float32 = CAUSTIC_ALPHA
     use_lamps: int = BOTH
     layered: bool = False
+    mapped: bool = True
 
 
 USUAL_RULES = PathRules()

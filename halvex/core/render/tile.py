@@ -64,10 +64,11 @@ def _sample_ray(camera, x, y, key, index, scratch):
 
 
 @kernel
-def render_tile(world, film, sampling, tile, rules, scratch):
+def render_tile(world, film, sampling, tile, rules, photons, scratch):
     """Add samples to the pixels of a tile (x0, y0, x1, y1) of `film` (rows, width, channels); those at x1
-    and y1 are not in it."""
+    and y1 are not in it; photons: the map of the ground."""
     world, sampling, scratch = by_reference(world), by_reference(sampling), by_reference(scratch)
+    photons = by_reference(photons)
     x0, y0, x1, y1 = tile
     counts, more, cover = sampling.counts, sampling.more, sampling.cover
     for row in range(y0, y1):
@@ -99,4 +100,4 @@ def render_tile(world, film, sampling, tile, rules, scratch):
             forget_numbers(scratch)
             for index in range(first, last):
                 o, d = _sample_ray(world.camera, middle_x, middle_y, key, index, scratch)
-                trace_path(world, film[row, x], (o, d, leaves), (key, index), rules, scratch)
+                trace_path(world, film[row, x], (o, d, leaves), (key, index), rules, photons, scratch)

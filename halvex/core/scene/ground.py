@@ -90,3 +90,19 @@ def front_of(ground: Ground, frame: NDArray[np.float64], lean: tuple[float, floa
         return 0.0
     z = (normal @ point - frame @ normal[:2]) / max(facing, 1e-9)
     return float(min(z.max(), FARTHEST_FRONT_PX))
+
+
+def developed(ground: Ground, points: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Where points (n, 3) of the world are before the ground, in uv of the ground rolled out flat, as
+    `uv_on_ground` has it (render/interaction.py): of a cove before its floor and before its wall (2 n, 2)."""
+    if ground.kind == WALL:
+        normal = np.array(ground.normal, float)
+        axis = np.array([1.0, 0.0, 0.0] if abs(normal[0]) < 0.9 else [0.0, 0.0, -1.0])
+        tangent = axis - (axis @ normal) * normal
+        tangent /= np.linalg.norm(tangent)
+        way = points - np.array(ground.point, float)
+        return np.stack([way @ tangent, way @ np.cross(normal, tangent)], axis=1)
+    floor, back, radius = float(ground.floor), float(ground.back), float(ground.radius)
+    x, y, z = points.T
+    on_floor, on_wall = back + radius - z, radius * np.pi / 2 + y - floor - radius
+    return np.concatenate([np.stack([x, on_floor], axis=1), np.stack([x, on_wall], axis=1)])

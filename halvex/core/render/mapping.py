@@ -1,0 +1,94 @@
+"""Making the map of light that letters send to the ground: how large, of how many photons, how smooth."""
+
+from collections.abc import Callable
+from concurrent.futures import Executor
+
+import numpy as np
+from numpy.typing import NDArray
+
+from halvex.core.references import Held
+from halvex.core.render.photon_map import PhotonMap, no_photons
+from halvex.core.render.photons import Emitters, Landed, gather_photons, trace_photons, weigh_triangles
+from halvex.core.render.smoothing import smoothed
+from halvex.core.render.work import held_scratch, run_tiles
+from halvex.core.render.world import World, letters_bounds
+from halvex.core.scene.ground import NO_GROUND, developed
+
+# The map reaches so many heights of the lettering beyond it.
+MARGIN = 1.0
+# Texels to a px of the picture, and in all at the most; photons to a texel.
+TEXELS_PER_PX, MOST_TEXELS, PHOTONS_PER_TEXEL = 0.5, 500_000, 2.0
+# The first photons say whether there is light enough to be worth the others: this much, as the ground shows
+# it in the mean over the map, where 1 is white.
+PILOT, LEAST_LIGHT = 16_384, 0.002
+# Photons that a thread traces at a time.
+STEP = 8_192
+# Share of photons that all triangles get alike, however little light they seem to send.
+ALIKE = 0.05
+# More triangles than these are not gone through.
+MOST_TRIANGLES = 20_000_000
+
+Array = NDArray[np.float32]
+
+
+def map_photons(
+    world: World, levels: Array, pool: Executor, seed: int, cancelled: Callable[[], bool]
+) -> PhotonMap:
+    """The map of a world's ground, lights being at their levels (lights, 3); empty where there is no ground
+    or letters send it little light. Raises CancelledError."""
+    held = Held(world)
+    emitters = _emitters(world, held)
+    if emitters is None:
+        return no_photons()
+    photons = _empty_map(world, len(levels))
+    lights, rows, columns, _ = photons.light.shape
+    many = max(int(rows * columns * PHOTONS_PER_TEXEL), PILOT)
+    landed = Landed(np.empty(many, np.int32), np.empty(many, np.int32), np.empty((many, 3), np.float32))
+    given = held, Held(emitters), Held(photons), seed
+    written, sums = Held(landed), np.zeros((rows, columns, 3 * lights + 1), np.float32)
+
+    def trace(begin: int, end: int) -> None:
+        trace_photons(*given, begin, end, written, held_scratch())
+
+    for begin, end in ((0, PILOT), (PILOT, many)):
+        run_tiles(pool, trace, [(n, min(n + STEP, end)) for n in range(begin, end, STEP)], cancelled)
+        gather_photons(written, begin, end, photons.per_px**2, sums)
+        if end == PILOT and _mean_light(world, levels, sums[..., :-1]) < LEAST_LIGHT * PILOT:
+            return no_photons()
+    sums[..., :-1] /= np.float32(many)
+    light = smoothed(sums).reshape(rows, columns, lights, 3)
+    return photons._replace(light=np.ascontiguousarray(light.transpose(2, 0, 1, 3)))
+
+
+def _emitters(world: World, held: Held) -> Emitters | None:
+    """What may send light to the ground; None if nothing does."""
+    each = (world.letters.span[:, 1] - world.letters.span[:, 0]).astype(np.int64)
+    if world.ground.kind == NO_GROUND or not 0 < each.sum() <= MOST_TRIANGLES:
+        return None
+    weights = np.empty(int(each.sum()))
+    weigh_triangles(held, weights)
+    if weights.sum() <= 0:
+        return None
+    weights += ALIKE / (1 - ALIKE) * weights.mean()
+    return Emitters(np.cumsum(weights), np.cumsum(each) - each)
+
+
+def _empty_map(world: World, lights: int) -> PhotonMap:
+    low, high = letters_bounds(world.letters) or (np.zeros(3), np.zeros(3))
+    corners = np.stack(np.meshgrid(*np.stack([low, high], axis=1)), axis=-1).reshape(-1, 3)
+    uv = developed(world.ground, corners.astype(float) @ world.turn.T.astype(float))
+    margin = MARGIN * float(high[1] - low[1])
+    least = uv.min(axis=0) - margin
+    size = uv.max(axis=0) + margin - least
+    per_px = TEXELS_PER_PX * float(world.camera.px_scale * world.camera.zoom)
+    per_px = min(per_px, float(np.sqrt(MOST_TEXELS / size.prod())))
+    columns, rows = (np.ceil(size * per_px).astype(int) + 1).tolist()
+    light = np.zeros((lights, rows, columns, 3), np.float32)
+    return PhotonMap(light, np.float32(least[0]), np.float32(least[1]), np.float32(per_px))
+
+
+def _mean_light(world: World, levels: Array, sums: Array) -> float:
+    """The mean light that the ground shows of what enters it (rows, columns, lights · 3); 1 is white."""
+    colour = world.materials.params[world.ground.material, :3]
+    entering = sums.mean(axis=(0, 1)).reshape(-1, 3) * levels
+    return float((entering.sum(axis=0) * colour).mean() / np.pi)
