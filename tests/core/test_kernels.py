@@ -2,13 +2,18 @@
 
 import gc
 import re
+import subprocess
+import sys
+import tempfile
 import unittest
 from typing import NamedTuple
+from unittest import mock
 
 import numpy as np
 from numba import njit
 from numba.core.caching import NullCache
 
+from halvex.core import references
 from halvex.core.kernels import helper, kernel, routine, wide_kernel
 from halvex.core.optics.vectors import floorf
 from halvex.core.references import Held, by_reference
@@ -79,6 +84,13 @@ def _room(is_lit: bool = True) -> Room:
 
 
 class KernelTest(unittest.TestCase):
+    def setUp(self) -> None:
+        # Kept on disk, code for these rooms would be the application's, which cannot read it without the tests.
+        for own in (references._size, references._lay_out):
+            patch = mock.patch.object(own, "_cache", NullCache())
+            patch.start()
+            self.addCleanup(patch.stop)
+
     def test_helpers_work_alone_and_within_kernels(self) -> None:
         room = _room()
         self.assertEqual(_inlined(room, 2), 5.0)
@@ -145,6 +157,14 @@ class KernelTest(unittest.TestCase):
         held = [Held(_room()) for _ in range(100)]
         gc.collect()
         self.assertEqual({_light(own, 1) for own in held}, {expected})
+
+    def test_the_application_needs_no_tests_to_read_its_kernels(self) -> None:
+        self.assertEqual(_light(Held(_room()), 1), _light(_room(), 1))
+        hold = "from halvex.core.references import Held; from halvex.core.render.path_state import PathRules"
+        with tempfile.TemporaryDirectory() as elsewhere:
+            command = [sys.executable, "-c", f"{hold}; print(Held(PathRules()).address > 0)"]
+            said = subprocess.run(command, cwd=elsewhere, capture_output=True, text=True, check=True)
+        self.assertEqual(said.stdout.strip(), "True")
 
     def test_arrays_of_another_kind_make_another_type(self) -> None:
         wide = _room()._replace(walls=np.asfortranarray(_room().walls))
