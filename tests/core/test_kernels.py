@@ -85,7 +85,7 @@ def _room(is_lit: bool = True) -> Room:
 
 class KernelTest(unittest.TestCase):
     def setUp(self) -> None:
-        # Kept on disk, code for these rooms would be the application's, which cannot read it without the tests.
+        # Code for these rooms, kept on disk, could not be read where the tests are not.
         for own in (references._size, references._lay_out):
             patch = mock.patch.object(own, "_cache", NullCache())
             patch.start()
