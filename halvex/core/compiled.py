@@ -26,7 +26,7 @@ LAYERED = {
     "blocks": [{"words": "i", "size": 30, "surface": {"face": FACE}}],
     "finish": [{"kind": "blur"}],
 }
-# Gold that sends more light to a pale wall than is left to paths.
+# Gold before a pale wall, to which it sends light enough for a map.
 THROWING = {
     **TINY,
     "blocks": [{"words": "i", "size": 30, "surface": {"face": {"kind": "metal", "metal": "gold"}}}],
@@ -236,13 +236,14 @@ def _paint() -> None:
 
 def _integrator() -> None:
     """Make pictures, and use what else looks at the integrator's world but need not be loaded at start-up."""
+    _render("final", samples=1)
     _render("final", samples=1, transparent=True, layers=True)
     _compare()
     _look_at_a_spot()
 
 
 def _throw_light() -> None:
-    """Trace photons."""
+    """Map the light that a letter sends to a wall."""
     from halvex.core.piece import piece_from_values
     from halvex.core.render.assembling import make_world
     from halvex.core.render.film import light_levels

@@ -201,6 +201,8 @@ class MapTest(unittest.TestCase):
         for name, world in {
             "a dark wall": world_of(backdrop=dark),
             "no ground": world_of(backdrop={"ground": "none"}),
+            "ground of metal": world_of(backdrop={"ground": "wall", "material": {"kind": "metal"}}),
+            "ground shown flat": world_of(backdrop={"ground": "wall", "colour": "#d8d8d8", "lit": 0}),
             "glass": world_of({"kind": "glass"}),
             "glowing letters": world_of({"kind": "glow", "colour": "#ffffff"}),
             "no light": world_of(light=unlit),
@@ -230,7 +232,8 @@ class MapTest(unittest.TestCase):
                 self.assertGreater(place.min(), beyond)
                 self.assertLess(place.max(), texels - beyond)
             most = rows * columns // 4
-            with unittest.mock.patch.object(mapping, "MOST_TEXELS", most):
+            numbers = most * (3 * len(photons.light) + 1)
+            with unittest.mock.patch.object(mapping, "MOST_NUMBERS", numbers):
                 smaller = mapped(world)
             self.assertLessEqual(smaller.light.shape[1] * smaller.light.shape[2], 1.2 * most)
             np.testing.assert_allclose(smaller.light.mean(), photons.light.mean(), rtol=0.08)

@@ -6,6 +6,7 @@ from concurrent.futures import Executor
 import numpy as np
 from numpy.typing import NDArray
 
+from halvex.core.optics.material import MATTE, PLASTIC
 from halvex.core.references import Held
 from halvex.core.render.photon_map import PhotonMap, no_photons
 from halvex.core.render.photons import Emitters, Landed, gather_photons, trace_photons, weigh_triangles
@@ -16,17 +17,17 @@ from halvex.core.scene.ground import NO_GROUND, developed
 
 # The map reaches so many heights of the lettering beyond it.
 MARGIN = 1.0
-# Texels to a px of the picture, and in all at the most; photons to a texel.
-TEXELS_PER_PX, MOST_TEXELS, PHOTONS_PER_TEXEL = 0.5, 500_000, 2.0
-# The first photons say whether there is light enough to be worth the others: this much, as the ground shows
-# it in the mean over the map, where 1 is white.
+# Texels to a px of the picture; numbers that all texels hold at the most; photons to a texel.
+TEXELS_PER_PX, MOST_NUMBERS, PHOTONS_PER_TEXEL = 0.5, 5_000_000, 2.0
+# The first photons tell whether the others are worth while: whether the ground, in the mean over the map,
+# shows this much light, where 1 is white.
 PILOT, LEAST_LIGHT = 16_384, 0.002
 # Photons that a thread traces at a time.
 STEP = 8_192
 # Share of photons that all triangles get alike, however little light they seem to send.
 ALIKE = 0.05
-# More triangles than these are not gone through.
-MOST_TRIANGLES = 20_000_000
+# Letters of more triangles get no map.
+MOST_TRIANGLES = 5_000_000
 
 Array = NDArray[np.float32]
 
@@ -63,7 +64,7 @@ def map_photons(
 def _emitters(world: World, held: Held) -> Emitters | None:
     """What may send light to the ground; None if nothing does."""
     each = (world.letters.span[:, 1] - world.letters.span[:, 0]).astype(np.int64)
-    if world.ground.kind == NO_GROUND or not 0 < each.sum() <= MOST_TRIANGLES:
+    if not _takes_light(world) or not 0 < each.sum() <= MOST_TRIANGLES:
         return None
     weights = np.empty(int(each.sum()))
     weigh_triangles(held, weights)
@@ -71,6 +72,13 @@ def _emitters(world: World, held: Held) -> Emitters | None:
         return None
     weights += ALIKE / (1 - ALIKE) * weights.mean()
     return Emitters(np.cumsum(weights), np.cumsum(each) - each)
+
+
+def _takes_light(world: World) -> bool:
+    """Whether there is ground with a matte part that is lit."""
+    materials = [world.ground.material, world.ground.wall_material]
+    scatters = bool(np.isin(world.materials.kind[materials], (MATTE, PLASTIC)).any())
+    return world.ground.kind != NO_GROUND and bool(world.backing.lit > 0) and scatters
 
 
 def _empty_map(world: World, lights: int) -> PhotonMap:
@@ -81,7 +89,8 @@ def _empty_map(world: World, lights: int) -> PhotonMap:
     least = uv.min(axis=0) - margin
     size = uv.max(axis=0) + margin - least
     per_px = TEXELS_PER_PX * float(world.camera.px_scale * world.camera.zoom)
-    per_px = min(per_px, float(np.sqrt(MOST_TEXELS / size.prod())))
+    most = MOST_NUMBERS / (3 * lights + 1)
+    per_px = min(per_px, float(np.sqrt(most / size.prod())))
     columns, rows = (np.ceil(size * per_px).astype(int) + 1).tolist()
     light = np.zeros((lights, rows, columns, 3), np.float32)
     return PhotonMap(light, np.float32(least[0]), np.float32(least[1]), np.float32(per_px))

@@ -46,9 +46,9 @@ MOST_SURFACES = 12
 # Dimensions of the sampler: what chooses the triangle and the light, the spots of each, and two a surface.
 CHOICE, SPOT, LIGHT, FIRST_SURFACE = 0, 1, 2, 3
 SIDE_BY_SIDE = 8
-# Metals smoother than this are taken for as rough, as a mirror cannot be evaluated.
+# Smoother surfaces count as this rough: a perfect mirror cannot be evaluated.
 LEAST_ALPHA = F(0.01)
-# What a triangle that looks away from the ground counts for: its light may get there by way of others.
+# How much a triangle that looks away from the ground counts: its light may get there by way of others.
 LOOKING_AWAY = F(0.05)
 NOWHERE = np.int32(-1)
 
@@ -140,8 +140,8 @@ def _spot(world, emitters, u, u1, u2):
 
 @helper
 def _lit(world, si, key, index, u, scratch):
-    """(Which light a spot is lit by, the direction to it, what arrives along it (rgb) over the density of
-    having chosen it), u choosing among the lights."""
+    """(Which light a spot is lit by, the direction to it, what arrives from there (rgb) over the density of
+    that choice); u chooses among the lights."""
     dark = 0, si.ng, (F(0.0), F(0.0), F(0.0))
     share_samples(world, si.p, si.ng, si.material, 1, scratch)
     k, up_to = 0, scratch.times[0]
@@ -194,7 +194,8 @@ def _entering(world, si, cosine):
 
 @helper
 def _photon(world, emitters, key, index, scratch):
-    """(Whether a photon comes to the ground, uv of the ground there, its light, what it carries (rgb))."""
+    """(Whether a photon comes to the ground, uv of the ground there, which light it is of, what it carries
+    (rgb))."""
     black = (F(0.0), F(0.0), F(0.0))
     lost = False, (F(0.0), F(0.0)), 0, black
     draw(scratch, key, index, 0, FIRST_SURFACE + 2)
@@ -218,7 +219,7 @@ def _photon(world, emitters, key, index, scratch):
         first = FIRST_SURFACE + 2 * surface
         if surface > 0:
             draw(scratch, key, index, first, first + 2)
-            # What a path from the ground would take by this cosine, it has by the area that it came from.
+            # Surfaces are evaluated for radiance; flux has had this cosine already.
             carried = scale(carried, F(1.0) / cosine)
         u1, u2 = sample_2d(scratch, key, index, first)
         u3, u_end = sample_2d(scratch, key, index, first + 1)
