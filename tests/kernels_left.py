@@ -41,7 +41,7 @@ def is_compiled(kernel: Dispatcher) -> bool:
 
 
 def main() -> None:
-    for step in (compiled._build, compiled._finish, compiled._paint, compiled._all_of_light):
+    for step in (compiled._build, compiled._finish, compiled._paint, compiled._integrator):
         step()
     for info in pkgutil.walk_packages(halvex.core.__path__, "halvex.core."):
         importlib.import_module(info.name)

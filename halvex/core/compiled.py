@@ -55,7 +55,7 @@ def load_integrator() -> None:
 
 def compile_integrator() -> None:
     """Compile the integrator's kernels in a process of its own, for this one to load."""
-    process = multiprocessing.get_context("spawn").Process(target=_all_of_light)
+    process = multiprocessing.get_context("spawn").Process(target=_integrator)
     process.start()
     process.join()
 
@@ -99,10 +99,9 @@ def _compile_all(sender: Connection) -> None:
         sender.send(step)
     _draft_seconds().write_text(f"{seen[1]:.1f}")
     with ProcessPoolExecutor(2, fork) as copies:
-        last = {PAINTING: _paint, "path integrator": _integrator, "photons": _throw_light}
+        last = {PAINTING: _paint, "path integrator": _integrator}
         for each in as_completed([copies.submit(_taken, *step) for step in last.items()]):
             sender.send(each.result())
-    _mark("light").touch()
 
 
 def is_integrator_compiled() -> bool:
@@ -236,10 +235,10 @@ def _paint() -> None:
 
 def _integrator() -> None:
     """Make pictures, and use what else looks at the integrator's world but need not be loaded at start-up."""
-    _render("final", samples=1)
     _render("final", samples=1, transparent=True, layers=True)
     _compare()
     _look_at_a_spot()
+    load_integrator()
 
 
 def _throw_light() -> None:
@@ -253,11 +252,6 @@ def _throw_light() -> None:
 
     world = make_world(scene_of(piece_from_values(THROWING)))
     map_photons(world, light_levels(world), shared_pool(), 0, lambda: False)
-
-
-def _all_of_light() -> None:
-    _integrator()
-    load_integrator()
 
 
 def _compare() -> None:

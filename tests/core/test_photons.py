@@ -22,6 +22,7 @@ from halvex.core.render.world import World
 from halvex.core.scene import scene_of
 from halvex.core.scene.ground import developed
 from halvex.core.stopping import CancelledError
+from tests.core.small_scenes import new_film
 
 WIDTH, HEIGHT = 96, 54
 # Side in px of the squares whose means are compared.
@@ -63,7 +64,7 @@ def mapped(world: World, pool: Executor | None = None, seed: int = 0) -> PhotonM
 
 
 def film_of(world: World, samples: int, by_photons: bool) -> Film:
-    film = Film(WIDTH, HEIGHT, len(light_levels(world)))
+    film = new_film(world, WIDTH, HEIGHT)
     # Paths see mirrors after matte surfaces as sharp as photons do.
     rules = PathRules(caustic_alpha=F(0.0), mapped=by_photons)
     add_samples(world, film, samples, pool=shared_pool(), rules=rules)
@@ -76,14 +77,14 @@ def means(image: NDArray[np.float32]) -> NDArray[np.float32]:
     return np.asarray(squares.mean(axis=(1, 3)), np.float32)
 
 
-BRUSHED_FLOOR = {"ground": "floor", "colour": "#d8d8d8", "wall": {"kind": "paint", "colour": "#a0c0ff"}}
+FLOOR_AND_WALL = {"ground": "floor", "colour": "#d8d8d8", "wall": {"kind": "paint", "colour": "#a0c0ff"}}
 BULB = {**KEY, "id": "bulb", "name": "bulb", "kind": "bulb", "width": 30, "bearing": 60, "colour": "#80a0ff"}
 SCENES: dict[str, tuple[Any, dict[str, Any]]] = {
     "gold before a wall": (GOLD, {}),
     "polished silver": ({"kind": "metal", "metal": "silver", "roughness": 0.15}, {}),
     "paint on a floor": (
         {"kind": "paint", "colour": "#e08050", "finish": "gloss"},
-        {"backdrop": BRUSHED_FLOOR},
+        {"backdrop": FLOOR_AND_WALL},
     ),
     "plastic with pearl, two lamps": (
         {"kind": "plastic", "colour": "#f0e0e0", "pearl": 60},
@@ -100,6 +101,14 @@ SCENES: dict[str, tuple[Any, dict[str, Any]]] = {
                 "ground": "floor",
                 "material": {"kind": "paint", "colour": "#e0e0e0", "finish": "satin"},
             }
+        },
+    ),
+    "letters that are turned": (
+        GOLD,
+        {
+            "blocks": [
+                {"words": "R", "size": 48, "surface": {"face": GOLD}, "place": {"turn": {"y": 50, "z": 20}}}
+            ]
         },
     ),
     "ground with relief": (
@@ -143,7 +152,7 @@ class AgreementTest(unittest.TestCase):
         for by_photons in (True, False):
             seeds = []
             for seed in range(6):
-                film = Film(WIDTH, HEIGHT, len(light_levels(world)))
+                film = new_film(world, WIDTH, HEIGHT)
                 rules = PathRules(caustic_alpha=F(0.0), mapped=by_photons)
                 add_samples(world, film, 8, pool=shared_pool(), seed=seed, rules=rules)
                 seeds.append(film.develop(light_levels(world)))
@@ -240,7 +249,7 @@ class MapTest(unittest.TestCase):
 
     def test_bands_of_a_picture_share_one(self) -> None:
         world = world_of()
-        above = Film(WIDTH, 30, len(light_levels(world)))
+        above = new_film(world, WIDTH, 30)
         add_samples(world, above, 1, pool=shared_pool())
         below = Film(WIDTH, HEIGHT - 20, len(light_levels(world)), 20)
         below.resume_from(above.last_rows(10))
