@@ -11,6 +11,8 @@ from halvex.core.optics.scattering import NO_PEARL, metal_reflectance
 from halvex.core.optics.sources import BY, HOW, UNDER_COAT
 from halvex.core.optics.tone import light_shown
 from halvex.core.optics.vectors import F, add, along, basis, cross, dot, mul, normalise, reflect, scale
+from halvex.core.render import channels
+from halvex.core.render.aovs import add3
 from halvex.core.render.hits import FAR, LETTER, first_hit
 from halvex.core.render.interaction import SurfaceInteraction, ground_frame, offset_from
 from halvex.core.render.sourcing import sourced
@@ -111,3 +113,24 @@ def mirrored_in_ground(world, p, n, d, u1, u2, scratch):
     if hit.kind != LETTER or high >= backing.fade:
         return F(0.0), start, way, hit
     return backing.mirrored * (F(1.0) - high / backing.fade), start, way, hit
+
+
+@helper
+def lit_share(world, si):
+    """How much of the lights a surface takes; the ground may be shown flat by a share."""
+    return world.backing.lit if si.instance < 0 else F(1.0)
+
+
+@helper
+def shade_is_changed(world, si):
+    """Whether letters' shade on a surface is not as the lights make it: only lights that are sampled know."""
+    return si.instance < 0 and world.backing.changed
+
+
+@helper
+def shown_flat(world, pixel, beta, m, base, shade):
+    """Light (rgb) of the flat share of the ground, of which letters leave a share, added to the pixel."""
+    share = (F(1.0) - world.backing.lit) * shade
+    e = scale(mul(beta, flat_light(world, m, base)), share)
+    add3(pixel, channels.FLAT, e)
+    return e

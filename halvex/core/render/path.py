@@ -51,7 +51,14 @@ from halvex.core.optics.vectors import (
 )
 from halvex.core.render import channels
 from halvex.core.render.aovs import add3, albedo_of, up_to_white, write_aovs
-from halvex.core.render.behind import backdrop_light, flat_light, has_backdrop, mirrored_in_ground
+from halvex.core.render.behind import (
+    backdrop_light,
+    has_backdrop,
+    lit_share,
+    mirrored_in_ground,
+    shade_is_changed,
+    shown_flat,
+)
 from halvex.core.render.choosing import share_samples
 from halvex.core.render.direct import (
     FIRST_LIGHT,
@@ -216,7 +223,7 @@ def _at_opaque(world, state, vertex, draws, rules, scratch):
         return False, state
     if rules.use_lamps == SURFACE_ONLY:
         pdf = F(0.0)
-    elif rules.use_lamps == LAMPS_ONLY or _shade_is_changed(world, vertex.si):
+    elif rules.use_lamps == LAMPS_ONLY or shade_is_changed(world, vertex.si):
         pdf = NEVER_COUNT
     min_roughness = state.min_roughness
     if materials.kind[m] != METAL or vertex.alpha > rules.caustic_alpha:
@@ -314,8 +321,8 @@ def _light_at(world, pixel, beta, vertex, draws, rules, ground, scratch):
     # Lights are sampled once, not each way.
     if draws.way == MIRRORED or (rules.use_lamps == SURFACE_ONLY and not catching):
         return (F(0.0), F(0.0), F(0.0)), F(1.0)
-    share = _lit_share(world, si)
-    lamps_only = catching or _shade_is_changed(world, si)
+    share = lit_share(world, si)
+    lamps_only = catching or shade_is_changed(world, si)
     sampling = LightSampling(draws.at_once, LAMPS_ONLY if lamps_only else rules.use_lamps, share)
     c, arrived, open_sky = direct_light(
         world, pixel, vertex, beta, draws.numbers, sampling, catching, scratch
@@ -324,27 +331,6 @@ def _light_at(world, pixel, beta, vertex, draws, rules, ground, scratch):
         pixel[channels.LIT] += luminance_of(beta) * arrived
         pixel[channels.UNLIT] += luminance_of(beta) * open_sky
     return c, arrived / open_sky if open_sky > F(0.0) else F(1.0)
-
-
-@helper
-def _lit_share(world, si):
-    """How much of the lights a surface takes; the ground may be shown flat by a share."""
-    return world.backing.lit if si.instance < 0 else F(1.0)
-
-
-@helper
-def _shade_is_changed(world, si):
-    """Whether letters' shade on a surface is not as the lights make it: only lights that are sampled know."""
-    return si.instance < 0 and world.backing.changed
-
-
-@helper
-def _shown_flat(world, pixel, beta, m, base, shade):
-    """Light (rgb) of the flat share of the ground, of which letters leave a share, added to the pixel."""
-    share = (F(1.0) - world.backing.lit) * shade
-    e = scale(mul(beta, flat_light(world, m, base)), share)
-    add3(pixel, channels.FLAT, e)
-    return e
 
 
 @helper
@@ -471,10 +457,10 @@ def _one_way(world, pixel, ray, sample, way, first, rules, photons, scratch):
                 add3(pixel, channels.THROUGH, state.beta)
                 break
             total = add(total, c)
-            lit = _lit_share(world, vertex.si)
+            lit = lit_share(world, vertex.si)
             if lit < F(1.0):
                 if turn != MIRRORED:
-                    total = add(total, _shown_flat(world, pixel, state.beta, m, base, shade))
+                    total = add(total, shown_flat(world, pixel, state.beta, m, base, shade))
                 if lit <= F(0.0):
                     break
                 state = dimmed(state, scale(state.beta, lit))

@@ -40,9 +40,15 @@ def no_photons() -> PhotonMap:
 
 
 @helper
+def place_in_map(photons, uv):
+    """(x, y) in texels of a point of the ground; the middle of the first is at (0, 0)."""
+    return (uv[0] - photons.u) * photons.per_px, (uv[1] - photons.v) * photons.per_px
+
+
+@helper
 def is_mapped(world, photons, si):
     """Whether the map knows the light at a point of the ground."""
-    x, y = (si.uv[0] - photons.u) * photons.per_px, (si.uv[1] - photons.v) * photons.per_px
+    x, y = place_in_map(photons, si.uv)
     rows, columns = photons.light.shape[1], photons.light.shape[2]
     if x < F(0.0) or y < F(0.0) or x >= F(columns - 1) or y >= F(rows - 1):
         return False
@@ -55,7 +61,7 @@ def mapped_light(world, pixel, beta, vertex, photons):
     """Light (rgb) from the map that the ground's matte part sends back along the path, added to the pixel's
     shares."""
     si, total = vertex.si, NONE_OF_IT
-    x, y = (si.uv[0] - photons.u) * photons.per_px, (si.uv[1] - photons.v) * photons.per_px
+    x, y = place_in_map(photons, si.uv)
     column, row = int(x), int(y)
     x, y = x - F(column), y - F(row)
     leaving = matte_leaving(world.materials, si.material, vertex.base, vertex.lo)

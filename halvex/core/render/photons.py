@@ -39,6 +39,7 @@ from halvex.core.render.interaction import (
     with_normals,
 )
 from halvex.core.render.lights import light_count, light_level
+from halvex.core.render.photon_map import place_in_map
 from halvex.core.render.sampler import draw, forget_numbers, pixel_key, sample_2d
 from halvex.core.scene.ground import WALL
 
@@ -159,13 +160,13 @@ def _lit(world, si, key, index, u, scratch):
     if at_ground < distance:
         return dark
     seen = arrives(world, k, si.p, start, d, distance, False, scratch)
-    return k, d, scale(mul(radiance, seen), F(1.0) / (pdf * min(scratch.times[k], F(1.0))))
+    return k, d, scale(mul(radiance, seen), F(1.0) / (pdf * scratch.times[k]))
 
 
 @helper
 def _scattered(world, si, raw, towards, unmirrored, numbers):
-    """(Direction in which light from `towards` goes on from a letter, factor (rgb) of what it carries); raw:
-    base colour; unmirrored: the surface does not mirror it. Without a factor it ends there."""
+    """(Direction into which a letter scatters light from `towards`, factor (rgb) of what it carries); raw:
+    base colour; unmirrored: the surface does not mirror it. Where the factor is 0 the light is absorbed."""
     materials, m = world.materials, si.material
     alpha = max(materials.params[m, ALPHA], LEAST_ALPHA)
     s, t = shading_frame(world, si, si.ns)
@@ -255,8 +256,8 @@ def trace_photons(world, emitters, photons, seed, begin, end, landed, scratch):
     for index in range(begin, end):
         landed.texel[index] = NOWHERE
         is_there, uv, k, carried = _photon(world, emitters, key, index, scratch)
-        x = (uv[0] - photons.u) * photons.per_px + F(0.5)
-        y = (uv[1] - photons.v) * photons.per_px + F(0.5)
+        x, y = place_in_map(photons, uv)
+        x, y = x + F(0.5), y + F(0.5)
         if is_there and F(0.0) <= x < F(columns) and F(0.0) <= y < F(rows):
             landed.texel[index] = np.int32(y) * columns + np.int32(x)
             landed.light[index] = k
@@ -266,8 +267,8 @@ def trace_photons(world, emitters, photons, seed, begin, end, landed, scratch):
 
 @kernel
 def gather_photons(landed, begin, end, share, sums):
-    """Add the photons begin..end - 1 to sums (rows, columns, lights · 3 + 1), `share` of what they carry; the
-    last of them counts photons."""
+    """Add the photons begin..end - 1 to sums (rows, columns, lights · 3 + 1), `share` of what they carry;
+    the last of them counts photons."""
     landed = by_reference(landed)
     columns, last = sums.shape[1], sums.shape[2] - 1
     for n in range(begin, end):

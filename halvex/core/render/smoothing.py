@@ -14,7 +14,7 @@ from halvex.core.optics.vectors import F
 
 # Photons that a mean is over: a relative error of about a thirteenth.
 ENOUGH = F(170.0)
-# How many texels count in a mean at the finest level, as 4 π σ² of its weights; a level up, four times more.
+# How many texels count in a mean at the finest level, 4 π σ² of its weights; a level up, four times more.
 TEXELS_OF_FINEST = F(5.5)
 LEVELS = 8
 # Weights that halve an image: a Gaussian's, nearly, so that levels show no blocks.
