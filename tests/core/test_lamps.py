@@ -14,6 +14,7 @@ from halvex.core.kernels import kernel
 from halvex.core.piece import piece_from_values
 from halvex.core.piece.light import Aim, Dusk, Horizon, Lamp, Panorama, Plain, Studio
 from halvex.core.piece.turning import rotation
+from halvex.core.render.aiming import aimed, is_aimed_at
 from halvex.core.render.assembling import make_world
 from halvex.core.render.lights import hit_lamp, sample_lamp, sample_surround, surround_pdf
 from halvex.core.render.spots import Spot, spot_at
@@ -39,6 +40,21 @@ def gathered(lamps, k, p, n, side):
             if pdf > F(0.0):
                 total += radiance * max(d[0] * n[0] + d[1] * n[1] + d[2] * n[2], F(0.0)) / pdf
     return total / (side * side)
+
+
+@kernel
+def brought(lamps, k, p, n, is_aimed, samples):
+    """Fill samples (side, side) with the irradiance at p with normal n that spots of lamp k bring, even ones
+    or those of `aimed`."""
+    side = samples.shape[0]
+    for i in range(side):
+        for j in range(side):
+            u1, u2, density = (F(i) + F(0.5)) / F(side), (F(j) + F(0.5)) / F(side), F(1)
+            if is_aimed:
+                u1, u2, density = aimed(lamps, k, p, n, u1, u2)
+            d, _, radiance, pdf = sample_lamp(lamps, k, p, u1, u2)
+            cosine = d[0] * n[0] + d[1] * n[1] + d[2] * n[2]
+            samples[i, j] = radiance * max(cosine, F(0.0)) / (pdf * density) if pdf > F(0.0) else F(0.0)
 
 
 def polygon_irradiance(corners: np.ndarray, point: np.ndarray, normal: np.ndarray) -> float:
@@ -121,6 +137,42 @@ class LampTest(unittest.TestCase):
             expected = polygon_irradiance(corners, np.array(point, float), n) * float(lamps.radiance[0])
             mine = gathered(lamps, 0, tuple(F(x) for x in point), tuple(F(x) for x in n), 256)
             self.assertAlmostEqual(mine / expected, 1.0, places=3)
+
+    def test_spots_that_matt_surfaces_aim_at_bring_as_much_and_more_evenly(self) -> None:
+        lamps = pack_lamps(
+            (
+                Lamp(kind="softbox", bearing=70, elevation=40, distance=300, width=260, height=120, roll=20),
+                Lamp(kind="round", bearing=200, elevation=35, distance=300, width=200),
+                Lamp(kind="bulb", bearing=300, elevation=20, distance=300, width=120),
+            )
+        )
+        for k in range(3):
+            for point, normal in (
+                ((0, 0, 0), (0, 0, 1)),
+                ((60, 90, -30), (0.2, 0.5, 0.8)),
+                ((-50, 0, 40), (-0.3, -0.5, 0.8)),
+            ):
+                p = tuple(F(x) for x in point)
+                n = tuple(F(x) for x in np.array(normal) / np.linalg.norm(normal))
+                self.assertTrue(is_aimed_at(lamps, k, p))
+                even, of_aimed = np.zeros((128, 128), F), np.zeros((128, 128), F)
+                brought(lamps, k, p, n, False, even)
+                brought(lamps, k, p, n, True, of_aimed)
+                self.assertAlmostEqual(float(of_aimed.mean() / even.mean()), 1.0, places=2)
+                # Where the lamp sets behind the surface, it ends within the square.
+                most = 0.7 if even.min() > 0 else 0.75
+                self.assertLess(float(of_aimed.std()), most * float(even.std()))
+
+    def test_a_lamp_that_does_not_light_a_surface_is_not_aimed_at(self) -> None:
+        lamps = pack_lamps((Lamp(kind="softbox", elevation=90, distance=300),))
+        samples = np.ones((4, 4), F)
+        brought(lamps, 0, (F(0), F(0), F(0)), (F(0), F(0), F(-1)), True, samples)
+        np.testing.assert_array_equal(samples, 0)
+
+    def test_a_surface_beside_a_lamp_samples_it_both_ways(self) -> None:
+        lamps = pack_lamps((Lamp(kind="softbox", elevation=90, distance=300, width=200, height=100),))
+        for distance, aims in ((300, True), (200, True), (150, False), (20, False)):
+            self.assertEqual(is_aimed_at(lamps, 0, (F(0), F(0), F(300 - distance))), aims)
 
     def test_a_bulb_is_a_sphere(self) -> None:
         """Howell's catalogue: a sphere lights a point that faces it to π L (r/d)²."""

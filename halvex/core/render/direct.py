@@ -9,9 +9,11 @@ from typing import NamedTuple
 import numpy as np
 
 from halvex.core.kernels import helper
+from halvex.core.optics.material import MATTE
 from halvex.core.optics.scattering import evaluate, matte_part
 from halvex.core.optics.vectors import F, along, dot, luminance_of, mul, scale, sub, to_local
 from halvex.core.render import channels
+from halvex.core.render.aiming import aimed, is_aimed_at
 from halvex.core.render.behind import shade_falls_from, shaded
 from halvex.core.render.hits import FAR, ground_hit
 from halvex.core.render.interaction import SurfaceInteraction, offset_from
@@ -149,7 +151,7 @@ def direct_light(world, pixel, vertex, beta, numbers, sampling, catching, scratc
     Returns (all of it at the lights' levels (rgb), luminance of what arrives whatever the path has lost, the
     same without the letters' shadows).
     """
-    p, ng = vertex.si.p, vertex.si.ng
+    p, ng, m = vertex.si.p, vertex.si.ng, vertex.si.material
     whole, arrived, open_sky = (F(0.0), F(0.0), F(0.0)), F(0.0), F(0.0)
     lights, lamps = light_count(world), world.lamps.kind.shape[0]
     # A wall is flat; a cove hides light from itself.
@@ -169,10 +171,14 @@ def direct_light(world, pixel, vertex, beta, numbers, sampling, catching, scratc
         if scratch.times[k] <= F(0.0) or is_off(world, k):
             continue
         u1, u2 = sample_2d(scratch, numbers.key, numbers.sample, numbers.dimension + FIRST_LIGHT + turn)
+        times, use_lamps = scratch.times[k], sampling.use_lamps
+        if k < lamps and world.materials.kind[m] == MATTE and is_aimed_at(world.lamps, k, p):
+            u1, u2, density = aimed(world.lamps, k, p, vertex.si.ns, u1, u2)
+            times, use_lamps = times * density, LAMPS_ONLY
         d, distance, radiance, pdf = sample_light(world, k, p, u1, u2)
         if pdf <= F(0.0) or dot(ng, d) <= F(0.0):
             continue
-        f = _sent_back(world, vertex, k, d, pdf * scratch.times[k], sampling.use_lamps)
+        f = _sent_back(world, vertex, k, d, pdf * times, use_lamps)
         if luminance_of(f) <= F(0.0):
             continue
         c = mul(f, radiance)
@@ -219,6 +225,8 @@ def add_emission_mis(world, pixel, state, t, scratch):
     if state.count_lamps:
         for k in range(lamps):
             if world.lamps.mirrored[k] == 0 or is_off(world, k):
+                continue
+            if state.left_matt and is_aimed_at(world.lamps, k, o):
                 continue
             tl, lamp_pdf = hit_lamp(world.lamps, k, o, d)
             if tl < t:

@@ -66,7 +66,17 @@ def disc(u1, u2):
 
 
 @helper
-def _bulb_cone(centre, radius, p):
+def _in_cap(wide, u1, u2):
+    """(1 - cos, a, b) of a direction spread evenly over a cap of the sphere with 1 - cos up to `wide`, whose
+    middle is that of the square; (a, b): its part across the axis."""
+    a, b = disc(u1, u2)
+    height = wide * (a * a + b * b)
+    r = math.sqrt(wide * (F(2.0) - height))
+    return height, a * r, b * r
+
+
+@helper
+def bulb_cone(centre, radius, p):
     """(axis, distance, 1 - cos of the half angle) of a sphere as seen from p; 0 from inside it."""
     to = sub(centre, p)
     d2 = dot(to, to)
@@ -87,25 +97,20 @@ def sample_lamp(lamps, k, p, u1, u2):
         s2 = dot(u, u)
         cos_max = math.sqrt(max(F(1.0) - s2, F(0.0)))
         # 1 - cos without cancellation, for a cone of half a degree.
-        height = s2 / (F(1.0) + cos_max) * u1
-        r = math.sqrt(height * (F(2.0) - height))
-        cosine, sine = cosine_and_sine(u2)
+        height, a, b = _in_cap(s2 / (F(1.0) + cos_max), u1, u2)
         inverse = F(1.0) / math.sqrt(s2)
-        a, b = r * cosine * inverse, r * sine * inverse
-        d = add(scale(centre, F(1.0) - height), add(scale(u, a), scale(v, b)))
+        d = add(scale(centre, F(1.0) - height), add(scale(u, a * inverse), scale(v, b * inverse)))
         return d, FAR, lamps.radiance[k], F(1.0) / lamps.size[k]
     if kind == BULB:
         radius = lamps.size[k]
-        axis, distance, wide = _bulb_cone(centre, radius, p)
+        axis, distance, wide = bulb_cone(centre, radius, p)
         if wide <= F(0.0):
             return axis, distance, F(0.0), F(0.0)
-        height = wide * u1
-        r = math.sqrt(height * (F(2.0) - height))
-        cosine, sine = cosine_and_sine(u2)
+        height, a, b = _in_cap(wide, u1, u2)
         s, t = basis(axis)
-        d = add(scale(axis, F(1.0) - height), add(scale(s, r * cosine), scale(t, r * sine)))
+        d = add(scale(axis, F(1.0) - height), add(scale(s, a), scale(t, b)))
         near = distance * (F(1.0) - height)
-        inside = max(radius * radius - distance * distance * r * r, F(0.0))
+        inside = max(radius * radius - distance * distance * (a * a + b * b), F(0.0))
         return d, near - math.sqrt(inside), lamps.radiance[k], F(1.0) / (F(2.0) * PI * wide)
     if kind == ROUND:
         a, b = disc(u1, u2)
@@ -134,7 +139,7 @@ def hit_lamp(lamps, k, o, d):
         inside = dot(gap, gap) * F(0.5) <= s2 / (F(1.0) + math.sqrt(max(F(1.0) - s2, F(0.0))))
         return (F(0.5) * FAR if inside else FAR), F(1.0) / lamps.size[k]
     if kind == BULB:
-        axis, distance, wide = _bulb_cone(centre, lamps.size[k], o)
+        axis, distance, wide = bulb_cone(centre, lamps.size[k], o)
         gap = sub(d, axis)
         height = dot(gap, gap) * F(0.5)
         if wide <= F(0.0) or height >= wide:

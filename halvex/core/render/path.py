@@ -24,6 +24,7 @@ from halvex.core.optics.material import (
     GLASS,
     GLOW,
     INDEX,
+    MATTE,
     METAL,
     PLASTIC,
     THIN,
@@ -61,6 +62,7 @@ from halvex.core.render.behind import (
 )
 from halvex.core.render.choosing import share_samples
 from halvex.core.render.direct import (
+    BOTH,
     FIRST_LIGHT,
     LAMPS_ONLY,
     NEVER_COUNT,
@@ -193,6 +195,7 @@ def _at_glass(world, state, vertex, draws, scratch):
         within,
         body,
         NONE,
+        False,
     )
 
 
@@ -240,6 +243,7 @@ def _at_opaque(world, state, vertex, draws, rules, scratch):
         state.within,
         state.body,
         state.overlaps,
+        materials.kind[m] == MATTE and rules.use_lamps == BOTH,
     )
 
 
@@ -344,7 +348,7 @@ def _mirrors_letters(world, si, state, sample, way, scratch):
         return True, dimmed(state, scale(state.beta, F(1.0) - share))
     beta = scale(state.beta, share)
     return share > F(0.0), PathState(
-        start, d, beta, F(0.0), F(0.0), state.wavelength, False, False, IN_AIR, NO_BODY, NONE
+        start, d, beta, F(0.0), F(0.0), state.wavelength, False, False, IN_AIR, NO_BODY, NONE, False
     )
 
 

@@ -45,7 +45,8 @@ class PathState(NamedTuple):
     in the spectrum once dispersive glass was met, before that -1; seen_through: the camera looks along it, if
     through glass; count_lamps: lamps may be counted where it meets them; within: what the glass that it runs
     in absorbs per px (rgb), or IN_AIR; body: the instance of that glass, or NO_BODY; overlaps: in how many
-    more strands of that body it runs.
+    more strands of that body it runs; left_matt: it last left a matt surface, which has sampled most lamps in
+    the one way that it needs (aiming.py).
     """
 
     o: tuple[np.float32, np.float32, np.float32]
@@ -59,6 +60,7 @@ class PathState(NamedTuple):
     within: tuple[np.float32, np.float32, np.float32]
     body: np.int32
     overlaps: np.int32
+    left_matt: bool
 
 
 class Draws(NamedTuple):
@@ -92,7 +94,7 @@ def nothing_met():
 @helper
 def from_camera(o, d):
     one = (F(1.0), F(1.0), F(1.0))
-    return PathState(o, d, one, F(0.0), F(0.0), F(-1.0), True, False, IN_AIR, NO_BODY, NONE)
+    return PathState(o, d, one, F(0.0), F(0.0), F(-1.0), True, False, IN_AIR, NO_BODY, NONE, False)
 
 
 @helper
@@ -121,4 +123,5 @@ def _going_on(state, o, beta, overlaps):
         state.within,
         state.body,
         overlaps,
+        state.left_matt,
     )

@@ -23,12 +23,13 @@ from halvex.core.optics.scattering import (
     seen_base,
     tinted_base,
 )
-from halvex.core.optics.vectors import F, cross, dot, luminance_of, mul, scale, to_local, to_world
+from halvex.core.optics.vectors import F, along, cross, dot, luminance_of, mul, scale, to_local, to_world
 from halvex.core.references import by_reference
+from halvex.core.render.camera_rays import camera_ray
 from halvex.core.render.choosing import may_bring, share_samples
 from halvex.core.render.direct import arrives, sample_light
 from halvex.core.render.frames import AT, from_frame, out_of_body
-from halvex.core.render.hits import GROUND, LETTER, NOTHING, SEARCH, Hit, ground_hit, seen_hit
+from halvex.core.render.hits import FAR, GROUND, LETTER, NOTHING, SEARCH, Hit, ground_hit, seen_hit
 from halvex.core.render.interaction import (
     appearance,
     facing,
@@ -44,6 +45,8 @@ from halvex.core.render.sampler import draw, forget_numbers, pixel_key, sample_2
 from halvex.core.scene.ground import WALL
 
 MOST_SURFACES = 12
+# Photons that start at one spot: finding it and its light takes as long as sending them on.
+FROM_A_SPOT = 4
 # Dimensions of the sampler: what chooses the triangle and the light, the spots of each, and two a surface.
 CHOICE, SPOT, LIGHT, FIRST_SURFACE = 0, 1, 2, 3
 SIDE_BY_SIDE = 8
@@ -108,6 +111,23 @@ def weigh_triangles(world, weights):
                 weight *= area * (LOOKING_AWAY + _looks_at_ground(world.ground, normal))
             weights[n] = weight
             n += 1
+
+
+@kernel
+def ground_seen(world, points):
+    """Fill points (rows, columns, 3) with the ground that the camera would see there without letters, the
+    first and last at the edges of the canvas; infinite where there is none."""
+    world = by_reference(world)
+    rows, columns, camera = points.shape[0], points.shape[1], world.camera
+    for row in range(rows):
+        for column in range(columns):
+            x = camera.width * camera.px_scale * F(column) / F(columns - 1)
+            y = camera.height * camera.px_scale * F(row) / F(rows - 1)
+            o, d = camera_ray(camera, x, y)
+            t, _ = ground_hit(world.ground, o, d, FAR)
+            p = along(o, d, t)
+            for axis in range(3):
+                points[row, column, axis] = p[axis] if t < FAR else F(np.inf)
 
 
 @helper
@@ -194,34 +214,34 @@ def _entering(world, si, cosine):
 
 
 @helper
-def _photon(world, emitters, key, index, scratch):
-    """(Whether a photon comes to the ground, uv of the ground there, which light it is of, what it carries
-    (rgb))."""
-    black = (F(0.0), F(0.0), F(0.0))
-    lost = False, (F(0.0), F(0.0)), 0, black
-    draw(scratch, key, index, 0, FIRST_SURFACE + 2)
+def _lit_spot(world, emitters, key, index, scratch):
+    """A spot of a letter where photons start: (its surface, its base colour, which light it is lit by, the
+    direction to that, flux that arrives from there (rgb), 0 where none does)."""
+    draw(scratch, key, index, 0, FIRST_SURFACE)
     u_triangle, u_light = sample_2d(scratch, key, index, CHOICE)
     u1, u2 = sample_2d(scratch, key, index, SPOT)
     hit, area = _spot(world, emitters, u_triangle, u1, u2)
-    o, d, towards, carried, bright, k = black, black, black, black, F(0.0), 0
-    for surface in range(MOST_SURFACES + 1):
-        si = surface_at(world, o, d, hit)
-        if surface == 0:
-            k, towards, carried = _lit(world, si, key, index, u_light, scratch)
-            carried = scale(carried, area)
-        raw, si = appearance(world, si)
-        cosine = dot(si.ng, towards)
-        if hit.kind == GROUND:
-            return True, si.uv, k, scale(carried, _entering(world, si, cosine))
-        is_opaque = world.materials.kind[si.material] < GLASS
-        if not is_opaque or cosine <= F(0.0) or surface == MOST_SURFACES:
-            return lost
-        si = with_normals(si, facing(si.ns, si.ng, towards), si.ng)
+    black = (F(0.0), F(0.0), F(0.0))
+    si = surface_at(world, black, black, hit)
+    k, towards, arriving = _lit(world, si, key, index, u_light, scratch)
+    raw, si = appearance(world, si)
+    if world.materials.kind[si.material] >= GLASS or dot(si.ng, towards) <= F(0.0):
+        arriving = black
+    si = with_normals(si, facing(si.ns, si.ng, towards), si.ng)
+    return si, raw, k, towards, scale(arriving, area)
+
+
+@helper
+def _photon(world, spot, key, index, scratch):
+    """(Whether a photon that starts at a lit spot comes to the ground, uv of the ground there, what it
+    carries (rgb))."""
+    si, raw, k, towards, carried = spot
+    black = (F(0.0), F(0.0), F(0.0))
+    lost = False, (F(0.0), F(0.0)), black
+    bright = F(0.0)
+    for surface in range(MOST_SURFACES):
         first = FIRST_SURFACE + 2 * surface
-        if surface > 0:
-            draw(scratch, key, index, first, first + 2)
-            # Surfaces are evaluated for radiance; flux has had this cosine already.
-            carried = scale(carried, F(1.0) / cosine)
+        draw(scratch, key, index, first, first + 2)
         u1, u2 = sample_2d(scratch, key, index, first)
         u3, u_end = sample_2d(scratch, key, index, first + 1)
         unmirrored = surface == 0 and k < world.lamps.kind.shape[0] and world.lamps.mirrored[k] == 0
@@ -242,27 +262,41 @@ def _photon(world, emitters, key, index, scratch):
         hit = seen_hit(world, o, d, SEARCH, scratch)
         if hit.kind == NOTHING:
             return lost
+        raw, si = appearance(world, surface_at(world, o, d, hit))
+        cosine = dot(si.ng, towards)
+        if hit.kind == GROUND:
+            return True, si.uv, scale(carried, _entering(world, si, cosine))
+        if world.materials.kind[si.material] >= GLASS or cosine <= F(0.0):
+            return lost
+        # Surfaces are evaluated for radiance; flux has had this cosine already.
+        carried = scale(carried, F(1.0) / cosine)
+        si = with_normals(si, facing(si.ns, si.ng, towards), si.ng)
     return lost
 
 
 @kernel
 def trace_photons(world, emitters, photons, seed, begin, end, landed, scratch):
-    """Trace photons begin..end - 1, and fill in where in the map `photons` they landed."""
+    """Trace photons begin..end - 1, and fill in where in the map `photons` they landed: FROM_A_SPOT after
+    another start at one spot."""
     world, emitters, photons = by_reference(world), by_reference(emitters), by_reference(photons)
     landed, scratch = by_reference(landed), by_reference(scratch)
     rows, columns = photons.light.shape[1], photons.light.shape[2]
     key = pixel_key(0, 0, seed, 0, SIDE_BY_SIDE)
     forget_numbers(scratch)
-    for index in range(begin, end):
-        landed.texel[index] = NOWHERE
-        is_there, uv, k, carried = _photon(world, emitters, key, index, scratch)
-        x, y = place_in_map(photons, uv)
-        x, y = x + F(0.5), y + F(0.5)
-        if is_there and F(0.0) <= x < F(columns) and F(0.0) <= y < F(rows):
-            landed.texel[index] = np.int32(y) * columns + np.int32(x)
-            landed.light[index] = k
-            for c in range(3):
-                landed.carried[index, c] = carried[c]
+    for at in range(begin // FROM_A_SPOT, end // FROM_A_SPOT):
+        spot = _lit_spot(world, emitters, key, at, scratch)
+        for index in range(at * FROM_A_SPOT, (at + 1) * FROM_A_SPOT):
+            landed.texel[index] = NOWHERE
+            if luminance_of(spot[4]) <= F(0.0):
+                continue
+            is_there, uv, carried = _photon(world, spot, key, index, scratch)
+            x, y = place_in_map(photons, uv)
+            x, y = x + F(0.5), y + F(0.5)
+            if is_there and F(0.0) <= x < F(columns) and F(0.0) <= y < F(rows):
+                landed.texel[index] = np.int32(y) * columns + np.int32(x)
+                landed.light[index] = spot[2]
+                for c in range(3):
+                    landed.carried[index, c] = carried[c]
 
 
 @kernel
