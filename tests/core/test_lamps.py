@@ -16,14 +16,14 @@ from halvex.core.piece.light import Aim, Dusk, Horizon, Lamp, Panorama, Plain, S
 from halvex.core.piece.turning import rotation
 from halvex.core.render.aiming import aimed, is_aimed_at
 from halvex.core.render.assembling import make_world
-from halvex.core.render.lights import hit_lamp, sample_lamp, sample_surround, surround_pdf
+from halvex.core.render.lights import hit_lamp, sample_lamp, sample_surround, surround_pdf, table_for
 from halvex.core.render.spots import Spot, spot_at
 from halvex.core.scene import SceneError, scene_of
 from halvex.core.scene.lamps import lamp_direction, lamp_stood_at, pack_lamps, rectangle_form_factor
 from halvex.core.scene.panorama import open_panorama, read_panorama
 from halvex.core.scene.skies import panorama_of, picture_of
 from halvex.core.scene.surround import radiance_from
-from halvex.core.scene.surroundings import MOST_VARIANCE, make_surround, surround_of
+from halvex.core.scene.surroundings import MOST_VARIANCE, facing, make_surround, surround_of
 
 F = np.float32
 
@@ -222,7 +222,8 @@ class SurroundTest(unittest.TestCase):
             surround = make_surround(part)
             found, dice = [], np.random.default_rng(1).random((4000, 2)).astype(F)
             for number, (a, b) in enumerate(dice):
-                d, radiance, pdf = sample_surround(surround, a, b)
+                d, radiance, pdf, of_all = sample_surround(surround, 0, a, b)
+                self.assertEqual(of_all, pdf)
                 found.append(radiance[1] / pdf)
                 if number % 400 == 0:
                     self.assertAlmostEqual(surround_pdf(surround, d) / pdf, 1.0, places=2, msg=str(part))
@@ -241,18 +242,60 @@ class SurroundTest(unittest.TestCase):
         even = np.full((256, 512, 3), 0.5)
         sun = even.copy()
         sun[100, 300] = 1e4
-        self.assertEqual(surround_of(even).column_guide.shape, (16, 32))
-        self.assertEqual(surround_of(sun).column_guide.shape, (256, 512))
+        self.assertEqual(surround_of(even).column_guide.shape, (1, 16, 32))
+        self.assertEqual(surround_of(sun).column_guide.shape, (1, 256, 512))
         dice = np.random.default_rng(2).random((2000, 2)).astype(F)
         for part in self.ALL:
             spreads = []
             for allowed in (0.0, MOST_VARIANCE):
                 with patch("halvex.core.scene.surroundings.MOST_VARIANCE", allowed):
                     surround = surround_of(picture_of(part, panorama_of(part, SHIPPED)))
-                samples = (sample_surround(surround, a, b) for a, b in dice)
-                weights = [float(np.mean(radiance)) / pdf for _, radiance, pdf in samples]
+                samples = (sample_surround(surround, 0, a, b) for a, b in dice)
+                weights = [float(np.mean(radiance)) / pdf for _, radiance, pdf, _ in samples]
                 spreads.append(np.var(weights) / np.mean(weights) ** 2)
             self.assertLess(spreads[1], spreads[0] + 2 * MOST_VARIANCE, str(part))
+
+    def test_tables_of_what_reaches_a_surface(self) -> None:
+        """Irradiance of tilted surfaces as by the tables of all light, from samples that spread far less;
+        none is spent on what lies behind the surface."""
+        dice = np.random.default_rng(3).random((3000, 2)).astype(F)
+        normals = [np.array([0.0, 1.0, 0.0]), np.array([0.6, 0.0, 0.8]), np.array([-0.48, -0.6, 0.64])]
+        for part in self.ALL:
+            surround = facing(make_surround(part), normals)
+            self.assertEqual(len(surround.normals), 4)
+            for normal in normals:
+                n = tuple(F(x) for x in normal)
+                table = table_for(surround, n)
+                self.assertGreater(table, 0)
+                found = []
+                for chosen in (0, table):
+                    samples = [sample_surround(surround, chosen, a, b) for a, b in dice]
+                    light = [max(float(np.dot(d, n)), 0) * c[1] / pdf for d, c, pdf, _ in samples]
+                    found.append((np.mean(light), np.std(light)))
+                    if chosen:
+                        behind = np.mean([np.dot(d, n) < 0 for d, *_ in samples])
+                        self.assertLess(behind, 0.06)
+                        for d, _, _, of_all in samples[:50]:
+                            self.assertAlmostEqual(surround_pdf(surround, d) / of_all, 1.0, places=2)
+                (all_light, spread), (reaching, less) = found
+                self.assertAlmostEqual(reaching / all_light, 1.0, delta=0.08, msg=f"{part} {normal}")
+                self.assertLess(less, 0.6 * spread, msg=f"{part} {normal}")
+
+    def test_other_normals_have_the_tables_of_all_light(self) -> None:
+        surround = facing(make_surround(Studio()), [np.array([0.0, 0.0, 1.0])])
+        self.assertEqual(table_for(surround, (F(0), F(0), F(1))), 1)
+        self.assertEqual(table_for(surround, (F(0), F(0.1), F(0.995))), 0)
+        self.assertEqual(table_for(make_surround(Studio()), (F(0), F(0), F(1))), 0)
+
+    def test_a_surface_that_nothing_reaches_has_no_table(self) -> None:
+        above = np.zeros((64, 128, 3))
+        above[:20] = 1.0
+        surround = surround_of(above)
+        self.assertEqual(len(facing(surround, [np.array([0.0, 1.0, 0.0])]).normals), 2)
+        dark = surround_of(np.zeros((64, 128, 3)))
+        for normals in ([], [np.array([0.0, 0.0, 1.0])]):
+            tables = facing(dark, normals)
+            self.assertTrue(np.isfinite(tables.rows).all() and np.isfinite(tables.columns).all())
 
     def test_a_stop_doubles_and_a_turn_turns(self) -> None:
         ahead, right = (F(0), F(0.2), F(0.98)), (F(0.98), F(0.2), F(0))

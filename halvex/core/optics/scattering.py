@@ -219,12 +219,19 @@ def matte_leaving(materials, m, base, wo):
 def evaluate(materials, m, base, pearl, wo, wi, alpha, shares):
     """(f·|cos θi| (rgb), density of samples at wi) for light from wi seen along wo; alpha may be raised over
     the material's own; shares: how many samples lobes get (`lobe_shares`)."""
+    mirrored, matte, pdf = evaluate_parts(materials, m, base, pearl, wo, wi, alpha, shares)
+    return add(mirrored, matte), pdf
+
+
+@helper
+def evaluate_parts(materials, m, base, pearl, wo, wi, alpha, shares):
+    """`evaluate` with f in two: what is mirrored, and what scatters evenly (`matte_part`)."""
     zero = (F(0.0), F(0.0), F(0.0))
     kind = materials.kind[m]
     if wo[2] <= F(0.0) or wi[2] <= F(0.0) or kind >= GLASS:
-        return zero, F(0.0)
+        return zero, zero, F(0.0)
     if kind == MATTE:
-        return scale(base, wi[2] / PI), wi[2] / PI
+        return zero, scale(base, wi[2] / PI), wi[2] / PI
     ax, ay = top_roughness(materials, m, alpha)
     h = normalise(add(wo, wi))
     cos_oh = max(wo[0] * h[0] + wo[1] * h[1] + wo[2] * h[2], F(1e-6))
@@ -232,12 +239,12 @@ def evaluate(materials, m, base, pearl, wo, wi, alpha, shares):
     pdf = visible_normal_pdf(wo, h, ax, ay) / (F(4.0) * cos_oh)
     if kind == METAL:
         r = metal_reflectance(materials, m, cos_oh)
-        return (lobe * r[0] * base[0], lobe * r[1] * base[1], lobe * r[2] * base[2]), pdf
+        return (lobe * r[0] * base[0], lobe * r[1] * base[1], lobe * r[2] * base[2]), zero, pdf
     reflected, _ = fresnel_dielectric(cos_oh, materials.params[m, INDEX])
     coat = lobe * reflected
     below = matte_part(materials, m, base, wo, wi)
     total = shares[0] * pdf + shares[2] * wi[2] / PI
-    f = (coat + below[0], coat + below[1], coat + below[2])
+    f = (coat, coat, coat)
     flake = materials.params[m, PEARL]
     if flake > F(0.0):
         # The flake's lobe shares out what the coat lets in; side 1 of the table is its own albedo.
@@ -246,7 +253,7 @@ def evaluate(materials, m, base, pearl, wo, wi, alpha, shares):
         shimmer *= (F(1.0) - albedo_at(materials, m, 0, wo)) / max(albedo_at(materials, m, 1, wo), F(1e-3))
         f = add(f, scale(flake_colour(materials, m, base, pearl, wo, cos_oh), shimmer))
         total += shares[1] * visible_normal_pdf(wo, h, ax, ay) / (F(4.0) * cos_oh)
-    return f, total
+    return f, below, total
 
 
 @helper

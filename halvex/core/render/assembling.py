@@ -19,8 +19,10 @@ from halvex.core.render.glows import Glowing, Glows, in_tree, lit, no_glows
 from halvex.core.render.tree import Tree, build_tree
 from halvex.core.render.world import Bodies, Frames, Letters, World, on_lines
 from halvex.core.scene import Scene
-from halvex.core.scene.ground import WALL
+from halvex.core.scene.ground import COVE, WALL
 from halvex.core.scene.lamps import towards_key
+from halvex.core.scene.surround import Surround
+from halvex.core.scene.surroundings import facing
 from halvex.core.solids import Mesh
 from halvex.core.solids.extents import extents_of
 
@@ -270,9 +272,18 @@ def _extents(scene: Scene) -> NDArray[np.float32]:
     return np.vstack([extents_of(mesh)[_body(mesh).tree.order] for mesh in meshes])
 
 
+def _surround(scene: Scene) -> Surround:
+    """The scene's surround with tables for faces, of which a wall has the normal, and for floors."""
+    normals = [scene.turn[:, 2]]
+    if scene.ground.kind == COVE:
+        normals += [np.array([0.0, 1.0, 0.0]), np.array([0.0, 0.0, 1.0])]
+    return facing(scene.surround, normals)
+
+
 def make_world(scene: Scene, *, sampled: bool = True) -> World:
     """Trees over the scene's bodies and instances; a body keeps its tree as long as it is the same. Where
-    lights are not `sampled` what glows has none: drafts light with its beads."""
+    lights are not `sampled` what glows has none, as drafts light with its beads, and the surround no tables
+    but its own."""
     letters, order = _letters(_Placed(scene))
     materials_of = np.array([scene.instances[i].materials for i in order], np.int32)
     # The ground's frame comes last: walls turn with the lettering, floors and what is seen past them do not.
@@ -291,7 +302,7 @@ def make_world(scene: Scene, *, sampled: bool = True) -> World:
         scene.turn.astype(np.float32),
         scene.materials,
         scene.lamps,
-        scene.surround,
+        _surround(scene) if sampled else scene.surround,
         _glows(scene, letters, materials_of) if sampled else no_glows(),
         _beads(scene, letters, order),
         scene.ground,

@@ -9,9 +9,9 @@ from typing import NamedTuple
 import numpy as np
 
 from halvex.core.kernels import helper
-from halvex.core.optics.material import MATTE
-from halvex.core.optics.scattering import evaluate, matte_part
-from halvex.core.optics.vectors import F, along, dot, luminance_of, mul, scale, sub, to_local
+from halvex.core.optics.material import MATTE, PLASTIC
+from halvex.core.optics.scattering import evaluate_parts, matte_part
+from halvex.core.optics.vectors import F, add, along, dot, luminance_of, mul, scale, sub, to_local
 from halvex.core.render import channels
 from halvex.core.render.aiming import aimed, is_aimed_at
 from halvex.core.render.behind import shade_falls_from, shaded
@@ -26,12 +26,14 @@ from halvex.core.render.lights import (
     sample_lamp,
     sample_surround,
     surround_seen,
+    table_for,
 )
 from halvex.core.render.sampler import sample_2d
 from halvex.core.render.shadow import shadow
 from halvex.core.scene.ground import COVE
 
 SURFACE_ONLY, BOTH, LAMPS_ONLY = 0, 1, 2
+ALL, NONE_OF_IT = (F(1.0), F(1.0), F(1.0)), (F(0.0), F(0.0), F(0.0))
 # A density that says to add_emission_mis that lamps were sampled already and must not count.
 NEVER_COUNT = F(-1.0)
 
@@ -89,16 +91,18 @@ def power_heuristic(a, b):
 
 
 @helper
-def sample_light(world, k, p, u1, u2):
-    """(direction, distance, radiance (rgb), pdf) of light k from p."""
+def sample_light(world, k, p, table, u1, u2):
+    """(direction, distance, radiance (rgb), pdf, pdf by which two ways to this light are weighed) of light k
+    from p; of the surround by a table (`table_for`)."""
     lamps = world.lamps.kind.shape[0]
     if k < lamps:
         d, distance, radiance, pdf = sample_lamp(world.lamps, k, p, u1, u2)
-        return d, distance, (radiance, radiance, radiance), pdf
+        return d, distance, (radiance, radiance, radiance), pdf, pdf
     if k == lamps:
-        d, radiance, pdf = sample_surround(world.surround, u1, u2)
-        return d, FAR, radiance, pdf
-    return sample_glow(world, p, u1, u2)
+        d, radiance, pdf, of_all = sample_surround(world.surround, table, u1, u2)
+        return d, FAR, radiance, pdf, of_all
+    d, distance, radiance, pdf = sample_glow(world, p, u1, u2)
+    return d, distance, radiance, pdf, pdf
 
 
 @helper
@@ -114,20 +118,42 @@ def add_light_sample(world, pixel, k, beta, c):
 
 
 @helper
-def _sent_back(world, vertex, k, d, pdf, use_lamps):
+def _sent_back(world, vertex, k, d, pdf, weighed, use_lamps, alone):
     """Share (rgb) of light k, sampled along d with density pdf, that the surface sends back along the path,
-    weighed against having sampled the surface."""
+    weighed against having sampled the surface as if that had been done with density `weighed`; `alone`: what
+    scatters evenly finds this light no other way."""
     s, t, ns = vertex.frame
     li, m = to_local(d, s, t, ns), vertex.si.material
-    if k < world.lamps.kind.shape[0] and world.lamps.mirrored[k] == 0:
+    kind = world.materials.kind[m]
+    unmirrored = k < world.lamps.kind.shape[0] and world.lamps.mirrored[k] == 0
+    if unmirrored or (alone and kind == MATTE):
         return scale(matte_part(world.materials, m, vertex.base, vertex.lo, li), F(1.0) / pdf)
-    f, surface_pdf = evaluate(
+    mirrored, matte, surface_pdf = evaluate_parts(
         world.materials, m, vertex.base, vertex.si.pearl, vertex.lo, li, vertex.alpha, vertex.shares
     )
     weight = F(1.0)
     if use_lamps == BOTH:
-        weight = power_heuristic(pdf, surface_pdf)
-    return scale(f, weight / pdf)
+        weight = power_heuristic(weighed, surface_pdf)
+    return scale(add(scale(mirrored, weight), scale(matte, F(1.0) if alone else weight)), F(1.0) / pdf)
+
+
+@helper
+def share_mirrored(world, vertex, wi, f):
+    """Share (rgb) of f, what a surface scatters back from wi in its frame, that it mirrors and does not
+    scatter evenly."""
+    m = vertex.si.material
+    kind = world.materials.kind[m]
+    if kind == MATTE:
+        return NONE_OF_IT
+    if kind != PLASTIC:
+        return ALL
+    matte = matte_part(world.materials, m, vertex.base, vertex.lo, wi)
+    return _left(matte[0], f[0]), _left(matte[1], f[1]), _left(matte[2], f[2])
+
+
+@helper
+def _left(part, whole):
+    return max(F(1.0) - part / max(whole, F(1e-20)), F(0.0))
 
 
 @helper
@@ -162,6 +188,9 @@ def direct_light(world, pixel, vertex, beta, numbers, sampling, catching, scratc
     changed = vertex.si.instance < 0 and world.backing.changed
     from_p = shade_falls_from(world.backing, p, ng, vertex.si.dpdu, u_faint, u_pick) if changed else p
     start = offset_from(world, from_p, ng, ng)
+    table = table_for(world.surround, ng)
+    kind = world.materials.kind[m]
+    scatters_evenly = kind in (MATTE, PLASTIC)
     k, up_to = 0, scratch.times[0]
     for turn in range(sampling.at_once):
         # Evenly over all lights, each as wide as it is often sampled.
@@ -171,14 +200,15 @@ def direct_light(world, pixel, vertex, beta, numbers, sampling, catching, scratc
         if scratch.times[k] <= F(0.0) or is_off(world, k):
             continue
         u1, u2 = sample_2d(scratch, numbers.key, numbers.sample, numbers.dimension + FIRST_LIGHT + turn)
-        times, use_lamps = scratch.times[k], sampling.use_lamps
-        if k < lamps and world.materials.kind[m] == MATTE and is_aimed_at(world.lamps, k, p):
+        times, density = scratch.times[k], F(1.0)
+        alone = (k < lamps and is_aimed_at(world.lamps, k, p)) or (k == lamps and table > 0)
+        alone = alone and scatters_evenly
+        if k < lamps and alone:
             u1, u2, density = aimed(world.lamps, k, p, vertex.si.ns, u1, u2)
-            times, use_lamps = times * density, LAMPS_ONLY
-        d, distance, radiance, pdf = sample_light(world, k, p, u1, u2)
+        d, distance, radiance, pdf, weighed = sample_light(world, k, p, table, u1, u2)
         if pdf <= F(0.0) or dot(ng, d) <= F(0.0):
             continue
-        f = _sent_back(world, vertex, k, d, pdf * times, use_lamps)
+        f = _sent_back(world, vertex, k, d, pdf * density * times, weighed * times, sampling.use_lamps, alone)
         if luminance_of(f) <= F(0.0):
             continue
         c = mul(f, radiance)
@@ -226,20 +256,21 @@ def add_emission_mis(world, pixel, state, t, scratch):
         for k in range(lamps):
             if world.lamps.mirrored[k] == 0 or is_off(world, k):
                 continue
-            if state.left_matt and is_aimed_at(world.lamps, k, o):
+            share = state.mirrored if is_aimed_at(world.lamps, k, o) else ALL
+            if luminance_of(share) <= F(0.0):
                 continue
             tl, lamp_pdf = hit_lamp(world.lamps, k, o, d)
             if tl < t:
                 weight = power_heuristic(pdf, times[k] * lamp_pdf) if pdf > F(0.0) else F(1.0)
-                e = world.lamps.radiance[k] * weight
-                e = add_light_sample(world, pixel, k, beta, (e, e, e))
+                e = add_light_sample(world, pixel, k, beta, scale(share, world.lamps.radiance[k] * weight))
                 r += e[0]
                 g += e[1]
                 b += e[2]
-    if t >= FAR and not is_off(world, lamps):
+    share = state.mirrored if state.sky_alone else ALL
+    if t >= FAR and not is_off(world, lamps) and luminance_of(share) > F(0.0):
         sky, sky_pdf = surround_seen(world.surround, d)
         weight = power_heuristic(pdf, times[lamps] * sky_pdf) if pdf > F(0.0) else F(1.0)
-        e = add_light_sample(world, pixel, lamps, beta, scale(sky, weight))
+        e = add_light_sample(world, pixel, lamps, beta, scale(mul(share, sky), weight))
         r += e[0]
         g += e[1]
         b += e[2]

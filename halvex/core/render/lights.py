@@ -26,6 +26,8 @@ from halvex.core.scene.surround import from_uv, lookup_uv, own_uv, unturned
 
 # Lights of less than this level, 20 stops down, are off.
 DARK = F(3e-6)
+# Cosine of normals that are the same but for rounding.
+SAME_NORMAL = F(0.99995)
 
 
 @helper
@@ -174,43 +176,63 @@ def _find_from(cumulative, guide, x):
 
 
 @helper
-def sample_surround(surround, u1, u2):
-    """(direction, radiance, pdf) in proportion to the surround's light."""
-    height, width = surround.column_guide.shape
-    i = _find_from(surround.rows, surround.row_guide, u1)
-    row_share = surround.rows[i + 1] - surround.rows[i]
-    columns = surround.columns[i]
-    j = _find_from(columns, surround.column_guide[i], u2)
+def table_for(surround, n):
+    """The tables of a surround for a surface of normal n: those of all light, if it has none for it."""
+    for table in range(1, surround.normals.shape[0]):
+        if dot(row3(surround.normals, table), n) > SAME_NORMAL:
+            return table
+    return 0
+
+
+@helper
+def sample_surround(surround, table, u1, u2):
+    """(direction, radiance, pdf, pdf by the tables of all light) in proportion to the surround's light, or
+    what of it reaches the surfaces that a table is for."""
+    height, width = surround.column_guide.shape[1], surround.column_guide.shape[2]
+    rows = surround.rows[table]
+    i = _find_from(rows, surround.row_guide[table], u1)
+    row_share = rows[i + 1] - rows[i]
+    columns = surround.columns[table, i]
+    j = _find_from(columns, surround.column_guide[table, i], u2)
     column_share = columns[j + 1] - columns[j]
-    v = (F(i) + (u1 - surround.rows[i]) / row_share) / F(height)
+    v = (F(i) + (u1 - rows[i]) / row_share) / F(height)
     u = (F(j) + (u2 - columns[j]) / column_share) / F(width)
     d, sine = from_uv(u, v)
-    pdf = row_share * F(height) * column_share * F(width) / (F(2.0) * PI * PI * max(sine, F(1e-6)))
-    return unturned(surround, d), lookup_uv(surround.image, u, v), pdf
+    blocks = F(height) * F(width) / (F(2.0) * PI * PI * max(sine, F(1e-6)))
+    pdf = row_share * column_share * blocks
+    of_all = pdf if table == 0 else _share_of_all(surround, i, j) * blocks
+    return unturned(surround, d), lookup_uv(surround.image, u, v), pdf, of_all
+
+
+@helper
+def _share_of_all(surround, i, j):
+    """Share of all light that a block has."""
+    rows, columns = surround.rows[0], surround.columns[0, i]
+    return (rows[i + 1] - rows[i]) * (columns[j + 1] - columns[j])
 
 
 @helper
 def surround_pdf(surround, d):
-    """Density with which `sample_surround` finds direction d."""
+    """Density with which `sample_surround` finds direction d by the tables of all light."""
     u, v = own_uv(surround, d)
     return _surround_pdf_at(surround, u, v, d)
 
 
 @helper
 def surround_seen(surround, d):
-    """(radiance (rgb), density with which `sample_surround` finds it) of direction d."""
+    """(radiance (rgb), density with which `sample_surround` finds it by the tables of all light) of
+    direction d."""
     u, v = own_uv(surround, d)
     return lookup_uv(surround.image, u, v), _surround_pdf_at(surround, u, v, d)
 
 
 @helper
 def _surround_pdf_at(surround, u, v, d):
-    height, width = surround.column_guide.shape
+    height, width = surround.column_guide.shape[1], surround.column_guide.shape[2]
     i = min(int(v * F(height)), height - 1)
     j = min(int(u * F(width)), width - 1)
-    share = (surround.rows[i + 1] - surround.rows[i]) * (surround.columns[i, j + 1] - surround.columns[i, j])
     sine = math.sqrt(max(F(1.0) - d[1] * d[1], F(1e-12)))
-    return share * F(height) * F(width) / (F(2.0) * PI * PI * sine)
+    return _share_of_all(surround, i, j) * F(height) * F(width) / (F(2.0) * PI * PI * sine)
 
 
 @helper

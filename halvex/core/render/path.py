@@ -24,7 +24,6 @@ from halvex.core.optics.material import (
     GLASS,
     GLOW,
     INDEX,
-    MATTE,
     METAL,
     PLASTIC,
     THIN,
@@ -62,6 +61,7 @@ from halvex.core.render.behind import (
 )
 from halvex.core.render.choosing import share_samples
 from halvex.core.render.direct import (
+    ALL,
     BOTH,
     FIRST_LIGHT,
     LAMPS_ONLY,
@@ -75,6 +75,7 @@ from halvex.core.render.direct import (
     add_light_sample,
     direct_light,
     power_heuristic,
+    share_mirrored,
 )
 from halvex.core.render.hits import GROUND, LETTER, NOTHING, SEARCH, seen_hit
 from halvex.core.render.interaction import (
@@ -85,7 +86,7 @@ from halvex.core.render.interaction import (
     surface_at,
     with_normals,
 )
-from halvex.core.render.lights import glow_pdf, light_count
+from halvex.core.render.lights import glow_pdf, light_count, table_for
 from halvex.core.render.noise import FIRST_CLEAN_SAMPLES
 from halvex.core.render.path_state import (
     EITHER,
@@ -102,7 +103,7 @@ from halvex.core.render.path_state import (
     nothing_met,
     past_joint,
 )
-from halvex.core.render.photon_map import ALL, is_mapped, mapped_light, share_not_mapped
+from halvex.core.render.photon_map import is_mapped, mapped_light
 from halvex.core.render.sampler import DIMENSIONS, draw, sample_2d
 from halvex.core.render.shadow import absorbed, in_joint
 
@@ -195,6 +196,7 @@ def _at_glass(world, state, vertex, draws, scratch):
         within,
         body,
         NONE,
+        ALL,
         False,
     )
 
@@ -224,6 +226,9 @@ def _at_opaque(world, state, vertex, draws, rules, scratch):
     d = normalise(to_world(wi, s, t, ns))
     if pdf <= F(0.0) or dot(d, vertex.si.ng) <= F(0.0):
         return False, state
+    mirrored = ALL
+    if rules.use_lamps == BOTH:
+        mirrored = share_mirrored(world, vertex, wi, scale(weight, pdf))
     if rules.use_lamps == SURFACE_ONLY:
         pdf = F(0.0)
     elif rules.use_lamps == LAMPS_ONLY or shade_is_changed(world, vertex.si):
@@ -243,7 +248,8 @@ def _at_opaque(world, state, vertex, draws, rules, scratch):
         state.within,
         state.body,
         state.overlaps,
-        materials.kind[m] == MATTE and rules.use_lamps == BOTH,
+        mirrored,
+        table_for(world.surround, vertex.si.ng) > 0,
     )
 
 
@@ -348,7 +354,7 @@ def _mirrors_letters(world, si, state, sample, way, scratch):
         return True, dimmed(state, scale(state.beta, F(1.0) - share))
     beta = scale(state.beta, share)
     return share > F(0.0), PathState(
-        start, d, beta, F(0.0), F(0.0), state.wavelength, False, False, IN_AIR, NO_BODY, NONE, False
+        start, d, beta, F(0.0), F(0.0), state.wavelength, False, False, IN_AIR, NO_BODY, NONE, ALL, False
     )
 
 
@@ -473,7 +479,7 @@ def _one_way(world, pixel, ray, sample, way, first, rules, photons, scratch):
                 total = add(total, mapped_light(world, pixel, state.beta, vertex, photons))
             continues, state = _at_opaque(world, state, vertex, draws, rules, scratch)
             if mapped:
-                from_letters = share_not_mapped(world, vertex, state.d)
+                from_letters = state.mirrored
         if continues and bounce >= ROULETTE_FROM:
             continues, state = _survives(state, glass, draws, scratch)
         if not continues:

@@ -6,7 +6,7 @@ import numpy as np
 
 from halvex.core.kernels import helper
 from halvex.core.optics.vectors import F
-from halvex.core.render.direct import BOTH, Numbers
+from halvex.core.render.direct import ALL, BOTH, Numbers
 from halvex.core.render.hits import FAR, NOTHING, Hit
 from halvex.core.render.interaction import SurfaceInteraction
 
@@ -45,8 +45,9 @@ class PathState(NamedTuple):
     in the spectrum once dispersive glass was met, before that -1; seen_through: the camera looks along it, if
     through glass; count_lamps: lamps may be counted where it meets them; within: what the glass that it runs
     in absorbs per px (rgb), or IN_AIR; body: the instance of that glass, or NO_BODY; overlaps: in how many
-    more strands of that body it runs; left_matt: it last left a matt surface, which has sampled most lamps in
-    the one way that it needs (aiming.py).
+    more strands of that body it runs; mirrored: share (rgb) of d's light that the last surface
+    mirrored, the rest being scattered evenly, which takes lamps (`is_aimed_at`) and, where sky_alone, the
+    surround from samples of these alone.
     """
 
     o: tuple[np.float32, np.float32, np.float32]
@@ -60,7 +61,8 @@ class PathState(NamedTuple):
     within: tuple[np.float32, np.float32, np.float32]
     body: np.int32
     overlaps: np.int32
-    left_matt: bool
+    mirrored: tuple[np.float32, np.float32, np.float32]
+    sky_alone: bool
 
 
 class Draws(NamedTuple):
@@ -94,7 +96,7 @@ def nothing_met():
 @helper
 def from_camera(o, d):
     one = (F(1.0), F(1.0), F(1.0))
-    return PathState(o, d, one, F(0.0), F(0.0), F(-1.0), True, False, IN_AIR, NO_BODY, NONE, False)
+    return PathState(o, d, one, F(0.0), F(0.0), F(-1.0), True, False, IN_AIR, NO_BODY, NONE, ALL, False)
 
 
 @helper
@@ -123,5 +125,6 @@ def _going_on(state, o, beta, overlaps):
         state.within,
         state.body,
         overlaps,
-        state.left_matt,
+        state.mirrored,
+        state.sky_alone,
     )

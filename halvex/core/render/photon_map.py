@@ -12,16 +12,15 @@ import numpy as np
 
 from halvex.core.kernels import helper
 from halvex.core.optics.material import MATTE, PLASTIC
-from halvex.core.optics.scattering import evaluate, matte_leaving, matte_part
-from halvex.core.optics.vectors import F, add, dot, mul, scale, to_local
-from halvex.core.render.direct import add_light_sample
+from halvex.core.optics.scattering import matte_leaving
+from halvex.core.optics.vectors import F, add, dot, mul, scale
+from halvex.core.render.direct import NONE_OF_IT, add_light_sample
 from halvex.core.render.frames import AT
 from halvex.core.render.lights import is_off, light_count
 
 # The light of ground that its relief tilts, its normal's cosine to the true one being less than this, depends
 # on where it comes from, which a map does not know.
 LEVEL = F(0.9999)
-ALL, NONE_OF_IT = (F(1.0), F(1.0), F(1.0)), (F(0.0), F(0.0), F(0.0))
 
 
 class PhotonMap(NamedTuple):
@@ -81,24 +80,3 @@ def _between(texels, column, x):
     one, other = texels[AT(column)], texels[AT(column + 1)]
     y = F(1.0) - x
     return one[0] * y + other[0] * x, one[1] * y + other[1] * x, one[2] * y + other[2] * x
-
-
-@helper
-def share_not_mapped(world, vertex, d):
-    """Share (rgb) of light that a path finds along d, when it has left mapped ground, which is not in the
-    map: what the ground's coat mirrors."""
-    m = vertex.si.material
-    if world.materials.kind[m] == MATTE:
-        return NONE_OF_IT
-    s, t, ns = vertex.frame
-    wi = to_local(d, s, t, ns)
-    matte = matte_part(world.materials, m, vertex.base, vertex.lo, wi)
-    f, _ = evaluate(
-        world.materials, m, vertex.base, vertex.si.pearl, vertex.lo, wi, vertex.alpha, vertex.shares
-    )
-    return _left(matte[0], f[0]), _left(matte[1], f[1]), _left(matte[2], f[2])
-
-
-@helper
-def _left(part, whole):
-    return max(F(1.0) - part / max(whole, F(1e-20)), F(0.0))

@@ -39,7 +39,7 @@ from halvex.core.render.interaction import (
     surface_at,
     with_normals,
 )
-from halvex.core.render.lights import light_count, light_level
+from halvex.core.render.lights import light_count, light_level, table_for
 from halvex.core.render.photon_map import place_in_map
 from halvex.core.render.sampler import draw, forget_numbers, pixel_key, sample_2d
 from halvex.core.scene.ground import WALL
@@ -172,7 +172,8 @@ def _lit(world, si, key, index, u, scratch):
     if scratch.times[k] <= F(0.0):
         return dark
     u1, u2 = sample_2d(scratch, key, index, LIGHT)
-    d, distance, radiance, pdf = sample_light(world, k, si.p, u1, u2)
+    table = table_for(world.surround, si.ng)
+    d, distance, radiance, pdf, _ = sample_light(world, k, si.p, table, u1, u2)
     if pdf <= F(0.0) or dot(si.ng, d) <= F(0.0):
         return dark
     start = offset_from(world, si.p, si.ng, si.ng)

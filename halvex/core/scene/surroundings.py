@@ -31,6 +31,8 @@ COARSE_FROM = 3
 # tables stay in the cache. As wide as they can be while the light within them varies little: its
 # relative variance, weighed by light.
 WIDEST_BLOCK, MOST_VARIANCE = 16, 0.02
+# Light from a surface's horizon counts as from so high above it at least.
+LEAST_REACHING = 0.01
 
 
 def make_surround(surround: AnySurround, assets: Assets = SHIPPED) -> Surround:
@@ -60,21 +62,15 @@ def surround_of(picture: NDArray[np.float64]) -> Surround:
     height = image.shape[0]
     latitude = np.sin((np.arange(height) + 0.5) / height * math.pi)
     light = _in_blocks((image.mean(axis=2).astype(float) + 1e-6) * latitude[:, None])
-    columns = np.concatenate([np.zeros((len(light), 1)), np.cumsum(light, axis=1)], axis=1)
-    rows = np.concatenate([[0.0], np.cumsum(columns[:, -1])])
-    columns /= columns[:, -1:]
     blurred = np.empty((BLUR_LEVELS, BLUR_HEIGHT, BLUR_WIDTH, 3), np.float32)
     blur(image, blurred, 0, COARSE_FROM)
     blur(_coarse(image, COARSE_HEIGHT), blurred, COARSE_FROM, MATTE_LEVEL)
     coarsest = _coarse(image, COARSEST_HEIGHT)
     blur_evenly(coarsest, _directions(*coarsest.shape[:2]), blurred[MATTE_LEVEL], blurred[COATED_LEVEL])
-    shares, within = (rows / rows[-1]).astype(np.float32), columns.astype(np.float32)
     return Surround(
         image,
-        shares,
-        within,
-        _guide(shares),
-        np.stack([_guide(row) for row in within]),
+        *(table[None] for table in _tables(light)),
+        np.zeros((1, 3), np.float32),
         blurred,
         np.float32(math.pi * light.mean() / latitude.mean()),
         np.float32(1),
@@ -96,13 +92,52 @@ def _in_blocks(light: NDArray[np.float64]) -> NDArray[np.float64]:
     return light
 
 
+def _tables(light: NDArray[np.float64]) -> tuple[NDArray[np.generic], ...]:
+    """Rows, columns, row_guide and column_guide of a Surround for the light of its blocks (h, w)."""
+    height, width = light.shape
+    sums = light.sum(axis=1, keepdims=True)
+    # In rows without light any column will do.
+    within = np.where(sums > 0, light / np.where(sums > 0, sums, 1), 1 / width)
+    columns = np.concatenate([np.zeros((height, 1)), np.cumsum(within, axis=1)], axis=1).astype(np.float32)
+    rows = np.concatenate([np.zeros(1), np.cumsum(sums)])
+    shares = (rows / rows[-1]).astype(np.float32)
+    return shares, columns, _guide(shares[None])[0], _guide(columns)
+
+
 def _guide(cumulative: NDArray[np.float32]) -> NDArray[np.int32]:
-    """For n equal steps of cumulative (n + 1,), the index of the interval that each falls into."""
-    count = len(cumulative) - 1
-    found = (
-        np.searchsorted(cumulative, np.arange(count, dtype=np.float32) / np.float32(count), side="right") - 1
+    """For n equal steps of each of rows of cumulative (rows, n + 1), the index of the interval that it falls
+    into."""
+    rows, count = cumulative.shape[0], cumulative.shape[1] - 1
+    apart = np.arange(rows)[:, None]
+    # All rows in one: each is raised by its number.
+    starts = (np.minimum(cumulative[:, :-1].astype(float), 1 - 1e-9) + apart).reshape(-1)
+    found = np.searchsorted(starts, np.arange(count) / count + apart, side="right") - 1
+    return np.clip(found - count * apart, 0, count - 1).astype(np.int32)
+
+
+def facing(surround: Surround, normals: list[NDArray[np.float64]]) -> Surround:
+    """The surround with tables of what reaches surfaces of these normals (3,) in the world, too; none for
+    those that nothing reaches."""
+    light = np.diff(surround.rows[0].astype(float))[:, None] * np.diff(surround.columns[0].astype(float))
+    height, width = light.shape
+    turn = 2 * math.pi * float(surround.turn)
+    cosine, sine = math.cos(turn), math.sin(turn)
+    # From the world into the surround's own frame.
+    own = np.array([[cosine, 0, -sine], [0, 1, 0], [sine, 0, cosine]])
+    # A block's corners lie so far from its middle at most.
+    reach = 0.75 * math.pi / height
+    tables, kept_normals = [surround[1:5]], [surround.normals]
+    for normal in normals:
+        high = directions(height, width) @ (own @ normal)
+        mean = np.where(high >= reach, high, np.maximum(high + reach, 0) ** 2 / (4 * reach))
+        reaching = light * np.where(high > -reach, np.maximum(mean, LEAST_REACHING), 0)
+        if reaching.sum() > 0:
+            tables.append(tuple(table[None] for table in _tables(reaching)))
+            kept_normals.append(np.asarray(normal, np.float32)[None])
+    joined = (np.concatenate(each) for each in zip(*tables, strict=True))
+    return surround._replace(
+        **dict(zip(Surround._fields[1:5], joined, strict=True)), normals=np.concatenate(kept_normals)
     )
-    return np.clip(found, 0, count - 1).astype(np.int32)
 
 
 def _directions(height: int, width: int) -> NDArray[np.float32]:
