@@ -47,7 +47,7 @@ SCENES = (
 ALLOWED = 1.35
 # FLIP of drafts of this size: a twentieth over what was measured. Of 960 × 540 px all are below 0.12
 # (benchmarks/README.md).
-MOST_OF_A_DRAFT = (0.108, 0.104, 0.146, 0.073, 0.095, 0.132, 0.1, 0.079)
+MOST_OF_A_DRAFT = (0.108, 0.104, 0.14, 0.073, 0.095, 0.132, 0.1, 0.079)
 # The hundredth part that is worst, by FLIP.
 WORST = {"proof": 0.45, "final": 0.35}
 

@@ -9,6 +9,7 @@ from halvex.core.finish.render_piece import render_piece
 from halvex.core.kernels import kernel
 from halvex.core.piece import Piece, piece_from_values
 from halvex.core.render.assembling import make_world
+from halvex.core.render.direct import SURFACE_ONLY
 from halvex.core.render.draft.grid import is_known
 from halvex.core.render.draft.sketch import Sketcher
 from halvex.core.render.film import add_samples, light_levels
@@ -132,6 +133,36 @@ class GuideTest(unittest.TestCase):
 def which_are_known(spread, places, known):
     for n in range(places.shape[0]):
         known[n] = is_known(spread, places[n, 0], places[n, 1])
+
+
+class SkyTest(unittest.TestCase):
+    def test_the_surround_lights_ground_through_glass_once(self) -> None:
+        """Under an even sky as much light goes straight through glass as along ways that bend, which paths
+        find where no light is sampled."""
+        piece = piece_from_values(
+            {
+                "canvas": {"width": 96, "height": 54},
+                "blocks": [
+                    {
+                        "words": "HH",
+                        "size": 40,
+                        "surface": {"face": {"kind": "glass", "tint": "#ffffff"}},
+                        "form": {"depth": 10, "bevel": {"width": 2, "height": 2}},
+                    }
+                ],
+                "light": {"lamps": [], "surround": {"kind": "plain", "strength": 0}},
+                "backdrop": {"ground": "wall", "gap": 1, "colour": "#808080"},
+            }
+        )
+        world = make_world(scene_of(piece))
+        seen = []
+        for rules in (PathRules(), PathRules(caustic_alpha=np.float32(0), use_lamps=SURFACE_ONLY)):
+            film = new_film(world, 96, 54)
+            add_samples(world, film, 96, pool=shared_pool(), rules=rules)
+            letters = film.ground_cover.reshape(54, 96) < 0.02
+            seen.append(float(film.develop(light_levels(world))[letters].mean()))
+        straight, bent = seen
+        self.assertAlmostEqual(straight / bent, 1.0, delta=0.05)
 
 
 class ShadowTest(unittest.TestCase):

@@ -169,6 +169,16 @@ class LampTest(unittest.TestCase):
         brought(lamps, 0, (F(0), F(0), F(0)), (F(0), F(0), F(-1)), True, samples)
         np.testing.assert_array_equal(samples, 0)
 
+    def test_places_far_off_aim_at_lamps_too(self) -> None:
+        """A wall has no end: a path may meet it anywhere."""
+        lamps = pack_lamps((Lamp(kind="softbox"), Lamp(kind="bulb"), Lamp(kind="sun"), Lamp(kind="round")))
+        for k in range(4):
+            for distance in 10.0 ** np.arange(0, 16):
+                p = F(distance), F(-0.3 * distance), F(-50)
+                samples = np.full((8, 8), np.nan, F)
+                brought(lamps, k, p, (F(0), F(0), F(1)), True, samples)
+                self.assertTrue(np.isfinite(samples).all(), (k, distance))
+
     def test_a_surface_beside_a_lamp_samples_it_both_ways(self) -> None:
         lamps = pack_lamps((Lamp(kind="softbox", elevation=90, distance=300, width=200, height=100),))
         for distance, aims in ((300, True), (200, True), (150, False), (20, False)):
@@ -242,8 +252,8 @@ class SurroundTest(unittest.TestCase):
         even = np.full((256, 512, 3), 0.5)
         sun = even.copy()
         sun[100, 300] = 1e4
-        self.assertEqual(surround_of(even).column_guide.shape, (1, 16, 32))
-        self.assertEqual(surround_of(sun).column_guide.shape, (1, 256, 512))
+        self.assertEqual(surround_of(even).tables.column_guide.shape, (1, 16, 32))
+        self.assertEqual(surround_of(sun).tables.column_guide.shape, (1, 256, 512))
         dice = np.random.default_rng(2).random((2000, 2)).astype(F)
         for part in self.ALL:
             spreads = []
@@ -262,7 +272,7 @@ class SurroundTest(unittest.TestCase):
         normals = [np.array([0.0, 1.0, 0.0]), np.array([0.6, 0.0, 0.8]), np.array([-0.48, -0.6, 0.64])]
         for part in self.ALL:
             surround = facing(make_surround(part), normals)
-            self.assertEqual(len(surround.normals), 4)
+            self.assertEqual(len(surround.tables.normals), 4)
             for normal in normals:
                 n = tuple(F(x) for x in normal)
                 table = table_for(surround, n)
@@ -291,10 +301,10 @@ class SurroundTest(unittest.TestCase):
         above = np.zeros((64, 128, 3))
         above[:20] = 1.0
         surround = surround_of(above)
-        self.assertEqual(len(facing(surround, [np.array([0.0, 1.0, 0.0])]).normals), 2)
+        self.assertEqual(len(facing(surround, [np.array([0.0, 1.0, 0.0])]).tables.normals), 2)
         dark = surround_of(np.zeros((64, 128, 3)))
         for normals in ([], [np.array([0.0, 0.0, 1.0])]):
-            tables = facing(dark, normals)
+            tables = facing(dark, normals).tables
             self.assertTrue(np.isfinite(tables.rows).all() and np.isfinite(tables.columns).all())
 
     def test_a_stop_doubles_and_a_turn_turns(self) -> None:

@@ -19,6 +19,8 @@ LEAST_CORNER = F(0.05)
 FAR_ENOUGH = F(2.25)
 # Corners of the square lie on the rim of the disc.
 ON_RIM = F(0.70710678)
+# From so far off, squared, a lamp is a point; squares of distances must stay numbers.
+VERY_FAR2 = F(1e20)
 
 
 @helper
@@ -32,11 +34,11 @@ def is_aimed_at(lamps, k, p):
 
 
 @helper
-def _sent(n, corner, least, of_area):
-    """What light from a corner is worth to a surface of normal n, its height being so much at least; of an
-    even area of lamp, or else of directions."""
-    inverse = F(1.0) / dot(corner, corner) if of_area else F(1.0)
-    return max(dot(n, corner), least) * inverse * inverse
+def _sent(n, corner, least, middle2):
+    """About what light from a corner is worth to a surface of normal n, its height being so much at least and
+    the middle's distance, squared, middle2; that is 0 for light that comes evenly from all directions."""
+    nearer = middle2 / dot(corner, corner) if middle2 > F(0.0) else F(1.0)
+    return max(dot(n, corner), least) * nearer * nearer
 
 
 @helper
@@ -51,24 +53,26 @@ def aimed(lamps, k, p, n, u1, u2):
     """((u1, u2) moved to where more of lamp k's light on a matt surface at p with normal n comes from, the
     density of that)."""
     kind = lamps.kind[k]
-    if kind == SUN:
+    to = sub(row3(lamps.centre, k), p)
+    middle2 = dot(to, to)
+    if kind == SUN or middle2 > VERY_FAR2:
         return u1, u2, F(1.0)
     if kind == BULB:
+        middle2 = F(0.0)
         to, _, wide = bulb_cone(row3(lamps.centre, k), lamps.size[k], p)
         u, v = basis(to)
         r = ON_RIM * math.sqrt(wide * (F(2.0) - wide))
         to, u, v = scale(to, F(1.0) - wide), scale(u, r), scale(v, r)
     else:
         r = ON_RIM if kind == ROUND else F(1.0)
-        to, u, v = sub(row3(lamps.centre, k), p), scale(row3(lamps.u, k), r), scale(row3(lamps.v, k), r)
+        u, v = scale(row3(lamps.u, k), r), scale(row3(lamps.v, k), r)
     low, high = sub(to, v), add(to, v)
     a, b, c, d = sub(low, u), add(low, u), sub(high, u), add(high, u)
     least = LEAST_CORNER * max(max(dot(n, a), dot(n, b)), max(dot(n, c), dot(n, d)))
     if least <= F(0.0):
         return u1, u2, F(1.0)
-    card = kind != BULB
-    wa, wb = _sent(n, a, least, card), _sent(n, b, least, card)
-    wc, wd = _sent(n, c, least, card), _sent(n, d, least, card)
+    wa, wb = _sent(n, a, least, middle2), _sent(n, b, least, middle2)
+    wc, wd = _sent(n, c, least, middle2), _sent(n, d, least, middle2)
     y = _rising(u2, wa + wb, wc + wd)
     left, right = wa + (wc - wa) * y, wb + (wd - wb) * y
     x = _rising(u1, left, right)

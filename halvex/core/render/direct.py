@@ -256,7 +256,7 @@ def add_emission_mis(world, pixel, state, t, scratch):
         for k in range(lamps):
             if world.lamps.mirrored[k] == 0 or is_off(world, k):
                 continue
-            share = state.mirrored if is_aimed_at(world.lamps, k, o) else ALL
+            share = state.of_lamps if is_aimed_at(world.lamps, k, o) else ALL
             if luminance_of(share) <= F(0.0):
                 continue
             tl, lamp_pdf = hit_lamp(world.lamps, k, o, d)
@@ -266,11 +266,10 @@ def add_emission_mis(world, pixel, state, t, scratch):
                 r += e[0]
                 g += e[1]
                 b += e[2]
-    share = state.mirrored if state.sky_alone else ALL
-    if t >= FAR and not is_off(world, lamps) and luminance_of(share) > F(0.0):
+    if t >= FAR and not is_off(world, lamps) and luminance_of(state.of_sky) > F(0.0):
         sky, sky_pdf = surround_seen(world.surround, d)
         weight = power_heuristic(pdf, times[lamps] * sky_pdf) if pdf > F(0.0) else F(1.0)
-        e = add_light_sample(world, pixel, lamps, beta, scale(mul(share, sky), weight))
+        e = add_light_sample(world, pixel, lamps, beta, scale(mul(state.of_sky, sky), weight))
         r += e[0]
         g += e[1]
         b += e[2]

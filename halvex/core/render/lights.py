@@ -178,8 +178,8 @@ def _find_from(cumulative, guide, x):
 @helper
 def table_for(surround, n):
     """The tables of a surround for a surface of normal n: those of all light, if it has none for it."""
-    for table in range(1, surround.normals.shape[0]):
-        if dot(row3(surround.normals, table), n) > SAME_NORMAL:
+    for table in range(1, surround.tables.normals.shape[0]):
+        if dot(row3(surround.tables.normals, table), n) > SAME_NORMAL:
             return table
     return 0
 
@@ -188,12 +188,12 @@ def table_for(surround, n):
 def sample_surround(surround, table, u1, u2):
     """(direction, radiance, pdf, pdf by the tables of all light) in proportion to the surround's light, or
     what of it reaches the surfaces that a table is for."""
-    height, width = surround.column_guide.shape[1], surround.column_guide.shape[2]
-    rows = surround.rows[table]
-    i = _find_from(rows, surround.row_guide[table], u1)
+    height, width = surround.tables.column_guide.shape[1], surround.tables.column_guide.shape[2]
+    rows = surround.tables.rows[table]
+    i = _find_from(rows, surround.tables.row_guide[table], u1)
     row_share = rows[i + 1] - rows[i]
-    columns = surround.columns[table, i]
-    j = _find_from(columns, surround.column_guide[table, i], u2)
+    columns = surround.tables.columns[table, i]
+    j = _find_from(columns, surround.tables.column_guide[table, i], u2)
     column_share = columns[j + 1] - columns[j]
     v = (F(i) + (u1 - rows[i]) / row_share) / F(height)
     u = (F(j) + (u2 - columns[j]) / column_share) / F(width)
@@ -207,7 +207,7 @@ def sample_surround(surround, table, u1, u2):
 @helper
 def _share_of_all(surround, i, j):
     """Share of all light that a block has."""
-    rows, columns = surround.rows[0], surround.columns[0, i]
+    rows, columns = surround.tables.rows[0], surround.tables.columns[0, i]
     return (rows[i + 1] - rows[i]) * (columns[j + 1] - columns[j])
 
 
@@ -228,7 +228,7 @@ def surround_seen(surround, d):
 
 @helper
 def _surround_pdf_at(surround, u, v, d):
-    height, width = surround.column_guide.shape[1], surround.column_guide.shape[2]
+    height, width = surround.tables.column_guide.shape[1], surround.tables.column_guide.shape[2]
     i = min(int(v * F(height)), height - 1)
     j = min(int(u * F(width)), width - 1)
     sine = math.sqrt(max(F(1.0) - d[1] * d[1], F(1e-12)))

@@ -66,6 +66,7 @@ from halvex.core.render.direct import (
     FIRST_LIGHT,
     LAMPS_ONLY,
     NEVER_COUNT,
+    NONE_OF_IT,
     SURFACE,
     SURFACE_ONLY,
     LightSampling,
@@ -183,6 +184,8 @@ def _at_glass(world, state, vertex, draws, scratch):
         within, body = IN_AIR, NO_BODY
         if vertex.entering and not thin:
             within, body = vertex.base, np.int32(vertex.si.instance)
+    # What comes through glass to a matte or rough surface was sampled there, straight on.
+    sampled = state.min_roughness > F(0.0) and (transmitted or not vertex.entering)
     return True, PathState(
         offset_from(world, vertex.si.p, vertex.si.ng, d),
         d,
@@ -191,13 +194,12 @@ def _at_glass(world, state, vertex, draws, scratch):
         state.min_roughness,
         wavelength,
         state.seen_through and (transmitted or not vertex.entering),
-        # Light that reaches a matte surface through glass was sampled there already.
         state.min_roughness == F(0.0),
         within,
         body,
         NONE,
         ALL,
-        False,
+        NONE_OF_IT if sampled else ALL,
     )
 
 
@@ -249,7 +251,7 @@ def _at_opaque(world, state, vertex, draws, rules, scratch):
         state.body,
         state.overlaps,
         mirrored,
-        table_for(world.surround, vertex.si.ng) > 0,
+        mirrored if table_for(world.surround, vertex.si.ng) > 0 else ALL,
     )
 
 
@@ -354,7 +356,7 @@ def _mirrors_letters(world, si, state, sample, way, scratch):
         return True, dimmed(state, scale(state.beta, F(1.0) - share))
     beta = scale(state.beta, share)
     return share > F(0.0), PathState(
-        start, d, beta, F(0.0), F(0.0), state.wavelength, False, False, IN_AIR, NO_BODY, NONE, ALL, False
+        start, d, beta, F(0.0), F(0.0), state.wavelength, False, False, IN_AIR, NO_BODY, NONE, ALL, ALL
     )
 
 
@@ -479,7 +481,7 @@ def _one_way(world, pixel, ray, sample, way, first, rules, photons, scratch):
                 total = add(total, mapped_light(world, pixel, state.beta, vertex, photons))
             continues, state = _at_opaque(world, state, vertex, draws, rules, scratch)
             if mapped:
-                from_letters = state.mirrored
+                from_letters = state.of_lamps
         if continues and bounce >= ROULETTE_FROM:
             continues, state = _survives(state, glass, draws, scratch)
         if not continues:

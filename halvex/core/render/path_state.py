@@ -45,8 +45,8 @@ class PathState(NamedTuple):
     in the spectrum once dispersive glass was met, before that -1; seen_through: the camera looks along it, if
     through glass; count_lamps: lamps may be counted where it meets them; within: what the glass that it runs
     in absorbs per px (rgb), or IN_AIR; body: the instance of that glass, or NO_BODY; overlaps: in how many
-    more strands of that body it runs; mirrored: share (rgb) of d's light that the last surface
-    mirrored, the rest being scattered evenly, which takes lamps (`is_aimed_at`) and, where sky_alone, the
+    more strands of that body it runs; of_lamps, of_sky: shares (rgb) of lamps and the
+    surround that count where it meets them, as what scatters evenly takes most lamps (`is_aimed_at`) and the
     surround from samples of these alone.
     """
 
@@ -61,8 +61,8 @@ class PathState(NamedTuple):
     within: tuple[np.float32, np.float32, np.float32]
     body: np.int32
     overlaps: np.int32
-    mirrored: tuple[np.float32, np.float32, np.float32]
-    sky_alone: bool
+    of_lamps: tuple[np.float32, np.float32, np.float32]
+    of_sky: tuple[np.float32, np.float32, np.float32]
 
 
 class Draws(NamedTuple):
@@ -96,7 +96,7 @@ def nothing_met():
 @helper
 def from_camera(o, d):
     one = (F(1.0), F(1.0), F(1.0))
-    return PathState(o, d, one, F(0.0), F(0.0), F(-1.0), True, False, IN_AIR, NO_BODY, NONE, ALL, False)
+    return PathState(o, d, one, F(0.0), F(0.0), F(-1.0), True, False, IN_AIR, NO_BODY, NONE, ALL, ALL)
 
 
 @helper
@@ -125,6 +125,6 @@ def _going_on(state, o, beta, overlaps):
         state.within,
         state.body,
         overlaps,
-        state.mirrored,
-        state.sky_alone,
+        state.of_lamps,
+        state.of_sky,
     )

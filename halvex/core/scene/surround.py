@@ -32,20 +32,26 @@ ROUGHEST_LEVEL = MATTE_LEVEL - 1
 BLUR_SAMPLES = 64
 
 
-class Surround(NamedTuple):
-    """image (H, W, 3) radiance at 0 stops; rows (t, h + 1) and columns (t, h, w + 1) cumulative light of
-    its blocks; row_guide (t, h) and column_guide (t, h, w): the block at equal steps of it, where a
-    search begins. The first of these tables are of all light, the others of what of it reaches surfaces of
-    normals (t, 3) in the world. blurred (levels, BLUR_HEIGHT, BLUR_WIDTH, 3); sent: what reaches a surface at
-    0 stops, the mean over all directions it may face; level: what its strength makes of it; turn: how far it
-    is turned about the upright, as a share of a full turn."""
+class LightTables(NamedTuple):
+    """Tables to sample directions from. rows (t, h + 1) and columns (t, h, w + 1): cumulative light of the
+    blocks of a picture; row_guide (t, h) and column_guide (t, h, w): the block at equal steps of it, where a
+    search begins. The first are of all light, the others of what of it reaches surfaces of normals (t, 3) in
+    the world."""
 
-    image: np.ndarray
     rows: np.ndarray
     columns: np.ndarray
     row_guide: np.ndarray
     column_guide: np.ndarray
     normals: np.ndarray
+
+
+class Surround(NamedTuple):
+    """image (H, W, 3) radiance at 0 stops; tables to sample it; blurred (levels, BLUR_HEIGHT, BLUR_WIDTH, 3);
+    sent: what reaches a surface at 0 stops, the mean over all directions it may face; level: what its
+    strength makes of it; turn: how far it is turned about the upright, as a share of a full turn."""
+
+    image: np.ndarray
+    tables: LightTables
     blurred: np.ndarray
     sent: np.float32
     level: np.float32

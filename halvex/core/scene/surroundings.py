@@ -16,6 +16,7 @@ from halvex.core.scene.surround import (
     BLUR_WIDTH,
     COATED_LEVEL,
     MATTE_LEVEL,
+    LightTables,
     Surround,
     blur,
     blur_evenly,
@@ -69,8 +70,7 @@ def surround_of(picture: NDArray[np.float64]) -> Surround:
     blur_evenly(coarsest, _directions(*coarsest.shape[:2]), blurred[MATTE_LEVEL], blurred[COATED_LEVEL])
     return Surround(
         image,
-        *(table[None] for table in _tables(light)),
-        np.zeros((1, 3), np.float32),
+        _tables(light, np.zeros(3)),
         blurred,
         np.float32(math.pi * light.mean() / latitude.mean()),
         np.float32(1),
@@ -92,16 +92,18 @@ def _in_blocks(light: NDArray[np.float64]) -> NDArray[np.float64]:
     return light
 
 
-def _tables(light: NDArray[np.float64]) -> tuple[NDArray[np.generic], ...]:
-    """Rows, columns, row_guide and column_guide of a Surround for the light of its blocks (h, w)."""
+def _tables(light: NDArray[np.float64], normal: NDArray[np.float64]) -> LightTables:
+    """One of each kind, for the light of blocks (h, w) as it reaches surfaces of a normal (3,)."""
     height, width = light.shape
     sums = light.sum(axis=1, keepdims=True)
     # In rows without light any column will do.
     within = np.where(sums > 0, light / np.where(sums > 0, sums, 1), 1 / width)
     columns = np.concatenate([np.zeros((height, 1)), np.cumsum(within, axis=1)], axis=1).astype(np.float32)
-    rows = np.concatenate([np.zeros(1), np.cumsum(sums)])
-    shares = (rows / rows[-1]).astype(np.float32)
-    return shares, columns, _guide(shares[None])[0], _guide(columns)
+    rows = np.concatenate([np.zeros(1), np.cumsum(sums)])[None]
+    shares = (rows / rows[:, -1:]).astype(np.float32)
+    return LightTables(
+        shares, columns[None], _guide(shares), _guide(columns)[None], normal[None].astype(np.float32)
+    )
 
 
 def _guide(cumulative: NDArray[np.float32]) -> NDArray[np.int32]:
@@ -118,7 +120,8 @@ def _guide(cumulative: NDArray[np.float32]) -> NDArray[np.int32]:
 def facing(surround: Surround, normals: list[NDArray[np.float64]]) -> Surround:
     """The surround with tables of what reaches surfaces of these normals (3,) in the world, too; none for
     those that nothing reaches."""
-    light = np.diff(surround.rows[0].astype(float))[:, None] * np.diff(surround.columns[0].astype(float))
+    tables = surround.tables
+    light = np.diff(tables.rows[0].astype(float))[:, None] * np.diff(tables.columns[0].astype(float))
     height, width = light.shape
     turn = 2 * math.pi * float(surround.turn)
     cosine, sine = math.cos(turn), math.sin(turn)
@@ -126,18 +129,14 @@ def facing(surround: Surround, normals: list[NDArray[np.float64]]) -> Surround:
     own = np.array([[cosine, 0, -sine], [0, 1, 0], [sine, 0, cosine]])
     # A block's corners lie so far from its middle at most.
     reach = 0.75 * math.pi / height
-    tables, kept_normals = [surround[1:5]], [surround.normals]
+    every = [tables]
     for normal in normals:
         high = directions(height, width) @ (own @ normal)
         mean = np.where(high >= reach, high, np.maximum(high + reach, 0) ** 2 / (4 * reach))
         reaching = light * np.where(high > -reach, np.maximum(mean, LEAST_REACHING), 0)
         if reaching.sum() > 0:
-            tables.append(tuple(table[None] for table in _tables(reaching)))
-            kept_normals.append(np.asarray(normal, np.float32)[None])
-    joined = (np.concatenate(each) for each in zip(*tables, strict=True))
-    return surround._replace(
-        **dict(zip(Surround._fields[1:5], joined, strict=True)), normals=np.concatenate(kept_normals)
-    )
+            every.append(_tables(reaching, normal))
+    return surround._replace(tables=LightTables(*(np.concatenate(kind) for kind in zip(*every, strict=True))))
 
 
 def _directions(height: int, width: int) -> NDArray[np.float32]:
