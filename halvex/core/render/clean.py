@@ -27,7 +27,7 @@ Shown = Callable[[Array], Array]
 
 # FLIP of a finished picture to the converged one, as a share of that between its halves, which is so much
 # where they are this far apart and changes with this power of how far: the closer halves are, the less of it.
-OF_HALVES, HALVES_APART, HALVES_POWER = 0.535, 0.05, 0.2
+OF_HALVES, HALVES_APART, HALVES_POWER = 0.565, 0.05, 0.2
 # FLIP falls with this power of the samples, denoised; and no more than so many times the samples are added
 # on the word of one estimate.
 RATE, MOST_GROWTH = 0.28, 4.0
