@@ -16,7 +16,7 @@ from halvex.core.render.film import add_samples, light_levels
 from halvex.core.render.path_state import PathRules
 from halvex.core.render.work import shared_pool
 from halvex.core.scene import scene_of
-from tests.core.small_scenes import new_film
+from tests.core.small_scenes import new_film, small_piece
 
 HALF_LENGTH, MIDDLE, RADIUS = 140, 20, 20
 
@@ -139,20 +139,14 @@ class SkyTest(unittest.TestCase):
     def test_the_surround_lights_ground_through_glass_once(self) -> None:
         """Under an even sky as much light goes straight through glass as along ways that bend, which paths
         find where no light is sampled."""
-        piece = piece_from_values(
-            {
-                "canvas": {"width": 96, "height": 54},
-                "blocks": [
-                    {
-                        "words": "HH",
-                        "size": 40,
-                        "surface": {"face": {"kind": "glass", "tint": "#ffffff"}},
-                        "form": {"depth": 10, "bevel": {"width": 2, "height": 2}},
-                    }
-                ],
-                "light": {"lamps": [], "surround": {"kind": "plain", "strength": 0}},
-                "backdrop": {"ground": "wall", "gap": 1, "colour": "#808080"},
-            }
+        glass = {"face": {"kind": "glass", "tint": "#ffffff"}}
+        form = {"depth": 10, "bevel": {"width": 2, "height": 2}}
+        piece = small_piece(
+            canvas={"width": 96, "height": 54},
+            blocks=[{"words": "HH", "size": 40, "surface": glass, "form": form}],
+            view={},
+            light={"lamps": [], "surround": {"kind": "plain", "strength": 0}},
+            backdrop={"ground": "wall", "gap": 1, "colour": "#808080"},
         )
         world = make_world(scene_of(piece))
         seen = []

@@ -298,7 +298,7 @@ class SmoothingTest(unittest.TestCase):
     def test_even_photons_come_out_even(self) -> None:
         even = self.even(1.0)
         self.assertAlmostEqual(float(even.mean()), 3.0, delta=0.05)
-        # A Gaussian that covers 4 π σ² texels has this noise; one of higher order has more, up to half more.
+        # A Gaussian over 4 π σ² texels has this noise; one of higher order has more, up to half more.
         texels = 4 * np.pi * 0.417 * 4 ** float(LEVEL_OF_ONE)
         self.assertGreater(float(even.std()), 3.0 / np.sqrt(texels))
         self.assertLess(float(even.std()), 1.5 * 3.0 / np.sqrt(texels))

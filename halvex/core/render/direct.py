@@ -26,7 +26,6 @@ from halvex.core.render.lights import (
     sample_lamp,
     sample_surround,
     surround_seen,
-    table_for,
 )
 from halvex.core.render.sampler import sample_2d
 from halvex.core.render.shadow import shadow
@@ -60,7 +59,7 @@ class Vertex(NamedTuple):
 
     Its normals are turned to where the path comes from, from outside or not (`entering`). frame: shading
     frame, its normal last, in which lo leads back along the path; base, alpha: colour and roughness as they
-    count there; shares: how many samples its lobes get.
+    count there; shares: how many samples its lobes get; table: the surround's for its normal (`table_for`).
     """
 
     si: SurfaceInteraction
@@ -70,6 +69,7 @@ class Vertex(NamedTuple):
     base: tuple[np.float32, np.float32, np.float32]
     alpha: np.float32
     shares: tuple[np.float32, np.float32, np.float32]
+    table: int
 
 
 class LightSampling(NamedTuple):
@@ -188,9 +188,7 @@ def direct_light(world, pixel, vertex, beta, numbers, sampling, catching, scratc
     changed = vertex.si.instance < 0 and world.backing.changed
     from_p = shade_falls_from(world.backing, p, ng, vertex.si.dpdu, u_faint, u_pick) if changed else p
     start = offset_from(world, from_p, ng, ng)
-    table = table_for(world.surround, ng)
-    kind = world.materials.kind[m]
-    scatters_evenly = kind in (MATTE, PLASTIC)
+    scatters_evenly = world.materials.kind[m] in (MATTE, PLASTIC)
     k, up_to = 0, scratch.times[0]
     for turn in range(sampling.at_once):
         # Evenly over all lights, each as wide as it is often sampled.
@@ -201,11 +199,11 @@ def direct_light(world, pixel, vertex, beta, numbers, sampling, catching, scratc
             continue
         u1, u2 = sample_2d(scratch, numbers.key, numbers.sample, numbers.dimension + FIRST_LIGHT + turn)
         times, density = scratch.times[k], F(1.0)
-        alone = (k < lamps and is_aimed_at(world.lamps, k, p)) or (k == lamps and table > 0)
+        alone = (k < lamps and is_aimed_at(world.lamps, k, p)) or (k == lamps and vertex.table > 0)
         alone = alone and scatters_evenly
         if k < lamps and alone:
             u1, u2, density = aimed(world.lamps, k, p, vertex.si.ns, u1, u2)
-        d, distance, radiance, pdf, weighed = sample_light(world, k, p, table, u1, u2)
+        d, distance, radiance, pdf, weighed = sample_light(world, k, p, vertex.table, u1, u2)
         if pdf <= F(0.0) or dot(ng, d) <= F(0.0):
             continue
         f = _sent_back(world, vertex, k, d, pdf * density * times, weighed * times, sampling.use_lamps, alone)

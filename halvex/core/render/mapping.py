@@ -94,6 +94,19 @@ def _takes_light(world: World) -> bool:
 
 def _empty_map(world: World, lights: int) -> tuple[PhotonMap, int]:
     """(A map without light, how many of its texels lie within MARGIN of the letters)."""
+    least, most, near = _extent(world)
+    size = most - least
+    per_px = TEXELS_PER_PX * float(world.camera.px_scale * world.camera.zoom)
+    per_px = min(per_px, float(np.sqrt(MOST_NUMBERS / (3 * lights + 1) / size.prod())))
+    columns, rows = (np.ceil(size * per_px).astype(int) + 1).tolist()
+    light = np.zeros((lights, rows, columns, 3), np.float32)
+    photons = PhotonMap(light, np.float32(least[0]), np.float32(least[1]), np.float32(per_px))
+    return photons, int((near * per_px).prod())
+
+
+def _extent(world: World) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
+    """Places of the ground, in px: (the least and the most (u, v) of the map, how wide and high is what lies
+    within MARGIN of the letters)."""
     low, high = letters_bounds(world.letters) or (np.zeros(3), np.zeros(3))
     corners = np.stack(np.meshgrid(*np.stack([low, high], axis=1)), axis=-1).reshape(-1, 3)
     beside = developed(world.ground, corners.astype(float) @ world.turn.T.astype(float))
@@ -109,17 +122,11 @@ def _empty_map(world: World, lights: int) -> tuple[PhotonMap, int]:
         uv = developed(world.ground, points)
         least = np.maximum(np.minimum(least, uv.min(axis=0)), first - MOST_MARGIN * height)
         most = np.minimum(np.maximum(most, uv.max(axis=0)), last + MOST_MARGIN * height)
-    size = most - least
-    per_px = TEXELS_PER_PX * float(world.camera.px_scale * world.camera.zoom)
-    per_px = min(per_px, float(np.sqrt(MOST_NUMBERS / (3 * lights + 1) / size.prod())))
-    columns, rows = (np.ceil(size * per_px).astype(int) + 1).tolist()
-    light = np.zeros((lights, rows, columns, 3), np.float32)
-    photons = PhotonMap(light, np.float32(least[0]), np.float32(least[1]), np.float32(per_px))
-    return photons, int((near * per_px).prod())
+    return least, most, near
 
 
 def _light_shown(world: World, levels: Array, sums: Array) -> float:
-    """What all texels together show of the light that enters them (rows, columns, lights · 3); 1 is white."""
+    """What all texels together show of the light that enters them (rows, columns, 3 lights); 1 is white."""
     colour = world.materials.params[world.ground.material, :3]
     entering = sums.sum(axis=(0, 1)).reshape(-1, 3) * levels
     return float((entering.sum(axis=0) * colour).mean() / np.pi)

@@ -80,12 +80,8 @@ from halvex.core.render.direct import (
 )
 from halvex.core.render.hits import GROUND, LETTER, NOTHING, SEARCH, seen_hit
 from halvex.core.render.interaction import (
-    appearance,
-    facing,
     offset_from,
     shading_frame,
-    surface_at,
-    with_normals,
 )
 from halvex.core.render.lights import glow_pdf, light_count, table_for
 from halvex.core.render.noise import FIRST_CLEAN_SAMPLES
@@ -97,12 +93,12 @@ from halvex.core.render.path_state import (
     NONE,
     THROUGH,
     Draws,
-    Met,
     PathState,
     dimmed,
     from_camera,
     nothing_met,
     past_joint,
+    surface_met,
 )
 from halvex.core.render.photon_map import is_mapped, mapped_light
 from halvex.core.render.sampler import DIMENSIONS, draw, sample_2d
@@ -184,7 +180,8 @@ def _at_glass(world, state, vertex, draws, scratch):
         within, body = IN_AIR, NO_BODY
         if vertex.entering and not thin:
             within, body = vertex.base, np.int32(vertex.si.instance)
-    # What comes through glass to a matte or rough surface was sampled there, straight on.
+    # What comes through glass to a matte or rough surface was sampled there, straight on; lamps that glass
+    # mirrors to one are left out, too.
     sampled = state.min_roughness > F(0.0) and (transmitted or not vertex.entering)
     return True, PathState(
         offset_from(world, vertex.si.p, vertex.si.ng, d),
@@ -251,7 +248,7 @@ def _at_opaque(world, state, vertex, draws, rules, scratch):
         state.body,
         state.overlaps,
         mirrored,
-        mirrored if table_for(world.surround, vertex.si.ng) > 0 else ALL,
+        mirrored if vertex.table > 0 else ALL,
     )
 
 
@@ -270,19 +267,6 @@ def _survives(state, glass, draws, scratch):
 
 
 @helper
-def _surface_met(world, state, hit):
-    """What a path meets where it hits."""
-    wo = scale(state.d, F(-1.0))
-    si = surface_at(world, state.o, state.d, hit)
-    base, si = appearance(world, si)
-    ns, ng = si.ns, si.ng
-    entering = dot(ng, wo) > F(0.0)
-    if not entering:
-        ns, ng = scale(ns, F(-1.0)), scale(ng, F(-1.0))
-    return Met(hit, with_normals(si, facing(ns, ng, wo), ng), base, entering)
-
-
-@helper
 def _vertex_at(world, state, si, base, entering, each):
     """What scatters light at a surface; `each`: the coat and what lies under it get a sample of their own."""
     m = si.material
@@ -292,7 +276,8 @@ def _vertex_at(world, state, si, base, entering, each):
     base = tinted_base(world.materials, m, base, lo)
     base = seen_base(world.materials, m, base, lo, alpha)
     shares = lobe_shares(world.materials, m, base, si.pearl, lo, each)
-    return Vertex(si, entering, (s, t, si.ns), lo, base, alpha, shares)
+    table = table_for(world.surround, si.ng)
+    return Vertex(si, entering, (s, t, si.ns), lo, base, alpha, shares, table)
 
 
 @helper
@@ -408,7 +393,7 @@ def _one_way(world, pixel, ray, sample, way, first, rules, photons, scratch):
 
         met = first
         if not known:
-            met = _surface_met(world, state, hit)
+            met = surface_met(world, state, hit)
             if bounce == 0:
                 first = met
         si, base, entering = met.si, met.base, met.entering

@@ -5,10 +5,16 @@ from typing import NamedTuple
 import numpy as np
 
 from halvex.core.kernels import helper
-from halvex.core.optics.vectors import F
+from halvex.core.optics.vectors import F, dot, scale
 from halvex.core.render.direct import ALL, BOTH, Numbers
 from halvex.core.render.hits import FAR, NOTHING, Hit
-from halvex.core.render.interaction import SurfaceInteraction
+from halvex.core.render.interaction import (
+    SurfaceInteraction,
+    appearance,
+    facing,
+    surface_at,
+    with_normals,
+)
 
 # At glass and under a glossy coat that the camera sees, a path goes both ways, one after the other: what is
 # mirrored there is far brighter or darker than what comes through, and would be chosen seldom.
@@ -45,9 +51,9 @@ class PathState(NamedTuple):
     in the spectrum once dispersive glass was met, before that -1; seen_through: the camera looks along it, if
     through glass; count_lamps: lamps may be counted where it meets them; within: what the glass that it runs
     in absorbs per px (rgb), or IN_AIR; body: the instance of that glass, or NO_BODY; overlaps: in how many
-    more strands of that body it runs; of_lamps, of_sky: shares (rgb) of lamps and the
-    surround that count where it meets them, as what scatters evenly takes most lamps (`is_aimed_at`) and the
-    surround from samples of these alone.
+    more strands of that body it runs; of_lamps, of_sky: shares (rgb) of lamps and the surround that count
+    where it meets them, as what scatters evenly takes most lamps (`is_aimed_at`) and the surround from
+    samples of these alone.
     """
 
     o: tuple[np.float32, np.float32, np.float32]
@@ -91,6 +97,19 @@ def nothing_met():
     hit = Hit(np.int32(NOTHING), FAR, none, none, F(0.0), F(0.0))
     si = SurfaceInteraction(zero, zero, zero, (F(0.0), F(0.0)), zero, none, none, none, none, none, zero)
     return Met(hit, si, zero, False)
+
+
+@helper
+def surface_met(world, state, hit):
+    """What a path meets where it hits."""
+    wo = scale(state.d, F(-1.0))
+    si = surface_at(world, state.o, state.d, hit)
+    base, si = appearance(world, si)
+    ns, ng = si.ns, si.ng
+    entering = dot(ng, wo) > F(0.0)
+    if not entering:
+        ns, ng = scale(ns, F(-1.0)), scale(ng, F(-1.0))
+    return Met(hit, with_normals(si, facing(ns, ng, wo), ng), base, entering)
 
 
 @helper

@@ -20,7 +20,7 @@ LEVEL_OF_ONE = F(2.33)
 # How many levels up a place with half as many takes. A half would make all noise a steady share of the light;
 # this leaves more of it where light is faint, since there other light mostly hides it.
 LEVELS_A_HALF = F(1.0 / 3.0)
-# The level at which photons are counted for this: fine ones would widen where by chance there are few.
+# The level at which photons are counted for this: at finer ones noise in the count would change the width.
 COUNTED = 3
 # How much a level counts for itself, the next one being taken away: widths, squared, are four times apart.
 PEAKS_KEPT = F(4.0 / 3.0)
@@ -40,7 +40,7 @@ def smoothed(sums: Array, pool: Executor) -> Array:
         levels.append(np.zeros(((rows + 1) // 2, (columns + 1) // 2, values), np.float32))
         _halve(levels[-2], levels[-1])
     rows, columns, values = sums.shape
-    out = np.zeros((rows, columns, values - 1), np.float32)
+    out = np.empty((rows, columns, values - 1), np.float32)
     ends = np.cumsum([level.size for level in levels])
     begins = np.concatenate([[0], ends[:-1]])
     shapes = np.array([(*level.shape[:2], begin) for level, begin in zip(levels, begins, strict=True)])

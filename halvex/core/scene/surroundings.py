@@ -8,6 +8,8 @@ from numpy.typing import NDArray
 from halvex.core.assets import SHIPPED, Asset, Assets
 from halvex.core.memory import kept
 from halvex.core.piece.light import AnySurround
+from halvex.core.piece.turning import rotation
+from halvex.core.piece.view import Turn
 from halvex.core.scene.keys import content_key
 from halvex.core.scene.skies import directions, panorama_of, picture_of
 from halvex.core.scene.surround import (
@@ -123,10 +125,8 @@ def facing(surround: Surround, normals: list[NDArray[np.float64]]) -> Surround:
     tables = surround.tables
     light = np.diff(tables.rows[0].astype(float))[:, None] * np.diff(tables.columns[0].astype(float))
     height, width = light.shape
-    turn = 2 * math.pi * float(surround.turn)
-    cosine, sine = math.cos(turn), math.sin(turn)
     # From the world into the surround's own frame.
-    own = np.array([[cosine, 0, -sine], [0, 1, 0], [sine, 0, cosine]])
+    own = rotation(Turn(y=-360 * float(surround.turn)))
     # A block's corners lie so far from its middle at most.
     reach = 0.75 * math.pi / height
     every = [tables]
