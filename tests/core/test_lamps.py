@@ -291,6 +291,18 @@ class SurroundTest(unittest.TestCase):
                 self.assertAlmostEqual(reaching / all_light, 1.0, delta=0.08, msg=f"{part} {normal}")
                 self.assertLess(less, 0.6 * spread, msg=f"{part} {normal}")
 
+    def test_blocks_hold_all_of_the_light(self) -> None:
+        """Their radiance times their size is that of the picture's pixels, in each colour."""
+        for part in self.ALL:
+            surround = make_surround(part)
+            self.assertEqual(surround.blocks.shape, (*surround.tables.column_guide.shape[1:], 3))
+            sums = []
+            for picture in (surround.image, surround.blocks):
+                height, width = picture.shape[:2]
+                edges = np.cos(np.arange(height + 1) / height * math.pi)
+                sums.append((picture.sum(axis=1) * (edges[:-1] - edges[1:])[:, None]).sum(axis=0) / width)
+            np.testing.assert_allclose(*sums, rtol=2e-3, err_msg=str(part))
+
     def test_other_normals_have_the_tables_of_all_light(self) -> None:
         surround = facing(make_surround(Studio()), [np.array([0.0, 0.0, 1.0])])
         self.assertEqual(table_for(surround, (F(0), F(0), F(1))), 1)

@@ -187,7 +187,8 @@ def table_for(surround, n):
 @helper
 def sample_surround(surround, table, u1, u2):
     """(direction, radiance, pdf, pdf by the tables of all light) in proportion to the surround's light, or
-    what of it reaches the surfaces that a table is for."""
+    what of it reaches the surfaces that a table is for. Those see blocks as even: blocks stay in the cache,
+    which the picture does not."""
     height, width = surround.tables.column_guide.shape[1], surround.tables.column_guide.shape[2]
     rows = surround.tables.rows[table]
     i = _find_from(rows, surround.tables.row_guide[table], u1)
@@ -200,8 +201,10 @@ def sample_surround(surround, table, u1, u2):
     d, sine = from_uv(u, v)
     blocks = F(height) * F(width) / (F(2.0) * PI * PI * max(sine, F(1e-6)))
     pdf = row_share * column_share * blocks
-    of_all = pdf if table == 0 else _share_of_all(surround, i, j) * blocks
-    return unturned(surround, d), lookup_uv(surround.image, u, v), pdf, of_all
+    if table == 0:
+        return unturned(surround, d), lookup_uv(surround.image, u, v), pdf, pdf
+    of_all = _share_of_all(surround, i, j) * blocks
+    return unturned(surround, d), row3(surround.blocks[i], j), pdf, of_all
 
 
 @helper

@@ -111,8 +111,9 @@ GLOSSY_ALPHA = F(0.25)
 # only catches shadows.
 _ELSEWHERE, _SEEN, _CATCHING = 0, 1, 2
 # Up to so many lights are all sampled at the first two surfaces; of more, so many are chosen there, and one
-# at later ones (choosing.py). Light by way of a second surface is most of the noise of metals side by side.
-MOST_LIGHTS_AT_ONCE, MANY_UNTIL_BOUNCE = 5, 1
+# at later ones (choosing.py), and at a second one of which less than LITTLE counts, as what coats mirror.
+# Light by way of a second surface is most of the noise of metals side by side.
+MOST_LIGHTS_AT_ONCE, MANY_UNTIL_BOUNCE, LITTLE = 5, 1, F(0.1)
 
 # Dimensions of the sampler, two numbers each: the camera's, and a block per bounce (direct.py), the first
 # right after the filter's.
@@ -288,11 +289,12 @@ def _sent_both_ways(world, material, catching):
 
 
 @helper
-def _draw_numbers(world, sample, bounce, material, way, many, scratch):
-    """Draw what the surface at a bounce asks of the sampler; `many`: as at the primary hit."""
+def _draw_numbers(world, sample, bounce, beta, material, way, many, scratch):
+    """Draw what the surface at a bounce asks of the sampler, where beta (rgb) of its light counts; `many`: as
+    at the primary hit."""
     kind = world.materials.kind[material]
     glass = kind == GLASS
-    few = not many and bounce > MANY_UNTIL_BOUNCE
+    few = not many and (bounce > MANY_UNTIL_BOUNCE or luminance_of(beta) < LITTLE)
     at_once = min(light_count(world), 1 if few else MOST_LIGHTS_AT_ONCE)
     if many and sample[1] >= FIRST_CLEAN_SAMPLES and world.beads.instance.shape[0] > 0:
         # A picture that needs more than its first samples: more of what glows cost less than as many paths.
@@ -441,7 +443,7 @@ def _one_way(world, pixel, ray, sample, way, first, rules, photons, scratch):
         turn = way if both and bounce == 0 and not mirrors else EITHER
         vertex = _vertex_at(world, state, si, base, entering, turn != EITHER)
         many = bounce == 0 or ground == _CATCHING
-        draws = _draw_numbers(world, sample, bounce, m, turn, many, scratch)
+        draws = _draw_numbers(world, sample, bounce, state.beta, m, turn, many, scratch)
         if glass:
             counts = from_letters = ALL
             continues, state = _at_glass(world, state, vertex, draws, scratch)

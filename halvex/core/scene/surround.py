@@ -46,12 +46,14 @@ class LightTables(NamedTuple):
 
 
 class Surround(NamedTuple):
-    """image (H, W, 3) radiance at 0 stops; tables to sample it; blurred (levels, BLUR_HEIGHT, BLUR_WIDTH, 3);
-    sent: what reaches a surface at 0 stops, the mean over all directions it may face; level: what its
-    strength makes of it; turn: how far it is turned about the upright, as a share of a full turn."""
+    """image (H, W, 3) radiance at 0 stops; tables to sample it; blocks (h, w, 3): means of the image over the
+    tables' blocks; blurred (levels, BLUR_HEIGHT, BLUR_WIDTH, 3); sent: what reaches a surface at 0 stops, the
+    mean over all directions it may face; level: what its strength makes of it; turn: how far it is turned
+    about the upright, as a share of a full turn."""
 
     image: np.ndarray
     tables: LightTables
+    blocks: np.ndarray
     blurred: np.ndarray
     sent: np.float32
     level: np.float32

@@ -73,6 +73,7 @@ def surround_of(picture: NDArray[np.float64]) -> Surround:
     return Surround(
         image,
         _tables(light, np.zeros(3)),
+        _block_means(image, latitude, len(light)),
         blurred,
         np.float32(math.pi * light.mean() / latitude.mean()),
         np.float32(1),
@@ -92,6 +93,17 @@ def _in_blocks(light: NDArray[np.float64]) -> NDArray[np.float64]:
                 return np.asarray(means)
         block //= 2
     return light
+
+
+def _block_means(image: NDArray[np.float32], latitude: NDArray[np.float64], rows: int) -> NDArray[np.float32]:
+    """Mean radiance (rows, columns, 3) of a picture's blocks, each pixel counted by its size."""
+    height, width = image.shape[:2]
+    block = height // rows
+    counted = (
+        (image * latitude[:, None, None]).reshape(rows, block, width // block, block, 3).sum(axis=(1, 3))
+    )
+    size = block * latitude.reshape(rows, block).sum(axis=1)
+    return np.ascontiguousarray(counted / size[:, None, None], np.float32)
 
 
 def _tables(light: NDArray[np.float64], normal: NDArray[np.float64]) -> LightTables:
