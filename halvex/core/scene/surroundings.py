@@ -96,14 +96,16 @@ def _in_blocks(light: NDArray[np.float64]) -> NDArray[np.float64]:
 
 
 def _block_means(image: NDArray[np.float32], latitude: NDArray[np.float64], rows: int) -> NDArray[np.float32]:
-    """Mean radiance (rows, columns, 3) of a picture's blocks, each pixel counted by its size."""
+    """Mean radiance (rows, columns, 3) of a picture's blocks, each pixel counted by its size; the picture
+    itself where blocks are its pixels."""
     height, width = image.shape[:2]
+    if rows == height:
+        return image
     block = height // rows
-    counted = (
-        (image * latitude[:, None, None]).reshape(rows, block, width // block, block, 3).sum(axis=(1, 3))
-    )
-    size = block * latitude.reshape(rows, block).sum(axis=1)
-    return np.ascontiguousarray(counted / size[:, None, None], np.float32)
+    sizes = latitude.reshape(rows, block)
+    weights = sizes / (block * sizes.sum(axis=1, keepdims=True))
+    blocks = image.reshape(rows, block, width // block, block, 3)
+    return np.einsum("rbcdk,rb->rck", blocks, weights).astype(np.float32)
 
 
 def _tables(light: NDArray[np.float64], normal: NDArray[np.float64]) -> LightTables:
